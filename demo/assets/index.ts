@@ -1,0 +1,65 @@
+/** All entries of the demo game's main archive, made from code and seeds alone. */
+import { cabin, frame, icon, interior, LIVERY_COLOURS, station } from './pictures';
+import { randomFor } from './random';
+import { tannoy, weather } from './sounds';
+import { captions, LANGUAGES, letter, parcel, timetable, titleScene } from './words';
+
+export { randomFor } from './random';
+
+export interface Asset {
+  readonly path: string;
+  readonly bytes: Buffer;
+}
+
+const TANNOY = [
+  'doors_closing',
+  'crane_start',
+  'crane_stop',
+  'crane_warn',
+  'last_cabin',
+  'wind_warning',
+  'parcel_waiting',
+  'gate_open',
+];
+
+/** The assets in the order of their paths. `build` changes a few of them, so that updates can be practised. */
+export async function makeAssets(build: string): Promise<Asset[]> {
+  const made: Promise<Asset>[] = [];
+  const add = (path: string, bytes: Promise<Buffer> | Buffer | string) =>
+    made.push(Promise.resolve(bytes).then((ready) => ({ path, bytes: Buffer.from(ready) })));
+  const colours = Object.entries(LIVERY_COLOURS);
+  for (let i = 1; i <= 24; i++) {
+    const number = String(i).padStart(2, '0');
+    const [name, colour] = i === 7 ? (['red', LIVERY_COLOURS.red] as const) : colours[(i - 1) % colours.length]!;
+    const seed = `cabin${i}${i === 4 ? build : ''}`;
+    add(`cabins/livery/cabin_${number}_${name}.png`, cabin(colour, randomFor(seed), false));
+    add(`cabins/livery/winter/cabin_${number}_snow.png`, cabin(colour, randomFor(seed), true));
+    add(`cabins/frames/frame_${number}.png`, frame(randomFor(`frame${i}`)));
+  }
+  for (let i = 1; i <= 20; i++)
+    add(`cabins/interiors/interior_${String(i).padStart(2, '0')}.png`, interior(randomFor(`interior${i}`)));
+  for (let i = 1; i <= 16; i++) {
+    const name = `station_${String(i).padStart(2, '0')}`;
+    add(`stations/${name}/view.png`, station(randomFor(name)));
+    add(`stations/${name}/timetable.json`, timetable(name, randomFor(`times${name}${i === 3 ? build : ''}`)));
+  }
+  for (let i = 1; i <= 30; i++) add(`ui/icons/icon_${String(i).padStart(2, '0')}.png`, icon(randomFor(`icon${i}`)));
+  for (const name of TANNOY) add(`tannoy/${name}.wav`, tannoy(randomFor(name)));
+  for (let i = 9; i <= 32; i++) add(`tannoy/call_${String(i).padStart(2, '0')}.wav`, tannoy(randomFor(`call${i}`)));
+  for (let i = 1; i <= 10; i++)
+    add(
+      `weather/${i % 2 === 0 ? 'rain' : 'wind'}_${String(i).padStart(2, '0')}.wav`,
+      weather(randomFor(`weather${i}`)),
+    );
+  for (let i = 1; i <= 60; i++)
+    add(`parcels/parcel_${String(i).padStart(3, '0')}.json`, parcel(i, randomFor(`parcel${i}`)));
+  for (let i = 1; i <= 40; i++)
+    add(
+      `letters/${i % 2 === 0 ? 'sent' : 'received'}/letter_${String(i).padStart(2, '0')}.txt`,
+      letter(randomFor(`letter${i}`)),
+    );
+  for (const language of LANGUAGES) add(`words/${language}/captions.txt`, captions(language));
+  add('scenes/title.json', titleScene());
+  const assets = await Promise.all(made);
+  return assets.sort((a, b) => (a.path < b.path ? -1 : 1));
+}

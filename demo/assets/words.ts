@@ -1,0 +1,108 @@
+/** The words of Gondola Post: captions by language, letters, timetables and parcels. */
+import type { Random } from './random';
+
+export const LANGUAGES = ['en', 'de', 'fr'] as const;
+export type Language = (typeof LANGUAGES)[number];
+
+const CAPTIONS: Readonly<Record<string, Readonly<Record<Language, string>>>> = {
+  'tannoy.doors': { en: 'Mind the doors, please.', de: 'Bitte auf die Türen achten.', fr: 'Attention aux portes.' },
+  'tannoy.wind': {
+    en: 'Slow running because of wind.',
+    de: 'Langsame Fahrt wegen Wind.',
+    fr: 'Marche lente à cause du vent.',
+  },
+  'tannoy.last': {
+    en: 'Last cabin to the valley.',
+    de: 'Letzte Kabine ins Tal.',
+    fr: 'Dernière cabine vers la vallée.',
+  },
+  'tannoy.parcel': {
+    en: 'A parcel is waiting at the counter.',
+    de: 'Ein Paket liegt am Schalter.',
+    fr: 'Un colis attend au guichet.',
+  },
+  'menu.start': { en: 'Start the first run', de: 'Erste Fahrt beginnen', fr: 'Commencer la première course' },
+  'menu.depot': { en: 'Look after the cabins', de: 'Kabinen pflegen', fr: 'Entretenir les cabines' },
+  'menu.leave': { en: 'Leave for today', de: 'Feierabend', fr: 'Finir la journée' },
+  'depot.livery': { en: 'Choose a livery', de: 'Lackierung wählen', fr: 'Choisir une livrée' },
+};
+
+const PLACES = [
+  'Upper Fernegg',
+  'Lower Fernegg',
+  'Grauspitz',
+  'Millhollow',
+  'Sorrel Gap',
+  'Tannwand',
+  'Quarry Halt',
+  'Belvarde',
+];
+const PEOPLE = [
+  'Ida Moss',
+  'Jon Karr',
+  'Selma Voigt',
+  'Bruno Falk',
+  'Mira Dell',
+  'Otto Rain',
+  'Lene Host',
+  'Arne Pell',
+];
+const GOODS = [
+  'a clock',
+  'two jars of honey',
+  'a box of screws',
+  'woollen socks',
+  'a map',
+  'candles',
+  'a small bell',
+  'seeds',
+];
+
+/** One caption a line, `key = text`, UTF-8. */
+export function captions(language: Language): string {
+  return `${Object.entries(CAPTIONS)
+    .map(([key, texts]) => `${key} = ${texts[language]}`)
+    .join('\n')}\n`;
+}
+
+export function letter(random: Random): string {
+  const lines = Array.from({ length: random.whole(4, 12) }, () =>
+    random.pick([
+      `The cabin to ${random.pick(PLACES)} was ${random.whole(2, 20)} minutes late.`,
+      `Please tell ${random.pick(PEOPLE)} that the rope was greased.`,
+      `I am sending you ${random.pick(GOODS)} with the next run.`,
+      'Snow up to the windows, but the post goes out.',
+    ]),
+  );
+  return `Dear ${random.pick(PEOPLE)},\n\n${lines.join('\n')}\n\nYours, ${random.pick(PEOPLE)}\n`;
+}
+
+export function timetable(name: string, random: Random): string {
+  const departures = Array.from({ length: random.whole(8, 30) }, (_, i) => ({
+    at: `${String(6 + Math.floor(i / 2)).padStart(2, '0')}:${i % 2 === 0 ? '00' : '30'}`,
+    to: random.pick(PLACES),
+    cabin: random.whole(1, 24),
+  }));
+  return `${JSON.stringify({ station: name, switches: Array.from({ length: 4 }, () => random.whole(100, 160)), departures }, null, 2)}\n`;
+}
+
+export function parcel(number: number, random: Random): string {
+  return `${JSON.stringify(
+    {
+      id: number,
+      from: random.pick(PLACES),
+      to: random.pick(PLACES),
+      sender: random.pick(PEOPLE),
+      holds: random.pick(GOODS),
+      grams: random.whole(40, 9000),
+      fragile: random.next() < 0.3,
+    },
+    null,
+    2,
+  )}\n`;
+}
+
+/** What the title scene shows: the stand-in game draws it from the entries named here. */
+export function titleScene(): string {
+  return `${JSON.stringify({ livery: 'cabins/livery/cabin_07_red.png', caption: 'tannoy.doors', tannoy: 'tannoy/doors_closing.wav', language: 'en' }, null, 2)}\n`;
+}

@@ -1,0 +1,128 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { openFile, type FileSource } from '../core/bytes/node';
+import { keyBytes } from '../core/codecs';
+import { FaultError } from '../core/faults';
+import { DEFAULT_LIMITS, openArchive, type Archive, type Limits, type Recipe } from '../core/recipe';
+import { loadRecipe, loadRecipes, recognise } from '../core/recipe/node';
+
+export interface ArchiveOptions {
+  readonly recipe?: string;
+  readonly key: readonly string[];
+  readonly limit: readonly string[];
+}
+
+const SHIPPED = join(__dirname, '..', '..', 'recipes');
+
+/** Opens the archive that the arguments name and hands it to `work`; the file is closed afterwards. */
+export async function withOpened<T>(
+  files: readonly string[],
+  options: ArchiveOptions,
+  work: (archive: Archive, source: FileSource) => Promise<T>,
+): Promise<T> {
+  const [main, ...more] = files;
+  const source = await openFile(main!);
+  try {
+    const recipe = await chooseRecipe(source, options.recipe);
+    if (more.length > 0) {
+      throw new FaultError({
+        code: 'invalid-request',
+        what: `the recipe ${recipe.id} describes one volume`,
+        found: `${files.length} files`,
+      });
+    }
+    const archive = await openArchive(recipe, source, {
+      keys: parseKeys(recipe, options.key),
+      limits: parseLimits(options.limit),
+    });
+    return await work(archive, source);
+  } finally {
+    await source.close();
+  }
+}
+
+async function chooseRecipe(source: FileSource, wanted: string | undefined): Promise<Recipe> {
+  if (wanted !== undefined && existsSync(wanted)) return loadRecipe(wanted);
+  const shipped = await loadRecipes(SHIPPED);
+  if (wanted !== undefined) {
+    const named = shipped.find((recipe) => recipe.id === wanted);
+    if (named !== undefined) return named;
+    throw new FaultError({
+      code: 'invalid-request',
+      what: `there is no recipe ${wanted}`,
+      expected: `a file, or one of ${shipped.map((recipe) => recipe.id).join(', ')}`,
+    });
+  }
+  const fits = await recognise(shipped, source);
+  const [only] = fits;
+  if (fits.length === 1 && only !== undefined) return only;
+  const head = await source.read(0, Math.min(8, source.size));
+  throw new FaultError({
+    code: 'no-recipe',
+    file: source.name,
+    offset: 0,
+    ...(fits.length === 0
+      ? {
+          found: Buffer.from(head)
+            .toString('hex')
+            .toUpperCase()
+            .replace(/(..)(?=.)/g, '$1 '),
+          hint: 'Name a recipe with --recipe FILE.',
+        }
+      : {
+          what: `several recipes fit: ${fits.map((recipe) => recipe.id).join(', ')}`,
+          hint: 'Choose one with --recipe ID.',
+        }),
+  });
+}
+
+function parseKeys(recipe: Recipe, given: readonly string[]): Map<string, Uint8Array> {
+  return new Map(
+    given.map((text) => {
+      const [slot, value] = split(text, '--key');
+      const kind = recipe.needs.get(slot);
+      if (kind === undefined) {
+        const known = [...recipe.needs.keys()].join(', ') || 'none';
+        throw new FaultError({
+          code: 'invalid-request',
+          what: `the recipe ${recipe.id} has no key slot ${slot}`,
+          expected: known,
+        });
+      }
+      return [slot, keyBytes(value, kind)];
+    }),
+  );
+}
+
+function parseLimits(given: readonly string[]): Partial<Limits> {
+  return Object.fromEntries(
+    given.map((text) => {
+      const [name, value] = split(text, '--limit');
+      const number = Number(value);
+      if (!Object.hasOwn(DEFAULT_LIMITS, name) || !Number.isSafeInteger(number) || number < 0) {
+        throw new FaultError({
+          code: 'invalid-request',
+          what: `--limit ${text} is not a limit`,
+          expected: Object.keys(DEFAULT_LIMITS).join(', '),
+        });
+      }
+      return [name, number];
+    }),
+  );
+}
+
+/** `NAME=VALUE` in two. */
+export function split(text: string, option: string): [string, string] {
+  const at = text.indexOf('=');
+  if (at > 0) return [text.slice(0, at), text.slice(at + 1)];
+  throw new FaultError({
+    code: 'invalid-request',
+    what: `${option} wants NAME=VALUE`,
+    found: option === '--key' ? 'no =' : text,
+  });
+}
+
+/** Prints what is odd about an archive that opened all the same. */
+export function warn(archive: Archive, say: (fault: Archive['complaints'][number]) => string): void {
+  for (const complaint of archive.complaints) process.stderr.write(`Note: ${say(complaint)}\n`);
+}

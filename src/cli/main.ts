@@ -1,0 +1,95 @@
+/** The command line: the core without web or database. */
+import { Command, CommanderError, Option } from 'commander';
+import { faultOf, FaultError, sayFault } from '../core/faults';
+import { LAYOUTS } from '../core/recipe';
+import { demo, judge } from './demo';
+import { list } from './list';
+import { proveFiles } from './prove';
+import { put } from './put';
+import { take } from './take';
+
+/** Exit codes: 0 done, 1 refused, 2 wrong usage. */
+const REFUSED = 1;
+const WRONG_USAGE = 2;
+
+const gather = (value: string, before: string[]) => [...before, value];
+
+function withArchive(command: Command): Command {
+  return command
+    .option('--recipe <file|id>', 'recipe to use instead of recognising the format')
+    .option('--key <slot=value>', 'key for a slot: hex, base64 or text', gather, [])
+    .option('--limit <name=number>', 'raise a limit, such as maxEntryBytes=20000000000', gather, []);
+}
+
+function makeProgram(): Command {
+  const program = new Command('zero-latch')
+    .description('Open game archives, take entries out, put changed ones back, and prove that it is right.')
+    .exitOverride()
+    .showHelpAfterError('(zero-latch --help shows all commands)');
+
+  withArchive(program.command('list'))
+    .description('list the entries of an archive')
+    .argument('<file...>', 'the volumes of one archive, the main one first')
+    .option('--json', 'print one JSON object')
+    .action(list);
+
+  withArchive(program.command('take'))
+    .description('take entries out into a folder')
+    .argument('<file>', 'the archive')
+    .argument('[pattern...]', 'which entries: paths, or patterns with * and **; all when none is given')
+    .requiredOption('--to <dir>', 'folder to write into')
+    .addOption(
+      new Option('--as <form>', 'plain bytes, or as they are stored').choices(['open', 'stored']).default('open'),
+    )
+    .action(async (file: string, patterns: string[], options) => take(file, patterns, options));
+
+  withArchive(program.command('put'))
+    .description('write the archive with changes into a folder')
+    .argument('<file...>', 'the volumes of one archive, the main one first')
+    .requiredOption('--to <dir>', 'folder to write into')
+    .option('--change <path=file>', 'replace the bytes of an entry', gather, [])
+    .option('--add <path=file>', 'add an entry', gather, [])
+    .option('--remove <path>', 'remove an entry', gather, [])
+    .addOption(new Option('--how <layout>', 'how the file is laid out').choices([...LAYOUTS]).default('keep'))
+    .action(put);
+
+  withArchive(program.command('prove'))
+    .description('prove the recipe on an archive: four numbers')
+    .argument('<file...>', 'the volumes of one archive, the main one first')
+    .option('--json', 'print one JSON object')
+    .action(proveFiles);
+
+  program
+    .command('demo')
+    .description('make the folder of Gondola Post, the demo game')
+    .addOption(new Option('--size <size>', 'how much of it').choices(['small']).default('small'))
+    .addOption(new Option('--build <build>', 'which build').choices(['1.4.1', '1.4.2']).default('1.4.1'))
+    .requiredOption('--to <dir>', 'folder to write into')
+    .action(demo);
+
+  program
+    .command('judge')
+    .description('let the stand-in game load folders, the later over the earlier')
+    .argument('<dir...>', 'the game folder, then builds to lay over it')
+    .option('--json', 'print one JSON object')
+    .option('--scene <dir>', 'write the picture, sound and caption of the scene there')
+    .action(judge);
+
+  return program;
+}
+
+async function main(): Promise<number> {
+  try {
+    await makeProgram().parseAsync();
+    return Number(process.exitCode ?? 0);
+  } catch (error) {
+    if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : WRONG_USAGE;
+    if (error instanceof TypeError && !(error instanceof FaultError)) throw error;
+    process.stderr.write(`${sayFault(faultOf(error))}\n`);
+    return error instanceof FaultError && error.fault.code === 'invalid-request' ? WRONG_USAGE : REFUSED;
+  }
+}
+
+void main().then((code) => {
+  process.exitCode = code;
+});

@@ -1,0 +1,79 @@
+import { mkdir, realpath } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { createFile, fileScratch, openFile, type FileSource } from '../core/bytes/node';
+import { FaultError, sayFault } from '../core/faults';
+import { planRebuild, writePlan, type Archive, type Edits, type Layout } from '../core/recipe';
+import { split, warn, withOpened, type ArchiveOptions } from './archive-options';
+
+interface PutOptions extends ArchiveOptions {
+  readonly to: string;
+  readonly change: readonly string[];
+  readonly add: readonly string[];
+  readonly remove: readonly string[];
+  readonly how: Layout;
+}
+
+export async function put(files: readonly string[], options: PutOptions): Promise<void> {
+  await withOpened(files, options, async (archive, source) => {
+    warn(archive, sayFault);
+    await mkdir(options.to, { recursive: true });
+    if ((await realpath(options.to)) === (await realpath(dirname(source.path)))) {
+      throw new FaultError({
+        code: 'invalid-request',
+        what: 'the archive would be written over itself',
+        hint: 'Choose another folder with --to.',
+      });
+    }
+    const opened: FileSource[] = [];
+    const scratch = fileScratch(options.to);
+    try {
+      const edits = await readEdits(archive, options, opened);
+      const plan = await planRebuild(archive, edits, { layout: options.how, scratch });
+      const target = join(options.to, source.name);
+      await writePlan(plan, await createFile(target));
+      process.stdout.write(
+        `${target}: ${plan.entryCount} entries, ${plan.changed.length} new or changed, ${plan.size} bytes\n`,
+      );
+    } finally {
+      await scratch.release();
+      for (const file of opened) await file.close();
+    }
+  });
+}
+
+async function readEdits(archive: Archive, options: PutOptions, opened: FileSource[]): Promise<Edits> {
+  const byPath = new Map<string, number>();
+  for (let i = 0; i < archive.entries.count; i++) byPath.set(archive.entries.path(i), i);
+  const entryOf = (path: string) => {
+    const entry = byPath.get(path);
+    if (entry !== undefined) return entry;
+    throw new FaultError({
+      code: 'no-such-entry',
+      what: `there is no entry ${path}`,
+      file: archive.source.name,
+      hint: 'zero-latch list shows the paths.',
+    });
+  };
+  const file = async (path: string) => {
+    const source = await openFile(path);
+    opened.push(source);
+    return source;
+  };
+  const replace = new Map<number, FileSource>();
+  for (const text of options.change) {
+    const [path, from] = split(text, '--change');
+    replace.set(entryOf(path), await file(from));
+  }
+  const add: { path: string; bytes: FileSource }[] = [];
+  for (const text of options.add) {
+    const [path, from] = split(text, '--add');
+    if (byPath.has(path))
+      throw new FaultError({
+        code: 'invalid-request',
+        what: `there is an entry ${path} already`,
+        hint: 'Use --change for it.',
+      });
+    add.push({ path, bytes: await file(from) });
+  }
+  return { replace, add, remove: new Set(options.remove.map(entryOf)) };
+}

@@ -1,0 +1,80 @@
+import { FormatError, throwIfStopped } from '../faults';
+
+/**
+ * Bytes that can be read anywhere. Every reader takes one of these, so that a file, a buffer, a slice or an unlocked
+ * entry are all the same to it.
+ */
+export interface ByteSource {
+  /** For messages: a file name, or where the bytes come from. Never used to find them. */
+  readonly name: string;
+  /** In bytes. */
+  readonly size: number;
+  /**
+   * Reads exactly `length` bytes from `offset`. The caller must not change the result: it may be a view.
+   *
+   * @throws FormatError `cut-short` when the range leaves the source; too few bytes is never a short answer.
+   */
+  read(offset: number, length: number): Promise<Uint8Array>;
+}
+
+/** A source over bytes in memory; reads are views, not copies. */
+export function bufferSource(bytes: Uint8Array, name = 'memory'): ByteSource {
+  return {
+    name,
+    size: bytes.length,
+    read: async (offset, length) => {
+      checkRange(name, bytes.length, offset, length);
+      return bytes.subarray(offset, offset + length);
+    },
+  };
+}
+
+/** The stretch `[at, at + length)` of another source, as a source of its own. */
+export function sliceSource(source: ByteSource, at: number, length: number, name = source.name): ByteSource {
+  checkRange(source.name, source.size, at, length);
+  return {
+    name,
+    size: length,
+    read: async (offset, count) => {
+      checkRange(name, length, offset, count);
+      return source.read(at + offset, count);
+    },
+  };
+}
+
+/** Reads `[at, at + length)` piece by piece, in order; pieces are at most `pieceSize` bytes long. */
+export async function* readChunks(
+  source: ByteSource,
+  at = 0,
+  length = source.size - at,
+  options: { pieceSize?: number; signal?: AbortSignal } = {},
+): AsyncGenerator<Uint8Array> {
+  checkRange(source.name, source.size, at, length);
+  const pieceSize = options.pieceSize ?? 1 << 20;
+  for (let done = 0; done < length;) {
+    throwIfStopped(options.signal);
+    const piece = await source.read(at + done, Math.min(pieceSize, length - done));
+    yield piece;
+    done += piece.length;
+  }
+}
+
+/** @throws FormatError `cut-short` unless `[offset, offset + length)` lies in a source of `size` bytes. */
+export function checkRange(name: string, size: number, offset: number, length: number): void {
+  if (
+    Number.isSafeInteger(offset) &&
+    Number.isSafeInteger(length) &&
+    offset >= 0 &&
+    length >= 0 &&
+    offset + length <= size
+  )
+    return;
+  throw new FormatError({
+    code: 'cut-short',
+    file: name,
+    offset: Math.max(0, offset),
+    expected: `${length.toLocaleString('en')} bytes from there`,
+    found: `the end at 0x${size.toString(16).toUpperCase()}`,
+    hint: 'The file may be incomplete.',
+  });
+}

@@ -1,0 +1,179 @@
+/** The file-backed sources and sinks: the only part of bytes/ that touches the file system. */
+import { randomBytes } from 'node:crypto';
+import { mkdtemp, open, rename, rm, type FileHandle } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { basename, dirname, join } from 'node:path';
+import { faultOf, FaultError, FormatError } from '../faults';
+import type { ByteSink, Scratch } from './byte-sink';
+import { bufferSource, checkRange, type ByteSource } from './byte-source';
+
+/** A file opened for reading; the owner closes it. */
+export interface FileSource extends ByteSource {
+  readonly path: string;
+  /** Milliseconds since 1970. */
+  readonly modified: number;
+  close(): Promise<void>;
+}
+
+/**
+ * Opens a file for reading.
+ *
+ * @throws FaultError `not-found`, `not-allowed` … in words a person can act on.
+ */
+export async function openFile(path: string, name = basename(path)): Promise<FileSource> {
+  let handle: FileHandle;
+  try {
+    handle = await open(path, 'r');
+  } catch (error) {
+    throw new FaultError(faultOf(error, name), { cause: error });
+  }
+  const facts = await handle.stat();
+  if (!facts.isFile()) {
+    await handle.close();
+    throw new FaultError({
+      code: 'wrong-kind',
+      file: name,
+      expected: 'a file',
+      found: facts.isDirectory() ? 'a folder' : 'something else',
+    });
+  }
+  const size = facts.size;
+  return {
+    name,
+    path,
+    size,
+    modified: facts.mtimeMs,
+    read: async (offset, length) => {
+      checkRange(name, size, offset, length);
+      const bytes = Buffer.allocUnsafe(length);
+      for (let done = 0; done < length;) {
+        const { bytesRead } = await handle.read(bytes, done, length - done, offset + done);
+        if (bytesRead === 0) {
+          throw new FormatError({
+            code: 'file-changed',
+            file: name,
+            offset: offset + done,
+            expected: `${size.toLocaleString('en')} bytes, as when it was opened`,
+            found: 'the end of the file',
+            hint: 'Is the game updating? Scan again when it is done.',
+          });
+        }
+        done += bytesRead;
+      }
+      return bytes;
+    },
+    close: () => handle.close(),
+  };
+}
+
+/** Small writes are gathered to this many bytes before they reach the file. */
+const GATHER_BYTES = 1 << 20;
+
+/**
+ * A file that appears under its name only when it is whole: bytes go to a temporary name beside it, are synced, and are
+ * renamed on `close`.
+ */
+export async function createFile(path: string): Promise<ByteSink> {
+  const temporary = join(dirname(path), `.${basename(path)}.${randomBytes(6).toString('hex')}.part`);
+  const name = basename(path);
+  const worded = <T>(work: Promise<T>) =>
+    work.catch((error: unknown) => {
+      throw new FaultError(faultOf(error, name), { cause: error });
+    });
+  const handle = await worded(open(temporary, 'wx'));
+  let gathered: Uint8Array[] = [];
+  let gatheredBytes = 0;
+  const flush = async () => {
+    const parts = gathered;
+    gathered = [];
+    gatheredBytes = 0;
+    if (parts.length > 0) await worded(writeAll(handle, parts));
+  };
+  const abandon = async () => {
+    await handle.close().catch(() => {});
+    await rm(temporary, { force: true }).catch(() => {});
+  };
+  return {
+    write: async (bytes) => {
+      // The caller may reuse a small buffer after we return; large ones are written before that.
+      gathered.push(bytes.length < GATHER_BYTES ? bytes.slice() : bytes);
+      gatheredBytes += bytes.length;
+      if (gatheredBytes >= GATHER_BYTES) await flush();
+    },
+    close: async () => {
+      try {
+        await flush();
+        await worded(handle.sync());
+        await handle.close();
+        await worded(rename(temporary, path));
+      } catch (error) {
+        await abandon();
+        throw error;
+      }
+    },
+    abandon,
+  };
+}
+
+async function writeAll(handle: FileHandle, parts: readonly Uint8Array[]): Promise<void> {
+  for (const part of parts) {
+    for (let done = 0; done < part.length;) {
+      const { bytesWritten } = await handle.write(part, done, part.length - done);
+      done += bytesWritten;
+    }
+  }
+}
+
+/** Up to this many bytes a kept thing stays in memory. */
+const IN_MEMORY_BYTES = 4 << 20;
+/** All that stays in memory together. */
+const IN_MEMORY_TOTAL = 64 << 20;
+
+/** A scratch that keeps small things in memory and the rest in files under `folder`. */
+export function fileScratch(folder = tmpdir()): Scratch {
+  let home: string | undefined;
+  let inMemory = 0;
+  let files = 0;
+  const sources: FileSource[] = [];
+  return {
+    keep: async (chunks, name) => {
+      const parts: Uint8Array[] = [];
+      let size = 0;
+      let sink: ByteSink | undefined;
+      let path = '';
+      try {
+        for await (const chunk of chunks) {
+          size += chunk.length;
+          if (sink === undefined && size <= IN_MEMORY_BYTES && inMemory + size <= IN_MEMORY_TOTAL) {
+            parts.push(chunk.slice());
+            continue;
+          }
+          if (sink === undefined) {
+            home ??= await mkdtemp(join(folder, 'zero-latch-'));
+            path = join(home, String(files++));
+            sink = await createFile(path);
+            for (const part of parts) await sink.write(part);
+          }
+          await sink.write(chunk);
+        }
+      } catch (error) {
+        await sink?.abandon();
+        throw error;
+      }
+      if (sink === undefined) {
+        inMemory += size;
+        return bufferSource(Buffer.concat(parts), name);
+      }
+      await sink.close();
+      const source = await openFile(path, name);
+      sources.push(source);
+      return source;
+    },
+    release: async () => {
+      for (const source of sources.splice(0)) await source.close();
+      if (home !== undefined) await rm(home, { recursive: true, force: true });
+      home = undefined;
+      inMemory = 0;
+    },
+  };
+}

@@ -1,0 +1,2 @@
+export { KINDS, kindOf, mimeOf, type Kind } from './kinds';
+export { SafePaths, type SafePath } from './safe-paths';

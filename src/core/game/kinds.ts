@@ -1,0 +1,83 @@
+/** What an entry most likely is, from its first bytes and, where these say nothing, from its name. */
+
+export const KINDS = ['picture', 'sound', 'film', 'words', 'mesh', 'records', 'bytes'] as const;
+export type Kind = (typeof KINDS)[number];
+
+interface Signature {
+  readonly kind: Kind;
+  readonly mime: string;
+  readonly at: number;
+  readonly bytes: string;
+}
+
+/** Signatures from the standards of each format; the longer ones first where one starts another. */
+const SIGNATURES: readonly Signature[] = [
+  { kind: 'picture', mime: 'image/png', at: 0, bytes: '\x89PNG\r\n\x1a\n' },
+  { kind: 'picture', mime: 'image/jpeg', at: 0, bytes: '\xff\xd8\xff' },
+  { kind: 'picture', mime: 'image/gif', at: 0, bytes: 'GIF8' },
+  { kind: 'picture', mime: 'image/webp', at: 8, bytes: 'WEBP' },
+  { kind: 'picture', mime: 'image/vnd-ms.dds', at: 0, bytes: 'DDS ' },
+  { kind: 'picture', mime: 'image/ktx2', at: 0, bytes: '\xabKTX 20\xbb' },
+  { kind: 'sound', mime: 'audio/wav', at: 8, bytes: 'WAVE' },
+  { kind: 'sound', mime: 'audio/ogg', at: 0, bytes: 'OggS' },
+  { kind: 'sound', mime: 'audio/flac', at: 0, bytes: 'fLaC' },
+  { kind: 'sound', mime: 'audio/mpeg', at: 0, bytes: 'ID3' },
+  { kind: 'film', mime: 'video/mp4', at: 4, bytes: 'ftyp' },
+  { kind: 'film', mime: 'video/webm', at: 0, bytes: '\x1a\x45\xdf\xa3' },
+  { kind: 'film', mime: 'video/x-msvideo', at: 8, bytes: 'AVI ' },
+  { kind: 'mesh', mime: 'model/gltf-binary', at: 0, bytes: 'glTF' },
+];
+
+const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: string }>> = {
+  png: { kind: 'picture', mime: 'image/png' },
+  jpg: { kind: 'picture', mime: 'image/jpeg' },
+  jpeg: { kind: 'picture', mime: 'image/jpeg' },
+  webp: { kind: 'picture', mime: 'image/webp' },
+  tga: { kind: 'picture', mime: 'image/x-tga' },
+  bmp: { kind: 'picture', mime: 'image/bmp' },
+  dds: { kind: 'picture', mime: 'image/vnd-ms.dds' },
+  wav: { kind: 'sound', mime: 'audio/wav' },
+  ogg: { kind: 'sound', mime: 'audio/ogg' },
+  flac: { kind: 'sound', mime: 'audio/flac' },
+  mp3: { kind: 'sound', mime: 'audio/mpeg' },
+  mp4: { kind: 'film', mime: 'video/mp4' },
+  webm: { kind: 'film', mime: 'video/webm' },
+  txt: { kind: 'words', mime: 'text/plain' },
+  csv: { kind: 'words', mime: 'text/csv' },
+  po: { kind: 'words', mime: 'text/plain' },
+  json: { kind: 'records', mime: 'application/json' },
+  ini: { kind: 'records', mime: 'text/plain' },
+  yaml: { kind: 'records', mime: 'text/plain' },
+  xml: { kind: 'records', mime: 'text/plain' },
+  gltf: { kind: 'mesh', mime: 'model/gltf+json' },
+  glb: { kind: 'mesh', mime: 'model/gltf-binary' },
+  obj: { kind: 'mesh', mime: 'text/plain' },
+  stl: { kind: 'mesh', mime: 'model/stl' },
+};
+
+/** @param head the first bytes, 16 or more where there are as many; none to judge by the name alone */
+export function kindOf(path: string, head?: Uint8Array): Kind {
+  return facts(path, head).kind;
+}
+
+/** The media type to serve an entry as; never one that a browser would run. */
+export function mimeOf(path: string, head?: Uint8Array): string {
+  return facts(path, head).mime;
+}
+
+function facts(path: string, head: Uint8Array | undefined): { kind: Kind; mime: string } {
+  const signature = head === undefined ? undefined : SIGNATURES.find(({ at, bytes }) => startsWith(head, at, bytes));
+  if (signature !== undefined) return signature;
+  const named = EXTENSIONS[path.slice(path.lastIndexOf('.') + 1).toLowerCase()];
+  // A name must not make a picture of something that is none.
+  const binary = named !== undefined && named.kind !== 'words' && named.kind !== 'records';
+  const hasSignature = binary && SIGNATURES.some(({ mime }) => mime === named.mime);
+  if (named !== undefined && !(head !== undefined && hasSignature)) return named;
+  return { kind: 'bytes', mime: 'application/octet-stream' };
+}
+
+function startsWith(head: Uint8Array, at: number, bytes: string): boolean {
+  if (head.length < at + bytes.length) return false;
+  for (let i = 0; i < bytes.length; i++) if (head[at + i] !== bytes.charCodeAt(i)) return false;
+  return true;
+}

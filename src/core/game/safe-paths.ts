@@ -1,0 +1,80 @@
+/** Entry paths made fit for a file system; an archive from a stranger may name anything. */
+
+export interface SafePath {
+  /** Relative, with `/`, never leading out of the folder it is put under. */
+  readonly path: string;
+  /** Why it is not the path the archive has, or undefined when it is. */
+  readonly renamed: string | undefined;
+}
+
+/** Names Windows keeps for devices, with or without an extension. */
+const RESERVED = /^(con|prn|aux|nul|com[0-9]|lpt[0-9])(\..*)?$/i;
+/** Characters that some file system refuses; control characters among them. */
+// eslint-disable-next-line no-control-regex -- they are what is looked for
+const REFUSED = /[\u0000-\u001f\u007f<>:"|?*]/g;
+/** Bytes of one name; most file systems stop at 255. */
+const MAX_NAME_BYTES = 240;
+const MAX_DEPTH = 64;
+
+/** Cleans the paths of one taking out, and keeps them apart where cleaning or letter case makes two the same. */
+export class SafePaths {
+  private readonly taken = new Set<string>();
+
+  clean(path: string): SafePath {
+    const reasons = new Set<string>();
+    const parts: string[] = [];
+    for (const part of path.replaceAll('\\', '/').split('/')) {
+      if (part === '' || part === '.') continue;
+      if (part === '..') reasons.add('it leads upwards');
+      else parts.push(cleanName(part, reasons));
+    }
+    if (path.startsWith('/') || path.startsWith('\\')) reasons.add('it is absolute');
+    if (parts.length > MAX_DEPTH) {
+      parts.splice(MAX_DEPTH - 1, parts.length - MAX_DEPTH);
+      reasons.add('it is nested too deep');
+    }
+    if (parts.length === 0) {
+      parts.push('nameless');
+      reasons.add('it has no name');
+    }
+    const wanted = parts.join('/');
+    const free = this.apart(wanted);
+    if (free !== wanted) reasons.add('another entry has that name');
+    return { path: free, renamed: reasons.size === 0 ? undefined : [...reasons].join(', ') };
+  }
+
+  /** Letter case does not tell files apart everywhere. */
+  private apart(path: string): string {
+    let candidate = path;
+    for (let n = 2; this.taken.has(candidate.toLowerCase()); n++) {
+      const dot = path.lastIndexOf('.');
+      const cut = dot > path.lastIndexOf('/') + 1 ? dot : path.length;
+      candidate = `${path.slice(0, cut)} (${n})${path.slice(cut)}`;
+    }
+    this.taken.add(candidate.toLowerCase());
+    return candidate;
+  }
+}
+
+function cleanName(name: string, reasons: Set<string>): string {
+  let clean = name.normalize('NFC').replace(REFUSED, '_');
+  if (clean !== name.normalize('NFC')) reasons.add('it has characters that file systems refuse');
+  const trimmed = clean.replace(/[. ]+$/, '');
+  if (trimmed !== clean) {
+    reasons.add('it ends in a dot or a space');
+    clean = trimmed === '' ? '_' : trimmed;
+  }
+  if (RESERVED.test(clean)) {
+    reasons.add('the name is reserved');
+    clean = `_${clean}`;
+  }
+  if (Buffer.byteLength(clean) > MAX_NAME_BYTES) {
+    reasons.add('the name is too long');
+    const dot = clean.lastIndexOf('.');
+    const extension = dot > 0 && clean.length - dot <= 16 ? clean.slice(dot) : '';
+    let stem = clean.slice(0, clean.length - extension.length);
+    while (Buffer.byteLength(stem + extension) > MAX_NAME_BYTES) stem = stem.slice(0, -1);
+    clean = stem.toWellFormed() + extension;
+  }
+  return clean;
+}

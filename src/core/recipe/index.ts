@@ -1,0 +1,13 @@
+export { matches, matchLength, openArchive, type Archive, type Keys, type OpenOptions } from './archive';
+export { compileRecipe } from './compile';
+export { explainedBytes } from './coverage';
+export { LAYOUTS, NO_EDITS, type Edits, type Layout } from './edits';
+export { readEntry, storedSource } from './entry-bytes';
+export { type EntryTable } from './entry-table';
+export { explainEntry, explainRegion, type ExplainedField } from './explain';
+export { checkFormulas, type FormulaCheck } from './formula-check';
+export { DEFAULT_LIMITS, type Limits } from './limits';
+export { type Recipe } from './model';
+export { isProven, prove, type Proof } from './prove';
+export { planBytes, planNew, planRebuild, writePlan, type Plan } from './rebuild';
+export { quoteCalls } from './recipe-text';

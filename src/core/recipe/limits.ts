@@ -1,0 +1,30 @@
+/** What a recipe and a file may ask for; each limit is named in its error and can be raised for one file. */
+export interface Limits {
+  /** Plain bytes of one region. */
+  readonly maxRegionBytes: number;
+  /** Rows of all tables of an archive together. */
+  readonly maxRows: number;
+  /** Plain bytes of one entry. */
+  readonly maxEntryBytes: number;
+  /** Plain bytes of one entry for each stored byte, once it is larger than {@link RATIO_MATTERS_FROM}. */
+  readonly maxRatio: number;
+  /** Shapes inside shapes. */
+  readonly maxDepth: number;
+  /** Bytes of one text field. */
+  readonly maxTextBytes: number;
+  /** Rounds of laying out until nothing moves. */
+  readonly maxRounds: number;
+}
+
+export const DEFAULT_LIMITS: Limits = {
+  maxRegionBytes: 1 << 30,
+  maxRows: 20_000_000,
+  maxEntryBytes: 8 * 2 ** 30,
+  maxRatio: 1_100,
+  maxDepth: 64,
+  maxTextBytes: 1 << 20,
+  maxRounds: 12,
+};
+
+/** Below this many plain bytes a high ratio harms nobody: a blank picture packs that well. */
+export const RATIO_MATTERS_FROM = 64 << 20;
