@@ -1,0 +1,12 @@
+import { thumbnail } from '../../../../../../../../src/server/entries';
+import { requireArchive } from '../../../../../../../../src/server/games';
+import { answerBytes, numberParam } from '../../../../../../../../src/server/http';
+
+type Context = { params: Promise<{ game: string; archive: string; n: string }> };
+
+export const GET = (request: Request, { params }: Context) =>
+  answerBytes(request, async () => {
+    const { game, archive, n } = await params;
+    const row = await requireArchive(numberParam(game, 'game'), numberParam(archive, 'archive'));
+    return { bytes: await thumbnail(row.id, numberParam(n, 'entry')), mime: 'image/webp', path: 'thumbnail.webp' };
+  });

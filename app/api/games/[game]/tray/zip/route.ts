@@ -1,0 +1,15 @@
+import { answer, numberParam } from '../../../../../../src/server/http';
+import { trayZip } from '../../../../../../src/server/take-out';
+
+type Context = { params: Promise<{ game: string }> };
+
+export async function GET(request: Request, { params }: Context): Promise<Response> {
+  try {
+    const zip = await trayZip(numberParam((await params).game, 'game'), request.signal);
+    return new Response(zip, {
+      headers: { 'content-type': 'application/zip', 'content-disposition': 'attachment; filename="tray.zip"' },
+    });
+  } catch (error) {
+    return answer(() => Promise.reject(error as Error));
+  }
+}

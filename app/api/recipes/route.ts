@@ -1,0 +1,4 @@
+import { listRecipes } from '../../../src/server/games';
+import { answer } from '../../../src/server/http';
+
+export const GET = () => answer(listRecipes);

@@ -1,0 +1,22 @@
+import type { NextConfig } from 'next';
+
+const config: NextConfig = {
+  poweredByHeader: false,
+  reactStrictMode: true,
+  // Type-check and lint are steps of their own in CI.
+  typescript: { ignoreBuildErrors: true },
+  // These have native parts, or read their own files: they are loaded as they are, not bundled.
+  serverExternalPackages: [
+    'sequelize',
+    'pg-boss',
+    'pg',
+    'umzug',
+    'sharp',
+    'lz4-napi',
+    '@node-rs/crc32',
+    'pg-copy-streams',
+  ],
+  devIndicators: false,
+};
+
+export default config;

@@ -1,0 +1,36 @@
+/**
+ * `node scripts/bootstrap.mjs demo|test|bench|soak`: brings a fresh machine to where the work can start, then does it.
+ * It depends on nothing but Node, says what it does, and does nothing twice.
+ */
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { ensureDebian } from './bootstrap/debian.mjs';
+import { runDemo } from './bootstrap/demo.mjs';
+import { ensurePackages } from './bootstrap/packages.mjs';
+import { Stop, step } from './bootstrap/say.mjs';
+import { runBench, runTests } from './bootstrap/tests.mjs';
+
+const checkout = join(dirname(fileURLToPath(import.meta.url)), '..');
+const [task = 'demo', ...args] = process.argv.slice(2);
+
+const TASKS = {
+  demo: { debian: ['postgresql'], run: runDemo },
+  test: { debian: ['postgresql', 'chromium', 'lz4', 'openssl', 'python3'], run: runTests },
+  bench: { debian: ['openssl', 'lz4', 'python3'], run: runBench },
+};
+
+try {
+  const chosen = TASKS[task];
+  if (chosen === undefined) throw new Stop(`There is no task ${task}. There are: ${Object.keys(TASKS).join(', ')}.`);
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major !== 20 || minor < 19)
+    throw new Stop(`Zero Latch runs on Node 20.19 or later of the 20s, and this is ${process.versions.node}.`);
+  step(`Zero Latch: ${task}`);
+  await ensureDebian(chosen.debian);
+  await ensurePackages(checkout);
+  process.exitCode = await chosen.run(checkout, args);
+} catch (error) {
+  if (!(error instanceof Stop)) throw error;
+  process.stderr.write(`\n${error.message}\n`);
+  process.exitCode = 1;
+}

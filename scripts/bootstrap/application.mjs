@@ -1,0 +1,83 @@
+/** Building and starting the web server and the worker. */
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { freePort } from './postgres.mjs';
+import { quietly, start } from './run.mjs';
+import { Stop, step } from './say.mjs';
+
+/** Builds the pages when anything they are made of has changed. */
+export function buildPages(checkout) {
+  const wanted = sourcesHash(checkout);
+  const mark = join(checkout, '.next', 'zero-latch-sources');
+  if (existsSync(mark) && readFileSync(mark, 'utf8') === wanted) return step('Pages: built');
+  step('Building the pages');
+  const env = { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' };
+  const { code, output } = quietly(process.execPath, [join(checkout, 'node_modules/next/dist/bin/next'), 'build'], {
+    cwd: checkout,
+    env,
+  });
+  if (code !== 0) throw new Stop(`The pages could not be built:\n${output.split('\n').slice(-40).join('\n')}`);
+  writeFileSync(mark, wanted);
+}
+
+function sourcesHash(checkout) {
+  const hash = createHash('sha256');
+  const visit = (path) => {
+    for (const name of readdirSync(path).sort()) {
+      const full = join(path, name);
+      if (statSync(full).isDirectory()) visit(full);
+      else if (!/\.test\.tsx?$/.test(name)) hash.update(full).update(readFileSync(full));
+    }
+  };
+  for (const folder of ['app', 'src', 'public']) if (existsSync(join(checkout, folder))) visit(join(checkout, folder));
+  for (const file of ['next.config.ts', 'proxy.ts', 'package-lock.json'])
+    hash.update(readFileSync(join(checkout, file)));
+  return hash.digest('hex');
+}
+
+/** Starts web and worker and waits until both answer. */
+export async function startApplication(checkout, { url, home, roots, wantedPort }) {
+  const port = await freePort(wantedPort);
+  if (port !== wantedPort) step(`Port ${wantedPort} is taken; using ${port}`);
+  const env = {
+    ...process.env,
+    NODE_ENV: 'production',
+    NEXT_TELEMETRY_DISABLED: '1',
+    DATABASE_URL: url,
+    ZERO_LATCH_HOME: home,
+    ZERO_LATCH_CHECKOUT: checkout,
+    ZERO_LATCH_PORT: String(port),
+    ...(roots === undefined ? {} : { ZERO_LATCH_ROOTS: roots }),
+  };
+  const startWorker = () =>
+    start(process.execPath, ['--require', 'tsx/cjs', 'src/server/runs/worker.ts'], { cwd: checkout, env });
+  const worker = startWorker();
+  await waitFor(() => worker.said().includes('worker ready'), worker, 'The worker');
+  const web = start(
+    process.execPath,
+    ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)],
+    { cwd: checkout, env },
+  );
+  const address = `http://127.0.0.1:${port}`;
+  await waitFor(
+    () =>
+      fetch(`${address}/api/games`).then(
+        (answer) => answer.ok,
+        () => false,
+      ),
+    web,
+    'The web server',
+  );
+  return { address, worker, web, startWorker, stop: () => Promise.all([web.stop(), worker.stop()]) };
+}
+
+async function waitFor(ready, process_, name) {
+  const until = Date.now() + 60_000;
+  while (Date.now() < until) {
+    if (await ready()) return;
+    if (process_.child.exitCode !== null) break;
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  throw new Stop(`${name} did not start:\n${process_.said().slice(-3000)}`);
+}

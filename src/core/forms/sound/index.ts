@@ -1,0 +1,1 @@
+export { readWavFacts, sayWav, type WavFacts } from './wav';

@@ -1,0 +1,147 @@
+/** Making a dropped file what the game expects, or saying why that cannot be. */
+import { FaultError } from '../../core/faults';
+import { readWavFacts, sayWav } from '../../core/forms/sound';
+import { kindOf, mimeOf } from '../../core/game';
+import { asPicture, isWave } from '../entries/entry-content';
+
+export interface Fitted {
+  readonly bytes: Uint8Array;
+  /** What was done to the file, as sentences; none when it went in as it is. */
+  readonly done: readonly string[];
+}
+
+/**
+ * @param original the plain bytes of the entry that is replaced
+ * @throws FaultError `wrong-kind` saying what was expected and what was found
+ */
+export async function fit(path: string, original: Uint8Array, dropped: Uint8Array, fileName: string): Promise<Fitted> {
+  if (dropped.length === 0)
+    throw new FaultError({
+      code: 'wrong-kind',
+      file: fileName,
+      what: 'the file is empty',
+      hint: 'Was it still being written?',
+    });
+  const wanted = kindOf(path, original);
+  const found = kindOf(fileName, dropped);
+  switch (wanted) {
+    case 'picture':
+      if (found !== 'picture') throw wrongKind(path, 'a picture', fileName, dropped);
+      return fitPicture(path, original, dropped, fileName);
+    case 'sound':
+      if (found !== 'sound') throw wrongKind(path, 'a sound', fileName, dropped);
+      return fitSound(path, original, dropped, fileName);
+    case 'words':
+    case 'records':
+      return fitText(path, dropped, fileName);
+    default:
+      return { bytes: dropped, done: [] };
+  }
+}
+
+function wrongKind(path: string, expected: string, fileName: string, dropped: Uint8Array): FaultError {
+  const kind = kindOf(fileName, dropped);
+  const named = kindOf(fileName) !== kind ? `, although its name says ${kindOf(fileName)}` : '';
+  const found = {
+    picture: 'a picture',
+    sound: 'a sound',
+    film: 'a film',
+    words: 'text',
+    mesh: 'a mesh',
+    records: 'records',
+    bytes: 'bytes of no known kind',
+  }[kind];
+  return new FaultError({
+    code: 'wrong-kind',
+    file: fileName,
+    entry: path,
+    what: 'it cannot take the place of the entry',
+    expected,
+    found: `${found}${named}`,
+  });
+}
+
+async function fitPicture(path: string, original: Uint8Array, dropped: Uint8Array, fileName: string): Promise<Fitted> {
+  const format = mimeOf(path, original);
+  const before = await asPicture(original, path, (picture) => picture.metadata());
+  const given = await asPicture(dropped, fileName, (picture) => picture.metadata());
+  const done: string[] = [];
+  if (format !== 'image/png') return { bytes: dropped, done };
+  const sameSize = given.width === before.width && given.height === before.height;
+  const samePixels =
+    given.format === 'png' &&
+    given.channels === before.channels &&
+    given.depth === before.depth &&
+    given.space === before.space;
+  if (sameSize && samePixels) return { bytes: dropped, done };
+  if (!sameSize) done.push(`yours was ${given.width} × ${given.height}, made ${before.width} × ${before.height}`);
+  if (given.format !== 'png') done.push(`turned from ${given.format.toUpperCase()} into PNG`);
+  if (given.hasAlpha !== before.hasAlpha) done.push(before.hasAlpha ? 'given an alpha channel' : 'alpha left out');
+  const bytes = await asPicture(dropped, fileName, (picture) => {
+    let made = picture.toColourspace('srgb');
+    if (!sameSize) made = made.resize(before.width, before.height, { fit: 'fill', kernel: 'lanczos3' });
+    made = before.hasAlpha ? made.ensureAlpha() : made.removeAlpha();
+    return made.png({ compressionLevel: 9, palette: false }).toBuffer();
+  });
+  return { bytes, done: done.length > 0 ? done : ['written as the game’s kind of PNG'] };
+}
+
+function fitSound(path: string, original: Uint8Array, dropped: Uint8Array, fileName: string): Fitted {
+  if (!isWave(original)) return { bytes: dropped, done: [] };
+  if (!isWave(dropped)) {
+    throw new FaultError({
+      code: 'wrong-kind',
+      file: fileName,
+      entry: path,
+      expected: 'a WAVE sound',
+      found: mimeOf(fileName, dropped),
+      hint: 'Save it as WAV.',
+    });
+  }
+  const wanted = readWavFacts(original, path);
+  const given = readWavFacts(dropped, fileName);
+  if (given.seconds === 0)
+    throw new FaultError({ code: 'wrong-kind', file: fileName, what: 'the sound is 0 seconds long' });
+  if (sayWav(wanted) !== sayWav(given)) {
+    throw new FaultError({
+      code: 'wrong-kind',
+      file: fileName,
+      entry: path,
+      what: 'the game would not play it',
+      expected: sayWav(wanted),
+      found: sayWav(given),
+      hint: 'Save it in that format.',
+    });
+  }
+  return { bytes: dropped, done: [] };
+}
+
+function fitText(path: string, dropped: Uint8Array, fileName: string): Fitted {
+  let text: string;
+  try {
+    text = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(dropped);
+  } catch (error) {
+    throw new FaultError(
+      {
+        code: 'wrong-kind',
+        file: fileName,
+        entry: path,
+        expected: 'text in UTF-8',
+        found: 'bytes that are none',
+        hint: 'Save it again as UTF-8.',
+      },
+      { cause: error },
+    );
+  }
+  if (path.endsWith('.json')) {
+    try {
+      JSON.parse(text);
+    } catch (error) {
+      throw new FaultError(
+        { code: 'wrong-kind', file: fileName, entry: path, expected: 'JSON', found: (error as Error).message },
+        { cause: error },
+      );
+    }
+  }
+  return { bytes: dropped, done: [] };
+}

@@ -1,0 +1,1 @@
+export { changeBytes, listChanges, takeChange, setUndone } from './change-service';

@@ -1,0 +1,24 @@
+import { SequelizeStorage, Umzug } from 'umzug';
+import { database } from './connection';
+import * as first from './migrations/001-first';
+
+const MIGRATIONS = [first];
+
+/** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */
+export async function migrate(): Promise<string[]> {
+  const sequelize = database();
+  // One of several processes migrates, the others wait for it.
+  const lock = 7_310_454;
+  return sequelize.transaction(async (transaction) => {
+    await sequelize.query('select pg_advisory_xact_lock(:lock)', { replacements: { lock }, transaction });
+    const umzug = new Umzug({
+      migrations: MIGRATIONS.map((migration) => ({
+        name: migration.name,
+        up: () => sequelize.transaction((inner) => sequelize.query(migration.up, { transaction: inner })),
+      })),
+      storage: new SequelizeStorage({ sequelize, tableName: 'migrations' }),
+      logger: undefined,
+    });
+    return (await umzug.up()).map((done) => done.name);
+  });
+}

@@ -1,0 +1,231 @@
+/** The tables as models. Entries have none: they are written with COPY and read with SQL of their own. */
+import {
+  DataTypes,
+  Model,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type Sequelize,
+} from 'sequelize';
+import type { Fault } from '../../core/faults';
+import type { Proof } from '../../core/recipe';
+import type { ArchiveState, BuildFile, InstallFile, JudgeReport, RunState, StripBand } from '../shapes';
+
+export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAttributes<GameModel>> {
+  declare id: CreationOptional<number>;
+  declare name: string;
+  declare folder: string;
+  declare createdAt: CreationOptional<Date>;
+  declare scannedAt: CreationOptional<Date | null>;
+}
+
+export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCreationAttributes<ArchiveModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  /** Relative to the game's folder, with `/`. */
+  declare path: string;
+  declare state: ArchiveState;
+  declare recipe: string | null;
+  declare title: string | null;
+  /** Key slots the recipe asks for, with their kinds. */
+  declare slots: Record<string, string>;
+  declare fault: Fault | null;
+  declare size: number;
+  declare modified: number;
+  declare entryCount: CreationOptional<number>;
+  declare position: CreationOptional<number>;
+  declare proof: CreationOptional<Proof | null>;
+  declare bands: CreationOptional<StripBand[]>;
+}
+
+export class KeyModel extends Model<InferAttributes<KeyModel>, InferCreationAttributes<KeyModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  declare kind: string;
+  declare mask: string;
+  /** The key, sealed with the secret file. */
+  declare sealed: Buffer;
+  /** Tells two keys apart without opening them. */
+  declare fingerprint: string;
+  declare createdAt: CreationOptional<Date>;
+}
+
+export class TrayItemModel extends Model<InferAttributes<TrayItemModel>, InferCreationAttributes<TrayItemModel>> {
+  declare gameId: number;
+  declare path: string;
+  declare addedAt: CreationOptional<Date>;
+}
+
+export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreationAttributes<ChangeModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  declare path: string;
+  declare kind: string;
+  declare blob: string;
+  declare size: number;
+  declare fileName: string;
+  declare undone: CreationOptional<boolean>;
+  declare createdAt: CreationOptional<Date>;
+}
+
+export class BuildModel extends Model<InferAttributes<BuildModel>, InferCreationAttributes<BuildModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  declare number: number;
+  declare how: string;
+  declare files: BuildFile[];
+  /** Paths and blobs of the changes that went in. */
+  declare changes: { path: string; blob: string }[];
+  declare proof: Proof | null;
+  declare report: JudgeReport | null;
+  declare createdAt: CreationOptional<Date>;
+}
+
+export class InstallModel extends Model<InferAttributes<InstallModel>, InferCreationAttributes<InstallModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  declare buildId: number;
+  declare state: 'putting-in' | 'in' | 'taking-out' | 'out';
+  declare files: InstallFile[];
+  declare putInAt: CreationOptional<Date>;
+  declare takenOutAt: CreationOptional<Date | null>;
+}
+
+export class RunModel extends Model<InferAttributes<RunModel>, InferCreationAttributes<RunModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number | null;
+  declare kind: string;
+  declare title: string;
+  declare state: CreationOptional<RunState>;
+  declare input: object;
+  declare done: CreationOptional<number>;
+  declare total: CreationOptional<number>;
+  declare unit: CreationOptional<string>;
+  declare log: CreationOptional<{ at: string; text: string }[]>;
+  declare result: CreationOptional<object | null>;
+  declare fault: CreationOptional<Fault | null>;
+  declare heartbeat: CreationOptional<Date | null>;
+  declare createdAt: CreationOptional<Date>;
+  declare startedAt: CreationOptional<Date | null>;
+  declare endedAt: CreationOptional<Date | null>;
+}
+
+const id = { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true };
+const integer = { type: DataTypes.INTEGER, allowNull: false };
+const text = { type: DataTypes.TEXT, allowNull: false };
+const json = { type: DataTypes.JSONB, allowNull: false };
+const now = { type: DataTypes.DATE, allowNull: false, defaultValue: DataTypes.NOW };
+const maybe = <T extends { allowNull: boolean }>(column: T): T => ({ ...column, allowNull: true });
+/** bigint columns come back as texts; sizes stay below 2^53. */
+const bytes = (name: string) => ({
+  type: DataTypes.BIGINT,
+  allowNull: false,
+  defaultValue: 0,
+  get(this: Model): number {
+    return Number(this.getDataValue(name));
+  },
+});
+
+/** Binds the models to a connection; migrations, not models, make the tables. */
+export function defineModels(sequelize: Sequelize): void {
+  GameModel.init(
+    { id, name: text, folder: text, createdAt: now, scannedAt: { type: DataTypes.DATE } },
+    { sequelize, tableName: 'games' },
+  );
+  ArchiveModel.init(
+    {
+      id,
+      gameId: integer,
+      path: text,
+      state: text,
+      recipe: maybe(text),
+      title: maybe(text),
+      slots: json,
+      fault: maybe(json),
+      size: bytes('size'),
+      modified: { type: DataTypes.DOUBLE, allowNull: false },
+      entryCount: { ...integer, defaultValue: 0 },
+      position: { ...integer, defaultValue: 0 },
+      proof: maybe(json),
+      bands: { ...json, defaultValue: [] },
+    },
+    { sequelize, tableName: 'archives' },
+  );
+  KeyModel.init(
+    {
+      id,
+      gameId: integer,
+      kind: text,
+      mask: text,
+      sealed: { type: DataTypes.BLOB, allowNull: false },
+      fingerprint: text,
+      createdAt: now,
+    },
+    { sequelize, tableName: 'keys' },
+  );
+  TrayItemModel.init(
+    { gameId: { ...integer, primaryKey: true }, path: { ...text, primaryKey: true }, addedAt: now },
+    { sequelize, tableName: 'tray_items' },
+  );
+  ChangeModel.init(
+    {
+      id,
+      gameId: integer,
+      path: text,
+      kind: text,
+      blob: text,
+      size: bytes('size'),
+      fileName: text,
+      undone: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
+      createdAt: now,
+    },
+    { sequelize, tableName: 'changes' },
+  );
+  BuildModel.init(
+    {
+      id,
+      gameId: integer,
+      number: integer,
+      how: text,
+      files: json,
+      changes: json,
+      proof: maybe(json),
+      report: maybe(json),
+      createdAt: now,
+    },
+    { sequelize, tableName: 'builds' },
+  );
+  InstallModel.init(
+    {
+      id,
+      gameId: integer,
+      buildId: integer,
+      state: text,
+      files: json,
+      putInAt: now,
+      takenOutAt: { type: DataTypes.DATE },
+    },
+    { sequelize, tableName: 'installs' },
+  );
+  RunModel.init(
+    {
+      id,
+      gameId: maybe(integer),
+      kind: text,
+      title: text,
+      state: { ...text, defaultValue: 'waiting' },
+      input: json,
+      done: bytes('done'),
+      total: bytes('total'),
+      unit: { ...text, defaultValue: 'entries' },
+      log: { ...json, defaultValue: [] },
+      result: maybe(json),
+      fault: maybe(json),
+      heartbeat: { type: DataTypes.DATE },
+      createdAt: now,
+      startedAt: { type: DataTypes.DATE },
+      endedAt: { type: DataTypes.DATE },
+    },
+    { sequelize, tableName: 'runs' },
+  );
+}

@@ -1,0 +1,133 @@
+/** Opened archives, kept for a while: reading one entry must not read the whole index again. */
+import { join } from 'node:path';
+import { openFile, type FileSource } from '../../core/bytes/node';
+import { FaultError } from '../../core/faults';
+import { openArchive, type Archive, type Recipe } from '../../core/recipe';
+import { loadRecipes } from '../../core/recipe/node';
+import { ArchiveModel, GameModel, InstallModel, onePerProcess } from '../database';
+import { env } from '../env';
+import type { RecipeAnswer } from '../shapes';
+import { blobPath, underRoots } from '../storage';
+import { keysFor } from './key-service';
+
+/** The recipes that ship, compiled once for each process. */
+export function shippedRecipes(): Promise<Recipe[]> {
+  return onePerProcess('recipes', () => loadRecipes(join(env().checkout, 'recipes')));
+}
+
+export async function listRecipes(): Promise<RecipeAnswer[]> {
+  const recipes = await shippedRecipes();
+  return recipes.map(({ id, title, revision, needs, text }) => ({
+    id,
+    title,
+    revision,
+    needs: Object.fromEntries(needs),
+    text,
+  }));
+}
+
+/** @throws FaultError `not-found` when the game has no such archive */
+export async function requireArchive(gameId: number, id: number): Promise<ArchiveModel> {
+  const row = await ArchiveModel.findOne({ where: { gameId, id } });
+  if (row !== null) return row;
+  throw new FaultError({ code: 'not-found', what: 'there is no such archive', hint: 'Scan the folder again.' });
+}
+
+interface Kept {
+  readonly facts: string;
+  readonly opened: Promise<{ archive: Archive; source: FileSource }>;
+  users: number;
+  stale: boolean;
+}
+
+const MAX_KEPT = 6;
+
+/**
+ * Opens an archive of a game, or takes the one that is open, and hands it to `work`.
+ *
+ * @throws FaultError `not-found` when the file has gone, and what {@link openArchive} throws
+ */
+export async function withArchive<T>(archiveId: number, work: (archive: Archive) => Promise<T>): Promise<T> {
+  const row = await ArchiveModel.findByPk(archiveId);
+  if (row === null)
+    throw new FaultError({ code: 'not-found', what: 'there is no such archive', hint: 'Scan the folder again.' });
+  const cache = onePerProcess('archives', () => new Map<number, Kept>());
+  const path = await archiveFile(row);
+  const facts = `${path}:${row.size}:${row.modified}:${row.state}`;
+  let kept = cache.get(archiveId);
+  if (kept?.facts !== facts) {
+    retire(kept);
+    kept = { facts, opened: open(row, path), users: 0, stale: false };
+    cache.set(archiveId, kept);
+    for (const [id, old] of cache) {
+      if (cache.size <= MAX_KEPT) break;
+      if (id !== archiveId) {
+        cache.delete(id);
+        retire(old);
+      }
+    }
+  }
+  kept.users++;
+  try {
+    const { archive } = await kept.opened;
+    return await work(archive);
+  } catch (error) {
+    if (cache.get(archiveId) === kept) cache.delete(archiveId);
+    kept.stale = true;
+    throw error;
+  } finally {
+    kept.users--;
+    if (kept.stale) retire(kept);
+  }
+}
+
+function retire(kept: Kept | undefined): void {
+  if (kept === undefined) return;
+  kept.stale = true;
+  if (kept.users === 0) void kept.opened.then(({ source }) => source.close()).catch(() => {});
+}
+
+async function open(row: ArchiveModel, path: string): Promise<{ archive: Archive; source: FileSource }> {
+  const recipe = (await shippedRecipes()).find((one) => one.id === row.recipe);
+  if (recipe === undefined) throw new FaultError({ code: 'no-recipe', file: row.path });
+  const source = await openFile(path, row.path);
+  try {
+    const keys = await keysFor(row.gameId, recipe);
+    const [first] = await openWithAny(recipe, source, keys);
+    return { archive: first, source };
+  } catch (error) {
+    await source.close();
+    throw error;
+  }
+}
+
+/** Opens with the first keyring that fits. @returns the archive and which keyring it was */
+export async function openWithAny(
+  recipe: Recipe,
+  source: FileSource,
+  keyrings: readonly ReadonlyMap<string, Uint8Array>[],
+  signal?: AbortSignal,
+): Promise<[Archive, number]> {
+  let refusal: unknown;
+  for (const [i, keys] of keyrings.entries()) {
+    try {
+      return [await openArchive(recipe, source, { keys, ...(signal === undefined ? {} : { signal }) }), i];
+    } catch (error) {
+      if (!(error instanceof FaultError) || !['key-wrong', 'key-missing'].includes(error.fault.code)) throw error;
+      refusal ??= error;
+    }
+  }
+  if (refusal !== undefined) throw refusal;
+  return [await openArchive(recipe, source, signal === undefined ? {} : { signal }), -1];
+}
+
+/** Where the game's own file is: in its folder, or in keeping while a build is in its place. */
+export async function archiveFile(row: ArchiveModel): Promise<string> {
+  const installs = await InstallModel.findAll({ where: { gameId: row.gameId, state: 'in' } });
+  const kept = installs
+    .flatMap((install) => install.files)
+    .find((file) => file.name === row.path && file.original !== null);
+  if (kept?.original != null) return blobPath(kept.original);
+  const game = await GameModel.findByPk(row.gameId);
+  return underRoots(join(game!.folder, row.path));
+}

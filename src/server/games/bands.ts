@@ -1,0 +1,72 @@
+/** The strip of an archive: its bytes as bands, few enough to draw. */
+import { kindOf } from '../../core/game';
+import { explainedBytes, type Archive, type Recipe } from '../../core/recipe';
+import type { StripBand } from '../shapes';
+
+/** More bands than this are joined cell by cell: a screen has no more pixels to tell them apart. */
+const MAX_BANDS = 640;
+
+/** An archive that cannot be read: what can be seen from outside, and the rest locked or unexplained. */
+export function lockedBands(size: number, recipe: Recipe | undefined): StripBand[] {
+  if (recipe === undefined) return [{ at: 0, length: size, what: 'unexplained' }];
+  const head = recipe.regions.find((region) => region.fixedAt === 0 && typeof region.holds === 'object');
+  const headBytes =
+    head === undefined || typeof head.holds !== 'object'
+      ? 0
+      : Math.min(size, head.holds.fixedSize ?? head.holds.minSize);
+  return [
+    { at: 0, length: headBytes, what: 'region', name: head?.name ?? 'head' },
+    { at: headBytes, length: size - headBytes, what: 'locked' },
+  ].filter((band) => band.length > 0) as StripBand[];
+}
+
+export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<StripBand[]> {
+  const { entries, source } = archive;
+  const bands: StripBand[] = [];
+  for (const { region, at, length } of archive.regions.values())
+    bands.push({ at, length, what: 'region', name: region.name });
+  for (let n = 0; n < entries.count; n++) {
+    if (entries.stored(n) > 0 && entries.at(n) + entries.stored(n) <= source.size) {
+      bands.push({ at: entries.at(n), length: entries.stored(n), what: kindOf(entries.path(n)) });
+    }
+  }
+  const explained = await explainedBytes(archive, signal);
+  for (const { at, length } of explained.missing(source.size)) bands.push({ at, length, what: 'unexplained' });
+  bands.sort((a, b) => a.at - b.at);
+  return cells(joined(bands), source.size);
+}
+
+/** Neighbours of one kind as one band; the fill between them belongs to it. */
+function joined(bands: readonly StripBand[]): StripBand[] {
+  const result: StripBand[] = [];
+  for (const band of bands) {
+    const last = result.at(-1);
+    const together =
+      last !== undefined &&
+      last.what === band.what &&
+      last.name === band.name &&
+      band.at - (last.at + last.length) < 4096;
+    if (together)
+      result[result.length - 1] = { ...last, length: Math.max(last.length, band.at + band.length - last.at) };
+    else result.push(band);
+  }
+  return result;
+}
+
+/** Equal cells, each with what most of its bytes are. */
+function cells(bands: StripBand[], size: number): StripBand[] {
+  if (bands.length <= MAX_BANDS) return bands;
+  const width = size / MAX_BANDS;
+  const most = Array.from({ length: MAX_BANDS }, () => ({ bytes: 0, band: undefined as StripBand | undefined }));
+  for (const band of bands) {
+    for (let cell = Math.floor(band.at / width); cell < MAX_BANDS && cell * width < band.at + band.length; cell++) {
+      const bytes = Math.min(band.at + band.length, (cell + 1) * width) - Math.max(band.at, cell * width);
+      if (bytes > most[cell]!.bytes) most[cell] = { bytes, band };
+    }
+  }
+  return joined(
+    most.flatMap(({ band }, cell) =>
+      band === undefined ? [] : [{ ...band, at: Math.round(cell * width), length: Math.ceil(width) }],
+    ),
+  );
+}

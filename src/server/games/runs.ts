@@ -1,0 +1,206 @@
+/** The runs of Open: scanning a folder, and trying keys. */
+import { readdir, stat } from 'node:fs/promises';
+import { join, relative } from 'node:path';
+import { fileScratch, openFile } from '../../core/bytes/node';
+import { FaultError, faultOf, sayFault, throwIfStopped, type Fault } from '../../core/faults';
+import { prove, type Recipe } from '../../core/recipe';
+import { recognise } from '../../core/recipe/node';
+import { ArchiveModel, GameModel, InstallModel, KeyModel } from '../database';
+import type { RunContext } from '../runs/run-context';
+import { underRoots } from '../storage';
+import { archiveFile, openWithAny, shippedRecipes } from './archive-access';
+import { bandsOf, lockedBands } from './bands';
+import { forgetEntries, settleWinners, writeEntries } from './entry-index';
+import { keysFor } from './key-service';
+
+const MAX_FILES = 200_000;
+
+/** Looks through the folder of a game; what has not changed since the last scan is not read again. */
+export async function scanRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+  const game = (await GameModel.findByPk(gameId))!;
+  const folder = await underRoots(game.folder);
+  const files = await filesUnder(folder, signal);
+  const installs = await InstallModel.findAll({ where: { gameId, state: 'in' } });
+  const ours = new Set(installs.flatMap((install) => install.files.map((file) => file.name)));
+  const rows = await ArchiveModel.findAll({ where: { gameId } });
+  const recipes = await shippedRecipes();
+  const seen = new Set<string>();
+  let read = 0;
+  for (const [i, file] of files.entries()) {
+    throwIfStopped(signal);
+    progress(i, files.length, 'files');
+    seen.add(file.path);
+    // What we put there ourselves is not the game's.
+    if (ours.has(file.path)) continue;
+    const known = rows.find((row) => row.path === file.path);
+    if (known !== undefined && known.size === file.size && known.modified === file.modified && known.state === 'open')
+      continue;
+    read++;
+    await scanFile({ gameId, folder, file, known, recipes, signal, log });
+  }
+  for (const row of rows) {
+    if (seen.has(row.path) || ours.has(row.path)) continue;
+    log(`${row.path} has gone`);
+    await row.destroy();
+  }
+  await settleOrder(gameId);
+  await game.update({ scannedAt: new Date() });
+  progress(files.length, files.length, 'files');
+  return { files: files.length, read };
+}
+
+interface FoundFile {
+  readonly path: string;
+  readonly size: number;
+  readonly modified: number;
+}
+
+async function filesUnder(folder: string, signal: AbortSignal): Promise<FoundFile[]> {
+  const found: FoundFile[] = [];
+  const names = await readdir(folder, { recursive: true, withFileTypes: true }).catch((error: unknown) => {
+    throw new FaultError(faultOf(error, folder), { cause: error });
+  });
+  for (const name of names) {
+    throwIfStopped(signal);
+    if (!name.isFile() || name.name.startsWith('.')) continue;
+    if (found.length >= MAX_FILES)
+      throw new FaultError({
+        code: 'limit-reached',
+        what: 'the folder has too many files',
+        limit: `files of one game, ${MAX_FILES.toLocaleString('en')}`,
+      });
+    const path = join(name.parentPath, name.name);
+    const facts = await stat(path).catch(() => undefined);
+    if (facts !== undefined)
+      found.push({ path: relative(folder, path).replaceAll('\\', '/'), size: facts.size, modified: facts.mtimeMs });
+  }
+  return found.sort((a, b) => (a.path < b.path ? -1 : 1));
+}
+
+interface ScanOne {
+  readonly gameId: number;
+  readonly folder: string;
+  readonly file: FoundFile;
+  readonly known: ArchiveModel | undefined;
+  readonly recipes: readonly Recipe[];
+  readonly signal: AbortSignal;
+  readonly log: (text: string) => void;
+}
+
+async function scanFile({ gameId, folder, file, known, recipes, signal, log }: ScanOne): Promise<void> {
+  const base = { gameId, path: file.path, size: file.size, modified: file.modified };
+  let row = known;
+  const save = async (facts: { state: ArchiveModel['state']; recipe: Recipe | undefined; fault?: Fault | null }) => {
+    const values = {
+      ...base,
+      state: facts.state,
+      recipe: facts.recipe?.id ?? null,
+      title: facts.recipe?.title ?? null,
+      slots: Object.fromEntries(facts.recipe?.needs ?? []),
+      fault: facts.fault ?? null,
+    };
+    row = row === undefined ? await ArchiveModel.create(values) : await row.update({ ...values, proof: null });
+    return row;
+  };
+  let recipe: Recipe | undefined;
+  try {
+    const source = await openFile(join(folder, file.path), file.path);
+    try {
+      [recipe] = await recognise(recipes, source);
+    } finally {
+      await source.close();
+    }
+    if (recipe === undefined) {
+      const unknown = await save({ state: 'unknown', recipe });
+      await forgetEntries(unknown.id);
+      await unknown.update({ entryCount: 0, bands: lockedBands(file.size, undefined) });
+      return;
+    }
+    const archive = await save({ state: 'locked', recipe });
+    await openAndIndex(archive, recipe, signal, log);
+  } catch (error) {
+    if (signal.aborted) throw error;
+    const fault = faultOf(error, file.path);
+    log(sayFault(fault));
+    const locked = fault.code === 'key-missing' || fault.code === 'key-wrong';
+    const saved = await save({ state: locked ? 'locked' : 'damaged', recipe, fault });
+    await forgetEntries(saved.id);
+    await saved.update({ entryCount: 0, bands: lockedBands(file.size, locked ? recipe : undefined) });
+  }
+}
+
+/** Opens an archive with the keys of its game, writes its entries to the database, and proves the recipe on it. */
+async function openAndIndex(
+  row: ArchiveModel,
+  recipe: Recipe,
+  signal: AbortSignal,
+  log: (text: string) => void,
+  progress?: RunContext['progress'],
+): Promise<number> {
+  const source = await openFile(await archiveFile(row), row.path);
+  const scratch = fileScratch();
+  try {
+    const rings = await keysFor(row.gameId, recipe);
+    const [archive, ring] = await openWithAny(recipe, source, rings, signal);
+    await writeEntries(row, archive, signal);
+    const [complaint] = archive.complaints;
+    await row.update({
+      state: complaint === undefined ? 'open' : 'damaged',
+      fault: complaint ?? null,
+      entryCount: archive.entries.count,
+      bands: await bandsOf(archive, signal),
+    });
+    log(`${row.path}: ${archive.entries.count.toLocaleString('en')} entries`);
+    for (const one of archive.complaints) log(sayFault(one));
+    const proof = await prove(archive, {
+      scratch,
+      signal,
+      ...(progress === undefined
+        ? {}
+        : { progress: (done: number, total: number) => progress(done, total, 'entries') }),
+    });
+    await row.update({ proof });
+    return ring;
+  } finally {
+    await scratch.release();
+    await source.close();
+  }
+}
+
+/** Archives load in the order of their names; of one path in several, the last wins. */
+async function settleOrder(gameId: number): Promise<void> {
+  const rows = await ArchiveModel.findAll({ where: { gameId } });
+  const sorted = rows.sort((a, b) => (a.path < b.path ? -1 : 1));
+  for (const [position, row] of sorted.entries()) if (row.position !== position) await row.update({ position });
+  await settleWinners(gameId);
+}
+
+/** Tries new keys on every locked archive; a key that opens nothing is forgotten again. */
+export async function unlockRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+  const ids = input['keys'] as number[];
+  const recipes = await shippedRecipes();
+  const locked = await ArchiveModel.findAll({ where: { gameId, state: 'locked' }, order: [['position', 'ASC']] });
+  const opened: string[] = [];
+  const refused: { path: string; why: string }[] = [];
+  for (const row of locked) {
+    throwIfStopped(signal);
+    const recipe = recipes.find((one) => one.id === row.recipe);
+    if (recipe === undefined) continue;
+    try {
+      await openAndIndex(row, recipe, signal, log, progress);
+      opened.push(row.path);
+    } catch (error) {
+      if (signal.aborted) throw error;
+      const fault = faultOf(error, row.path);
+      refused.push({ path: row.path, why: sayFault(fault) });
+      log(sayFault(fault));
+      const stillLocked = fault.code === 'key-missing' || fault.code === 'key-wrong';
+      await row.update({ state: stillLocked ? 'locked' : 'damaged', fault });
+    }
+  }
+  if (opened.length === 0) {
+    await KeyModel.destroy({ where: { gameId, id: ids } });
+    log('The key opened nothing and was not kept.');
+  } else await settleOrder(gameId);
+  return { opened, refused };
+}

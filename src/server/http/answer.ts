@@ -1,0 +1,107 @@
+/** From services to web answers: faults become a status and a sentence in one place. */
+import { ZodError } from 'zod';
+import { FaultError, faultOf, isFaultError, sayFault, type FaultCode } from '../../core/faults';
+
+/** Statuses of faults that are not the plain "cannot be done with what was given" (422). */
+const STATUS: Partial<Record<FaultCode, number>> = {
+  'invalid-request': 400,
+  'not-allowed': 403,
+  'not-found': 404,
+  'no-such-entry': 404,
+  conflict: 409,
+  'limit-reached': 413,
+  'disk-full': 507,
+};
+
+/** Runs a service and shapes its answer as JSON; a fault becomes `{ fault: { code, sentence } }`. */
+export async function answer(work: () => Promise<unknown>): Promise<Response> {
+  try {
+    return Response.json((await work()) ?? null);
+  } catch (error) {
+    return faultResponse(error);
+  }
+}
+
+/** The bytes of something, with range requests answered. Never run by a browser, whatever they are. */
+export async function answerBytes(
+  request: Request,
+  work: () => Promise<{ bytes: Uint8Array; mime: string; path: string }>,
+): Promise<Response> {
+  try {
+    const { bytes, mime, path } = await work();
+    const name = encodeURIComponent(path.slice(path.lastIndexOf('/') + 1));
+    const headers = {
+      'content-type': mime.startsWith('text/') ? 'text/plain; charset=utf-8' : mime,
+      'content-disposition': `inline; filename*=UTF-8''${name}`,
+      'content-security-policy': "default-src 'none'; sandbox",
+      'x-content-type-options': 'nosniff',
+      'accept-ranges': 'bytes',
+      'cache-control': 'private, no-cache',
+    };
+    const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.get('range') ?? '');
+    if (range === null) return new Response(bytes as BodyInit, { headers });
+    const from = Number(range[1]);
+    const to = Math.min(bytes.length - 1, range[2] === '' ? Infinity : Number(range[2]));
+    if (from > to)
+      return new Response(null, { status: 416, headers: { ...headers, 'content-range': `bytes */${bytes.length}` } });
+    return new Response(bytes.subarray(from, to + 1) as BodyInit, {
+      status: 206,
+      headers: { ...headers, 'content-range': `bytes ${from}-${to}/${bytes.length}` },
+    });
+  } catch (error) {
+    return faultResponse(error);
+  }
+}
+
+function faultResponse(error: unknown): Response {
+  if (error instanceof ZodError) {
+    const [issue] = error.issues;
+    const sentence = `The request is not right: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}.`;
+    return Response.json({ fault: { code: 'invalid-request', sentence } }, { status: 400 });
+  }
+  if (isDatabaseGone(error)) {
+    const sentence = 'The database cannot be reached just now. Nothing is lost; it is tried again.';
+    return Response.json({ fault: { code: 'in-use', sentence } }, { status: 503 });
+  }
+  const fault = faultOf(error);
+  // Anything that is no fault of a file or a caller is ours, and belongs in the log with its stack.
+  if (!isFaultError(error) && fault.code === 'invalid-request') {
+    process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
+    return Response.json(
+      {
+        fault: {
+          code: 'defect',
+          sentence: 'Something went wrong in Zero Latch itself. The log of the server says what.',
+        },
+      },
+      { status: 500 },
+    );
+  }
+  return Response.json(
+    { fault: { code: fault.code, sentence: sayFault(fault) } },
+    { status: STATUS[fault.code] ?? 422 },
+  );
+}
+
+function isDatabaseGone(error: unknown): boolean {
+  const name = (error as { name?: string }).name ?? '';
+  const message = (error as { message?: string }).message ?? '';
+  return (
+    name.startsWith('SequelizeConnection') ||
+    /ECONNREFUSED|terminating connection|Connection terminated|database system is/.test(message)
+  );
+}
+
+/** A positive whole number from the address. @throws FaultError */
+export function numberParam(text: string | null | undefined, name: string): number {
+  const number = Number(text);
+  if (Number.isSafeInteger(number) && number >= 0 && text !== '' && text != null) return number;
+  throw new FaultError({ code: 'invalid-request', what: `${name} is not a number` });
+}
+
+/** The body of a request, piece by piece. @throws FaultError when there is none */
+export function bodyChunks(request: Request): AsyncIterable<Uint8Array> {
+  if (request.body === null) throw new FaultError({ code: 'invalid-request', what: 'there is no file in the request' });
+  // Node's streams can be iterated; the types of the web's do not say so yet.
+  return request.body as unknown as AsyncIterable<Uint8Array>;
+}

@@ -1,0 +1,1 @@
+export { answer, answerBytes, bodyChunks, numberParam } from './answer';

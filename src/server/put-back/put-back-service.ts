@@ -1,0 +1,59 @@
+import { readFile } from 'node:fs/promises';
+import type { z } from 'zod';
+import { FaultError } from '../../core/faults';
+import { BuildModel, InstallModel } from '../database';
+import { proofAnswer } from '../games';
+import type { PutBackAnswer, sceneQuery } from '../shapes';
+import { blobPath } from '../storage';
+import type { TestReport } from './test-run';
+
+/** Builds and installs of a game, the newest first. */
+export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
+  const builds = await BuildModel.findAll({ where: { gameId }, order: [['number', 'DESC']], limit: 50 });
+  const installs = await InstallModel.findAll({ where: { gameId }, order: [['id', 'DESC']], limit: 20 });
+  const numbers = new Map(builds.map((build) => [build.id, build.number]));
+  const before = builds
+    .map((build) => (build.report as TestReport | null)?.before)
+    .find((scene) => scene !== undefined);
+  return {
+    before: before ?? null,
+    builds: builds.map((build) => ({
+      id: build.id,
+      number: build.number,
+      how: build.how,
+      files: build.files,
+      changes: build.changes.map((change) => change.path),
+      proof: proofAnswer(build.proof),
+      report: build.report,
+      createdAt: build.createdAt.toISOString(),
+    })),
+    installs: installs.map((install) => ({
+      id: install.id,
+      build: numbers.get(install.buildId) ?? 0,
+      state: install.state,
+      files: install.files.length,
+      kept: install.files.filter((file) => file.original !== null).length,
+      putInAt: install.putInAt.toISOString(),
+      takenOutAt: install.takenOutAt?.toISOString() ?? null,
+    })),
+  };
+}
+
+/** The picture or sound of the scene the stand-in game drew, with the build or before it. */
+export async function sceneBytes(
+  gameId: number,
+  buildId: number,
+  query: z.output<typeof sceneQuery>,
+): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
+  const build = await BuildModel.findOne({ where: { gameId, id: buildId } });
+  const report = build?.report as TestReport | null | undefined;
+  const scene = query.when === 'after' ? report?.scene : report?.before;
+  const blob = query.what === 'picture' ? scene?.pictureBlob : scene?.soundBlob;
+  if (blob === undefined) throw new FaultError({ code: 'not-found', what: 'there is no such scene' });
+  const picture = query.what === 'picture';
+  return {
+    bytes: await readFile(blobPath(blob)),
+    mime: picture ? 'image/png' : 'audio/wav',
+    path: picture ? 'livery.png' : 'tannoy.wav',
+  };
+}

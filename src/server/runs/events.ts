@@ -1,0 +1,57 @@
+/** News about runs, from NOTIFY to whoever listens in this process. */
+import { EventEmitter } from 'node:events';
+import { setTimeout as pause } from 'node:timers/promises';
+import { Client } from 'pg';
+import { database, onePerProcess } from '../database';
+import { env } from '../env';
+
+const CHANNEL = 'zero_latch_runs';
+const RECONNECT_MS = 1_000;
+
+/** Tells every process that a run changed. */
+export async function announce(run: {
+  id: number;
+  gameId: number | null;
+  state: string;
+  done: number;
+  total: number;
+}): Promise<void> {
+  const payload = JSON.stringify({
+    id: run.id,
+    gameId: run.gameId,
+    state: run.state,
+    done: run.done,
+    total: run.total,
+  });
+  await database().query('select pg_notify(:channel, :payload)', { replacements: { channel: CHANNEL, payload } });
+}
+
+/** Emits `run` with the payload of {@link announce}; keeps listening over a restart of the database. */
+export function runEvents(): EventEmitter {
+  return onePerProcess('events', () => {
+    const emitter = new EventEmitter().setMaxListeners(0);
+    void listen(emitter);
+    return emitter;
+  });
+}
+
+async function listen(emitter: EventEmitter): Promise<never> {
+  for (;;) {
+    const client = new Client({ connectionString: env().databaseUrl });
+    try {
+      await client.connect();
+      client.on('notification', ({ payload }) => emitter.emit('run', payload ?? '{}'));
+      await client.query(`listen ${CHANNEL}`);
+      // What was missed while away is told by one event that says nothing: listeners look again.
+      emitter.emit('run', '{}');
+      await new Promise<void>((resolve) => {
+        client.on('error', () => resolve());
+        client.on('end', () => resolve());
+      });
+    } catch {
+      // Not there yet: try again below.
+    }
+    await client.end().catch(() => {});
+    await pause(RECONNECT_MS);
+  }
+}

@@ -1,0 +1,109 @@
+/** The worker process: takes runs from the queue and works on them, one at a time. */
+import { CancelledError, faultOf, isFaultError, sayFault } from '../../core/faults';
+import { migrate, RunModel } from '../database';
+import { buildRun, putInRun, recoverInstalls, takeBackRun } from '../put-back';
+import { scanRun, unlockRun } from '../games/runs';
+import { takeOutRun } from '../take-out';
+import { announce, runEvents } from './events';
+import { QUEUE, queue } from './queue';
+import type { RunContext, RunWork } from './run-context';
+import { cleanRuns } from './run-service';
+
+const WORK: Readonly<Record<string, RunWork>> = {
+  scan: scanRun,
+  unlock: unlockRun,
+  'take-out': takeOutRun,
+  build: buildRun,
+  'put-in': putInRun,
+  'take-back': takeBackRun,
+};
+
+const BEAT_MS = 400;
+const MAX_LOG_LINES = 500;
+
+async function work(runId: number): Promise<void> {
+  // Whoever changes `waiting` to `working` has the run; a job that is delivered twice finds it taken.
+  const [count, [run]] = await RunModel.update(
+    { state: 'working', startedAt: new Date(), heartbeat: new Date() },
+    { where: { id: runId, state: 'waiting' }, returning: true },
+  );
+  if (count === 0 || run === undefined) return;
+  await announce(run);
+  const stop = new AbortController();
+  const state = { done: run.done, total: run.total, unit: run.unit, log: [...run.log] };
+  let beating = Promise.resolve();
+  const beat = async () => {
+    await RunModel.update({ ...state, heartbeat: new Date() }, { where: { id: runId } });
+    await run.reload();
+    await announce(run);
+    if (run.state === 'stopping') stop.abort();
+  };
+  const timer = setInterval(() => {
+    beating = beating
+      .then(beat)
+      .catch((error: unknown) => void process.stderr.write(`run ${runId}: ${String(error)}\n`));
+  }, BEAT_MS);
+  const context: RunContext = {
+    runId,
+    gameId: run.gameId ?? 0,
+    input: run.input as Record<string, unknown>,
+    signal: stop.signal,
+    progress: (done, total, unit) => Object.assign(state, { done, total }, unit === undefined ? {} : { unit }),
+    log: (text) => {
+      state.log.push({ at: new Date().toISOString(), text });
+      if (state.log.length > MAX_LOG_LINES) state.log.splice(1, state.log.length - MAX_LOG_LINES);
+    },
+  };
+  let end: Parameters<typeof RunModel.update>[0];
+  try {
+    const chosen = WORK[run.kind];
+    if (chosen === undefined) throw new Error(`no worker knows runs of kind ${run.kind}`);
+    const result = await chosen(context);
+    end = { state: 'done', result };
+  } catch (error) {
+    if (error instanceof CancelledError || (isFaultError(error) && error.fault.code === 'stopped'))
+      end = { state: 'stopped' };
+    else {
+      const fault = faultOf(error);
+      context.log(sayFault(fault));
+      if (!isFaultError(error))
+        process.stderr.write(`run ${runId}: ${error instanceof Error ? error.stack : String(error)}\n`);
+      end = { state: 'failed', fault };
+    }
+  } finally {
+    clearInterval(timer);
+    await beating;
+  }
+  await RunModel.update({ ...state, ...end, endedAt: new Date() }, { where: { id: runId } });
+  await run.reload();
+  await announce(run);
+}
+
+async function main(): Promise<void> {
+  await migrate();
+  await cleanRuns();
+  await recoverInstalls((text) => process.stdout.write(`${text}\n`));
+  const boss = await queue('worker');
+  runEvents();
+  await boss.work<{ run: number }>(QUEUE, { pollingIntervalSeconds: 0.5 }, async (jobs) => {
+    for (const job of jobs) await work(job.data.run);
+  });
+  const cleaning = setInterval(() => void cleanRuns().catch(() => {}), 5_000);
+  process.stdout.write('worker ready\n');
+  const leave = async () => {
+    clearInterval(cleaning);
+    await boss.stop({ graceful: false, wait: false }).catch(() => {});
+    process.exit(0);
+  };
+  process.on('SIGINT', () => void leave());
+  process.on('SIGTERM', () => void leave());
+}
+
+// A connection that breaks under a listener is not worth a worker.
+process.on('unhandledRejection', (error) => process.stderr.write(`worker: ${String(error)}\n`));
+if (require.main === module) {
+  void main().catch((error: unknown) => {
+    process.stderr.write(`worker: ${error instanceof Error ? error.stack : String(error)}\n`);
+    process.exit(1);
+  });
+}

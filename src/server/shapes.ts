@@ -1,0 +1,281 @@
+/** What crosses between server and page: checked on the way in, plain on the way out. A leaf that imports only Zod. */
+import { z } from 'zod';
+
+export const KIND_NAMES = ['picture', 'sound', 'film', 'words', 'mesh', 'records', 'bytes'] as const;
+export type KindName = (typeof KIND_NAMES)[number];
+
+export type ArchiveState = 'open' | 'locked' | 'unknown' | 'damaged';
+export type RunState = 'waiting' | 'working' | 'stopping' | 'done' | 'failed' | 'stopped' | 'interrupted';
+
+/** The facts of a fault with its sentence; what the page shows. */
+export interface FaultAnswer {
+  readonly code: string;
+  readonly sentence: string;
+}
+
+/** A stretch of the strip. Neighbours of one kind are joined, so that a million entries draw as few hundred bands. */
+export interface StripBand {
+  readonly at: number;
+  readonly length: number;
+  readonly what: KindName | 'region' | 'locked' | 'fill' | 'unexplained';
+  readonly name?: string;
+}
+
+export interface ProofAnswer {
+  readonly bytes: { readonly explained: number; readonly total: number };
+  readonly formulas: { readonly agree: number; readonly total: number };
+  readonly identical: boolean;
+  readonly changed: { readonly equal: number; readonly tested: number; readonly total: number };
+  readonly proven: boolean;
+  readonly firsts: readonly string[];
+}
+
+export interface ArchiveAnswer {
+  readonly id: number;
+  readonly path: string;
+  readonly title: string | null;
+  readonly state: ArchiveState;
+  readonly slots: Readonly<Record<string, string>>;
+  readonly fault: FaultAnswer | null;
+  readonly size: number;
+  readonly entryCount: number;
+  readonly proof: ProofAnswer | null;
+  readonly bands: readonly StripBand[];
+}
+
+export interface KeyAnswer {
+  readonly id: number;
+  readonly kind: string;
+  readonly mask: string;
+  /** Paths of the archives it opens. */
+  readonly opens: readonly string[];
+}
+
+export interface GameAnswer {
+  readonly id: number;
+  readonly name: string;
+  readonly folder: string;
+  readonly scannedAt: string | null;
+  readonly archives: readonly ArchiveAnswer[];
+  readonly keys: readonly KeyAnswer[];
+  readonly entryCount: number;
+  readonly trayCount: number;
+  readonly changeCount: number;
+  /** Active changes that are not in the newest build. */
+  readonly behind: number;
+  readonly lastBuild: number | null;
+  readonly installed: boolean;
+}
+
+export interface GameRow {
+  readonly id: number;
+  readonly name: string;
+  readonly folder: string;
+  readonly archives: number;
+}
+
+export interface EntryRow {
+  readonly archive: number;
+  readonly n: number;
+  readonly path: string;
+  readonly name: string;
+  readonly kind: KindName;
+  readonly size: number;
+  readonly changed: boolean;
+}
+
+export interface EntryPage {
+  readonly total: number;
+  readonly bytes: number;
+  readonly kinds: Readonly<Partial<Record<KindName, number>>>;
+  readonly rows: readonly EntryRow[];
+}
+
+export interface FolderRow {
+  readonly path: string;
+  readonly name: string;
+  readonly count: number;
+  readonly folders: number;
+}
+
+export interface EntryFieldAnswer {
+  readonly field: string;
+  readonly value: string;
+  readonly at: number;
+  readonly length: number;
+  readonly unlocked: boolean;
+  readonly formula: string | null;
+}
+
+export interface EntryDetails extends EntryRow {
+  readonly archivePath: string;
+  readonly stored: number;
+  readonly at: number;
+  readonly method: string;
+  readonly locked: boolean;
+  readonly mime: string;
+  readonly inTray: boolean;
+  /** Archives that hold the same path and lose. */
+  readonly covers: readonly string[];
+  readonly fields: readonly EntryFieldAnswer[];
+  readonly picture: { readonly width: number; readonly height: number; readonly alpha: boolean } | null;
+  readonly expects: readonly string[];
+}
+
+export interface TrayAnswer {
+  readonly total: number;
+  readonly bytes: number;
+  readonly rows: readonly EntryRow[];
+}
+
+export interface ChangeAnswer {
+  readonly id: number;
+  readonly path: string;
+  readonly kind: KindName;
+  readonly fileName: string;
+  readonly size: number;
+  readonly before: number | null;
+  readonly undone: boolean;
+  readonly createdAt: string;
+}
+
+export interface BuildFile {
+  readonly name: string;
+  readonly size: number;
+  readonly sha256: string;
+}
+
+export interface InstallFile extends BuildFile {
+  /** The original's hash, kept in storage; none when the file is new in the folder. */
+  readonly original: string | null;
+  readonly originalSize: number;
+  /** Milliseconds since 1970. */
+  readonly originalModified: number;
+}
+
+export interface JudgeFinding {
+  readonly severity: 'stop' | 'note';
+  readonly code: string;
+  readonly file: string;
+  readonly entry?: string;
+  readonly offset: number;
+  readonly rule: string;
+  readonly found: string;
+}
+
+export interface JudgeReport {
+  readonly started: boolean;
+  readonly steps: readonly { readonly what: string; readonly count: number; readonly milliseconds: number }[];
+  readonly findings: readonly JudgeFinding[];
+  readonly files: readonly {
+    readonly file: string;
+    readonly folder: number;
+    readonly entries: number;
+    readonly bytes: number;
+  }[];
+  readonly scene: null | {
+    readonly caption: string;
+    readonly language: string;
+    readonly livery: { readonly path: string; readonly from: string };
+    readonly tannoy: { readonly path: string; readonly from: string };
+    /** Hashes of the scene's picture and sound in storage. */
+    readonly pictureBlob?: string;
+    readonly soundBlob?: string;
+  };
+}
+
+export interface BuildAnswer {
+  readonly id: number;
+  readonly number: number;
+  readonly how: string;
+  readonly files: readonly BuildFile[];
+  readonly changes: readonly string[];
+  readonly proof: ProofAnswer | null;
+  readonly report: JudgeReport | null;
+  readonly createdAt: string;
+}
+
+export interface InstallAnswer {
+  readonly id: number;
+  readonly build: number;
+  readonly state: 'putting-in' | 'in' | 'taking-out' | 'out';
+  readonly files: number;
+  readonly kept: number;
+  readonly putInAt: string;
+  readonly takenOutAt: string | null;
+}
+
+export interface PutBackAnswer {
+  readonly builds: readonly BuildAnswer[];
+  readonly installs: readonly InstallAnswer[];
+  readonly before: JudgeReport['scene'];
+}
+
+export interface RecipeAnswer {
+  readonly id: string;
+  readonly title: string;
+  readonly revision: number;
+  readonly needs: Readonly<Record<string, string>>;
+  readonly text: string;
+}
+
+/** Folders on the server that can be chosen. */
+export interface PlacesAnswer {
+  /** The demo game's folder, when it has been made. */
+  readonly demo: string | null;
+  /** Where things are taken out to when nobody says. */
+  readonly out: string;
+  /** None at the top, where the allowed roots are listed. */
+  readonly folder: string | null;
+  readonly parent: string | null;
+  readonly folders: readonly string[];
+  /** Files right in the folder. */
+  readonly files: number;
+}
+
+export interface RunAnswer {
+  readonly id: number;
+  readonly gameId: number | null;
+  readonly kind: string;
+  readonly title: string;
+  readonly state: RunState;
+  readonly done: number;
+  readonly total: number;
+  readonly unit: string;
+  readonly log: readonly { readonly at: string; readonly text: string }[];
+  readonly result: Readonly<Record<string, unknown>> | null;
+  readonly fault: FaultAnswer | null;
+  readonly createdAt: string;
+  readonly startedAt: string | null;
+  readonly endedAt: string | null;
+}
+
+const path = z.string().min(1).max(4096);
+const id = z.coerce.number().int().positive();
+
+export const newGame = z.strictObject({ folder: path, name: z.string().min(1).max(120).optional() });
+export const newKey = z.strictObject({ text: z.string().min(1).max(65_536) });
+export const entryQuery = z.object({
+  search: z.string().max(500).default(''),
+  folder: z.string().max(4096).optional(),
+  archive: id.optional(),
+  sort: z.enum(['path', 'size', 'kind']).default('path'),
+  order: z.enum(['up', 'down']).default('up'),
+  offset: z.coerce.number().int().min(0).default(0),
+  limit: z.coerce.number().int().min(1).max(500).default(200),
+});
+export type EntryQuery = z.output<typeof entryQuery>;
+export const trayEdit = z.strictObject({
+  add: z.array(path).max(100_000).default([]),
+  addFolder: z.string().max(4096).optional(),
+  remove: z.array(path).max(100_000).default([]),
+  clear: z.boolean().default(false),
+});
+export const takeOutOrder = z.strictObject({
+  to: path,
+  layout: z.enum(['folders', 'flat']).default('folders'),
+  form: z.enum(['open', 'stored']).default('open'),
+});
+export const buildOrder = z.strictObject({ how: z.enum(['patch', 'keep']) });
+export const sceneQuery = z.object({ when: z.enum(['before', 'after']), what: z.enum(['picture', 'sound']) });
+export const changeEdit = z.strictObject({ undone: z.boolean() });

@@ -1,0 +1,63 @@
+/** Big bytes as files named by their SHA-256, under `ZERO_LATCH_HOME/blobs`. */
+import { createHash, randomBytes } from 'node:crypto';
+import { mkdir, rename, rm, stat } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { createFile } from '../../core/bytes/node';
+import { FaultError, faultOf } from '../../core/faults';
+import { env } from '../env';
+
+export interface Blob {
+  readonly sha256: string;
+  readonly size: number;
+}
+
+/** Where a blob lies; it need not exist. */
+export function blobPath(sha256: string): string {
+  if (!/^[0-9a-f]{64}$/.test(sha256))
+    throw new FaultError({ code: 'invalid-request', what: 'this is not the name of a blob' });
+  return join(env().home, 'blobs', sha256.slice(0, 2), sha256);
+}
+
+export async function hasBlob(sha256: string): Promise<boolean> {
+  return (await stat(blobPath(sha256)).catch(() => undefined)) !== undefined;
+}
+
+/** Keeps all bytes of `chunks`: written under a temporary name, synced, then renamed to their hash. */
+export async function keepBlob(chunks: AsyncIterable<Uint8Array>, options: { maxBytes?: number } = {}): Promise<Blob> {
+  const folder = join(env().home, 'blobs', 'incoming');
+  await mkdir(folder, { recursive: true });
+  const incoming = join(folder, randomBytes(12).toString('hex'));
+  const hash = createHash('sha256');
+  let size = 0;
+  const sink = await createFile(incoming);
+  try {
+    for await (const chunk of chunks) {
+      size += chunk.length;
+      if (options.maxBytes !== undefined && size > options.maxBytes) {
+        throw new FaultError({
+          code: 'limit-reached',
+          what: 'the file is too large',
+          limit: `bytes of one file, ${options.maxBytes.toLocaleString('en')}`,
+        });
+      }
+      hash.update(chunk);
+      await sink.write(chunk);
+    }
+    await sink.close();
+  } catch (error) {
+    await sink.abandon();
+    throw error;
+  }
+  const sha256 = hash.digest('hex');
+  const path = blobPath(sha256);
+  try {
+    if (await hasBlob(sha256)) await rm(incoming);
+    else {
+      await mkdir(dirname(path), { recursive: true });
+      await rename(incoming, path);
+    }
+  } catch (error) {
+    throw new FaultError(faultOf(error), { cause: error });
+  }
+  return { sha256, size };
+}

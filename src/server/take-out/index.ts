@@ -1,0 +1,2 @@
+export { editTray, listTray } from './tray-service';
+export { startTakeOut, takeOutRun, trayZip } from './take-out-run';

@@ -1,0 +1,209 @@
+/** Taking the tray out: into a folder as a run, or as one ZIP that streams to the browser. */
+import { lstat, mkdir, statfs } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { ZipWriterStream } from '@zip.js/zip.js';
+import { readChunks } from '../../core/bytes';
+import { createFile, openFile } from '../../core/bytes/node';
+import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults';
+import { SafePaths } from '../../core/game';
+import { readEntry, storedSource, type Archive } from '../../core/recipe';
+import { requireGame, withArchive } from '../games';
+import { startRun } from '../runs';
+import type { RunContext } from '../runs/run-context';
+import type { EntryRow, RunAnswer } from '../shapes';
+import { underRoots } from '../storage';
+import { trayEntries } from './tray-service';
+
+interface Order {
+  readonly to: string;
+  readonly layout: 'folders' | 'flat';
+  readonly form: 'open' | 'stored';
+}
+
+/** @throws FaultError when the tray is empty or the folder is outside of the roots */
+export async function startTakeOut(gameId: number, order: Order): Promise<RunAnswer> {
+  const game = await requireGame(gameId);
+  const entries = await trayEntries(gameId);
+  if (entries.length === 0)
+    throw new FaultError({ code: 'conflict', what: 'the tray is empty', hint: 'Add entries to it in Find.' });
+  const to = await underRoots(order.to);
+  const bytes = entries.reduce((sum, entry) => sum + entry.size, 0);
+  await checkSpace(to, bytes);
+  // The list is kept with the run: a run that is resumed takes what it was given, not what the tray holds by then.
+  const input = { ...order, to, entries: entries.map(({ archive, n, path, size }) => ({ archive, n, path, size })) };
+  return startRun({
+    kind: 'take-out',
+    title: `${entries.length.toLocaleString('en')} entries of ${game.name}`,
+    gameId,
+    input,
+  });
+}
+
+async function checkSpace(folder: string, bytes: number): Promise<void> {
+  let existing = folder;
+  while ((await lstat(existing).catch(() => undefined)) === undefined) existing = dirname(existing);
+  const space = await statfs(existing);
+  const free = space.bavail * space.bsize;
+  if (free < bytes) {
+    throw new FaultError({
+      code: 'disk-full',
+      what: 'there is not enough room',
+      file: folder,
+      expected: `${bytes.toLocaleString('en')} bytes`,
+      found: `${free.toLocaleString('en')} free`,
+      hint: 'Free some space or choose another folder.',
+    });
+  }
+}
+
+/** Faults that stop the whole run: no entry after it would fare better. */
+const FATAL = ['disk-full', 'read-only', 'stopped'];
+const MAX_FAILURES_LISTED = 200;
+
+export async function takeOutRun({ input, signal, progress, log }: RunContext): Promise<object> {
+  const order = input as unknown as Order & { entries: Pick<EntryRow, 'archive' | 'n' | 'path' | 'size'>[] };
+  const to = await underRoots(order.to);
+  const paths = new SafePaths();
+  const failures: { path: string; why: string }[] = [];
+  let taken = 0;
+  let bytes = 0;
+  let skipped = 0;
+  for (const [i, entry] of order.entries.entries()) {
+    throwIfStopped(signal);
+    progress(i, order.entries.length, 'entries');
+    const safe = paths.clean(order.layout === 'flat' ? entry.path.slice(entry.path.lastIndexOf('/') + 1) : entry.path);
+    if (safe.renamed !== undefined) log(`${entry.path} goes out as ${safe.path}, because ${safe.renamed}.`);
+    try {
+      const target = await safeTarget(to, safe.path);
+      const there = await lstat(target).catch(() => undefined);
+      // Written whole or not at all: a file that is there from an earlier try of this run is done.
+      if (
+        there?.isFile() === true &&
+        there.size === entry.size &&
+        order.form === 'open' &&
+        (await sameBytes(entry, target))
+      )
+        skipped++;
+      else {
+        await withArchive(entry.archive, (archive) => takeOne(archive, entry, target, order.form, signal));
+        taken++;
+        bytes += entry.size;
+      }
+    } catch (error) {
+      const fault = faultOf(error, entry.path);
+      if (FATAL.includes(fault.code) || signal.aborted) throw error;
+      if (failures.length < MAX_FAILURES_LISTED) failures.push({ path: entry.path, why: sayFault(fault) });
+      log(sayFault(fault));
+    }
+  }
+  progress(order.entries.length, order.entries.length, 'entries');
+  return { taken, skipped, bytes, failures, folder: to };
+}
+
+/** The path under `to`, made sure that no link in between leads out of it. */
+async function safeTarget(to: string, path: string): Promise<string> {
+  const target = join(to, path);
+  await mkdir(dirname(target), { recursive: true }).catch((error: unknown) => {
+    throw new FaultError(faultOf(error, path), { cause: error });
+  });
+  const real = await underRoots(dirname(target));
+  if (!`${real}/`.startsWith(`${await underRoots(to)}/`)) {
+    throw new FaultError({
+      code: 'not-allowed',
+      what: 'a link in the folder leads out of it',
+      file: path,
+      found: real,
+    });
+  }
+  return join(real, path.slice(path.lastIndexOf('/') + 1));
+}
+
+async function sameBytes(entry: { archive: number; n: number }, target: string): Promise<boolean> {
+  const file = await openFile(target);
+  try {
+    return await withArchive(entry.archive, async (archive) => {
+      let at = 0;
+      for await (const chunk of readEntry(archive, entry.n)) {
+        if (Buffer.compare(chunk, await file.read(at, chunk.length)) !== 0) return false;
+        at += chunk.length;
+      }
+      return at === file.size;
+    });
+  } finally {
+    await file.close();
+  }
+}
+
+async function takeOne(
+  archive: Archive,
+  entry: { n: number; path: string },
+  target: string,
+  form: Order['form'],
+  signal: AbortSignal,
+): Promise<void> {
+  checkStillThere(archive, entry);
+  const sink = await createFile(target);
+  try {
+    const chunks =
+      form === 'stored'
+        ? readChunks(storedSource(archive, entry.n), 0, archive.entries.stored(entry.n), { signal })
+        : readEntry(archive, entry.n, { signal });
+    for await (const chunk of chunks) await sink.write(chunk);
+    await sink.close();
+  } catch (error) {
+    await sink.abandon();
+    throw error;
+  }
+}
+
+function checkStillThere(archive: Archive, entry: { n: number; path: string }): void {
+  if (entry.n < archive.entries.count && archive.entries.path(entry.n) === entry.path) return;
+  throw new FaultError({
+    code: 'no-such-entry',
+    entry: entry.path,
+    file: archive.source.name,
+    what: 'the archive has changed since the last scan',
+    hint: 'Scan the folder again.',
+  });
+}
+
+/** The tray as a ZIP, made while it is downloaded; unpacking it needs nothing but any ZIP program. */
+export async function trayZip(gameId: number, signal: AbortSignal): Promise<ReadableStream<Uint8Array>> {
+  const entries = await trayEntries(gameId);
+  if (entries.length === 0)
+    throw new FaultError({ code: 'conflict', what: 'the tray is empty', hint: 'Add entries to it in Find.' });
+  const zip = new ZipWriterStream({ level: 6, useWebWorkers: false });
+  void fill().catch((error: unknown) =>
+    zip
+      .writable('failed')
+      .abort(error)
+      .catch(() => {}),
+  );
+  return zip.readable as ReadableStream<Uint8Array>;
+
+  async function fill(): Promise<void> {
+    const paths = new SafePaths();
+    const failures: string[] = [];
+    for (const entry of entries) {
+      throwIfStopped(signal);
+      const safe = paths.clean(entry.path);
+      try {
+        await withArchive(entry.archive, async (archive) => {
+          checkStillThere(archive, entry);
+          const writer = zip.writable(safe.path).getWriter();
+          for await (const chunk of readEntry(archive, entry.n, { signal })) await writer.write(chunk);
+          await writer.close();
+        });
+      } catch (error) {
+        if (signal.aborted) throw error;
+        failures.push(sayFault(faultOf(error, entry.path)));
+      }
+    }
+    if (failures.length > 0) {
+      const writer = zip.writable('could-not-be-read.txt').getWriter();
+      await writer.write(new TextEncoder().encode(`${failures.join('\n')}\n`));
+      await writer.close();
+    }
+    await zip.close();
+  }
+}
