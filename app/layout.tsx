@@ -1,7 +1,28 @@
-export default function Layout({ children }: { children: React.ReactNode }) {
+import '@fontsource/atkinson-hyperlegible-next/400.css';
+import '@fontsource/atkinson-hyperlegible-next/600.css';
+import '@fontsource/atkinson-hyperlegible-next/700.css';
+import '@fontsource/ibm-plex-mono/400.css';
+import InitColorSchemeScript from '@mui/material/InitColorSchemeScript';
+import { AppRouterCacheProvider } from '@mui/material-nextjs/v16-appRouter';
+import type { Metadata } from 'next';
+import type { ReactNode } from 'react';
+import { Providers } from '../src/ui/shell/Providers';
+import '../src/ui/shell/tokens.css';
+
+export const metadata: Metadata = {
+  title: 'Zero Latch',
+  description: 'Open game archives, take things out, change them and put them back.',
+};
+
+export default function Layout({ children }: { children: ReactNode }) {
   return (
-    <html lang="en">
-      <body>{children}</body>
+    <html lang="en" suppressHydrationWarning>
+      <body>
+        <InitColorSchemeScript attribute="data-theme" defaultMode="system" />
+        <AppRouterCacheProvider>
+          <Providers>{children}</Providers>
+        </AppRouterCacheProvider>
+      </body>
     </html>
   );
 }

@@ -1,3 +1,5 @@
+import { GamesPage } from '../src/ui/open/GamesPage';
+
 export default function Page() {
-  return <p>hi</p>;
+  return <GamesPage />;
 }

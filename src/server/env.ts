@@ -51,3 +51,8 @@ export function env(): Env {
   };
   return known;
 }
+
+/** True while Next builds the pages: there is no database then. */
+export function isBuilding(): boolean {
+  return process.env['NEXT_PHASE'] === 'phase-production-build';
+}

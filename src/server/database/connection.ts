@@ -1,7 +1,6 @@
 import { Client } from 'pg';
 import { Sequelize } from 'sequelize';
 import { env } from '../env';
-import { defineModels } from './models';
 
 /**
  * A value made once for each process. It hangs on `globalThis`, because Next bundles a module more than once, and each
@@ -16,7 +15,7 @@ export function onePerProcess<T>(name: string, make: () => T): T {
 /** The pool. A connection that breaks while the database restarts is replaced; queries are tried again. */
 export function database(): Sequelize {
   return onePerProcess('database', () => {
-    const sequelize = new Sequelize(env().databaseUrl, {
+    return new Sequelize(env().databaseUrl, {
       dialect: 'postgres',
       logging: false,
       define: { underscored: true, timestamps: false },
@@ -33,8 +32,6 @@ export function database(): Sequelize {
         ],
       },
     });
-    defineModels(sequelize);
-    return sequelize;
   });
 }
 

@@ -1,3 +1,7 @@
+import { isBuilding } from '../env';
+import { database } from './connection';
+import { defineModels } from './models';
+
 export { database, onePerProcess, withConnection } from './connection';
 export { migrate } from './migrate';
 export {
@@ -10,3 +14,6 @@ export {
   RunModel,
   TrayItemModel,
 } from './models';
+
+// Next loads this module once for each bundle; every copy of the models is bound to the one connection.
+if (!isBuilding()) defineModels(database());

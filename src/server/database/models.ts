@@ -110,11 +110,12 @@ export class RunModel extends Model<InferAttributes<RunModel>, InferCreationAttr
   declare endedAt: CreationOptional<Date | null>;
 }
 
-const id = { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true };
-const integer = { type: DataTypes.INTEGER, allowNull: false };
-const text = { type: DataTypes.TEXT, allowNull: false };
-const json = { type: DataTypes.JSONB, allowNull: false };
-const now = { type: DataTypes.DATE, allowNull: false, defaultValue: DataTypes.NOW };
+// Sequelize writes into the objects it is given, so every column gets one of its own.
+const id = () => ({ type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true });
+const integer = () => ({ type: DataTypes.INTEGER, allowNull: false });
+const text = () => ({ type: DataTypes.TEXT, allowNull: false });
+const json = () => ({ type: DataTypes.JSONB, allowNull: false });
+const now = () => ({ type: DataTypes.DATE, allowNull: false, defaultValue: DataTypes.NOW });
 const maybe = <T extends { allowNull: boolean }>(column: T): T => ({ ...column, allowNull: true });
 /** bigint columns come back as texts; sizes stay below 2^53. */
 const bytes = (name: string) => ({
@@ -129,100 +130,100 @@ const bytes = (name: string) => ({
 /** Binds the models to a connection; migrations, not models, make the tables. */
 export function defineModels(sequelize: Sequelize): void {
   GameModel.init(
-    { id, name: text, folder: text, createdAt: now, scannedAt: { type: DataTypes.DATE } },
+    { id: id(), name: text(), folder: text(), createdAt: now(), scannedAt: { type: DataTypes.DATE } },
     { sequelize, tableName: 'games' },
   );
   ArchiveModel.init(
     {
-      id,
-      gameId: integer,
-      path: text,
-      state: text,
-      recipe: maybe(text),
-      title: maybe(text),
-      slots: json,
-      fault: maybe(json),
+      id: id(),
+      gameId: integer(),
+      path: text(),
+      state: text(),
+      recipe: maybe(text()),
+      title: maybe(text()),
+      slots: json(),
+      fault: maybe(json()),
       size: bytes('size'),
       modified: { type: DataTypes.DOUBLE, allowNull: false },
-      entryCount: { ...integer, defaultValue: 0 },
-      position: { ...integer, defaultValue: 0 },
-      proof: maybe(json),
-      bands: { ...json, defaultValue: [] },
+      entryCount: { ...integer(), defaultValue: 0 },
+      position: { ...integer(), defaultValue: 0 },
+      proof: maybe(json()),
+      bands: { ...json(), defaultValue: [] },
     },
     { sequelize, tableName: 'archives' },
   );
   KeyModel.init(
     {
-      id,
-      gameId: integer,
-      kind: text,
-      mask: text,
+      id: id(),
+      gameId: integer(),
+      kind: text(),
+      mask: text(),
       sealed: { type: DataTypes.BLOB, allowNull: false },
-      fingerprint: text,
-      createdAt: now,
+      fingerprint: text(),
+      createdAt: now(),
     },
     { sequelize, tableName: 'keys' },
   );
   TrayItemModel.init(
-    { gameId: { ...integer, primaryKey: true }, path: { ...text, primaryKey: true }, addedAt: now },
+    { gameId: { ...integer(), primaryKey: true }, path: { ...text(), primaryKey: true }, addedAt: now() },
     { sequelize, tableName: 'tray_items' },
   );
   ChangeModel.init(
     {
-      id,
-      gameId: integer,
-      path: text,
-      kind: text,
-      blob: text,
+      id: id(),
+      gameId: integer(),
+      path: text(),
+      kind: text(),
+      blob: text(),
       size: bytes('size'),
-      fileName: text,
+      fileName: text(),
       undone: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
-      createdAt: now,
+      createdAt: now(),
     },
     { sequelize, tableName: 'changes' },
   );
   BuildModel.init(
     {
-      id,
-      gameId: integer,
-      number: integer,
-      how: text,
-      files: json,
-      changes: json,
-      proof: maybe(json),
-      report: maybe(json),
-      createdAt: now,
+      id: id(),
+      gameId: integer(),
+      number: integer(),
+      how: text(),
+      files: json(),
+      changes: json(),
+      proof: maybe(json()),
+      report: maybe(json()),
+      createdAt: now(),
     },
     { sequelize, tableName: 'builds' },
   );
   InstallModel.init(
     {
-      id,
-      gameId: integer,
-      buildId: integer,
-      state: text,
-      files: json,
-      putInAt: now,
+      id: id(),
+      gameId: integer(),
+      buildId: integer(),
+      state: text(),
+      files: json(),
+      putInAt: now(),
       takenOutAt: { type: DataTypes.DATE },
     },
     { sequelize, tableName: 'installs' },
   );
   RunModel.init(
     {
-      id,
-      gameId: maybe(integer),
-      kind: text,
-      title: text,
-      state: { ...text, defaultValue: 'waiting' },
-      input: json,
+      id: id(),
+      gameId: maybe(integer()),
+      kind: text(),
+      title: text(),
+      state: { ...text(), defaultValue: 'waiting' },
+      input: json(),
       done: bytes('done'),
       total: bytes('total'),
-      unit: { ...text, defaultValue: 'entries' },
-      log: { ...json, defaultValue: [] },
-      result: maybe(json),
-      fault: maybe(json),
+      unit: { ...text(), defaultValue: 'entries' },
+      log: { ...json(), defaultValue: [] },
+      result: maybe(json()),
+      fault: maybe(json()),
       heartbeat: { type: DataTypes.DATE },
-      createdAt: now,
+      createdAt: now(),
       startedAt: { type: DataTypes.DATE },
       endedAt: { type: DataTypes.DATE },
     },

@@ -1,0 +1,218 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useState, type ReactNode } from 'react';
+import type { EntryDetails } from '../../server/shapes';
+import { entryUrl } from '../shared/api';
+import { folderOf, offset, size } from '../shared/format';
+import { KIND_WORDS, KindMark } from '../shared/marks';
+import { FaultNote, Part } from '../shared/states';
+import { Preview } from '../preview/Preview';
+import { BytesView } from '../preview/BytesView';
+
+interface Props {
+  readonly gameId: number;
+  readonly entry: EntryDetails | undefined;
+  readonly error: Error | null;
+  readonly onTray: () => void;
+  readonly onReplace: () => void;
+  readonly onDrop: (file: File) => void;
+}
+
+type Tab = 'view' | 'bytes' | 'fields';
+
+/** One entry closely: what it is, where its bytes are, and what can be done with it. */
+export function Inspector({ gameId, entry, error, onTray, onReplace, onDrop }: Props) {
+  const [tab, setTab] = useState<Tab>('view');
+  const [large, setLarge] = useState(false);
+  return (
+    <Box
+      component="aside"
+      aria-label="The selected entry"
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        const [file] = event.dataTransfer.files;
+        if (file !== undefined) onDrop(file);
+      }}
+      sx={{
+        width: large ? 640 : 328,
+        flex: 'none',
+        overflow: 'auto',
+        background: 'var(--sheet)',
+        borderLeft: '1px solid var(--line)',
+        p: 1.75,
+      }}
+    >
+      {error !== null && <FaultNote>{error.message}</FaultNote>}
+      {entry === undefined ? (
+        error === null && (
+          <Box className="dim">Choose an entry to look at it. Arrow keys walk, T puts it into the tray.</Box>
+        )
+      ) : (
+        <>
+          <Box sx={{ display: 'flex', alignItems: 'flex-start', gap: 1 }}>
+            <Box sx={{ flex: 1, minWidth: 0 }}>
+              <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
+                {entry.name}
+              </Typography>
+              <Box className="mono dim" sx={{ overflowWrap: 'anywhere' }}>
+                {folderOf(entry.path)}
+              </Box>
+            </Box>
+            <Box
+              sx={{
+                display: 'inline-flex',
+                alignItems: 'center',
+                gap: 0.6,
+                border: '1px solid var(--line)',
+                borderRadius: 7,
+                px: 1.1,
+                py: 0.3,
+                fontSize: 12,
+              }}
+            >
+              <KindMark kind={entry.kind} /> {KIND_WORDS[entry.kind].one}
+            </Box>
+          </Box>
+          <Box
+            role="tablist"
+            aria-label="How to look at it"
+            sx={{ display: 'flex', gap: 2, my: 1, borderBottom: '1px solid var(--line)' }}
+          >
+            {(['view', 'bytes', 'fields'] as const).map((one) => (
+              <Box
+                key={one}
+                component="button"
+                type="button"
+                role="tab"
+                aria-selected={tab === one}
+                onClick={() => setTab(one)}
+                sx={{
+                  all: 'unset',
+                  cursor: 'pointer',
+                  pb: 0.5,
+                  fontWeight: 600,
+                  color: tab === one ? 'var(--teal)' : 'var(--dim)',
+                  boxShadow: tab === one ? 'inset 0 -2px 0 var(--teal)' : undefined,
+                  '&:focus-visible': { outline: '2px solid var(--teal)' },
+                }}
+              >
+                {{ view: 'View', bytes: 'Bytes', fields: 'Fields' }[one]}
+              </Box>
+            ))}
+            <Box sx={{ flex: 1 }} />
+            <Button variant="text" onClick={() => setLarge(!large)} sx={{ p: 0, minWidth: 0, color: 'var(--dim)' }}>
+              {large ? 'Smaller' : 'Larger'}
+            </Button>
+          </Box>
+          {tab === 'view' && (
+            <Preview
+              key={`${entry.archive}.${entry.n}`}
+              url={entryUrl(gameId, entry, 'bytes')}
+              kind={entry.kind}
+              mime={entry.mime}
+              name={entry.path}
+              size={entry.size}
+              large={large}
+            />
+          )}
+          {tab === 'bytes' && <BytesView url={entryUrl(gameId, entry, 'bytes')} size={entry.size} />}
+          {tab === 'fields' && <Fields entry={entry} />}
+          <Box
+            component="dl"
+            sx={{
+              display: 'grid',
+              gridTemplateColumns: '84px 1fr',
+              rowGap: 0.5,
+              my: 1.5,
+              '& dt': { color: 'var(--dim)' },
+              '& dd': { m: 0, overflowWrap: 'anywhere' },
+            }}
+          >
+            {entry.picture !== null && (
+              <Fact name="Pixels">
+                {entry.picture.width} × {entry.picture.height}
+                {entry.picture.alpha ? ', with alpha' : ''}
+              </Fact>
+            )}
+            <Fact name="Comes from">
+              {entry.archivePath}
+              {entry.covers.length > 0 && <span className="dim"> over {entry.covers.join(', ')}</span>}
+            </Fact>
+            <Fact name="Stored">
+              {entry.stored === entry.size ? size(entry.size) : `${size(entry.stored)} of ${size(entry.size)}`},{' '}
+              {entry.method}
+            </Fact>
+            <Fact name="Bytes at">
+              <span className="mono">
+                {offset(entry.at)} – {offset(Math.max(entry.at, entry.at + entry.stored - 1))}
+              </span>
+            </Fact>
+            {entry.locked && <Fact name="Locked">the index, with a key</Fact>}
+          </Box>
+          <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap', mb: 2 }}>
+            <Button variant="contained" component="a" href={entryUrl(gameId, entry, 'bytes')} download={entry.name}>
+              Take out
+            </Button>
+            <Button onClick={onReplace}>Replace…</Button>
+            <Button onClick={onTray}>{entry.inTray ? 'Out of the tray' : 'Add to tray'}</Button>
+          </Box>
+          {entry.expects.length > 0 && (
+            <Part title="What the game expects back">
+              {entry.expects.map((line) => (
+                <Box key={line}>{line}</Box>
+              ))}
+            </Part>
+          )}
+        </>
+      )}
+    </Box>
+  );
+}
+
+function Fact({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <>
+      <dt>{name}</dt>
+      <dd>{children}</dd>
+    </>
+  );
+}
+
+/** The recipe's fields for this entry, with their bytes. */
+function Fields({ entry }: { entry: EntryDetails }) {
+  return (
+    <Box
+      component="table"
+      className="mono"
+      sx={{
+        width: '100%',
+        borderSpacing: 0,
+        '& td': {
+          py: 0.3,
+          pr: 1,
+          verticalAlign: 'top',
+          borderBottom: '1px solid var(--line)',
+          overflowWrap: 'anywhere',
+        },
+      }}
+    >
+      <tbody>
+        {entry.fields.map((field) => (
+          <tr key={field.field}>
+            <td>{field.field}</td>
+            <td>
+              {field.value}
+              {field.formula !== null && <div className="dim">= {field.formula}</div>}
+            </td>
+            <td className="dim" title={field.unlocked ? 'in the unlocked index' : 'in the file'}>
+              {offset(field.at)}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Box>
+  );
+}

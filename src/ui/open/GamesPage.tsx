@@ -1,0 +1,112 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import type { GameRow, RunAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { counted } from '../shared/format';
+import { useAct, useGames, usePlaces } from '../shared/queries';
+import { Empty, FaultNote } from '../shared/states';
+import { FolderDialog } from '../shared/FolderDialog';
+
+/** Which game to work on. */
+export function GamesPage() {
+  const router = useRouter();
+  const { data: games, error } = useGames();
+  const { data: places } = usePlaces('');
+  const [choosing, setChoosing] = useState(false);
+  const add = useAct(undefined, (folder: string) =>
+    api<{ game: GameRow; run: RunAnswer }>('games', { body: { folder } }),
+  );
+  const remove = useAct(undefined, (game: number) => api(`games/${game}`, { method: 'DELETE' }));
+  const take = async (folder: string) => {
+    setChoosing(false);
+    const { game } = await add.mutateAsync(folder);
+    router.push(`/games/${game.id}/open`);
+  };
+  const demo = places?.demo ?? null;
+  const demoIsKnown = games?.some((game) => game.folder === demo) === true;
+  return (
+    <Box component="main" sx={{ maxWidth: 760, mx: 'auto', p: 4 }}>
+      <Typography variant="h1" sx={{ fontSize: 24 }}>
+        Zero Latch
+      </Typography>
+      <Box className="dim" sx={{ mb: 3 }}>
+        Open a game’s archives, take things out, change them, and put them back so that the game loads them.
+      </Box>
+      {error !== null && <FaultNote tone="brass">{error.message}</FaultNote>}
+      {games?.length === 0 && (
+        <Empty
+          title="Point at a game’s folder"
+          actions={
+            <>
+              <Button variant="contained" onClick={() => setChoosing(true)}>
+                Choose a folder…
+              </Button>
+              {demo !== null && (
+                <Button onClick={() => void take(demo).catch(() => {})} disabled={add.isPending}>
+                  Try the demo game, Gondola Post
+                </Button>
+              )}
+            </>
+          }
+        >
+          The folder is only read until you put a build into it, and then the originals are kept.
+        </Empty>
+      )}
+      {games !== undefined && games.length > 0 && (
+        <>
+          {games.map((game) => (
+            <Box
+              key={game.id}
+              sx={{
+                display: 'flex',
+                alignItems: 'center',
+                gap: 2,
+                border: '1px solid var(--line)',
+                borderRadius: 1.5,
+                background: 'var(--sheet)',
+                px: 2,
+                py: 1.25,
+                mb: 1,
+              }}
+            >
+              <Box sx={{ flex: 1, minWidth: 0 }}>
+                <b>{game.name}</b>
+                <Box className="mono dim" sx={{ overflowWrap: 'anywhere' }}>
+                  {game.folder}
+                </Box>
+              </Box>
+              <span className="dim">{counted(game.archives, 'archive')}</span>
+              <Button
+                variant="text"
+                onClick={() => remove.mutate(game.id)}
+                title="Forgets the game with its keys and changes. The folder is not touched."
+              >
+                Forget
+              </Button>
+              <Button variant="contained" onClick={() => router.push(`/games/${game.id}/open`)}>
+                Open
+              </Button>
+            </Box>
+          ))}
+          <Box sx={{ display: 'flex', gap: 1, mt: 2 }}>
+            <Button onClick={() => setChoosing(true)}>Another folder…</Button>
+            {demo !== null && !demoIsKnown && (
+              <Button onClick={() => void take(demo).catch(() => {})}>The demo game</Button>
+            )}
+          </Box>
+        </>
+      )}
+      <FolderDialog
+        open={choosing}
+        title="Which folder is the game in?"
+        verb="This is the game"
+        onClose={() => setChoosing(false)}
+        onChoose={(folder) => void take(folder).catch(() => {})}
+      />
+    </Box>
+  );
+}

@@ -1,0 +1,83 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { useRef, useState } from 'react';
+import type { BuildAnswer, JudgeReport } from '../../server/shapes';
+import { Chip } from '../shared/Chip';
+
+/** The title scene, drawn from what the stand-in game loaded; its loading screen when it loaded nothing. */
+export function SceneView({
+  gameId,
+  build,
+  report,
+}: {
+  gameId: number;
+  build: BuildAnswer;
+  report: JudgeReport & { before?: JudgeReport['scene'] };
+}) {
+  const [whenChosen, setWhen] = useState<'before' | 'after'>('after');
+  const audio = useRef<HTMLAudioElement>(null);
+  const shownWhen = report.before == null ? 'after' : whenChosen;
+  const scene = shownWhen === 'after' ? report.scene : report.before;
+  const url = (what: 'picture' | 'sound') =>
+    `/api/games/${gameId}/builds/${build.id}/scene?when=${shownWhen}&what=${what}`;
+  return (
+    <Box>
+      <svg
+        viewBox="0 0 400 228"
+        role="img"
+        aria-label={
+          scene == null
+            ? 'The loading screen, on which the game stays'
+            : `The title scene: ${scene.livery.path}, “${scene.caption}”`
+        }
+        style={{ width: '100%', border: '1px solid var(--line)', borderRadius: 6, display: 'block' }}
+      >
+        {scene == null ? (
+          <>
+            <rect width="400" height="228" fill="#1f2b2a" />
+            <text x="200" y="112" fill="#fcfbf7" textAnchor="middle" fontSize="15">
+              Gondola Post
+            </text>
+            <rect x="120" y="128" width="160" height="6" rx="3" fill="#3a4542" />
+            <rect x="120" y="128" width="58" height="6" rx="3" fill="#a23b2c" />
+          </>
+        ) : (
+          <>
+            <rect width="400" height="228" fill="#cfdde2" />
+            <path d="M0 172 L92 82 L160 152 L252 60 L400 192 V228 H0 z" fill="#8fa9a2" />
+            <path d="M0 40 L400 92" stroke="#1f2b2a" strokeWidth="2.5" />
+            <image href={url('picture')} x="138" y="52" width="112" height="112" data-testid="scene-picture" />
+            <rect x="0" y="196" width="400" height="32" fill="#1f2b2a" opacity="0.72" />
+            <text x="14" y="217" fill="#fcfbf7" fontSize="14">
+              “{scene.caption}”
+            </text>
+          </>
+        )}
+      </svg>
+      <Box sx={{ display: 'flex', gap: 0.75, mt: 1, alignItems: 'center', flexWrap: 'wrap' }}>
+        {report.before != null && (
+          <>
+            <Chip on={shownWhen === 'before'} onClick={() => setWhen('before')}>
+              Before
+            </Chip>
+            <Chip on={shownWhen === 'after'} onClick={() => setWhen('after')}>
+              After
+            </Chip>
+          </>
+        )}
+        {scene != null && (
+          <>
+            <Button variant="text" onClick={() => void audio.current?.play()}>
+              ▶ tannoy line
+            </Button>
+            <audio ref={audio} src={url('sound')} preload="none" data-testid="scene-sound" />
+            <span className="dim">
+              cabin from {scene.livery.from}, sound from {scene.tannoy.from}
+            </span>
+          </>
+        )}
+      </Box>
+    </Box>
+  );
+}

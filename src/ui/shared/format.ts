@@ -1,0 +1,35 @@
+import dayjs from 'dayjs';
+import prettyBytes from 'pretty-bytes';
+
+/** `36.2 MB`: decimal units, as disks and downloads count. */
+export function size(bytes: number): string {
+  return prettyBytes(bytes, { maximumFractionDigits: bytes < 10_000 ? 0 : 1 });
+}
+
+export function count(number: number): string {
+  return number.toLocaleString('en');
+}
+
+/** `1 entry`, `2 entries`. */
+export function counted(number: number, one: string, many = `${one}s`): string {
+  return `${count(number)} ${number === 1 ? one : many}`;
+}
+
+/** `0x1A4_2C00`: hex in groups of four from the right. */
+export function offset(bytes: number): string {
+  const hex = bytes.toString(16).toUpperCase().padStart(4, '0');
+  return `0x${hex.replace(/\B(?=([0-9A-F]{4})+$)/g, '_')}`;
+}
+
+/** `21 Nov, 18:04`. */
+export function when(iso: string): string {
+  return dayjs(iso).format('D MMM, HH:mm');
+}
+
+export function fileName(path: string): string {
+  return path.slice(path.lastIndexOf('/') + 1);
+}
+
+export function folderOf(path: string): string {
+  return path.slice(0, Math.max(0, path.lastIndexOf('/')));
+}

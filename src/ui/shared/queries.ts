@@ -1,0 +1,100 @@
+'use client';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import type {
+  ChangeAnswer,
+  EntryDetails,
+  FolderRow,
+  GameAnswer,
+  GameRow,
+  PlacesAnswer,
+  PutBackAnswer,
+  RecipeAnswer,
+  RunAnswer,
+  TrayAnswer,
+} from '../../server/shapes';
+import { api, ApiFault } from './api';
+import { useNotice } from './notices';
+
+export const useGames = () => useQuery({ queryKey: ['games'], queryFn: () => api<GameRow[]>('games') });
+
+export const useGame = (game: number) =>
+  useQuery({ queryKey: ['game', game], queryFn: () => api<GameAnswer>(`games/${game}`) });
+
+export const useRuns = (game: number) =>
+  useQuery({ queryKey: ['runs', game], queryFn: () => api<RunAnswer[]>(`runs?game=${game}`) });
+
+export const useTray = (game: number) =>
+  useQuery({ queryKey: ['game', game, 'tray'], queryFn: () => api<TrayAnswer>(`games/${game}/tray`) });
+
+export const useChanges = (game: number) =>
+  useQuery({ queryKey: ['game', game, 'changes'], queryFn: () => api<ChangeAnswer[]>(`games/${game}/changes`) });
+
+export const usePutBack = (game: number) =>
+  useQuery({ queryKey: ['game', game, 'put-back'], queryFn: () => api<PutBackAnswer>(`games/${game}/put-back`) });
+
+export const useRecipes = () => useQuery({ queryKey: ['recipes'], queryFn: () => api<RecipeAnswer[]>('recipes') });
+
+export const usePlaces = (under: string, enabled = true) =>
+  useQuery({
+    queryKey: ['places', under],
+    queryFn: () => api<PlacesAnswer>(`places?under=${encodeURIComponent(under)}`),
+    enabled,
+  });
+
+export const useFolders = (game: number, under: string, enabled: boolean) =>
+  useQuery({
+    queryKey: ['game', game, 'folders', under],
+    queryFn: () => api<FolderRow[]>(`games/${game}/folders?under=${encodeURIComponent(under)}`),
+    enabled,
+  });
+
+export const useEntry = (game: number, entry: { archive: number; n: number } | undefined) =>
+  useQuery({
+    queryKey: ['game', game, 'entry', entry?.archive, entry?.n],
+    queryFn: () => api<EntryDetails>(`games/${game}/entries/${entry!.archive}/${entry!.n}`),
+    enabled: entry !== undefined,
+  });
+
+export const useWinner = (game: number, path: string | undefined) =>
+  useQuery({
+    queryKey: ['game', game, 'winner', path],
+    queryFn: () => api<EntryDetails>(`games/${game}/winner?path=${encodeURIComponent(path!)}`),
+    enabled: path !== undefined,
+  });
+
+/** A change on the server; what was read of the game before is read again, and a refusal is said. */
+export function useAct<Input, Output>(game: number | undefined, work: (input: Input) => Promise<Output>) {
+  const client = useQueryClient();
+  const say = useNotice();
+  return useMutation({
+    mutationFn: work,
+    onError: (error) => say({ tone: 'error', text: error instanceof ApiFault ? error.message : String(error) }),
+    onSettled: () => {
+      void client.invalidateQueries({ queryKey: ['game', game] });
+      void client.invalidateQueries({ queryKey: ['runs', game] });
+      void client.invalidateQueries({ queryKey: ['games'] });
+    },
+  });
+}
+
+/** Listens for news of runs and reads again what they change. */
+export function useRunEvents(game: number): void {
+  const client = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource('/api/runs/events');
+    source.onmessage = (event: MessageEvent<string>) => {
+      const news = JSON.parse(event.data) as Partial<Pick<RunAnswer, 'gameId' | 'state' | 'id' | 'done' | 'total'>>;
+      if (news.gameId !== undefined && news.gameId !== game) return;
+      void client.invalidateQueries({ queryKey: ['runs', game] });
+      const ended = news.state !== 'working' && news.state !== 'waiting';
+      if (ended) void client.invalidateQueries({ queryKey: ['game', game] });
+    };
+    // After a gap nobody knows what was missed.
+    source.onopen = () => {
+      void client.invalidateQueries({ queryKey: ['runs', game] });
+      void client.invalidateQueries({ queryKey: ['game', game] });
+    };
+    return () => source.close();
+  }, [client, game]);
+}

@@ -1,0 +1,18 @@
+/** Every shortcut of the application, in one table: the page of keys and the guide are made from it. */
+export const SHORTCUTS = [
+  { keys: 'Ctrl K', what: 'Find entries, archives and actions', where: 'anywhere' },
+  { keys: '?', what: 'Show these keys', where: 'anywhere' },
+  { keys: 'Alt 1 … Alt 5', what: 'Go to Open, Find, Take out, Change, Put back', where: 'anywhere' },
+  { keys: '/', what: 'Go to the search line', where: 'Find' },
+  { keys: '↑ ↓ ← →', what: 'Walk the entries', where: 'Find' },
+  { keys: 'Home, End', what: 'First and last entry', where: 'Find' },
+  { keys: 'Space', what: 'Play or pause the sound', where: 'Find' },
+  { keys: 'T', what: 'Put the entry into the tray, or take it out of it', where: 'Find' },
+  { keys: 'R', what: 'Replace the entry with a file', where: 'Find' },
+] as const;
+
+/** True while the person is typing, when single letters are text. */
+export function isTyping(event: KeyboardEvent): boolean {
+  const target = event.target as HTMLElement | null;
+  return target !== null && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+}

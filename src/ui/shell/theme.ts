@@ -1,0 +1,59 @@
+'use client';
+import { createTheme } from '@mui/material/styles';
+
+const TEXT = "'Atkinson Hyperlegible Next', system-ui, sans-serif";
+
+/** MUI dressed in the tokens; both schemes draw from the same variables, so components name no colour. */
+export const theme = createTheme({
+  cssVariables: { colorSchemeSelector: 'data-theme' },
+  colorSchemes: {
+    light: {
+      palette: {
+        primary: { main: '#0f5c54', contrastText: '#ffffff' },
+        warning: { main: '#8f6115' },
+        error: { main: '#a23b2c' },
+        background: { default: '#f3f0e8', paper: '#fcfbf7' },
+        text: { primary: '#1f2b2a', secondary: '#5c6966' },
+        divider: '#dad4c4',
+      },
+    },
+    dark: {
+      palette: {
+        primary: { main: '#62bfae', contrastText: '#0d1816' },
+        warning: { main: '#dcab58' },
+        error: { main: '#e88373' },
+        background: { default: '#161b1a', paper: '#1e2524' },
+        text: { primary: '#e8ebe5', secondary: '#9fada8' },
+        divider: '#3a4542',
+      },
+    },
+  },
+  shape: { borderRadius: 6 },
+  typography: {
+    fontFamily: TEXT,
+    fontSize: 13,
+    htmlFontSize: 16,
+    body1: { fontSize: 13, lineHeight: 1.4 },
+    body2: { fontSize: 12, lineHeight: 1.4 },
+    h1: { fontSize: 17, fontWeight: 600, lineHeight: 1.3 },
+    h2: { fontSize: 15, fontWeight: 600, lineHeight: 1.3 },
+    h3: { fontSize: 12, fontWeight: 600, lineHeight: 1.4, color: 'var(--dim)' },
+    button: { textTransform: 'none', fontWeight: 600, fontSize: 13 },
+  },
+  components: {
+    MuiButton: {
+      defaultProps: { disableElevation: true, variant: 'outlined', size: 'small' },
+      styleOverrides: { root: { padding: '5px 12px', borderColor: 'var(--teal)', whiteSpace: 'nowrap' } },
+    },
+    MuiButtonBase: { defaultProps: { disableRipple: true } },
+    MuiOutlinedInput: {
+      styleOverrides: {
+        root: { background: 'var(--sheet)', fontSize: 13 },
+        input: { padding: '7px 10px' },
+        notchedOutline: { borderColor: 'var(--line)' },
+      },
+    },
+    MuiDialog: { styleOverrides: { paper: { backgroundImage: 'none', border: '1px solid var(--line)' } } },
+    MuiTooltip: { defaultProps: { enterDelay: 500 } },
+  },
+});

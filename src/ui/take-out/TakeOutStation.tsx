@@ -1,0 +1,243 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import Link from 'next/link';
+import { useRef, useState } from 'react';
+import type { EntryRow, RunAnswer, TrayAnswer } from '../../server/shapes';
+import { RunCard } from '../runs/RunCard';
+import { api } from '../shared/api';
+import { Chip } from '../shared/Chip';
+import { FolderDialog } from '../shared/FolderDialog';
+import { counted, folderOf, size } from '../shared/format';
+import { KindMark } from '../shared/marks';
+import { useAct, useGame, usePlaces, useRuns, useTray } from '../shared/queries';
+import { Empty, FaultNote, Part } from '../shared/states';
+
+/** Station Take out: the tray, how it goes out, and what is going out now. */
+export function TakeOutStation({ gameId }: { gameId: number }) {
+  const { data: tray } = useTray(gameId);
+  const { data: runs } = useRuns(gameId);
+  const edit = useAct(gameId, (change: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: change }));
+  if (tray === undefined) return null;
+  const going = runs?.filter((run) => run.kind === 'take-out').slice(0, 6) ?? [];
+  return (
+    <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
+      <Box sx={{ flex: 1, minWidth: 0, minHeight: 0, display: 'flex', flexDirection: 'column', p: 2.25 }}>
+        <Box sx={{ display: 'flex', alignItems: 'flex-end', mb: 2 }}>
+          <Box sx={{ flex: 1 }}>
+            <Typography variant="h1">Tray</Typography>
+            <Box className="dim">
+              {tray.total === 0
+                ? 'Entries from anywhere, to take out together'
+                : `${counted(tray.total, 'entry', 'entries')}, ${size(tray.bytes)}`}
+            </Box>
+          </Box>
+          {tray.total > 0 && <Button onClick={() => edit.mutate({ clear: true })}>Empty the tray</Button>}
+        </Box>
+        {tray.total === 0 ? (
+          <Empty
+            title="The tray is empty"
+            actions={
+              <Button variant="contained" component={Link} href={`/games/${gameId}/find`}>
+                Go to Find
+              </Button>
+            }
+          >
+            In Find, press T on an entry, or put a whole folder in.
+          </Empty>
+        ) : (
+          <TrayTable rows={tray.rows} onRemove={(path) => edit.mutate({ remove: [path] })} />
+        )}
+      </Box>
+      <Box
+        component="aside"
+        aria-label="How they go out"
+        sx={{
+          width: 400,
+          flex: 'none',
+          overflow: 'auto',
+          background: 'var(--sheet)',
+          borderLeft: '1px solid var(--line)',
+          p: 2.25,
+        }}
+      >
+        <TakeOutForm gameId={gameId} empty={tray.total === 0} />
+        {going.length > 0 && (
+          <Part title="Going out">
+            {going.map((run) => (
+              <RunCard key={run.id} run={run} />
+            ))}
+          </Part>
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
+  const { data: game } = useGame(gameId);
+  const { data: places } = usePlaces('');
+  const [layout, setLayout] = useState<'folders' | 'flat'>('folders');
+  const [form, setForm] = useState<'open' | 'stored'>('open');
+  const [typed, setTyped] = useState<string>();
+  const [choosing, setChoosing] = useState(false);
+  const take = useAct(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }));
+  const to =
+    typed ??
+    (places === undefined || game === undefined ? '' : `${places.out}/${game.name.toLowerCase().replaceAll(' ', '-')}`);
+  return (
+    <>
+      <Typography variant="h2" sx={{ mb: 1.5 }}>
+        How they go out
+      </Typography>
+      <Box sx={{ display: 'grid', gridTemplateColumns: '88px 1fr', rowGap: 1, alignItems: 'center', mb: 2.5 }}>
+        <span>Bytes</span>
+        <Box sx={{ display: 'flex', gap: 0.75 }}>
+          <Chip on={form === 'open'} onClick={() => setForm('open')}>
+            unpacked
+          </Chip>
+          <Chip on={form === 'stored'} onClick={() => setForm('stored')}>
+            as stored
+          </Chip>
+        </Box>
+        <span>Paths</span>
+        <Box sx={{ display: 'flex', gap: 0.75 }}>
+          <Chip on={layout === 'folders'} onClick={() => setLayout('folders')}>
+            Keep folders
+          </Chip>
+          <Chip on={layout === 'flat'} onClick={() => setLayout('flat')}>
+            Flat
+          </Chip>
+        </Box>
+      </Box>
+      <Part title="Where to">
+        <Box sx={{ display: 'flex', gap: 1 }}>
+          <TextField
+            fullWidth
+            value={to}
+            onChange={(event) => setTyped(event.target.value)}
+            slotProps={{ htmlInput: { className: 'mono', 'aria-label': 'Where to' } }}
+          />
+          <Button onClick={() => setChoosing(true)}>Choose…</Button>
+        </Box>
+        <Box sx={{ display: 'flex', gap: 2, mt: 1.25, alignItems: 'center' }}>
+          <Button
+            variant="contained"
+            disabled={empty || to === '' || take.isPending}
+            onClick={() => take.mutate({ to, layout, form })}
+          >
+            Take out
+          </Button>
+          {!empty && (
+            <a href={`/api/games/${gameId}/tray/zip`} download style={{ color: 'var(--teal)' }}>
+              or download as one ZIP
+            </a>
+          )}
+        </Box>
+        {take.error !== null && (
+          <Box sx={{ mt: 1 }}>
+            <FaultNote>{take.error.message}</FaultNote>
+          </Box>
+        )}
+      </Part>
+      <FolderDialog
+        open={choosing}
+        title="Where should they go?"
+        verb="Into this folder"
+        onClose={() => setChoosing(false)}
+        onChoose={(folder) => {
+          setTyped(folder);
+          setChoosing(false);
+        }}
+      />
+    </>
+  );
+}
+
+const ROW = 48;
+
+function TrayTable({ rows, onRemove }: { rows: readonly EntryRow[]; onRemove: (path: string) => void }) {
+  const box = useRef<HTMLDivElement>(null);
+  // eslint-disable-next-line react-hooks/incompatible-library -- its functions are used within this render only
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW,
+    overscan: 10,
+  });
+  const columns = '28px minmax(0, 1fr) 100px 110px';
+  return (
+    <Box
+      sx={{
+        flex: 1,
+        minHeight: 0,
+        display: 'flex',
+        flexDirection: 'column',
+        border: '1px solid var(--line)',
+        borderRadius: 1,
+        background: 'var(--sheet)',
+      }}
+    >
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: columns,
+          px: 1.5,
+          py: 0.9,
+          borderBottom: '1px solid var(--line)',
+          fontWeight: 600,
+        }}
+        className="dim"
+      >
+        <span />
+        <span>Entry</span>
+        <span>Size</span>
+        <span />
+      </Box>
+      <Box ref={box} role="list" aria-label="The tray" tabIndex={0} sx={{ flex: 1, overflow: 'auto' }}>
+        <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+          {virtual.getVirtualItems().map((item) => {
+            const entry = rows[item.index]!;
+            return (
+              <Box
+                key={entry.path}
+                role="listitem"
+                sx={{
+                  position: 'absolute',
+                  top: item.start,
+                  insetInline: 0,
+                  height: ROW,
+                  display: 'grid',
+                  gridTemplateColumns: columns,
+                  alignItems: 'center',
+                  px: 1.5,
+                  borderBottom: '1px solid var(--line)',
+                }}
+              >
+                <KindMark kind={entry.kind} label />
+                <Box
+                  sx={{ minWidth: 0, '& > *': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } }}
+                  title={entry.path}
+                >
+                  <div>{entry.name}</div>
+                  <div className="dim">{folderOf(entry.path)}</div>
+                </Box>
+                <span>{size(entry.size)}</span>
+                <Button
+                  variant="text"
+                  onClick={() => onRemove(entry.path)}
+                  aria-label={`Take ${entry.path} off the tray`}
+                >
+                  Put aside
+                </Button>
+              </Box>
+            );
+          })}
+        </div>
+      </Box>
+    </Box>
+  );
+}
