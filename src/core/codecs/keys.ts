@@ -12,19 +12,22 @@ export type KeyKind = keyof typeof KEY_KINDS;
 
 /**
  * Every way a pasted text can be read as key bytes, the likeliest first: hex (spaces, colons, dashes, 0x and line
- * breaks allowed), base64 (RFC 4648, both alphabets), then the text itself in UTF-8.
+ * breaks allowed), base64 (RFC 4648, both alphabets), then the text itself in UTF-8. What looks like hex is only hex:
+ * half a key must not pass for a text of the right length. `text:` in front says that the rest is meant as it stands.
  */
 export function keyCandidates(text: string): Uint8Array[] {
   const trimmed = text.trim();
-  const found: Uint8Array[] = [];
+  const utf8 = (value: string) => new Uint8Array(Buffer.from(value, 'utf8'));
+  if (trimmed.startsWith('text:')) return [utf8(trimmed.slice('text:'.length))];
   const hex = trimmed.replace(/0x/gi, '').replace(/[\s:,-]/g, '');
   if (hex.length > 0 && hex.length % 2 === 0 && /^[0-9a-f]+$/i.test(hex))
-    found.push(new Uint8Array(Buffer.from(hex, 'hex')));
+    return [new Uint8Array(Buffer.from(hex, 'hex'))];
+  const found: Uint8Array[] = [];
   const base64 = trimmed.replace(/\s/g, '');
   if (base64.length >= 4 && /^[A-Za-z0-9+/_-]+={0,2}$/.test(base64))
     found.push(new Uint8Array(Buffer.from(base64, 'base64')));
-  if (trimmed.length > 0) found.push(new Uint8Array(Buffer.from(trimmed, 'utf8')));
-  return found.filter((bytes, i) => found.findIndex((other) => Buffer.compare(other, bytes) === 0) === i);
+  if (trimmed.length > 0) found.push(utf8(trimmed));
+  return found;
 }
 
 /**

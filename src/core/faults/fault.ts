@@ -143,11 +143,6 @@ export function faultOf(error: unknown, file?: string): Fault {
   }
 }
 
-/** Checks one of our own invariants; failing means a defect in Zero Latch. */
-export function assert(condition: unknown, message: string): asserts condition {
-  if (!condition) throw new Error(`Defect: ${message}`);
-}
-
 /** Throws {@link CancelledError} when the signal has been raised. */
 export function throwIfStopped(signal: AbortSignal | undefined): void {
   if (signal?.aborted) throw new CancelledError();

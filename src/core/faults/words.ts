@@ -36,6 +36,8 @@ const HEADLINES: Partial<Record<Fault['code'], string>> = {
  * // → 'A field is not what it has to be: field magic at 0x0: expected "HOLD", found "HOLE".'
  */
 export function sayFault(fault: Fault): string {
+  if (fault.code === 'key-wrong' && fault.expected !== undefined && fault.offset !== undefined)
+    return sayWrongKey(fault);
   const headline = HEADLINES[fault.code];
   const what =
     fault.what === undefined ? headline : headline === undefined ? sentence(fault.what) : `${headline}: ${fault.what}`;
@@ -69,4 +71,12 @@ function comparison(fault: Fault): string {
 
 function sentence(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1);
+}
+
+/** What a modder can compare: the bytes that should stand there, and those that do. */
+function sayWrongKey({ file, region, field, offset, expected, found, what, hint }: Fault): string {
+  const where = `${field ?? 'byte'} at 0x${(offset ?? 0).toString(16).toUpperCase()} of the unlocked ${region ?? 'bytes'}`;
+  const whose = file === undefined ? '' : ` ${file}:`;
+  const sentence = `This key does not fit${whose === '' ? ':' : whose} ${what === undefined ? '' : `${what}: `}${where} should read ${expected} and reads ${found}.`;
+  return hint === undefined ? sentence : `${sentence} ${hint}`;
 }

@@ -10,7 +10,6 @@ export interface SafePath {
 /** Names Windows keeps for devices, with or without an extension. */
 const RESERVED = /^(con|prn|aux|nul|com[0-9]|lpt[0-9])(\..*)?$/i;
 /** Characters that some file system refuses; control characters among them. */
-// eslint-disable-next-line no-control-regex -- they are what is looked for
 const REFUSED = /[\u0000-\u001f\u007f<>:"|?*]/g;
 /** Bytes of one name; most file systems stop at 255. */
 const MAX_NAME_BYTES = 240;

@@ -40,13 +40,6 @@ export interface DraftEntries {
   fresh(out: number): NewBytes | undefined;
 }
 
-/** Where everything lies in one round of laying out. */
-export interface Placement {
-  readonly regionAt: readonly number[];
-  readonly regionLength: readonly number[];
-  entryAt(out: number): number;
-}
-
 export interface DraftSetting {
   readonly recipe: Recipe;
   readonly keys: Keys;

@@ -2,12 +2,12 @@
 import type { ByteWriter, Cursor } from '../bytes';
 import { FormatError, LimitError } from '../faults';
 import { parseExpression, type Expression } from './expression';
-import { compileFormula, truthy, type Names } from './formula';
+import { compileFormula, type Names } from './formula';
 import type { FieldKind, FieldType, Formula, ReadContext, Shape } from './model';
 import { readRow } from './read-row';
 import { ListColumn, NumberColumn, ShapeColumn, StretchColumn, WideColumn, type NumberStore } from './table';
 import { ENCODINGS, textCodec, type Encoding } from './text-codec';
-import { isNumeric, showValue, wholeNumber, type Fields, type ListValue, type Scope, type Value } from './value';
+import { isNumeric, showValue, wholeNumber, type Fields, type ListValue, type Value } from './value';
 import { writeRow } from './write-row';
 
 export interface KindSetting {
@@ -320,9 +320,4 @@ function checkCount(rows: number, item: FieldKind, text: string, cursor: Cursor,
       limit: `rows of one archive, ${context.limits.maxRows.toLocaleString('en')}`,
     });
   }
-}
-
-/** True when the field is there, in this instance. */
-export function isPresent(when: Formula | undefined, scope: Scope): boolean {
-  return when === undefined || truthy(when.evaluate(scope));
 }

@@ -91,7 +91,7 @@ function unlock(
         ...error.fault,
         ...within,
         code: 'key-wrong',
-        what: `the key for "${slots.join(', ')}" does not unlock it`,
+        what: `with it in the slot “${slots.join(', ')}”`,
         hint: 'Keys change with game updates: is it the key of this build? If it is, the file is damaged.',
       },
       { cause: error },

@@ -1,2 +1,2 @@
-export { entryBytes, entryHead, findWinner, thumbnail } from './entry-content';
+export { entryBytes, findWinner, thumbnail } from './entry-content';
 export { entryAt, entryDetails, listEntries, listFolders } from './entry-service';

@@ -47,7 +47,7 @@ function* copyRows(row: ArchiveModel, { entries }: Archive, signal: AbortSignal)
 
 /** COPY's text format: backslash escapes; a NUL cannot be kept and is shown as what it is. */
 function escape(text: string): string {
-  return /[\\\t\n\r\u0000]/.test(text) // eslint-disable-line no-control-regex -- NUL is what is looked for
+  return /[\\\t\n\r\u0000]/.test(text)
     ? text
         .replaceAll('\\', '\\\\')
         .replaceAll('\t', '\\t')

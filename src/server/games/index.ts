@@ -1,3 +1,3 @@
 export { listRecipes, requireArchive, withArchive } from './archive-access';
 export { addGame, gameAnswer, listGames, proofAnswer, removeGame, requireGame } from './game-service';
-export { addKey, keysFor, removeKey } from './key-service';
+export { addKey, removeKey } from './key-service';

@@ -1,2 +1,2 @@
 export { runEvents } from './events';
-export { cleanRuns, listRuns, resumeRun, runAnswer, startRun, stopRun } from './run-service';
+export { listRuns, resumeRun, startRun, stopRun } from './run-service';

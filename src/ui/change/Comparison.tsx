@@ -1,7 +1,7 @@
 'use client';
 import Box from '@mui/material/Box';
 import { diffLines } from 'diff';
-import { useEffect, useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { ChangeAnswer, EntryDetails } from '../../server/shapes';
 import { BytesView } from '../preview/BytesView';
 import { SoundView } from '../preview/SoundView';
@@ -155,12 +155,14 @@ function Tag({ side, children }: { side: 'left' | 'right'; children: string }) {
 function Lines({ before, after }: Sides) {
   const old = useText(before);
   const fresh = useText(after);
-  const [parts, setParts] = useState<ReturnType<typeof diffLines>>();
-  useEffect(() => {
-    if (old.data === undefined || fresh.data === undefined) return;
+  const parts = useMemo(
     // A comparison that takes too long is given up rather than holding the page.
-    setParts(diffLines(old.data, fresh.data, { timeout: 1500 }) ?? []);
-  }, [old.data, fresh.data]);
+    () =>
+      old.data === undefined || fresh.data === undefined
+        ? undefined
+        : (diffLines(old.data, fresh.data, { timeout: 1500 }) ?? []),
+    [old.data, fresh.data],
+  );
   const error = old.error ?? fresh.error;
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;
   return (

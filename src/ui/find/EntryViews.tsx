@@ -191,7 +191,7 @@ export function EntryList(props: ViewProps) {
   );
 }
 
-const CARD_WIDTH = 138;
+const CARD_WIDTH = 132;
 const CARD_HEIGHT = 132;
 const GAP = 10;
 
@@ -310,7 +310,7 @@ function Thumb({ gameId, entry }: { gameId: number; entry: EntryRow }) {
       }}
     >
       {entry.kind === 'picture' && !failed ? (
-        // eslint-disable-next-line jsx-a11y/alt-text -- the card around it carries the name
+        // The card around it carries the name.
         <img
           src={entryUrl(gameId, entry, 'thumbnail')}
           alt=""

@@ -4,7 +4,6 @@ import { useEffect } from 'react';
 import type {
   ChangeAnswer,
   EntryDetails,
-  FolderRow,
   GameAnswer,
   GameRow,
   PlacesAnswer,
@@ -39,13 +38,6 @@ export const usePlaces = (under: string, enabled = true) =>
   useQuery({
     queryKey: ['places', under],
     queryFn: () => api<PlacesAnswer>(`places?under=${encodeURIComponent(under)}`),
-    enabled,
-  });
-
-export const useFolders = (game: number, under: string, enabled: boolean) =>
-  useQuery({
-    queryKey: ['game', game, 'folders', under],
-    queryFn: () => api<FolderRow[]>(`games/${game}/folders?under=${encodeURIComponent(under)}`),
     enabled,
   });
 

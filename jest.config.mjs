@@ -1,0 +1,25 @@
+const common = {
+  testEnvironment: 'node',
+  transform: {
+    '^.+\\.(t|j)sx?$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' } }],
+  },
+  // These packages are modules only.
+  transformIgnorePatterns: ['/node_modules/(?!(pretty-bytes|fast-check|pure-rand)/)'],
+  modulePathIgnorePatterns: ['<rootDir>/.next/', '<rootDir>/.zero-latch/'],
+};
+
+const config = {
+  projects: [
+    {
+      ...common,
+      displayName: 'unit',
+      roots: ['<rootDir>/src', '<rootDir>/demo', '<rootDir>/tests/unit'],
+      testMatch: ['**/*.test.ts'],
+      testPathIgnorePatterns: ['/src/server/'],
+    },
+    { ...common, displayName: 'server', roots: ['<rootDir>/src/server'], testMatch: ['**/*.test.ts'] },
+  ],
+  testTimeout: 60_000,
+};
+
+export default config;

@@ -1,0 +1,52 @@
+import { join, relative, resolve } from 'node:path';
+import fc from 'fast-check';
+import { kindOf, mimeOf, SafePaths } from './index';
+
+test.each([
+  ['cabins/red.png', 'cabins/red.png', undefined],
+  ['../../etc/passwd', 'etc/passwd', 'it leads upwards'],
+  ['/etc/passwd', 'etc/passwd', 'it is absolute'],
+  ['C:\\windows\\x.dll', 'C_/windows/x.dll', 'it has characters that file systems refuse'],
+  ['a/con.txt', 'a/_con.txt', 'the name is reserved'],
+  ['a\u0000b', 'a_b', 'it has characters that file systems refuse'],
+  ['dots...', 'dots', 'it ends in a dot or a space'],
+  ['..', 'nameless', 'it leads upwards, it has no name'],
+])('%j goes out as %j', (path, safe, renamed) => {
+  expect(new SafePaths().clean(path)).toEqual({ path: safe, renamed });
+});
+
+test('names that differ in case alone are kept apart', () => {
+  const paths = new SafePaths();
+  expect(paths.clean('A/Pic.png').path).toBe('A/Pic.png');
+  expect(paths.clean('a/pic.PNG')).toEqual({ path: 'a/pic (2).PNG', renamed: 'another entry has that name' });
+});
+
+test('no path leads out of the folder it is put under, and no two are the same', () => {
+  const part = fc.oneof(
+    fc.constantFrom('..', '.', '', '/', '\\', 'con', ' ', 'A', 'a'),
+    fc.string({ unit: 'binary', maxLength: 300 }),
+  );
+  fc.assert(
+    fc.property(fc.array(fc.array(part, { maxLength: 6 }), { maxLength: 8 }), (list) => {
+      const paths = new SafePaths();
+      const seen = new Set<string>();
+      for (const parts of list) {
+        const { path } = paths.clean(parts.join('/'));
+        const target = resolve('/target', path);
+        expect(relative('/target', target).startsWith('..')).toBe(false);
+        expect(target).toBe(join('/target', path));
+        expect(path.split('/').every((name) => Buffer.byteLength(name) <= 255)).toBe(true);
+        expect(seen.has(path.toLowerCase())).toBe(false);
+        seen.add(path.toLowerCase());
+      }
+    }),
+  );
+});
+
+test('content beats the name', () => {
+  const png = Uint8Array.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
+  expect(kindOf('sound.wav', png)).toBe('picture');
+  expect(kindOf('text.png', Buffer.from('only text'))).toBe('bytes');
+  expect(kindOf('text.png')).toBe('picture');
+  expect(mimeOf('page.html', Buffer.from('<script>'))).toBe('application/octet-stream');
+});

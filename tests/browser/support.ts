@@ -1,0 +1,71 @@
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect, type Page } from '@playwright/test';
+import { contentKey } from '../../demo/make-game';
+
+export const HOME = process.env.ZERO_LATCH_HOME!;
+export const GAMES = join(HOME, 'games');
+export const KEY = contentKey('1.4.1').toString('hex');
+const CHECKOUT = join(__dirname, '../..');
+
+/** A fresh demo game in a folder of its own, under the allowed roots. */
+export function makeGame(name: string): string {
+  const folder = join(GAMES, name);
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
+  cli('demo', '--build', '1.4.1', '--to', folder);
+  return folder;
+}
+
+export function cli(...args: string[]): string {
+  return execFileSync(join(CHECKOUT, 'bin/zero-latch'), args, { encoding: 'utf8' });
+}
+
+/** Every file of a folder with its hash. */
+export function fingerprint(folder: string): Record<string, string> {
+  return Object.fromEntries(
+    readdirSync(folder)
+      .sort()
+      .map((name) => [
+        name,
+        createHash('sha256')
+          .update(readFileSync(join(folder, name)))
+          .digest('hex'),
+      ]),
+  );
+}
+
+/** Opens a folder as a game, through the page. @returns the game's number */
+export async function openGame(page: Page, folder: string): Promise<number> {
+  await page.goto('/');
+  await page.getByRole('button', { name: /Choose a folder…|Another folder…/ }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('textbox', { name: 'Folder' }).fill(folder);
+  await dialog.getByRole('button', { name: 'This is the game' }).click();
+  await page.waitForURL(/\/games\/\d+\/open/);
+  await expect(page.getByTestId('archive core.hold')).toContainText(/Locked|entries/);
+  return Number(/games\/(\d+)/.exec(page.url())![1]);
+}
+
+export async function tryKey(page: Page, key: string): Promise<void> {
+  await page.getByRole('textbox', { name: 'Key' }).fill(key);
+  await page.getByRole('button', { name: 'Try it' }).click();
+}
+
+/** Opens and unlocks, up to the proof. */
+export async function unlockedGame(page: Page, name: string): Promise<{ id: number; folder: string }> {
+  const folder = makeGame(name);
+  const id = await openGame(page, folder);
+  await tryKey(page, KEY);
+  await expect(page.getByRole('list', { name: 'Proof of core.hold' })).toContainText('300 of 300 changed and back');
+  return { id, folder };
+}
+
+export async function go(page: Page, station: string): Promise<void> {
+  await page
+    .getByRole('navigation', { name: 'The way' })
+    .getByRole('link', { name: new RegExp(`^${station}`) })
+    .click();
+}

@@ -1,0 +1,180 @@
+/** What goes wrong: each a clear word in the page, nothing lost. */
+import { copyFileSync, readFileSync, renameSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import { Client } from 'pg';
+import { GAMES, go, KEY, makeGame, openGame, tryKey, unlockedGame } from './support';
+
+test('a folder outside of the allowed roots, and a link that leads there, are refused', async ({ page }) => {
+  const link = join(GAMES, 'leads-out');
+  rmSync(link, { force: true });
+  symlinkSync('/etc', link);
+  for (const folder of ['/etc', link, join(GAMES, '../..')]) {
+    const answer = await page.request.post('/api/games', { data: { folder } });
+    expect(answer.status()).toBe(403);
+    expect((await answer.json()).fault.sentence).toContain('outside of what this server may touch');
+  }
+  rmSync(link);
+});
+
+test('another host, another origin and another site are refused', async ({ request, baseURL }) => {
+  const { port } = new URL(baseURL!);
+  for (const headers of [
+    { host: 'evil.example' },
+    { origin: 'http://evil.example' },
+    { origin: 'null' },
+    { 'sec-fetch-site': 'cross-site' },
+  ]) {
+    expect((await request.get('/api/games', { headers })).status()).toBe(403);
+    expect((await request.post('/api/games', { headers, data: { folder: GAMES } })).status()).toBe(403);
+  }
+  expect((await request.get('/api/games', { headers: { origin: `http://127.0.0.1:${port}` } })).status()).toBe(200);
+});
+
+test('a truncated archive is shown damaged or refused, and mends with a fresh copy', async ({ page }) => {
+  const folder = makeGame('truncated');
+  const whole = readFileSync(join(folder, 'core.hold'));
+  truncateSync(join(folder, 'core.hold'), 2_000_000);
+  await page.goto('/');
+  const { game } = (await (await page.request.post('/api/games', { data: { folder } })).json()) as {
+    game: { id: number };
+  };
+  await page.goto(`/games/${game.id}/open`);
+  await expect(page.getByRole('alert')).toContainText(/core\.hold.*region index.*The file may be cut off/);
+  writeFileSync(join(folder, 'core.hold'), whole);
+  await page.getByRole('button', { name: 'Scan the folder again' }).click();
+  await expect(page.getByTestId('archive core.hold')).toContainText('Locked');
+});
+
+test('a flipped byte in an entry is told where it is looked at, and the rest stays open', async ({ page }) => {
+  const folder = makeGame('flipped');
+  const bytes = readFileSync(join(folder, 'core.hold'));
+  bytes[64 + 200] = bytes[64 + 200]! ^ 0xff;
+  writeFileSync(join(folder, 'core.hold'), bytes);
+  await openGame(page, folder);
+  await tryKey(page, KEY);
+  const proof = page.getByRole('list', { name: 'Proof of core.hold' });
+  await expect(proof).toContainText('1,803 of 1,804 formulas');
+  await go(page, 'Find');
+  await page.getByRole('textbox', { name: 'Search' }).fill('frame_01');
+  await page.getByRole('option', { name: 'cabins/frames/frame_01.png' }).click();
+  await expect(page.getByRole('alert')).toContainText(/checksum does not agree.*frame_01\.png/);
+  await page.getByRole('textbox', { name: 'Search' }).fill('frame_02');
+  await page.getByRole('option', { name: 'cabins/frames/frame_02.png' }).click();
+  await expect(page.getByRole('complementary', { name: 'The selected entry' })).toContainText('256 × 256');
+});
+
+test('an archive that is deleted while it is in use is told, and comes back with the file', async ({ page }) => {
+  const { id, folder } = await unlockedGame(page, 'deleted');
+  renameSync(join(folder, 'core.hold'), join(GAMES, 'core.away'));
+  await page.request.post(`/api/games/${id}/tray`, { data: { add: ['scenes/title.json'] } });
+  await page.goto(`/games/${id}/take-out`);
+  await page.getByRole('textbox', { name: 'Where to' }).fill(join(GAMES, 'never'));
+  await page.getByRole('button', { name: 'Take out', exact: true }).click();
+  await expect(page.getByTestId('run take-out').first()).toContainText(/The file is not there: core\.hold/i);
+  renameSync(join(GAMES, 'core.away'), join(folder, 'core.hold'));
+  await page.getByRole('button', { name: 'Take out', exact: true }).click();
+  await expect(page.getByTestId('run take-out').first()).toContainText('1 files');
+});
+
+test('a game updated under an installed build is not overwritten', async ({ page }) => {
+  const { id, folder } = await unlockedGame(page, 'updated');
+  await page.request.post(`/api/games/${id}/changes?name=t.json&path=scenes/title.json`, {
+    data: JSON.stringify({
+      livery: 'cabins/livery/cabin_01_blue.png',
+      caption: 'tannoy.wind',
+      tannoy: 'tannoy/gate_open.wav',
+      language: 'de',
+    }),
+  });
+  await page.goto(`/games/${id}/put-back`);
+  await page.getByRole('radio', { name: /Rebuild/ }).check();
+  await page.getByRole('button', { name: 'Build and test' }).click();
+  await expect(page.getByRole('img', { name: /Langsame Fahrt wegen Wind/ })).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Put into the game folder' }).click();
+  await expect(page.getByRole('button', { name: 'Take it out again' })).toBeVisible();
+  const updated = readFileSync(join(folder, 'gondola-post.bin'));
+  writeFileSync(join(folder, 'core.hold'), updated);
+  await page.getByRole('button', { name: 'Take it out again' }).click();
+  await expect(page.getByRole('alert')).toContainText('the file is no longer the one that was put in');
+  expect(Buffer.compare(readFileSync(join(folder, 'core.hold')), updated)).toBe(0);
+});
+
+test('a build the game would refuse cannot be put in', async ({ page }) => {
+  const { id } = await unlockedGame(page, 'refused');
+  const answer = await page.request.post(`/api/games/${id}/changes?name=captions.txt&path=words/en/captions.txt`, {
+    data: 'a line without a key',
+  });
+  expect(answer.status()).toBe(200);
+  await page.goto(`/games/${id}/put-back`);
+  await page.getByRole('button', { name: 'Build and test' }).click();
+  await expect(page.getByRole('alert')).toContainText('A line is: key = text.', { timeout: 60_000 });
+  await expect(page.getByRole('img', { name: 'The loading screen, on which the game stays' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Put into the game folder' })).toBeDisabled();
+});
+
+test('the database goes away and comes back: the page says so, and nothing is lost', async ({ page }) => {
+  const { id } = await unlockedGame(page, 'restarted');
+  const client = new Client({ connectionString: process.env.DATABASE_URL });
+  await client.connect();
+  // What a restart does to everyone who is connected.
+  await client.query(
+    'select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()',
+  );
+  await client.end();
+  const answer = await page.request.get(`/api/games/${id}`);
+  expect(answer.status()).toBe(200);
+  expect((await answer.json()).entryCount).toBe(300);
+  await page.goto(`/games/${id}/open`);
+  await page.getByRole('button', { name: 'Scan the folder again' }).click();
+  await page.goto(`/games/${id}/runs`);
+  await expect(page.getByTestId('run scan').first()).toContainText('done', { timeout: 30_000 });
+});
+
+test('every station passes axe, light and dark', async ({ page }) => {
+  const { id, folder } = await unlockedGame(page, 'axe');
+  copyFileSync(join(folder, 'gondola-post.bin'), join(folder, 'unknown.dat'));
+  await page.request.post(`/api/games/${id}/tray`, { data: { addFolder: 'tannoy' } });
+  await page.request.post(`/api/games/${id}/changes?name=a.txt&path=letters/sent/letter_02.txt`, {
+    data: 'Dear Ida,\n\nsnow.\n',
+  });
+  for (const scheme of ['light', 'dark'] as const) {
+    await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' });
+    for (const station of ['open', 'find?view=list', 'find', 'take-out', 'change', 'put-back', 'runs', 'recipes']) {
+      await page.goto(`/games/${id}/${station}`);
+      await page.waitForLoadState('networkidle').catch(() => {});
+      await expect(page.getByRole('main')).not.toBeEmpty();
+      const { violations } = await new AxeBuilder({ page })
+        .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+        .analyze();
+      expect(
+        violations.map(
+          ({ id: rule, nodes }) =>
+            `${scheme} ${station} ${rule}: ${nodes
+              .map((node) => node.target.join(' '))
+              .slice(0, 3)
+              .join(' | ')}`,
+        ),
+      ).toEqual([]);
+    }
+  }
+});
+
+test('the palette reaches entries and stations without a mouse, and the theme changes', async ({ page }) => {
+  const { id } = await unlockedGame(page, 'palette');
+  await page.keyboard.press('Control+k');
+  await page.getByRole('combobox').fill('cabin_09_fir');
+  await page.getByRole('option', { name: 'cabins/livery/cabin_09_fir.png' }).waitFor();
+  await page.keyboard.press('Enter');
+  await page.waitForURL(new RegExp(`/games/${id}/find`));
+  await expect(page.getByRole('complementary', { name: 'The selected entry' })).toContainText('cabin_09_fir.png');
+  await page.keyboard.press('Alt+3');
+  await page.waitForURL(/take-out/);
+  await page.keyboard.press('Control+k');
+  await page.getByRole('combobox').fill('Dark theme');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'dark');
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog')).toContainText('Find entries, archives and actions');
+});

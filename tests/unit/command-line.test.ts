@@ -1,0 +1,190 @@
+/** The command line as a person runs it: its own process, real files, exit codes. */
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { contentKey } from '../../demo/make-game';
+import { writeHold } from '../../demo/archives/hold';
+
+const root = join(__dirname, '../..');
+const work = mkdtempSync(join(tmpdir(), 'zero-latch-cli-'));
+const game = join(work, 'game');
+const core = join(game, 'core.hold');
+const key = ['--key', `content=${contentKey('1.4.1').toString('hex')}`];
+afterAll(() => rmSync(work, { recursive: true }));
+
+function cli(...args: string[]) {
+  const { status, stdout, stderr } = spawnSync(join(root, 'bin/zero-latch'), args, {
+    encoding: 'utf8',
+    cwd: work,
+    maxBuffer: 1 << 26,
+  });
+  return { status, stdout, stderr };
+}
+
+beforeAll(() => {
+  expect(cli('demo', '--size', 'small', '--build', '1.4.1', '--to', game).status).toBe(0);
+});
+
+test('the demo game is the same every time it is made', () => {
+  expect(cli('demo', '--to', join(work, 'again')).status).toBe(0);
+  for (const file of ['core.hold', 'gondola-post.bin']) {
+    expect(Buffer.compare(readFileSync(join(game, file)), readFileSync(join(work, 'again', file)))).toBe(0);
+  }
+});
+
+test('list tells every entry, as a table and as JSON', () => {
+  const { entries, archive } = JSON.parse(cli('list', core, ...key, '--json').stdout) as {
+    archive: object;
+    entries: Record<string, unknown>[];
+  };
+  expect(archive).toMatchObject({ recipe: 'hold-archive', entries: 300, complaints: [] });
+  expect(entries).toHaveLength(300);
+  expect(entries[0]).toMatchObject({ path: 'cabins/frames/frame_01.png', kind: 'picture', offset: 64, volume: 0 });
+  expect(cli('list', core, ...key).stdout).toContain('words/en/captions.txt');
+});
+
+test('prove gives all bytes, all formulas, an identical rebuild and every entry changed', () => {
+  const { status, stdout } = cli('prove', core, ...key, '--json');
+  expect(status).toBe(0);
+  const size = readFileSync(core).length;
+  expect(JSON.parse(stdout)).toEqual({
+    bytes: { explained: size, total: size },
+    formulas: { agree: 1804, total: 1804 },
+    identical: { same: true },
+    changed: { equal: 300, tested: 300, total: 300 },
+  });
+});
+
+test('an entry goes out, is changed, goes back, and the game loads it', () => {
+  const out = join(work, 'out');
+  expect(cli('take', core, 'words/en/*', ...key, '--to', out).status).toBe(0);
+  const captions = join(out, 'words/en/captions.txt');
+  expect(readdirSync(out)).toEqual(['words']);
+  writeFileSync(captions, readFileSync(captions, 'utf8').replace('Mind the doors', 'Mind the snow'));
+  for (const how of ['keep', 'append', 'afresh']) {
+    const built = join(work, `built-${how}`);
+    expect(
+      cli('put', core, ...key, '--change', `words/en/captions.txt=${captions}`, '--how', how, '--to', built).status,
+    ).toBe(0);
+    expect(cli('prove', join(built, 'core.hold'), ...key).status).toBe(0);
+    const { status, stdout } = cli('judge', game, built, '--json');
+    expect(status).toBe(0);
+    expect(JSON.parse(stdout)).toMatchObject({ started: true, scene: { caption: 'Mind the snow, please.' } });
+  }
+});
+
+test('without changes the archive is written identically', () => {
+  expect(cli('put', core, ...key, '--to', join(work, 'same')).status).toBe(0);
+  expect(Buffer.compare(readFileSync(join(work, 'same/core.hold')), readFileSync(core))).toBe(0);
+});
+
+test('what the game would refuse, the judge refuses with file, offset and rule', () => {
+  writeFileSync(join(work, 'not-a-picture.png'), 'only text');
+  const built = join(work, 'bad');
+  cli(
+    'put',
+    core,
+    ...key,
+    '--change',
+    `cabins/livery/cabin_07_red.png=${join(work, 'not-a-picture.png')}`,
+    '--to',
+    built,
+  );
+  const { status, stdout } = cli('judge', game, built, '--json');
+  expect(status).toBe(1);
+  expect(JSON.parse(stdout)).toMatchObject({
+    started: false,
+    findings: [{ code: 'PNG-SIGNATURE', file: 'core.hold', entry: 'cabins/livery/cabin_07_red.png', offset: 0 }],
+  });
+});
+
+describe('refusals', () => {
+  const refused = (words: RegExp, ...args: string[]) => {
+    const { status, stderr } = cli(...args);
+    expect(stderr).toMatch(words);
+    expect(status).toBe(1);
+  };
+  test('no key, a wrong key and half a key', () => {
+    refused(/slot "content" needs a key/, 'list', core);
+    refused(
+      /mark at 0x0 of the unlocked index should read "ROWS"/,
+      'list',
+      core,
+      '--key',
+      `content=${'ab'.repeat(32)}`,
+    );
+    refused(
+      /expected 32 bytes, found 16 bytes\. Was the key copied whole/,
+      'list',
+      core,
+      '--key',
+      `content=${'ab'.repeat(16)}`,
+    );
+  });
+  test('a key is never said again', () => {
+    const { stdout, stderr } = cli('list', core, '--key', `content=${'abcd'.repeat(15)}`);
+    expect(stdout + stderr).not.toContain('abcdabcd');
+  });
+  test('a file that is cut off', () => {
+    writeFileSync(join(work, 'cut.hold'), readFileSync(core).subarray(0, 2_000_000));
+    refused(/cut\.hold.*region index.*The file may be cut off/, 'list', join(work, 'cut.hold'), ...key);
+  });
+  test('a file no recipe knows', () => {
+    refused(
+      /No recipe knows this file: gondola-post\.bin at 0x0: found 47 50 45 58/,
+      'list',
+      join(game, 'gondola-post.bin'),
+    );
+  });
+  test('a file that is not there', () => {
+    refused(/the file is not there: gone\.hold/i, 'list', join(work, 'gone.hold'));
+  });
+  test('an archive is not written over itself', () => {
+    expect(cli('put', core, ...key, '--to', game).status).toBe(2);
+    expect(readdirSync(game).sort()).toEqual(['core.hold', 'gondola-post.bin']);
+  });
+  test('wrong usage is 2', () => {
+    expect(cli('take', core).status).toBe(2);
+    expect(cli('frobnicate').status).toBe(2);
+    expect(cli('list', core, '--key', 'slotless').status).toBe(2);
+  });
+});
+
+test('paths that lead out of the folder stay in it, and it is said', () => {
+  const bytes = writeHold(
+    [
+      { path: '../../escaped.txt', bytes: Buffer.from('out') },
+      { path: '/abs.txt', bytes: Buffer.from('abs') },
+    ],
+    { key: contentKey('1.4.1'), release: 'x', built: 0 },
+  );
+  writeFileSync(join(work, 'hostile.hold'), bytes);
+  const { status, stderr } = cli('take', join(work, 'hostile.hold'), ...key, '--to', join(work, 'deep/hostile'));
+  expect(status).toBe(0);
+  expect(stderr).toContain('../../escaped.txt goes out as escaped.txt, because it leads upwards.');
+  expect(readdirSync(join(work, 'deep/hostile')).sort()).toEqual(['abs.txt', 'escaped.txt']);
+  expect(existsSync(join(work, 'escaped.txt'))).toBe(false);
+});
+
+test('a full disk is said plainly, and nothing half-written is left', () => {
+  // A file system of one megabyte in a mount namespace of our own.
+  const script = `mount -t tmpfs -o size=1m tmpfs "$1" && "$2" take "$3" --key "$4" --to "$1/out"; status=$?; find "$1" -name '*.part' | wc -l; exit $status`;
+  const small = mkdtempSync(join(work, 'small-'));
+  const unshare = [
+    'unshare',
+    process.getuid!() === 0 ? '-m' : '-Urm',
+    'sh',
+    '-c',
+    script,
+    'sh',
+    small,
+    join(root, 'bin/zero-latch'),
+    core,
+    key[1]!,
+  ];
+  const { status, stdout, stderr } = spawnSync(unshare[0]!, unshare.slice(1), { encoding: 'utf8' });
+  expect(stderr).toContain('The disk is full');
+  expect(stdout.trim().endsWith('0')).toBe(true);
+  expect(status).toBe(1);
+});
