@@ -15,9 +15,8 @@ const config = {
       displayName: 'unit',
       roots: ['<rootDir>/src', '<rootDir>/demo', '<rootDir>/tests/unit'],
       testMatch: ['**/*.test.ts'],
-      testPathIgnorePatterns: ['/src/server/'],
     },
-    { ...common, displayName: 'server', roots: ['<rootDir>/src/server'], testMatch: ['**/*.test.ts'] },
+    { ...common, displayName: 'server', roots: ['<rootDir>/tests/server'], testMatch: ['**/*.test.ts'] },
   ],
   testTimeout: 60_000,
 };

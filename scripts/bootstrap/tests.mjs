@@ -24,51 +24,58 @@ export async function runTests(checkout, args) {
     if (code !== 0) return code;
   }
   if (only !== undefined && only !== 'server' && only !== 'browser') return 0;
-  return withApplication(checkout, async (env) => {
+  return withDatabase(checkout, async ({ url, home, env, undo }) => {
     if (only !== 'browser') {
       step('Tests against the database');
-      const code = await run(bin(checkout, 'jest'), ['--ci', '--runInBand', '--selectProjects', 'server'], {
-        cwd: checkout,
-        env,
-      });
+      const code = await run(
+        bin(checkout, 'jest'),
+        ['--ci', '--runInBand', '--forceExit', '--selectProjects', 'server'],
+        {
+          cwd: checkout,
+          env,
+        },
+      );
       if (code !== 0) return code;
     }
     if (only === 'server') return 0;
+    buildPages(checkout);
+    const application = await startApplication(checkout, { url, home, roots: env.ZERO_LATCH_ROOTS, wantedPort: 4390 });
+    undo.push(application.stop);
     step('The real interface, in Chromium');
-    return run(bin(checkout, 'playwright'), ['test'], { cwd: checkout, env });
+    const more = args.filter((arg) => !arg.startsWith('--only='));
+    return run(bin(checkout, 'playwright'), ['test', ...more], {
+      cwd: checkout,
+      env: { ...env, ZERO_LATCH_ADDRESS: application.address },
+    });
   });
 }
 
-/** A database, storage and server of the tests' own, thrown away before and after. */
-async function withApplication(checkout, work) {
+/** A database and storage of the tests' own, emptied before. */
+async function withDatabase(checkout, work) {
   const home = join(checkout, '.zero-latch', 'test');
-  for (const leftover of ['blobs', 'thumbnails', 'demo', 'out', 'games'])
+  for (const leftover of ['blobs', 'thumbnails', 'games', 'out'])
     rmSync(join(home, leftover), { recursive: true, force: true });
-  buildPages(checkout);
   const postgres = await startPostgres(home);
   const undo = [postgres.stop];
-  const asked = () => void leave().then(() => process.exit(130));
   const leave = async () => {
-    process.off('SIGINT', asked);
-    process.off('SIGTERM', asked);
     for (const stop of undo.splice(0).reverse()) await stop();
   };
+  const asked = () => void leave().then(() => process.exit(130));
   process.on('SIGINT', asked);
   process.on('SIGTERM', asked);
   try {
     const url = await freshDatabase(postgres.url, checkout);
-    const application = await startApplication(checkout, { url, home, roots: join(home, 'games'), wantedPort: 4390 });
-    undo.push(application.stop);
-    return await work({
+    const env = {
       ...process.env,
       DATABASE_URL: url,
       ZERO_LATCH_HOME: home,
       ZERO_LATCH_CHECKOUT: checkout,
       ZERO_LATCH_ROOTS: join(home, 'games'),
-      ZERO_LATCH_ADDRESS: application.address,
-      ZERO_LATCH_WORKER_PID: String(application.worker.child.pid),
-    });
+    };
+    return await work({ url, home, env, undo });
   } finally {
+    process.off('SIGINT', asked);
+    process.off('SIGTERM', asked);
     await leave();
   }
 }

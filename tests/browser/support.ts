@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { expect, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 import { contentKey } from '../../demo/make-game';
 
 export const HOME = process.env.ZERO_LATCH_HOME!;
@@ -68,4 +68,9 @@ export async function go(page: Page, station: string): Promise<void> {
     .getByRole('navigation', { name: 'The way' })
     .getByRole('link', { name: new RegExp(`^${station}`) })
     .click();
+}
+
+/** What is told as a fault; the framework's own announcer is none. */
+export function alerts(page: Page): Locator {
+  return page.locator('[role=alert]:not(#__next-route-announcer__)');
 }

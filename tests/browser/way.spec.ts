@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
-import { cli, fingerprint, GAMES, go, HOME, KEY, makeGame, openGame, tryKey } from './support';
+import { alerts, cli, fingerprint, GAMES, go, HOME, KEY, makeGame, openGame, tryKey } from './support';
 
 const files = join(HOME, 'games', 'edited');
 
@@ -17,12 +17,10 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     await expect(row).toContainText('Locked. Needs an aes-256 key for “content”.');
     await expect(page.getByText('gondola-post.bin')).toBeVisible();
     await tryKey(page, KEY.replace(/^../, 'ff'));
-    await expect(page.getByRole('alert')).toContainText(
-      /mark at 0x0 of the unlocked index should read "ROWS" and reads/,
-    );
+    await expect(alerts(page)).toContainText(/mark at 0x0 of the unlocked index should read "ROWS" and reads/);
     await expect(row).toContainText('Locked');
     await tryKey(page, KEY.slice(0, 32));
-    await expect(page.getByRole('alert').first()).toContainText('found 16 bytes. Was it copied whole?');
+    await expect(alerts(page).first()).toContainText('found 16 bytes. Was it copied whole?');
     await tryKey(page, KEY);
     await expect(page.getByRole('status').filter({ hasText: 'It opens core.hold.' })).toBeVisible();
     const proof = page.getByRole('list', { name: 'Proof of core.hold' });
@@ -117,11 +115,11 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     const wrong = join(files, 'cabin_08_sky.png');
     writeFileSync(wrong, 'this is only text');
     await drop.setInputFiles(wrong);
-    await expect(page.getByRole('alert')).toContainText(
+    await expect(alerts(page)).toContainText(
       'expected a picture, found bytes of no known kind, although its name says picture',
     );
     await drop.setInputFiles(words);
-    await expect(page.getByRole('alert')).toContainText('several entries have that name');
+    await expect(alerts(page)).toContainText('several entries have that name');
     await page.goto(page.url().replace(/change.*/, 'find?search=words/en'));
     await page.getByRole('option', { name: 'words/en/captions.txt' }).click();
     await expect(page.getByLabel('Text')).toContainText('Mind the doors');

@@ -1,5 +1,4 @@
 /** The file-backed sources and sinks: the only part of bytes/ that touches the file system. */
-import { randomBytes } from 'node:crypto';
 import { mkdtemp, open, rename, rm, type FileHandle } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
@@ -74,13 +73,14 @@ const GATHER_BYTES = 1 << 20;
  * renamed on `close`.
  */
 export async function createFile(path: string): Promise<ByteSink> {
-  const temporary = join(dirname(path), `.${basename(path)}.${randomBytes(6).toString('hex')}.part`);
+  // One name for each target: what a killed process left behind is written over by the next try.
+  const temporary = join(dirname(path), `.${basename(path)}.part`);
   const name = basename(path);
   const worded = <T>(work: Promise<T>) =>
     work.catch((error: unknown) => {
       throw new FaultError(faultOf(error, name), { cause: error });
     });
-  const handle = await worded(open(temporary, 'wx'));
+  const handle = await worded(open(temporary, 'w'));
   let gathered: Uint8Array[] = [];
   let gatheredBytes = 0;
   const flush = async () => {

@@ -108,7 +108,11 @@ describe.each(
   const key = Buffer.alloc(bits / 8, 0x5a);
   const iv = Buffer.from('000102030405060708090a0b0c0d0e0f', 'hex');
   const padded = mode === 'ecb' || mode === 'cbc';
-  const params = { key, ...(mode === 'ecb' ? {} : { iv }), ...(padded ? { pad: 'pkcs7' } : {}) };
+  const params: Record<string, ParamValue> = {
+    key,
+    ...(mode === 'ecb' ? {} : { iv }),
+    ...(padded ? { pad: 'pkcs7' } : {}),
+  };
   const openssl = (flags: string[], input: Uint8Array) =>
     execFileSync(
       'openssl',
@@ -139,7 +143,7 @@ test('every codec gives back what it was given', () => {
     fc.property(fc.uint8Array({ maxLength: 4000 }), (plain) => {
       for (const name of ['zlib', 'deflate', 'gzip', 'lz4-block', 'aes-256-ctr', 'aes-256-cbc']) {
         const codec = findCodec(name)!;
-        const params = name === 'aes-256-cbc' ? { key, iv, pad: 'pkcs7' } : { key, iv };
+        const params: Record<string, ParamValue> = name === 'aes-256-cbc' ? { key, iv, pad: 'pkcs7' } : { key, iv };
         const size = name === 'aes-256-cbc' ? undefined : plain.length;
         expect(Buffer.compare(codec.decode(codec.encode(plain, context(params)), context(params, size)), plain)).toBe(
           0,

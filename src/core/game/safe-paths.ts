@@ -11,7 +11,7 @@ export interface SafePath {
 const RESERVED = /^(con|prn|aux|nul|com[0-9]|lpt[0-9])(\..*)?$/i;
 /** Characters that some file system refuses; control characters among them. */
 const REFUSED = /[\u0000-\u001f\u007f<>:"|?*]/g;
-/** Bytes of one name; most file systems stop at 255. */
+/** Bytes of one name; most file systems stop at 255, and the name of a file being written is longer by a few. */
 const MAX_NAME_BYTES = 240;
 const MAX_DEPTH = 64;
 

@@ -51,7 +51,8 @@ async function listen(emitter: EventEmitter): Promise<never> {
     } catch {
       // Not there yet: try again below.
     }
-    await client.end().catch(() => {});
+    // Not waited for: the end of a connection that broke may never come.
+    void client.end().catch(() => {});
     await pause(RECONNECT_MS);
   }
 }

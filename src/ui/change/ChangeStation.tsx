@@ -29,7 +29,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
   const router = useRouter();
   const [refusals, setRefusals] = useState<readonly Refusal[]>([]);
   const [done, setDone] = useState<{ path: string; lines: readonly string[] }>();
-  const replace = useReplace(gameId);
+  const replace = useReplace(gameId, { showsFault: true });
   const again = useRef<HTMLInputElement>(null);
   const path = params.get('path') ?? changes?.find((change) => !change.undone)?.path ?? changes?.[0]?.path;
   const change = changes?.find((one) => one.path === path);

@@ -26,7 +26,9 @@ export function KeysPanel({
 }) {
   const [text, setText] = useState('');
   const [tried, setTried] = useState<number>();
-  const add = useAct(game.id, (key: string) => api<RunAnswer>(`games/${game.id}/keys`, { body: { text: key } }));
+  const add = useAct(game.id, (key: string) => api<RunAnswer>(`games/${game.id}/keys`, { body: { text: key } }), {
+    showsFault: true,
+  });
   const remove = useAct(game.id, (key: number) => api(`games/${game.id}/keys/${key}`, { method: 'DELETE' }));
   const locked = game.archives.filter((archive) => archive.state === 'locked');
   const run = runs.find((one) => one.id === tried);

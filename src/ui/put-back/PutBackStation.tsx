@@ -94,11 +94,13 @@ const WAYS = [
 
 function BuildPanel({ game, changes }: { game: GameAnswer; changes: readonly ChangeAnswer[] }) {
   const [how, setHow] = useState<'patch' | 'keep'>('patch');
-  const build = useAct(game.id, () => api<RunAnswer>(`games/${game.id}/builds`, { body: { how } }));
-  const locked = game.archives.filter((archive) => archive.state === 'open');
+  const build = useAct(game.id, () => api<RunAnswer>(`games/${game.id}/builds`, { body: { how } }), {
+    showsFault: true,
+  });
+  const open = game.archives.filter((archive) => archive.state === 'open');
   const sizes = {
     patch: changes.reduce((sum, change) => sum + change.size, 0),
-    keep: locked.reduce((sum, archive) => sum + archive.size, 0),
+    keep: open.reduce((sum, archive) => sum + archive.size, 0),
   };
   return (
     <Box

@@ -20,8 +20,15 @@ export const useGames = () => useQuery({ queryKey: ['games'], queryFn: () => api
 export const useGame = (game: number) =>
   useQuery({ queryKey: ['game', game], queryFn: () => api<GameAnswer>(`games/${game}`) });
 
+const isGoing = (run: RunAnswer) => run.state === 'working' || run.state === 'waiting' || run.state === 'stopping';
+
+/** Told by events; while something goes on it is asked for as well, should an event be missed. */
 export const useRuns = (game: number) =>
-  useQuery({ queryKey: ['runs', game], queryFn: () => api<RunAnswer[]>(`runs?game=${game}`) });
+  useQuery({
+    queryKey: ['runs', game],
+    queryFn: () => api<RunAnswer[]>(`runs?game=${game}`),
+    refetchInterval: ({ state }) => (state.data?.some(isGoing) === true ? 2000 : false),
+  });
 
 export const useTray = (game: number) =>
   useQuery({ queryKey: ['game', game, 'tray'], queryFn: () => api<TrayAnswer>(`games/${game}/tray`) });
@@ -55,13 +62,23 @@ export const useWinner = (game: number, path: string | undefined) =>
     enabled: path !== undefined,
   });
 
-/** A change on the server; what was read of the game before is read again, and a refusal is said. */
-export function useAct<Input, Output>(game: number | undefined, work: (input: Input) => Promise<Output>) {
+/**
+ * A change on the server; what was read of the game before is read again. A refusal is said at the foot of the page,
+ * unless the caller shows it where it belongs.
+ */
+export function useAct<Input, Output>(
+  game: number | undefined,
+  work: (input: Input) => Promise<Output>,
+  options: { showsFault?: boolean } = {},
+) {
   const client = useQueryClient();
   const say = useNotice();
   return useMutation({
     mutationFn: work,
-    onError: (error) => say({ tone: 'error', text: error instanceof ApiFault ? error.message : String(error) }),
+    onError: (error) => {
+      if (options.showsFault !== true)
+        say({ tone: 'error', text: error instanceof ApiFault ? error.message : String(error) });
+    },
     onSettled: () => {
       void client.invalidateQueries({ queryKey: ['game', game] });
       void client.invalidateQueries({ queryKey: ['runs', game] });

@@ -84,7 +84,9 @@ function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
   const [form, setForm] = useState<'open' | 'stored'>('open');
   const [typed, setTyped] = useState<string>();
   const [choosing, setChoosing] = useState(false);
-  const take = useAct(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }));
+  const take = useAct(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }), {
+    showsFault: true,
+  });
   const to =
     typed ??
     (places === undefined || game === undefined ? '' : `${places.out}/${game.name.toLowerCase().replaceAll(' ', '-')}`);

@@ -1,0 +1,242 @@
+/** Services against a real database, a real worker and real files. `npm test` starts the database and sets the settings. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
+import { writeHold } from '../../demo/archives/hold';
+import { contentKey, makeGame } from '../../demo/make-game';
+import {
+  ArchiveModel,
+  BuildModel,
+  database,
+  InstallModel,
+  KeyModel,
+  migrate,
+  RunModel,
+} from '../../src/server/database';
+import { listEntries } from '../../src/server/entries';
+import { env } from '../../src/server/env';
+import { addGame, addKey, gameAnswer, removeGame } from '../../src/server/games';
+import { recoverInstalls } from '../../src/server/put-back';
+import { listRuns, resumeRun, stopRun } from '../../src/server/runs';
+import { entryQuery } from '../../src/server/shapes';
+import { keepBlob, openSealed, seal, underRoots } from '../../src/server/storage';
+import { editTray, startTakeOut } from '../../src/server/take-out';
+
+const games = join(env().home, 'games');
+const key = contentKey('1.4.1').toString('hex');
+let worker: ChildProcess;
+
+async function startWorker(): Promise<ChildProcess> {
+  const child = spawn(process.execPath, ['--require', 'tsx/cjs', 'src/server/runs/worker.ts'], {
+    cwd: env().checkout,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  await new Promise<void>((resolve) =>
+    child.stdout.on('data', (text: Buffer) => String(text).includes('worker ready') && resolve()),
+  );
+  return child;
+}
+
+async function ended(id: number, states = ['done', 'failed', 'stopped']): Promise<RunModel> {
+  for (let i = 0; i < 300; i++) {
+    const run = (await RunModel.findByPk(id))!;
+    if (states.includes(run.state)) return run;
+    await pause(100);
+  }
+  throw new Error(`run ${id} does not end`);
+}
+
+async function fault(work: Promise<unknown>): Promise<{ code: string }> {
+  return work.then(
+    () => ({ code: 'none' }),
+    (error: { fault: { code: string } }) => error.fault,
+  );
+}
+
+beforeAll(async () => {
+  mkdirSync(games, { recursive: true });
+  await migrate();
+  worker = await startWorker();
+});
+afterAll(async () => {
+  worker.kill('SIGTERM');
+  await database().close();
+});
+
+async function openedGame(name: string): Promise<{ id: number; folder: string }> {
+  const folder = join(games, name);
+  rmSync(folder, { recursive: true, force: true });
+  await makeGame(folder, '1.4.1');
+  const { game, run } = await addGame({ folder });
+  expect((await ended(run.id)).state).toBe('done');
+  expect((await ended((await addKey(game.id, key)).id)).result).toEqual({ opened: ['core.hold'], refused: [] });
+  return { id: game.id, folder };
+}
+
+test('migrations that are done are not done again', async () => {
+  expect(await migrate()).toEqual([]);
+});
+
+test('a sealed key opens again, and never stands in the database or in a run', async () => {
+  expect(Buffer.from(openSealed(seal(Buffer.from('secret')))).toString()).toBe('secret');
+  const { id } = await openedGame('sealed');
+  const everything = JSON.stringify([
+    await KeyModel.findAll({ where: { gameId: id } }),
+    await listRuns(id),
+    await gameAnswer(id),
+  ]);
+  const bytes = contentKey('1.4.1');
+  for (const form of [key, bytes.toString('base64'), JSON.stringify([...bytes]).slice(1, -1)])
+    expect(everything).not.toContain(form);
+});
+
+test('a key that fits nothing is not kept, and the run says which byte is wrong', async () => {
+  const folder = join(games, 'wrong-key');
+  await makeGame(folder, '1.4.1');
+  const { game, run } = await addGame({ folder });
+  await ended(run.id);
+  const tried = await ended((await addKey(game.id, 'ab'.repeat(32))).id);
+  expect(JSON.stringify(tried.result)).toMatch(/mark at 0x0 of the unlocked index should read/);
+  expect(await KeyModel.count({ where: { gameId: game.id } })).toBe(0);
+  expect(await fault(addKey(game.id, key.slice(0, 40)))).toMatchObject({ code: 'key-wrong', found: '20 bytes' });
+});
+
+test('places outside of the roots, and links that lead there, are refused', async () => {
+  const link = join(games, 'link');
+  rmSync(link, { force: true });
+  symlinkSync('/etc', link);
+  expect(await fault(underRoots('/etc'))).toMatchObject({ code: 'not-allowed' });
+  expect(await fault(underRoots(join(link, 'passwd')))).toMatchObject({ code: 'not-allowed' });
+  expect(await fault(underRoots(join(games, '..', 'pg')))).toMatchObject({ code: 'not-allowed' });
+  expect(await underRoots(join(games, 'not/there/yet'))).toBe(join(games, 'not/there/yet'));
+});
+
+test('blobs are named by their hash and kept once', async () => {
+  const bytes = Buffer.from('kept once');
+  const once = async function* () {
+    yield bytes;
+  };
+  const sha256 = createHash('sha256').update(bytes).digest('hex');
+  expect(await keepBlob(once())).toEqual({ sha256, size: 9 });
+  expect(await keepBlob(once())).toEqual({ sha256, size: 9 });
+  expect(readdirSync(join(env().home, 'blobs/incoming'))).toEqual([]);
+  expect(await fault(keepBlob(once(), { maxBytes: 4 }))).toMatchObject({ code: 'limit-reached' });
+});
+
+test('the search line finds by word, quote, minus, wildcard, kind and size', async () => {
+  const { id } = await openedGame('search');
+  const found = async (search: string) => (await listEntries(id, entryQuery.parse({ search }))).total;
+  expect(await found('')).toBe(300);
+  expect(await found('cabin_07')).toBe(2);
+  expect(await found('cabin_07 -snow')).toBe(1);
+  expect(await found('"livery/winter"')).toBe(24);
+  expect(await found('frame_0?.png')).toBe(9);
+  expect(await found('stations/*.json')).toBe(16);
+  expect(await found('kind:sound')).toBe(42);
+  expect(await found('kind:sound size:>100kb')).toBe(await found('size:>100kb'));
+  expect(await found('100%_\\')).toBe(0);
+  expect(await found("'; drop table entries; --")).toBe(0);
+  expect(await fault(listEntries(id, entryQuery.parse({ search: 'size:huge' })))).toMatchObject({
+    code: 'invalid-request',
+  });
+});
+
+test('a run whose worker is killed is interrupted, resumed, and takes no file twice', async () => {
+  const folder = join(games, 'many');
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder);
+  const entries = Array.from({ length: 4000 }, (_, i) => ({
+    path: `d${i % 40}/e${i}.bin`,
+    bytes: Buffer.alloc(3000, i),
+  }));
+  writeFileSync(join(folder, 'core.hold'), writeHold(entries, { key: contentKey('1.4.1'), release: 'many', built: 1 }));
+  const { game, run } = await addGame({ folder });
+  await ended(run.id);
+  await ended((await addKey(game.id, key)).id);
+  await editTray(game.id, { add: [], addFolder: '', remove: [], clear: false });
+  const out = join(games, 'many-out');
+  const { id } = await startTakeOut(game.id, { to: out, layout: 'folders', form: 'open' });
+  const files = () => readdirSync(out, { recursive: true, withFileTypes: true }).filter((file) => file.isFile());
+  for (let i = 0; i < 400; i++) {
+    if (((await RunModel.findByPk(id))!.done ?? 0) > 0) break;
+    await pause(20);
+  }
+  worker.kill('SIGKILL');
+  await pause(50);
+  const early = files().filter((file) => !file.name.endsWith('.part')).length;
+  expect(early).toBeGreaterThan(0);
+  expect(early).toBeLessThan(4000);
+  worker = await startWorker();
+  expect((await ended(id, ['interrupted'])).state).toBe('interrupted');
+  await resumeRun(id);
+  const done = await ended(id);
+  expect(done.result).toMatchObject({ taken: 4000 - early, skipped: early, failures: [] });
+  expect(files().length).toBe(4000);
+  for (const file of files()) expect(statSync(join(file.parentPath, file.name)).size).toBe(3000);
+}, 120_000);
+
+test('a run can be stopped, and says so', async () => {
+  worker.kill('SIGSTOP');
+  const game = (await gameAnswer((await ArchiveModel.findOne({ where: { state: 'open' } }))!.gameId)).id;
+  await editTray(game, { add: [], addFolder: '', remove: [], clear: false });
+  const { id } = await startTakeOut(game, { to: join(games, 'stopped-out'), layout: 'folders', form: 'open' });
+  expect((await stopRun(id)).state).toBe('stopped');
+  worker.kill('SIGCONT');
+  await pause(1500);
+  expect((await RunModel.findByPk(id))!.state).toBe('stopped');
+});
+
+test('a crash while putting in or taking out is rolled back from the journal', async () => {
+  const { id, folder } = await openedGame('crashed');
+  const core = join(folder, 'core.hold');
+  const original = readFileSync(core);
+  const kept = await keepBlob(
+    (async function* () {
+      yield original;
+    })(),
+  );
+  const built = await keepBlob(
+    (async function* () {
+      yield Buffer.from('a build');
+    })(),
+  );
+  const build = await BuildModel.create({
+    gameId: id,
+    number: 1,
+    how: 'keep',
+    files: [],
+    changes: [],
+    proof: null,
+    report: null,
+  });
+  for (const state of ['putting-in', 'taking-out'] as const) {
+    // As after a crash behind the first rename: one file replaced, one new one there.
+    writeFileSync(core, 'a build');
+    writeFileSync(join(folder, 'zz-my-core.hold'), 'a build');
+    const file = { size: 7, sha256: built.sha256, originalModified: statSync(core).mtimeMs };
+    await InstallModel.create({
+      gameId: id,
+      buildId: build.id,
+      state,
+      files: [
+        { ...file, name: 'core.hold', original: kept.sha256, originalSize: original.length },
+        { ...file, name: 'zz-my-core.hold', original: null, originalSize: 0 },
+      ],
+    });
+    const said: string[] = [];
+    await recoverInstalls((text) => said.push(text));
+    expect(said.join()).toContain('rolled back');
+    expect(Buffer.compare(readFileSync(core), original)).toBe(0);
+    expect(readdirSync(folder).sort()).toEqual(['core.hold', 'gondola-post.bin']);
+  }
+});
+
+test('a game is forgotten with its entries, and the folder stays', async () => {
+  const { id, folder } = await openedGame('forgotten');
+  await removeGame(id);
+  expect(await fault(gameAnswer(id))).toMatchObject({ code: 'not-found' });
+  expect(await ArchiveModel.count({ where: { gameId: id } })).toBe(0);
+  expect(readdirSync(folder).sort()).toEqual(['core.hold', 'gondola-post.bin']);
+});
