@@ -119,7 +119,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
       'expected a picture, found bytes of no known kind, although its name says picture',
     );
     await drop.setInputFiles(words);
-    await expect(alerts(page)).toContainText('several entries have that name');
+    await expect(alerts(page)).toContainText('Several entries have that name');
     await page.goto(page.url().replace(/change.*/, 'find?search=words/en'));
     await page.getByRole('option', { name: 'words/en/captions.txt' }).click();
     await expect(page.getByLabel('Text')).toContainText('Mind the doors');
