@@ -55,7 +55,7 @@ function chooseEntries(archive: Archive, patterns: readonly string[]): number[] 
 
 async function takeOne(archive: Archive, entry: number, target: string, as: 'open' | 'stored'): Promise<void> {
   await mkdir(dirname(target), { recursive: true });
-  const sink = await createFile(target);
+  const sink = await createFile(target, { durable: false });
   try {
     const chunks = as === 'stored' ? readChunks(storedSource(archive, entry)) : readEntry(archive, entry);
     for await (const chunk of chunks) await sink.write(chunk);

@@ -42,6 +42,9 @@ export function sliceSource(source: ByteSource, at: number, length: number, name
   };
 }
 
+/** Small enough for the caches of a core, large enough that a call costs nothing. */
+const DEFAULT_PIECE_BYTES = 512 << 10;
+
 /** Reads `[at, at + length)` piece by piece, in order; pieces are at most `pieceSize` bytes long. */
 export async function* readChunks(
   source: ByteSource,
@@ -50,12 +53,21 @@ export async function* readChunks(
   options: { pieceSize?: number; signal?: AbortSignal } = {},
 ): AsyncGenerator<Uint8Array> {
   checkRange(source.name, source.size, at, length);
-  const pieceSize = options.pieceSize ?? 1 << 20;
-  for (let done = 0; done < length;) {
+  const pieceSize = options.pieceSize ?? DEFAULT_PIECE_BYTES;
+  const pieceAt = (done: number) => {
     throwIfStopped(options.signal);
-    const piece = await source.read(at + done, Math.min(pieceSize, length - done));
-    yield piece;
+    const piece = source.read(at + done, Math.min(pieceSize, length - done));
+    // Nobody may be left to hear of a piece that was read ahead.
+    piece.catch(() => {});
+    return piece;
+  };
+  let next = length > 0 ? pieceAt(0) : undefined;
+  for (let done = 0; next !== undefined;) {
+    const piece = await next;
     done += piece.length;
+    // The next piece is on its way while this one is worked on: reading and writing overlap.
+    next = done < length ? pieceAt(done) : undefined;
+    yield piece;
   }
 }
 

@@ -71,8 +71,11 @@ const GATHER_BYTES = 1 << 20;
 /**
  * A file that appears under its name only when it is whole: bytes go to a temporary name beside it, are synced, and are
  * renamed on `close`.
+ *
+ * @param options.durable false leaves syncing to the system: what is taken out can be taken out again, and waiting for
+ *   the disk after each of thousands of files would be most of the time
  */
-export async function createFile(path: string): Promise<ByteSink> {
+export async function createFile(path: string, options: { durable?: boolean } = {}): Promise<ByteSink> {
   // One name for each target: what a killed process left behind is written over by the next try.
   const temporary = join(dirname(path), `.${basename(path)}.part`);
   const name = basename(path);
@@ -103,7 +106,7 @@ export async function createFile(path: string): Promise<ByteSink> {
     close: async () => {
       try {
         await flush();
-        await worded(handle.sync());
+        if (options.durable !== false) await worded(handle.sync());
         await handle.close();
         await worded(rename(temporary, path));
       } catch (error) {

@@ -58,7 +58,9 @@ function aes(bits: number, mode: Mode, about: string): Codec {
       let total = 0;
       for await (const chunk of stored) {
         total += chunk.length;
-        const plain = Buffer.concat([held, machine.update(chunk)]);
+        const plain = machine.update(chunk);
+        if (plain.length === 0) continue;
+        if (held.length > 0) yield held;
         const keep = padded ? Math.min(BLOCK, plain.length) : 0;
         held = plain.subarray(plain.length - keep);
         if (plain.length > keep) yield plain.subarray(0, plain.length - keep);

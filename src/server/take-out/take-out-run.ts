@@ -142,7 +142,7 @@ async function takeOne(
   signal: AbortSignal,
 ): Promise<void> {
   checkStillThere(archive, entry);
-  const sink = await createFile(target);
+  const sink = await createFile(target, { durable: false });
   try {
     const chunks =
       form === 'stored'
