@@ -69,22 +69,22 @@ async function openAndCount(path: string): Promise<void> {
   await source.close();
 }
 
+/** Written into one buffer: a million small ones would burden the measurements that follow. */
 function plainTable(): Buffer {
-  const head = Buffer.alloc(8);
-  head.write('PTBL', 0, 'latin1');
-  head.writeUInt32LE(ROWS, 4);
-  const parts: Buffer[] = [head];
+  const table = Buffer.alloc(8 + ROWS * 64);
+  table.write('PTBL', 0, 'latin1');
+  table.writeUInt32LE(ROWS, 4);
+  let at = 8;
   for (let i = 0; i < ROWS; i++) {
-    const name = Buffer.from(`folder_${i % 1000}/entry_${i}.dat`);
-    const row = Buffer.alloc(2 + name.length + 20);
-    row.writeUInt16LE(name.length, 0);
-    name.copy(row, 2);
-    row.writeBigUInt64LE(8n, 2 + name.length);
-    row.writeUInt32LE(4, 10 + name.length);
-    row.writeUInt32LE(4, 14 + name.length);
-    parts.push(row);
+    const length = table.write(`folder_${i % 1000}/entry_${i}.dat`, at + 2, 'utf8');
+    table.writeUInt16LE(length, at);
+    at += 2 + length;
+    table.writeBigUInt64LE(8n, at);
+    table.writeUInt32LE(4, at + 8);
+    table.writeUInt32LE(4, at + 12);
+    at += 20;
   }
-  return Buffer.concat(parts);
+  return table.subarray(0, at);
 }
 
 const ZIP_OF_A_MILLION = `

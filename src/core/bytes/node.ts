@@ -65,7 +65,9 @@ export async function openFile(path: string, name = basename(path)): Promise<Fil
   };
 }
 
-/** Small writes are gathered to this many bytes before they reach the file. */
+/** Writes below this size are gathered; larger ones go to the file as they are. */
+const SMALL_BYTES = 64 << 10;
+/** What is gathered reaches the file at this many bytes. */
 const GATHER_BYTES = 1 << 20;
 
 /**
@@ -98,8 +100,13 @@ export async function createFile(path: string, options: { durable?: boolean } = 
   };
   return {
     write: async (bytes) => {
-      // The caller may reuse a small buffer after we return; large ones are written before that.
-      gathered.push(bytes.length < GATHER_BYTES ? bytes.slice() : bytes);
+      if (bytes.length >= SMALL_BYTES) {
+        await flush();
+        await worded(writeAll(handle, [bytes]));
+        return;
+      }
+      // The caller may reuse the buffer after we return.
+      gathered.push(bytes.slice());
       gatheredBytes += bytes.length;
       if (gatheredBytes >= GATHER_BYTES) await flush();
     },

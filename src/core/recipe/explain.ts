@@ -41,6 +41,7 @@ export function explainRegion(
     limits: archive.limits,
     beyond: archive.source.size,
     depth: 0,
+    needed: 0,
     trace: (field, shape, row, at, end) => {
       // A nested shape is told field by field; its own line would only repeat them.
       if (field.kind.type.kind !== 'value' || !wanted(shape.name, row, at, end)) return;

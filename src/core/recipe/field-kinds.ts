@@ -287,6 +287,11 @@ function listKind(expression: Expression & { kind: 'index' }, text: string, sett
       const list = column as ListColumn;
       const rows = wholeNumber(count.evaluate(context.scope), `the count of ${text}`);
       checkCount(rows, item, text, cursor, context);
+      if (context.beyond > 0 && rows * item.minSize > cursor.left) {
+        // More of the region must be fetched: said before room for all rows is made in vain.
+        context.needed = cursor.position + rows * item.minSize;
+        cursor.advance(cursor.left + 1);
+      }
       list.items.reserve(Math.min(rows, 1 << 22));
       list.push(rows);
       for (let row = 0; row < rows; row++) item.read(cursor, list.items, context);

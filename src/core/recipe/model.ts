@@ -39,6 +39,8 @@ export interface ReadContext {
   /** Bytes of the region beyond the cursor's window, when it was fetched in part. */
   readonly beyond: number;
   depth: number;
+  /** Bytes from the start of the region that are known to be needed; a window is fetched again at least so large. */
+  needed: number;
   /** Told of every field as it is read: the row's number in its table, and offsets from `start` up to `end`. */
   readonly trace?: (field: Field, shape: Shape, row: number, start: number, end: number) => void;
 }

@@ -2,7 +2,7 @@
 import { Cursor, type ByteSource } from '../bytes';
 import { FaultError, FormatError, LimitError } from '../faults';
 import type { Limits } from './limits';
-import type { FieldKind, Recipe, Region } from './model';
+import type { FieldKind, ReadContext, Recipe, Region } from './model';
 import { ShapeColumn, type Column, type ListColumn, type Table } from './table';
 import { decodeWhole, prepareChain, type Chain } from './through';
 import { wholeNumber, type FileFacts, type Fields, type ListValue, type Scope } from './value';
@@ -59,7 +59,8 @@ export async function readRegion(
   if (region.holds === 'bytes')
     return { region, at, length, stored, plain: stored, column: undefined, explained: length };
   const kind = region.holds as FieldKind;
-  if (region.through.length === 0) return parseRegion(region, kind, at, length, stored, at, scope, limits, 0);
+  if (region.through.length === 0)
+    return parseRegion(region, kind, at, length, stored, at, { scope, limits, beyond: 0, depth: 0, needed: 0 });
   const plainSize =
     region.plain === undefined
       ? undefined
@@ -80,7 +81,7 @@ function unlock(
 ): FoundRegion {
   const slots = region.through.flatMap((step) => step.slots);
   const parse = (plain: Uint8Array) => ({
-    ...parseRegion(region, kind, at, stored.length, plain, 0, scope, limits, 0),
+    ...parseRegion(region, kind, at, stored.length, plain, 0, { scope, limits, beyond: 0, depth: 0, needed: 0 }),
     stored,
   });
   const keyFault = (error: unknown): unknown => {
@@ -129,17 +130,20 @@ async function readGrowing(
   limits: Limits,
 ): Promise<FoundRegion> {
   const room = source.size - at;
-  for (let window = Math.min(room, FIRST_FETCH); ; window = Math.min(room, window * 4, limits.maxRegionBytes)) {
+  for (let window = Math.min(room, FIRST_FETCH), needed = 0; ;) {
     const bytes = await source.read(at, window);
+    const context: ReadContext = { scope, limits, beyond: room - window, depth: 0, needed: 0 };
     try {
-      const found = parseRegion(region, kind, at, window, bytes, at, scope, limits, room - window);
+      const found = parseRegion(region, kind, at, window, bytes, at, context);
       const plain = bytes.subarray(0, found.explained);
       return { ...found, length: found.explained, stored: plain, plain };
     } catch (error) {
       const short = error instanceof FormatError && error.fault.code === 'cut-short';
       if (!short || window >= room) throw error;
       if (window >= limits.maxRegionBytes) throw tooLarge(region, at, window, limits);
+      ({ needed } = context);
     }
+    window = Math.min(room, Math.max(window * 4, needed * 2), limits.maxRegionBytes);
   }
 }
 
@@ -150,13 +154,11 @@ function parseRegion(
   length: number,
   plain: Uint8Array,
   base: number,
-  scope: Scope,
-  limits: Limits,
-  beyond: number,
+  context: ReadContext,
 ): FoundRegion {
   const cursor = new Cursor(plain, base);
   const column = kind.makeColumn();
-  kind.read(cursor, column, { scope, limits, beyond, depth: 0 });
+  kind.read(cursor, column, context);
   return { region, at, length, stored: plain, plain, column, explained: cursor.position };
 }
 
