@@ -50,6 +50,9 @@ export async function runTests(checkout, args) {
   });
 }
 
+/** How long the database stays away when a test restarts it. */
+const RESTART_DOWN_MS = 3_000;
+
 /** A database and storage of the tests' own, emptied before. */
 async function withDatabase(checkout, work) {
   const home = join(checkout, '.zero-latch', 'test');
@@ -57,6 +60,9 @@ async function withDatabase(checkout, work) {
     rmSync(join(home, leftover), { recursive: true, force: true });
   const postgres = await startPostgres(home);
   const undo = [postgres.stop];
+  // A test asks for a real restart of the database by this signal.
+  const restart = () => void postgres.restart?.(RESTART_DOWN_MS);
+  process.on('SIGUSR2', restart);
   const leave = async () => {
     for (const stop of undo.splice(0).reverse()) await stop();
   };
@@ -71,9 +77,12 @@ async function withDatabase(checkout, work) {
       ZERO_LATCH_HOME: home,
       ZERO_LATCH_CHECKOUT: checkout,
       ZERO_LATCH_ROOTS: join(home, 'games'),
+      // Nobody restarts a server that is not ours.
+      ZERO_LATCH_RESTARTS_DATABASE: postgres.restart === undefined ? '' : String(process.pid),
     };
     return await work({ url, home, env, undo });
   } finally {
+    process.off('SIGUSR2', restart);
     process.off('SIGINT', asked);
     process.off('SIGTERM', asked);
     await leave();

@@ -1,9 +1,9 @@
 import dayjs from 'dayjs';
 import prettyBytes from 'pretty-bytes';
 
-/** `36.2 MB`: decimal units, as disks and downloads count. */
+/** `36.2 MB`: three digits, decimal units, as disks and downloads count. */
 export function size(bytes: number): string {
-  return prettyBytes(bytes, { maximumFractionDigits: bytes < 10_000 ? 0 : 1 });
+  return prettyBytes(bytes);
 }
 
 export function count(number: number): string {

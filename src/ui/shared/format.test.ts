@@ -1,0 +1,17 @@
+import { counted, fileName, folderOf, offset, size } from './format';
+
+test.each([
+  [0, '0x0000'],
+  [0x1a4, '0x01A4'],
+  [0x1a42c00, '0x1A4_2C00'],
+])('%d is written %s', (bytes, text) => {
+  expect(offset(bytes)).toBe(text);
+});
+
+test('sizes, counts and names as people read them', () => {
+  expect(size(303)).toBe('303 B');
+  expect(size(3_778_288)).toBe('3.78 MB');
+  expect(counted(1, 'entry', 'entries')).toBe('1 entry');
+  expect(counted(12_408, 'entry', 'entries')).toBe('12,408 entries');
+  expect([fileName('a/b/c.png'), folderOf('a/b/c.png'), folderOf('c.png')]).toEqual(['c.png', 'a/b', '']);
+});

@@ -1,0 +1,24 @@
+/** The public names of each folder of the core: a new one is added here on purpose, or not at all. */
+import * as bytes from '../../src/core/bytes';
+import * as codecs from '../../src/core/codecs';
+import * as faults from '../../src/core/faults';
+import * as game from '../../src/core/game';
+import * as recipe from '../../src/core/recipe';
+
+test.each([
+  ['bytes', bytes, 'ByteWriter Cursor RangeSet bufferSource collect memoryScratch memorySink readChunks sliceSource'],
+  ['codecs', codecs, 'KEY_KINDS codecNames createHasher findCodec hashOf hasherNames keyBytes keyCandidates maskKey'],
+  [
+    'faults',
+    faults,
+    'CancelledError FaultError FormatError LimitError faultOf hexBytes isFaultError sayFault throwIfStopped',
+  ],
+  ['game', game, 'KINDS SafePaths kindOf mimeOf'],
+  [
+    'recipe',
+    recipe,
+    'DEFAULT_LIMITS LAYOUTS NO_EDITS checkFormulas compileRecipe explainEntry explainRegion explainedBytes isProven matchLength matches openArchive planBytes planNew planRebuild prove quoteCalls readEntry storedSource writePlan',
+  ],
+])('%s shows what it shows', (_, entrance, names) => {
+  expect(Object.keys(entrance).sort().join(' ')).toBe(names);
+});
