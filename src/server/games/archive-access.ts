@@ -72,8 +72,16 @@ export async function withArchive<T>(archiveId: number, work: (archive: Archive)
     const { archive } = await kept.opened;
     return await work(archive);
   } catch (error) {
-    if (cache.get(archiveId) === kept) cache.delete(archiveId);
-    kept.stale = true;
+    // A damaged entry is no reason to close the archive; a file that changed or cannot be opened is.
+    const code = error instanceof FaultError ? error.fault.code : undefined;
+    const opened = await kept.opened.then(
+      () => true,
+      () => false,
+    );
+    if (!opened || code === 'file-changed') {
+      if (cache.get(archiveId) === kept) cache.delete(archiveId);
+      kept.stale = true;
+    }
     throw error;
   } finally {
     kept.users--;

@@ -96,6 +96,7 @@ export function OpenStation({ gameId }: { gameId: number }) {
 
 function ArchiveRow({ gameId, archive, onUnlock }: { gameId: number; archive: ArchiveAnswer; onUnlock: () => void }) {
   const { proof } = archive;
+  const trouble = archive.state === 'damaged' ? archive.fault?.sentence : proof?.firsts[0];
   const explained = proof !== null && proof.bytes.explained === proof.bytes.total;
   return (
     <Box
@@ -129,9 +130,9 @@ function ArchiveRow({ gameId, archive, onUnlock }: { gameId: number; archive: Ar
             : `${counted(archive.entryCount, 'entry', 'entries')} · ${size(archive.size)}${explained ? ' · every byte explained' : ''}`}
         </Box>
         <StripBar bands={archive.bands} size={archive.size} label={`The bytes of ${archive.path}`} />
-        {archive.state === 'damaged' && (
+        {trouble !== undefined && (
           <Box sx={{ mt: 1 }}>
-            <FaultNote>{archive.fault?.sentence}</FaultNote>
+            <FaultNote>{trouble}</FaultNote>
           </Box>
         )}
       </Box>
@@ -139,7 +140,7 @@ function ArchiveRow({ gameId, archive, onUnlock }: { gameId: number; archive: Ar
         {archive.state === 'locked' && <Button onClick={onUnlock}>Unlock…</Button>}
         {archive.state === 'open' && proof !== null && <ProofLines archive={archive} />}
         {archive.state === 'open' && proof === null && <span className="dim">being proven…</span>}
-        {archive.state === 'open' && (
+        {archive.entryCount > 0 && (
           <Box sx={{ mt: 0.25 }}>
             <Link href={`/games/${gameId}/find?archive=${archive.id}`} style={{ color: 'var(--teal)' }}>
               Look inside

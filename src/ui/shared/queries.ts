@@ -90,6 +90,15 @@ export function useAct<Input, Output>(
 /** Listens for news of runs and reads again what they change. */
 export function useRunEvents(game: number): void {
   const client = useQueryClient();
+  const { data: runs } = useRuns(game);
+  const going = runs
+    ?.filter(isGoing)
+    .map((run) => run.id)
+    .join();
+  // A run that began or ended changed the game, whether an event told of it or not.
+  useEffect(() => {
+    if (going !== undefined) void client.invalidateQueries({ queryKey: ['game', game] });
+  }, [client, game, going]);
   useEffect(() => {
     const source = new EventSource('/api/runs/events');
     source.onmessage = (event: MessageEvent<string>) => {

@@ -8,19 +8,28 @@ const KEEP_ALIVE_MS = 15_000;
 export function GET(request: Request): Response {
   const events = runEvents();
   const encoder = new TextEncoder();
+  let leave = () => {};
   const stream = new ReadableStream<Uint8Array>({
     start(controller) {
-      const send = (text: string) => controller.enqueue(encoder.encode(text));
+      // One listener that has gone must not keep the news from the others.
+      const send = (text: string) => {
+        try {
+          controller.enqueue(encoder.encode(text));
+        } catch {
+          leave();
+        }
+      };
       const told = (payload: string) => send(`data: ${payload}\n\n`);
       const alive = setInterval(() => send(': alive\n\n'), KEEP_ALIVE_MS);
-      events.on('run', told);
-      send(': open\n\n');
-      request.signal.addEventListener('abort', () => {
+      leave = () => {
         clearInterval(alive);
         events.off('run', told);
-        controller.close();
-      });
+      };
+      events.on('run', told);
+      send(': open\n\n');
+      request.signal.addEventListener('abort', () => leave());
     },
+    cancel: () => leave(),
   });
   return new Response(stream, { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store' } });
 }
