@@ -12,6 +12,7 @@ import {
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
+import { Client } from 'pg';
 import { alerts, GAMES, go, KEY, makeGame, openGame, tryKey, unlockedGame } from './support';
 
 test('a folder outside of the allowed roots, and a link that leads there, are refused', async ({ page }) => {
@@ -125,11 +126,21 @@ test('a build the game would refuse cannot be put in', async ({ page }) => {
   await expect(page.getByRole('button', { name: 'Put into the game folder' })).toBeDisabled();
 });
 
+/** When the server of the database was started: another time after a real restart. */
+async function databaseStarted(): Promise<string> {
+  const client = new Client({ connectionString: process.env.DATABASE_URL });
+  await client.connect();
+  const { rows } = await client.query<{ at: string }>('select pg_postmaster_start_time()::text as at');
+  await client.end();
+  return rows[0]!.at;
+}
+
 test('the database stops and starts again: nothing is lost, and work goes on', async ({ page }) => {
   const { id } = await unlockedGame(page, 'restarted');
   const restarter = Number(process.env.ZERO_LATCH_RESTARTS_DATABASE);
   test.skip(!restarter, 'the database is not ours to restart');
   await page.goto(`/games/${id}/open`);
+  const started = await databaseStarted();
   process.kill(restarter, 'SIGUSR2');
   const statuses = new Set<number>();
   const until = Date.now() + 30_000;
@@ -145,6 +156,7 @@ test('the database stops and starts again: nothing is lost, and work goes on', a
   }
   expect([...statuses].every((status) => status === 200 || status === 503)).toBe(true);
   expect((await answer.json()).entryCount).toBe(300);
+  expect(await databaseStarted()).not.toEqual(started);
   await page.getByRole('button', { name: 'Scan the folder again' }).click();
   await page.goto(`/games/${id}/runs`);
   await expect(page.getByTestId('run scan').first()).toContainText('done', { timeout: 30_000 });

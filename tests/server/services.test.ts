@@ -226,6 +226,20 @@ test('a crash while putting in or taking out is rolled back from the journal', a
       ],
     });
     const said: string[] = [];
+    // Another worker may be at it this moment: then it is none of ours.
+    const kind = state === 'putting-in' ? 'put-in' : 'take-back';
+    const living = await RunModel.create({
+      gameId: id,
+      kind,
+      title: kind,
+      state: 'working',
+      input: {},
+      heartbeat: new Date(),
+    });
+    await recoverInstalls((text) => said.push(text));
+    expect(said).toEqual([]);
+    expect(readFileSync(core, 'utf8')).toBe('a build');
+    await living.update({ state: 'interrupted' });
     await recoverInstalls((text) => said.push(text));
     expect(said.join()).toContain('rolled back');
     expect(Buffer.compare(readFileSync(core), original)).toBe(0);

@@ -7,7 +7,7 @@ import { access, constants, mkdir, rm, stat, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { createFile } from '../../core/bytes/node';
 import { FaultError, faultOf, sayFault } from '../../core/faults';
-import { ArchiveModel, BuildModel, database, GameModel, InstallModel } from '../database';
+import { ArchiveModel, BuildModel, database, GameModel, InstallModel, RunModel } from '../database';
 import { requireGame } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
@@ -192,12 +192,18 @@ async function restore(install: InstallModel, folder: string): Promise<void> {
   });
 }
 
-/** Rolls back what a crash left half-done. Called when a worker starts. */
+/**
+ * Rolls back what a crash left half-done. What a living worker is doing right now is left alone: a run counts as living
+ * until it has been marked as interrupted.
+ */
 export async function recoverInstalls(say: (text: string) => void): Promise<void> {
   const halfDone = await InstallModel.findAll({ where: { state: ['putting-in', 'taking-out'] } });
   for (const install of halfDone) {
     const game = await GameModel.findByPk(install.gameId);
-    if (game === null) continue;
+    const living = await RunModel.count({
+      where: { gameId: install.gameId, kind: ['put-in', 'take-back'], state: ['working', 'stopping'] },
+    });
+    if (game === null || living > 0) continue;
     try {
       await restore(install, await underRoots(game.folder));
       say(`${game.name}: a build that was half put in or taken out was rolled back.`);

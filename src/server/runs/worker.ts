@@ -79,16 +79,21 @@ async function work(runId: number): Promise<void> {
   await announce(run);
 }
 
-async function main(): Promise<void> {
-  await migrate();
+/** Marks the runs of dead workers, then rolls back what they left half-done in a game folder. */
+async function clean(): Promise<void> {
   await cleanRuns();
   await recoverInstalls((text) => process.stdout.write(`${text}\n`));
+}
+
+async function main(): Promise<void> {
+  await migrate();
+  await clean();
   const boss = await queue('worker');
   runEvents();
   await boss.work<{ run: number }>(QUEUE, { pollingIntervalSeconds: 0.5 }, async (jobs) => {
     for (const job of jobs) await work(job.data.run);
   });
-  const cleaning = setInterval(() => void cleanRuns().catch(() => {}), 5_000);
+  const cleaning = setInterval(() => void clean().catch(() => {}), 5_000);
   process.stdout.write('worker ready\n');
   const leave = async () => {
     clearInterval(cleaning);
