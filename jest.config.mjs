@@ -13,7 +13,7 @@ const config = {
     {
       ...common,
       displayName: 'unit',
-      roots: ['<rootDir>/src', '<rootDir>/demo', '<rootDir>/tests/unit'],
+      roots: ['<rootDir>/src', '<rootDir>/demo', '<rootDir>/tests/unit', '<rootDir>/tests/formats'],
       testMatch: ['**/*.test.ts'],
     },
     { ...common, displayName: 'server', roots: ['<rootDir>/tests/server'], testMatch: ['**/*.test.ts'] },

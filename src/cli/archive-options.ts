@@ -1,44 +1,59 @@
 import { existsSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { openFile, type FileSource } from '../core/bytes/node';
+import { fileScratch, openFile, type FileSource } from '../core/bytes/node';
 import { keyBytes } from '../core/codecs';
-import { FaultError } from '../core/faults';
-import { DEFAULT_LIMITS, openArchive, type Archive, type Limits, type Recipe } from '../core/recipe';
-import { loadRecipe, loadRecipes, recognise } from '../core/recipe/node';
+import { FaultError, faultOf } from '../core/faults';
+import { parseNameList } from '../core/game';
+import { DEFAULT_LIMITS, openArchive, recogniseFile, type Archive, type Limits, type Recipe } from '../core/recipe';
+import { companionsOf, loadRecipe, loadRecipes } from '../core/recipe/node';
 
 export interface ArchiveOptions {
   readonly recipe?: string;
   readonly key: readonly string[];
   readonly limit: readonly string[];
+  readonly names: readonly string[];
 }
 
 const SHIPPED = join(__dirname, '..', '..', 'recipes');
 
-/** Opens the archive that the arguments name and hands it to `work`; the file is closed afterwards. */
+/**
+ * Opens the archive that the arguments name and hands it to `work`; the files are closed afterwards. Volumes that are
+ * not named are looked for beside the main file.
+ */
 export async function withOpened<T>(
   files: readonly string[],
   options: ArchiveOptions,
-  work: (archive: Archive, source: FileSource) => Promise<T>,
+  work: (archive: Archive, sources: readonly FileSource[]) => Promise<T>,
 ): Promise<T> {
   const [main, ...more] = files;
-  const source = await openFile(main!);
+  const sources = [await openFile(main!)];
+  const scratch = fileScratch();
   try {
-    const recipe = await chooseRecipe(source, options.recipe);
-    if (more.length > 0) {
-      throw new FaultError({
-        code: 'invalid-request',
-        what: `the recipe ${recipe.id} describes one volume`,
-        found: `${files.length} files`,
-      });
-    }
-    const archive = await openArchive(recipe, source, {
+    const recipe = await chooseRecipe(sources[0]!, options.recipe);
+    for (const path of more.length > 0 ? more : await companionsOf(recipe, main!)) sources.push(await openFile(path));
+    const archive = await openArchive(recipe, sources, {
       keys: parseKeys(recipe, options.key),
       limits: parseLimits(options.limit),
+      names: await readNames(options.names),
+      scratch,
     });
-    return await work(archive, source);
+    return await work(archive, sources);
   } finally {
-    await source.close();
+    await scratch.release();
+    for (const source of sources) await source.close();
   }
+}
+
+async function readNames(files: readonly string[]): Promise<string[]> {
+  const names: string[] = [];
+  for (const file of files) {
+    const text = await readFile(file, 'utf8').catch((error: unknown) => {
+      throw new FaultError(faultOf(error, file), { cause: error });
+    });
+    for (const name of parseNameList(text)) names.push(name);
+  }
+  return names;
 }
 
 async function chooseRecipe(source: FileSource, wanted: string | undefined): Promise<Recipe> {
@@ -53,9 +68,9 @@ async function chooseRecipe(source: FileSource, wanted: string | undefined): Pro
       expected: `a file, or one of ${shipped.map((recipe) => recipe.id).join(', ')}`,
     });
   }
-  const fits = await recognise(shipped, source);
+  const { fits } = await recogniseFile(shipped, source);
   const [only] = fits;
-  if (fits.length === 1 && only !== undefined) return only;
+  if (fits.length === 1 && only !== undefined) return only.recipe;
   const head = await source.read(0, Math.min(8, source.size));
   throw new FaultError({
     code: 'no-recipe',
@@ -70,7 +85,7 @@ async function chooseRecipe(source: FileSource, wanted: string | undefined): Pro
           hint: 'Name a recipe with --recipe FILE.',
         }
       : {
-          what: `several recipes fit: ${fits.map((recipe) => recipe.id).join(', ')}`,
+          what: `several recipes fit: ${fits.map(({ recipe, reason }) => `${recipe.id} (${reason})`).join(', ')}`,
           hint: 'Choose one with --recipe ID.',
         }),
   });

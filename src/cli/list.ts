@@ -1,31 +1,46 @@
-import { kindOf } from '../core/game';
 import { sayFault } from '../core/faults';
+import { kindOf } from '../core/game';
+import { uniquePaths } from '../core/recipe';
 import { warn, withOpened, type ArchiveOptions } from './archive-options';
 
 export async function list(files: readonly string[], options: ArchiveOptions & { json?: boolean }): Promise<void> {
-  await withOpened(files, options, async (archive, source) => {
-    const { entries } = archive;
-    const row = (i: number) => ({
-      path: entries.path(i),
-      size: Number.isNaN(entries.size(i)) ? null : entries.size(i),
-      stored: entries.stored(i),
-      offset: entries.at(i),
-      volume: 0,
-      kind: kindOf(entries.path(i)),
-    });
+  await withOpened(files, options, async (archive) => {
+    const { entries, volumes } = archive;
+    const pathOf = uniquePaths(entries);
+    const known = (value: number) => (Number.isNaN(value) ? null : value);
+    const row = (i: number) => {
+      const time = entries.time(i);
+      return {
+        path: pathOf(i),
+        size: entries.isDeleted(i) ? 0 : known(entries.size(i)),
+        stored: known(entries.stored(i)),
+        offset: entries.at(i),
+        volume: entries.volume(i),
+        kind: kindOf(entries.path(i)),
+        ...(entries.isDeleted(i) ? { deleted: true } : {}),
+        ...(entries.isNamed(i) ? {} : { nameless: true }),
+        ...(time === undefined ? {} : { time: new Date(time).toISOString() }),
+      };
+    };
     if (options.json === true) {
+      const head = {
+        file: archive.outer.name,
+        size: volumes.reduce((sum, { source }) => sum + source.size, 0),
+        recipe: archive.recipe.id,
+        volumes: volumes.map(({ name, source }) => ({ name, size: source.size })),
+        entries: entries.count,
+        complaints: archive.complaints,
+      };
       // Written row by row: a million entries need not stand in memory as one text.
-      process.stdout.write(
-        `{"archive":${JSON.stringify({ file: source.name, size: source.size, recipe: archive.recipe.id, entries: entries.count, complaints: archive.complaints })},"entries":[`,
-      );
+      process.stdout.write(`{"archive":${JSON.stringify(head)},"entries":[`);
       for (let i = 0; i < entries.count; i++) await print(`${i === 0 ? '' : ','}\n${JSON.stringify(row(i))}`);
       await print(']}\n');
       return;
     }
     warn(archive, sayFault);
     for (let i = 0; i < entries.count; i++) {
-      const { path, size, kind } = row(i);
-      await print(`${String(size ?? '?').padStart(12)}  ${kind.padEnd(8)}  ${path}\n`);
+      const { path, size, kind, deleted } = row(i);
+      await print(`${String(deleted === true ? 'deleted' : (size ?? '?')).padStart(12)}  ${kind.padEnd(8)}  ${path}\n`);
     }
   });
 }

@@ -18,6 +18,7 @@ function withArchive(command: Command): Command {
   return command
     .option('--recipe <file|id>', 'recipe to use instead of recognising the format')
     .option('--key <slot=value>', 'key for a slot: hex, base64 or text', gather, [])
+    .option('--names <file>', 'name list for hashed entries: a path a line', gather, [])
     .option('--limit <name=number>', 'raise a limit, such as maxEntryBytes=20000000000', gather, []);
 }
 
@@ -35,13 +36,16 @@ function makeProgram(): Command {
 
   withArchive(program.command('take'))
     .description('take entries out into a folder')
-    .argument('<file>', 'the archive')
-    .argument('[pattern...]', 'which entries: paths, or patterns with * and **; all when none is given')
+    .argument('<file>', 'the main file of the archive')
+    .argument(
+      '[more...]',
+      'further volumes, then which entries: paths, or patterns with * and **; all when none is given',
+    )
     .requiredOption('--to <dir>', 'folder to write into')
     .addOption(
       new Option('--as <form>', 'plain bytes, or as they are stored').choices(['open', 'stored']).default('open'),
     )
-    .action(async (file: string, patterns: string[], options) => take(file, patterns, options));
+    .action(async (file: string, more: string[], options) => take(file, more, options));
 
   withArchive(program.command('put'))
     .description('write the archive with changes into a folder')

@@ -2,7 +2,7 @@ import { mkdir, realpath } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { createFile, fileScratch, openFile, type FileSource } from '../core/bytes/node';
 import { FaultError, sayFault } from '../core/faults';
-import { planRebuild, writePlan, type Archive, type Edits, type Layout } from '../core/recipe';
+import { planRebuild, uniquePaths, writePlan, type Archive, type Edits, type Layout } from '../core/recipe';
 import { split, warn, withOpened, type ArchiveOptions } from './archive-options';
 
 interface PutOptions extends ArchiveOptions {
@@ -14,10 +14,12 @@ interface PutOptions extends ArchiveOptions {
 }
 
 export async function put(files: readonly string[], options: PutOptions): Promise<void> {
-  await withOpened(files, options, async (archive, source) => {
+  await withOpened(files, options, async (archive, sources) => {
     warn(archive, sayFault);
     await mkdir(options.to, { recursive: true });
-    if ((await realpath(options.to)) === (await realpath(dirname(source.path)))) {
+    const target = await realpath(options.to);
+    const folders = await Promise.all(sources.map(({ path }) => realpath(dirname(path))));
+    if (folders.includes(target)) {
       throw new FaultError({
         code: 'invalid-request',
         what: 'the archive would be written over itself',
@@ -29,10 +31,10 @@ export async function put(files: readonly string[], options: PutOptions): Promis
     try {
       const edits = await readEdits(archive, options, opened);
       const plan = await planRebuild(archive, edits, { layout: options.how, scratch });
-      const target = join(options.to, source.name);
-      await writePlan(plan, await createFile(target));
+      await writePlan(plan, (volume) => createFile(join(options.to, volume.name)));
+      const names = plan.volumes.map(({ name }) => join(options.to, name)).join(', ');
       process.stdout.write(
-        `${target}: ${plan.entryCount} entries, ${plan.changed.length} new or changed, ${plan.size} bytes\n`,
+        `${names}: ${plan.entryCount} entries, ${plan.changed.length} new or changed, ${plan.size} bytes\n`,
       );
     } finally {
       await scratch.release();
@@ -43,7 +45,8 @@ export async function put(files: readonly string[], options: PutOptions): Promis
 
 async function readEdits(archive: Archive, options: PutOptions, opened: FileSource[]): Promise<Edits> {
   const byPath = new Map<string, number>();
-  for (let i = 0; i < archive.entries.count; i++) byPath.set(archive.entries.path(i), i);
+  const pathOf = uniquePaths(archive.entries);
+  for (let i = 0; i < archive.entries.count; i++) byPath.set(pathOf(i), i);
   const entryOf = (path: string) => {
     const entry = byPath.get(path);
     if (entry !== undefined) return entry;

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import picomatch from 'picomatch';
@@ -5,7 +6,7 @@ import { readChunks } from '../core/bytes';
 import { createFile } from '../core/bytes/node';
 import { FaultError, faultOf, sayFault } from '../core/faults';
 import { SafePaths } from '../core/game';
-import { readEntry, storedSource, type Archive } from '../core/recipe';
+import { readEntry, storedSource, uniquePaths, type Archive } from '../core/recipe';
 import { warn, withOpened, type ArchiveOptions } from './archive-options';
 
 interface TakeOptions extends ArchiveOptions {
@@ -13,14 +14,19 @@ interface TakeOptions extends ArchiveOptions {
   readonly as: 'open' | 'stored';
 }
 
-export async function take(file: string, patterns: readonly string[], options: TakeOptions): Promise<void> {
-  await withOpened([file], options, async (archive) => {
+/** @param more further volumes of the archive, as long as they are files, then patterns */
+export async function take(file: string, more: readonly string[], options: TakeOptions): Promise<void> {
+  const first = more.findIndex((one) => !existsSync(one));
+  const volumes = first < 0 ? more : more.slice(0, first);
+  const patterns = first < 0 ? [] : more.slice(first);
+  await withOpened([file, ...volumes], options, async (archive) => {
     warn(archive, sayFault);
-    const wanted = chooseEntries(archive, patterns);
+    const pathOf = uniquePaths(archive.entries);
+    const wanted = chooseEntries(archive, pathOf, patterns);
     const paths = new SafePaths();
     let failed = 0;
     for (const entry of wanted) {
-      const name = archive.entries.path(entry);
+      const name = pathOf(entry);
       const safe = paths.clean(name);
       if (safe.renamed !== undefined)
         process.stderr.write(`Note: ${name} goes out as ${safe.path}, because ${safe.renamed}.\n`);
@@ -38,12 +44,13 @@ export async function take(file: string, patterns: readonly string[], options: T
   });
 }
 
-function chooseEntries(archive: Archive, patterns: readonly string[]): number[] {
-  const all = Array.from({ length: archive.entries.count }, (_, i) => i);
+function chooseEntries(archive: Archive, pathOf: (entry: number) => string, patterns: readonly string[]): number[] {
+  const { entries } = archive;
+  const all = Array.from({ length: entries.count }, (_, i) => i).filter((entry) => !entries.isDeleted(entry));
   if (patterns.length === 0) return all;
   const exact = new Set(patterns);
   const matches = picomatch([...patterns], { dot: true });
-  const wanted = all.filter((entry) => exact.has(archive.entries.path(entry)) || matches(archive.entries.path(entry)));
+  const wanted = all.filter((entry) => exact.has(pathOf(entry)) || matches(pathOf(entry)));
   if (wanted.length > 0) return wanted;
   throw new FaultError({
     code: 'no-such-entry',

@@ -1,4 +1,4 @@
-import { bufferSource, type ByteSource } from './byte-source';
+import { bufferSource, copyOf, type ByteSource } from './byte-source';
 
 /** Where bytes are written, in order. `close` makes them durable; without it nothing may look finished. */
 export interface ByteSink {
@@ -20,7 +20,7 @@ export interface Scratch {
 export function memorySink(): ByteSink & { bytes(): Uint8Array } {
   let parts: Uint8Array[] = [];
   return {
-    write: async (bytes) => void parts.push(bytes.slice()),
+    write: async (bytes) => void parts.push(copyOf(bytes)),
     close: async () => {},
     abandon: async () => void (parts = []),
     bytes: () => joined(parts),

@@ -42,6 +42,39 @@ export function sliceSource(source: ByteSource, at: number, length: number, name
   };
 }
 
+/** Sources one behind the other, as one. */
+export function joinedSource(parts: readonly ByteSource[], name: string): ByteSource {
+  const ends: number[] = [];
+  for (const part of parts) ends.push((ends.at(-1) ?? 0) + part.size);
+  const size = ends.at(-1) ?? 0;
+  return {
+    name,
+    size,
+    read: async (offset, length) => {
+      checkRange(name, size, offset, length);
+      const bytes = new Uint8Array(length);
+      for (const [i, part] of parts.entries()) {
+        const start = ends[i]! - part.size;
+        const from = Math.max(offset, start);
+        const to = Math.min(offset + length, ends[i]!);
+        if (from < to) bytes.set(await part.read(from - start, to - from), from - offset);
+      }
+      return bytes;
+    },
+  };
+}
+
+/** A source whose bytes are made when they are first read. */
+export function lazySource(name: string, size: number, make: () => Promise<ByteSource>): ByteSource {
+  let made: Promise<ByteSource> | undefined;
+  return { name, size, read: async (offset, length) => (await (made ??= make())).read(offset, length) };
+}
+
+/** A copy of its own: a Node Buffer's own `slice` is only a view. */
+export function copyOf(bytes: Uint8Array, from = 0, to = bytes.length): Uint8Array<ArrayBuffer> {
+  return Uint8Array.prototype.slice.call(bytes, from, to) as Uint8Array<ArrayBuffer>;
+}
+
 /** Small enough for the caches of a core, large enough that a call costs nothing. */
 const DEFAULT_PIECE_BYTES = 512 << 10;
 

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { faultOf, FaultError, FormatError } from '../faults';
 import type { ByteSink, Scratch } from './byte-sink';
-import { bufferSource, checkRange, type ByteSource } from './byte-source';
+import { bufferSource, checkRange, copyOf, type ByteSource } from './byte-source';
 
 /** A file opened for reading; the owner closes it. */
 export interface FileSource extends ByteSource {
@@ -106,7 +106,7 @@ export async function createFile(path: string, options: { durable?: boolean } = 
         return;
       }
       // The caller may reuse the buffer after we return.
-      gathered.push(bytes.slice());
+      gathered.push(copyOf(bytes));
       gatheredBytes += bytes.length;
       if (gatheredBytes >= GATHER_BYTES) await flush();
     },
@@ -155,7 +155,7 @@ export function fileScratch(folder = tmpdir()): Scratch {
         for await (const chunk of chunks) {
           size += chunk.length;
           if (sink === undefined && size <= IN_MEMORY_BYTES && inMemory + size <= IN_MEMORY_TOTAL) {
-            parts.push(chunk.slice());
+            parts.push(copyOf(chunk));
             continue;
           }
           if (sink === undefined) {

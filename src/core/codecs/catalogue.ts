@@ -1,13 +1,33 @@
 import { aesCodecs } from './aes';
+import { blockCipherCodecs } from './block-ciphers';
 import type { Codec } from './codec';
+import { compressionCodecs, prepareCompressions } from './compressions';
 import { deflateCodecs } from './deflate';
+import { prepareHashes } from './hashes';
 import { lz4Block } from './lz4';
+import { lzo1x } from './lzo';
+import { runLengthCodecs } from './run-length';
+import { streamCipherCodecs } from './stream-ciphers';
 
 export type { Codec, CodecContext, ParamSpec, ParamValue } from './codec';
 
 const CATALOGUE = new Map<string, Codec>(
-  [...deflateCodecs, lz4Block, ...aesCodecs].map((codec) => [codec.name, codec]),
+  [
+    ...deflateCodecs,
+    lz4Block,
+    ...compressionCodecs,
+    lzo1x,
+    ...runLengthCodecs,
+    ...aesCodecs,
+    ...blockCipherCodecs,
+    ...streamCipherCodecs,
+  ].map((codec) => [codec.name, codec]),
 );
+
+/** Loads what is WebAssembly; must be awaited before a codec or hash is used. */
+export async function prepareCodecs(): Promise<void> {
+  await Promise.all([prepareCompressions(), prepareHashes()]);
+}
 
 /** The codec a recipe names, or undefined. */
 export function findCodec(name: string): Codec | undefined {

@@ -1,11 +1,11 @@
 /** The contract of every step a `through` chain can name. */
 
-export type ParamValue = Uint8Array | number | string;
+export type ParamValue = Uint8Array | number | bigint | string;
 
 /** One parameter of a codec; positional parameters come first, in this order, and may be named as well. */
 export interface ParamSpec {
   readonly name: string;
-  readonly type: 'key' | 'bytes' | 'number' | 'word';
+  readonly type: 'key' | 'bytes' | 'number' | 'word' | 'any';
   /** Exact length for keys and bytes. */
   readonly length?: number;
   readonly words?: readonly string[];
@@ -23,7 +23,7 @@ export interface CodecContext {
 
 export interface Codec {
   readonly name: string;
-  readonly family: 'compression' | 'cipher';
+  readonly family: 'compression' | 'cipher' | 'own';
   readonly params: readonly ParamSpec[];
   /** One sentence for the reference. */
   readonly about: string;

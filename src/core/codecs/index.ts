@@ -1,3 +1,11 @@
-export { codecNames, findCodec, type Codec, type CodecContext, type ParamSpec, type ParamValue } from './catalogue';
-export { createHasher, hasherNames, hashOf, type Hasher } from './hashes';
-export { KEY_KINDS, keyBytes, keyCandidates, maskKey, type KeyKind } from './keys';
+export {
+  codecNames,
+  findCodec,
+  prepareCodecs,
+  type Codec,
+  type CodecContext,
+  type ParamSpec,
+  type ParamValue,
+} from './catalogue';
+export { createHasher, hasherNames, hashFacts, hashOf, type Hasher } from './hashes';
+export { KEY_KINDS, keyBytes, keyCandidates, keyLength, maskKey, type KeyKind } from './keys';

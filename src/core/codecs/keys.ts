@@ -19,7 +19,10 @@ export function keyCandidates(text: string): Uint8Array[] {
   const trimmed = text.trim();
   const utf8 = (value: string) => new Uint8Array(Buffer.from(value, 'utf8'));
   if (trimmed.startsWith('text:')) return [utf8(trimmed.slice('text:'.length))];
-  const hex = trimmed.replace(/0x/gi, '').replace(/[\s:,-]/g, '');
+  const hex = trimmed
+    .replace(/^hex:/, '')
+    .replace(/0x/gi, '')
+    .replace(/[\s:,-]/g, '');
   if (hex.length > 0 && hex.length % 2 === 0 && /^[0-9a-f]+$/i.test(hex))
     return [new Uint8Array(Buffer.from(hex, 'hex'))];
   const found: Uint8Array[] = [];
@@ -30,20 +33,34 @@ export function keyCandidates(text: string): Uint8Array[] {
   return found;
 }
 
+/** How many bytes a key of this kind has: `aes-256`, `bytes(8)`; 0 for `text`, which may have any number. */
+export function keyLength(kind: string): number {
+  const counted = /^bytes\((\d+)\)$/.exec(kind);
+  if (counted !== null) return Number(counted[1]);
+  return Object.hasOwn(KEY_KINDS, kind) ? KEY_KINDS[kind as KeyKind] : 0;
+}
+
 /**
  * The bytes of a pasted key for a slot of this kind.
  *
  * @throws FaultError `key-wrong` when no reading of the text has the right length; never says the text.
  */
-export function keyBytes(text: string, kind: KeyKind): Uint8Array {
-  const wanted = KEY_KINDS[kind];
+export function keyBytes(text: string, kind: string): Uint8Array {
+  const wanted = keyLength(kind);
   const candidates = keyCandidates(text);
+  // A text is meant as it stands, unless it says hex itself.
+  if (wanted === 0) {
+    const plain = /^hex:/.test(text.trim())
+      ? candidates[0]
+      : new TextEncoder().encode(text.trim().replace(/^text:/, ''));
+    if (plain !== undefined && plain.length > 0) return plain;
+  }
   const fit = candidates.find((bytes) => bytes.length === wanted);
   if (fit !== undefined) return fit;
   const lengths = candidates.map((bytes) => bytes.length);
   throw new FaultError({
     code: 'key-wrong',
-    what: `an ${kind} key has ${wanted} bytes (${wanted * 2} hex digits)`,
+    what: `${/^a/.test(kind) ? 'an' : 'a'} ${kind} key has ${wanted} bytes (${wanted * 2} hex digits)`,
     expected: `${wanted} bytes`,
     found: lengths.length === 0 ? 'nothing' : `${lengths[0]} bytes`,
     hint: lengths.some((length) => length < wanted) ? 'Was the key copied whole?' : 'Is there more than the key in it?',

@@ -13,6 +13,7 @@ export type FaultCode =
   | 'checksum-differs'
   | 'outside-file' // a pointer leads out of the file
   | 'bad-text'
+  | 'volume-missing' // a file that belongs to the archive is not there
   | 'file-changed' // the file changed or went away while it was read
   | 'no-recipe' // nothing recognises the file
   | 'layout-impossible' // a new layout cannot satisfy the format

@@ -2,6 +2,8 @@
 export interface Limits {
   /** Plain bytes of one region. */
   readonly maxRegionBytes: number;
+  /** Bytes of an unexplained stretch that are looked into at once. */
+  readonly maxWholeBytes: number;
   /** Rows of all tables of an archive together. */
   readonly maxRows: number;
   /** Plain bytes of one entry. */
@@ -14,16 +16,20 @@ export interface Limits {
   readonly maxTextBytes: number;
   /** Rounds of laying out until nothing moves. */
   readonly maxRounds: number;
+  /** Seconds that reading the tables of one archive may take. */
+  readonly maxSeconds: number;
 }
 
 export const DEFAULT_LIMITS: Limits = {
-  maxRegionBytes: 1 << 30,
-  maxRows: 20_000_000,
+  maxRegionBytes: 256 << 20,
+  maxWholeBytes: 16 << 20,
+  maxRows: 5_000_000,
   maxEntryBytes: 8 * 2 ** 30,
   maxRatio: 1_100,
   maxDepth: 64,
   maxTextBytes: 1 << 20,
-  maxRounds: 12,
+  maxRounds: 24,
+  maxSeconds: 60,
 };
 
 /** Below this many plain bytes a high ratio harms nobody: a blank picture packs that well. */

@@ -1,13 +1,13 @@
 /** A compiled recipe: plain data and closures, made once from the checked text. */
 import type { ByteWriter, Cursor } from '../bytes';
-import type { Codec, KeyKind } from '../codecs';
+import type { Codec } from '../codecs';
+import type { PoolValue, Scope, Value } from './formula/value';
 import type { Limits } from './limits';
-import type { Column, Table } from './table';
-import type { Scope, Value } from './value';
+import type { Column, Tables } from './read/table';
 
 /** What a formula depends on; decides what must be computed anew when something changes. */
 export interface Uses {
-  /** Offsets and lengths of the finished file. */
+  /** Offsets, lengths, counts: what only the finished layout tells. */
   layout: boolean;
   /** Fields of other shapes, whose values may themselves follow the layout. */
   elsewhere: boolean;
@@ -19,6 +19,12 @@ export interface Uses {
   readonly regionBytes: Set<number>;
   /** Regions whose fields are read, by index. */
   readonly regions: Set<number>;
+  /** Facts of the entry, by name; `own` and `block` count as such. */
+  readonly entry: Set<string>;
+  /** Hashes over bytes of the whole file. */
+  late: boolean;
+  /** The size of a volume. */
+  end: boolean;
 }
 
 export interface Formula {
@@ -33,16 +39,29 @@ export interface Formula {
   readonly rowField?: number;
 }
 
+/** The volume bytes come from, for fields that lie elsewhere in it. */
 export interface ReadContext {
   readonly scope: Scope;
   readonly limits: Limits;
+  readonly tables: Tables;
   /** Bytes of the region beyond the cursor's window, when it was fetched in part. */
   readonly beyond: number;
   depth: number;
-  /** Bytes from the start of the region that are known to be needed; a window is fetched again at least so large. */
+  /** How many `must` have held so far: what tells a wrong key from damage. */
+  held: number;
+  /** Bytes from the start of the window that are known to be needed. */
   needed: number;
+  /** Counts what was read; checked against limits of time and rows. */
+  readonly budget: Budget;
+  /** All bytes a field with `at` may lie in, by their offset; undefined where it may lie nowhere else. */
+  readonly elsewhere: ((at: number) => Cursor) | undefined;
   /** Told of every field as it is read: the row's number in its table, and offsets from `start` up to `end`. */
-  readonly trace?: (field: Field, shape: Shape, row: number, start: number, end: number) => void;
+  readonly trace?: (field: Field, shape: Shape, row: number, start: number, end: number, value: Value) => void;
+}
+
+export interface Budget {
+  /** Counts one row. @throws LimitError when there are too many, or when reading takes too long */
+  row(offset: number): void;
 }
 
 export interface FieldKind {
@@ -53,17 +72,64 @@ export interface FieldKind {
   /** The fewest bytes an instance can have. */
   readonly minSize: number;
   readonly type: FieldType;
-  makeColumn(): Column;
-  /** Reads one instance onto the end of `column`. */
-  read(cursor: Cursor, column: Column, context: ReadContext): void;
+  /** True when an instance may be too large for memory: it is then read piece by piece. */
+  readonly flows: boolean;
+  /** Shapes an instance holds directly. */
+  readonly shapes?: readonly Shape[];
+  /** Of several kinds, the one the scope chooses. */
+  chosen?(scope: Scope): FieldKind;
+  /** A pool of its own over bytes that were found, to which texts may be added. */
+  poolOf?(found: Uint8Array): PoolValue;
+  makeColumn(tables: Tables): Column;
+  /** Reads one instance into row `row` of `column`. */
+  read(cursor: Cursor, column: Column, row: number, context: ReadContext): void;
+  /** The same from a file that is fetched on the way; only where {@link flows}. */
+  readFlow?(flow: Flow, column: Column, row: number, context: ReadContext): Promise<void>;
   /** @throws FormatError `layout-impossible` when the value does not fit */
-  write(writer: ByteWriter, value: Value, scope: Scope): void;
+  write(writer: RegionWriter, value: Value, scope: Scope): void;
+}
+
+/** A file read on the way: a window that moves along it. */
+export interface Flow {
+  /** Offset in the volume. */
+  position: number;
+  /** Where the bytes at hand end, exclusive. */
+  end: number;
+  /** Moves on by so many bytes without reading them. @throws FormatError `cut-short` past the end */
+  skip(length: number): void;
+  /** Reads one small instance, fetching as much as it turns out to need. */
+  small(kind: FieldKind, column: Column, row: number, context: ReadContext): Promise<void> | undefined;
+}
+
+/** Bytes of a region in the making; large stretches are named, not copied. */
+export interface RegionWriter extends ByteWriter {
+  /** Offset in the file (or in the unlocked region) of what is written next. */
+  readonly position: number;
+  splice(stretch: SplicedBytes): void;
+  /** Writes what a field with `at` holds in a piece of its own. */
+  apart(found: number | undefined, align: number, write: (writer: RegionWriter) => void): void;
+}
+
+export interface SplicedBytes {
+  readonly length: number;
+  /** The entry whose bytes these are, in the new file; undefined for bytes that are only kept. */
+  readonly out?: number;
+  /** Where they were found. */
+  readonly from?: number;
 }
 
 export type FieldType =
-  | { readonly kind: 'value'; readonly of: 'number' | 'text' | 'bytes' }
+  | {
+      readonly kind: 'value';
+      readonly of: 'number' | 'text' | 'bytes';
+      readonly parts?: ReadonlyMap<string, { shift: number; width: number }>;
+    }
   | { readonly kind: 'shape'; readonly shape: Shape }
-  | { readonly kind: 'list'; readonly of: FieldType };
+  | { readonly kind: 'list'; readonly of: FieldType }
+  | { readonly kind: 'pool' }
+  | { readonly kind: 'data' }
+  /** One of several, told by the file. */
+  | { readonly kind: 'any' };
 
 /** What `must` demands. */
 export interface Demand {
@@ -71,6 +137,17 @@ export interface Demand {
   holds(value: Value): boolean;
   /** The value to write when the field has no other. */
   readonly only: Value;
+}
+
+/** Some bits of a number. */
+export interface Part {
+  readonly name: string;
+  readonly line: number;
+  readonly shift: number;
+  readonly width: number;
+  readonly must: Demand | undefined;
+  readonly is: Formula | undefined;
+  readonly fresh: Formula | undefined;
 }
 
 export interface Field {
@@ -83,6 +160,17 @@ export interface Field {
   readonly when: Formula | undefined;
   /** The value in a new row or file; a neighbour's is copied from the row before. */
   readonly fresh: Formula | 'neighbour' | undefined;
+  readonly parts: readonly Part[];
+  /** The field lies elsewhere, at this offset. */
+  readonly at: Formula | undefined;
+  /** Alignment of a field that lies elsewhere. */
+  readonly align: number;
+  /** The bytes its instance is confined to. */
+  readonly size: Formula | undefined;
+  /** Order of the rows of a list. */
+  readonly sort: readonly Formula[];
+  /** Set when a formula asks for the start or length of the field. */
+  marked: boolean;
 }
 
 export interface Shape {
@@ -91,6 +179,11 @@ export interface Shape {
   readonly fields: readonly Field[];
   readonly fixedSize: number | undefined;
   readonly minSize: number;
+  /** True when an instance can hold another of its own shape. */
+  readonly recursive: boolean;
+  /** True when an instance may hold data, or fields that lie elsewhere: it is then read piece by piece. */
+  readonly flows: boolean;
+  indexOf(name: string): number;
 }
 
 /** One step of a `through` chain with its parameters. */
@@ -101,40 +194,98 @@ export interface Step {
   readonly params: Readonly<Record<string, Formula>>;
   /** Key slots among the parameters. */
   readonly slots: readonly string[];
+  readonly when: Formula | undefined;
+}
+
+/** Where a region is looked for when its place is told by its content. */
+export interface Search {
+  readonly bytes: Uint8Array;
+  /** Offset the search starts from; the end of the file when it goes backwards. */
+  readonly from: Formula | undefined;
+  readonly backwards: boolean;
 }
 
 export interface Region {
   readonly name: string;
   readonly index: number;
   readonly line: number;
+  /** Which set of volumes it lies in. */
+  readonly volume: string;
   readonly at: Formula | undefined;
+  readonly search: Search | undefined;
   /** Set when `at` is a constant: the region never moves. */
   readonly fixedAt: number | undefined;
   readonly length: Formula | undefined;
   /** Plain length behind the `through` chain, where the format states it. */
   readonly plain: Formula | undefined;
+  readonly when: Formula | undefined;
   readonly through: readonly Step[];
   /** What lies in it: one shape, the entries, or bytes nobody looks into. */
   readonly holds: FieldKind | 'entries' | 'bytes';
   readonly align: number;
   readonly fill: number;
+  readonly sort: readonly Formula[];
 }
 
 /** How an entry was packed: the value of the method field, or the set of steps whose `when` held, as a bit mask. */
 export type Method = Value;
 
-export interface EntriesRule {
-  readonly line: number;
-  /** The name the row is bound to. */
-  readonly binding: string;
-  /** Where the rows are: a region and the fields that lead to the list. */
+/** A name that stands for the row of each entry, or of each block or folder. */
+export interface Binding {
+  readonly name: string;
   readonly region: number;
   readonly fieldPath: readonly number[];
   readonly shape: Shape;
-  readonly path: Formula;
-  readonly at: Formula;
+  /** True when all instances of the shape anywhere below count, not the items of one list. */
+  readonly anywhere: boolean;
+}
+
+export interface BlocksRule {
+  readonly line: number;
+  /** Plain bytes of every block but the last. */
+  readonly size: Formula;
   readonly stored: Formula;
+  readonly through: readonly Step[];
+  readonly align: number;
+  /** The table of blocks, where it is one for all entries. */
+  readonly each: Binding | undefined;
+  readonly first: Formula | undefined;
+}
+
+export interface FoldersRule {
+  readonly line: number;
+  readonly each: Binding;
+  readonly path: Formula | undefined;
+  readonly name: Formula | undefined;
+  /** Index of the folder above, in tables; trees tell it by nesting. */
+  readonly parent: Formula | undefined;
+}
+
+export interface EntriesRule {
+  readonly line: number;
+  readonly each: Binding;
+  readonly beside: readonly Binding[];
+  /** Rows that are entries; others are kept as they are. */
+  readonly only: Formula | undefined;
+  readonly path: Formula | undefined;
+  readonly hash: Formula | undefined;
+  /** The hash of a path, with `entry.path` for the path. */
+  readonly hashing: Formula | undefined;
+  readonly id: Formula | undefined;
+  readonly volume: Formula | undefined;
+  readonly at: Formula | undefined;
+  readonly stored: Formula | undefined;
   readonly size: Formula | undefined;
+  readonly time: Formula | undefined;
+  readonly deleted: Formula | undefined;
+  /** The field of the row (or of a shape in it) that holds the entry's bytes. */
+  readonly data: Formula | undefined;
+  readonly wrap: Shape | undefined;
+  /** The index of the data field in the wrap. */
+  readonly wrapData: number;
+  readonly folder: Formula | undefined;
+  readonly folders: FoldersRule | undefined;
+  readonly blocks: BlocksRule | undefined;
   methodOf(scope: Scope): Method;
   /** Set when the method is nothing but one field of the row. */
   readonly methodField: number | undefined;
@@ -146,26 +297,55 @@ export interface EntriesRule {
   readonly methods: readonly Method[];
 }
 
+export interface VolumeSet {
+  readonly name: string;
+  /** File name with `{stem}`, `{name}` and, for numbered volumes, `{n}` or `{n:000}`. */
+  readonly pattern: string;
+  readonly numbered: boolean;
+  /** Number of the first of numbered volumes. */
+  readonly first: number;
+  /** The most bytes of one volume. */
+  readonly limit: number | undefined;
+  readonly optional: boolean;
+}
+
+export interface Match {
+  readonly at: number;
+  /** Counted back from the end of the file. */
+  readonly fromEnd: boolean;
+  readonly bytes: Uint8Array;
+  readonly mask: Uint8Array | undefined;
+}
+
+/** What a key slot wants: so many bytes, or any number when 0. */
+export interface KeySlot {
+  readonly kind: string;
+  readonly bytes: number;
+}
+
 export interface Recipe {
   readonly id: string;
   readonly title: string;
   readonly revision: number;
   readonly text: string;
   readonly presents: 'archive';
-  readonly match: readonly { readonly at: number; readonly bytes: Uint8Array }[];
-  readonly needs: ReadonlyMap<string, KeyKind>;
+  /** A file fits when all tests of one of these lists hold. */
+  readonly match: readonly (readonly Match[])[];
+  readonly needs: ReadonlyMap<string, string>;
+  readonly slots: ReadonlyMap<string, KeySlot>;
+  readonly volumes: readonly VolumeSet[];
+  /** Steps the whole main volume goes through before anything else. */
+  readonly wrapped: readonly Step[];
   readonly shapes: readonly Shape[];
   readonly regions: readonly Region[];
   /** Region indices in the order in which they can be read. */
   readonly readingOrder: readonly number[];
   readonly entries: EntriesRule;
-  /** The region that holds the entries' bytes. */
-  readonly dataRegion: Region;
-}
-
-/** One row of a table as {@link Fields}; move `row` to look at another. */
-export interface RowCursor {
-  readonly table: Table;
-  row: number;
-  get(index: number): Value;
+  /** The region that holds the entries' bytes, and its set of volumes; undefined when they lie in their rows. */
+  readonly dataRegions: readonly Region[];
+  readonly duplicates: 'keep' | 'share';
+  /** True when a step is a JavaScript function of the recipe's own. */
+  readonly hasOwnSteps: boolean;
+  /** Gives `little` or `big`, where only the file tells. */
+  readonly endianness: Formula | undefined;
 }

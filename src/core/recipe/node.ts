@@ -1,11 +1,11 @@
-/** Recipes kept as files: the part of recipe/ that touches the file system. */
+/** Recipes kept as files, and the volumes beside a main file: the part of recipe/ that touches the file system. */
 import { readdir, readFile } from 'node:fs/promises';
-import { basename, join } from 'node:path';
-import type { ByteSource } from '../bytes';
+import { basename, dirname, join } from 'node:path';
+import { openFile, type FileSource } from '../bytes/node';
 import { faultOf, FaultError, FormatError } from '../faults';
-import { matches, matchLength } from './archive';
-import { compileRecipe } from './compile';
+import { compileRecipe } from './compile/compile';
 import type { Recipe } from './model';
+import { volumeNumber } from './read/volumes';
 
 /** @throws FormatError `recipe-invalid` naming the file, FaultError when it cannot be read */
 export async function loadRecipe(path: string): Promise<Recipe> {
@@ -28,9 +28,30 @@ export async function loadRecipes(folder: string): Promise<Recipe[]> {
   return Promise.all(files.map((file) => loadRecipe(join(folder, file))));
 }
 
-/** The recipes whose format a file has, judged by its content alone. */
-export async function recognise(recipes: readonly Recipe[], source: ByteSource): Promise<Recipe[]> {
-  const length = Math.min(source.size, Math.max(0, ...recipes.map(matchLength)));
-  const head = await source.read(0, length);
-  return recipes.filter((recipe) => matches(recipe, head));
+/** The files beside a main file that belong to the same archive, by the names the recipe gives them. */
+export async function companionsOf(recipe: Recipe, mainPath: string): Promise<string[]> {
+  const [, ...sets] = recipe.volumes;
+  if (sets.length === 0) return [];
+  const folder = dirname(mainPath);
+  const files = await readdir(folder).catch(() => [] as string[]);
+  const main = basename(mainPath);
+  const found = files.flatMap((file) => {
+    if (file === main) return [];
+    const set = sets.findIndex((one) => volumeNumber(one, main, file) !== undefined);
+    return set < 0 ? [] : [{ file, set, number: volumeNumber(sets[set]!, main, file)! }];
+  });
+  return found.sort((a, b) => a.set - b.set || a.number - b.number).map(({ file }) => join(folder, file));
+}
+
+/** Opens a main file and its companions; the caller closes them. */
+export async function openVolumes(recipe: Recipe, mainPath: string, name?: string): Promise<FileSource[]> {
+  const opened: FileSource[] = [];
+  try {
+    opened.push(await openFile(mainPath, name));
+    for (const path of await companionsOf(recipe, mainPath)) opened.push(await openFile(path));
+    return opened;
+  } catch (error) {
+    for (const source of opened) await source.close();
+    throw error;
+  }
 }

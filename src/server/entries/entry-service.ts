@@ -104,7 +104,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
       locked: archive.recipe.needs.size > 0,
       mime: mimeOf(row.path, head),
       covers: covers.map((one) => one.path),
-      fields: explainEntry(archive, n).map(({ field, value, at, length, unlocked, formula }) => ({
+      fields: (await explainEntry(archive, n)).map(({ field, value, at, length, unlocked, formula }) => ({
         field,
         value,
         at,

@@ -1,9 +1,9 @@
 /** Opened archives, kept for a while: reading one entry must not read the whole index again. */
-import { join } from 'node:path';
-import { openFile, type FileSource } from '../../core/bytes/node';
+import { join, relative } from 'node:path';
+import { fileScratch, openFile, type FileSource } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
-import { openArchive, type Archive, type Recipe } from '../../core/recipe';
-import { loadRecipes } from '../../core/recipe/node';
+import { openArchive, type Archive, type OpenOptions, type Recipe } from '../../core/recipe';
+import { companionsOf, loadRecipes } from '../../core/recipe/node';
 import { ArchiveModel, GameModel, InstallModel, onePerProcess } from '../database';
 import { env } from '../env';
 import type { RecipeAnswer } from '../shapes';
@@ -33,9 +33,14 @@ export async function requireArchive(gameId: number, id: number): Promise<Archiv
   throw new FaultError({ code: 'not-found', what: 'there is no such archive', hint: 'Scan the folder again.' });
 }
 
+interface OpenedFiles {
+  readonly archive: Archive;
+  close(): Promise<void>;
+}
+
 interface Kept {
   readonly facts: string;
-  readonly opened: Promise<{ archive: Archive; source: FileSource }>;
+  readonly opened: Promise<OpenedFiles>;
   users: number;
   stale: boolean;
 }
@@ -92,19 +97,43 @@ export async function withArchive<T>(archiveId: number, work: (archive: Archive)
 function retire(kept: Kept | undefined): void {
   if (kept === undefined) return;
   kept.stale = true;
-  if (kept.users === 0) void kept.opened.then(({ source }) => source.close()).catch(() => {});
+  if (kept.users === 0) void kept.opened.then((opened) => opened.close()).catch(() => {});
 }
 
-async function open(row: ArchiveModel, path: string): Promise<{ archive: Archive; source: FileSource }> {
+async function open(row: ArchiveModel, path: string): Promise<OpenedFiles> {
   const recipe = (await shippedRecipes()).find((one) => one.id === row.recipe);
   if (recipe === undefined) throw new FaultError({ code: 'no-recipe', file: row.path });
-  const source = await openFile(path, row.path);
+  const files = await openVolumesOf(row, recipe, path);
+  const scratch = fileScratch();
+  const close = async () => {
+    await scratch.release();
+    for (const source of files) await source.close();
+  };
   try {
     const keys = await keysFor(row.gameId, recipe);
-    const [first] = await openWithAny(recipe, source, keys);
-    return { archive: first, source };
+    const [archive] = await openWithAny(recipe, files, keys, { scratch });
+    return { archive, close };
   } catch (error) {
-    await source.close();
+    await close();
+    throw error;
+  }
+}
+
+/** The main file of an archive and those that belong to it, opened; the caller closes them. */
+export async function openVolumesOf(row: ArchiveModel, recipe: Recipe, path: string): Promise<FileSource[]> {
+  const opened = [await openFile(path, row.path)];
+  if (recipe.volumes.length === 1) return opened;
+  try {
+    const game = await GameModel.findByPk(row.gameId);
+    const main = await underRoots(join(game!.folder, row.path));
+    const kept = await keptOriginals(row.gameId);
+    for (const companion of await companionsOf(recipe, main)) {
+      const name = relative(game!.folder, companion).replaceAll('\\', '/');
+      opened.push(await openFile(kept.get(name) ?? (await underRoots(companion)), name));
+    }
+    return opened;
+  } catch (error) {
+    for (const source of opened) await source.close();
     throw error;
   }
 }
@@ -112,30 +141,34 @@ async function open(row: ArchiveModel, path: string): Promise<{ archive: Archive
 /** Opens with the first keyring that fits. @returns the archive and which keyring it was */
 export async function openWithAny(
   recipe: Recipe,
-  source: FileSource,
+  files: readonly FileSource[],
   keyrings: readonly ReadonlyMap<string, Uint8Array>[],
-  signal?: AbortSignal,
+  options: Pick<OpenOptions, 'signal' | 'scratch'> = {},
 ): Promise<[Archive, number]> {
   let refusal: unknown;
   for (const [i, keys] of keyrings.entries()) {
     try {
-      return [await openArchive(recipe, source, { keys, ...(signal === undefined ? {} : { signal }) }), i];
+      return [await openArchive(recipe, files, { ...options, keys }), i];
     } catch (error) {
       if (!(error instanceof FaultError) || !['key-wrong', 'key-missing'].includes(error.fault.code)) throw error;
       refusal ??= error;
     }
   }
   if (refusal !== undefined) throw refusal;
-  return [await openArchive(recipe, source, signal === undefined ? {} : { signal }), -1];
+  return [await openArchive(recipe, files, options), -1];
+}
+
+/** Files of the game that are in keeping while a build is in their place, by their names. */
+async function keptOriginals(gameId: number): Promise<ReadonlyMap<string, string>> {
+  const installs = await InstallModel.findAll({ where: { gameId, state: 'in' } });
+  const files = installs.flatMap((install) => install.files).filter((file) => file.original !== null);
+  return new Map(files.map((file) => [file.name, blobPath(file.original!)]));
 }
 
 /** Where the game's own file is: in its folder, or in keeping while a build is in its place. */
 export async function archiveFile(row: ArchiveModel): Promise<string> {
-  const installs = await InstallModel.findAll({ where: { gameId: row.gameId, state: 'in' } });
-  const kept = installs
-    .flatMap((install) => install.files)
-    .find((file) => file.name === row.path && file.original !== null);
-  if (kept?.original != null) return blobPath(kept.original);
+  const kept = (await keptOriginals(row.gameId)).get(row.path);
+  if (kept !== undefined) return kept;
   const game = await GameModel.findByPk(row.gameId);
   return underRoots(join(game!.folder, row.path));
 }

@@ -23,15 +23,16 @@ export function lockedBands(size: number, recipe: Recipe | undefined): StripBand
 export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<StripBand[]> {
   const { entries, source } = archive;
   const bands: StripBand[] = [];
-  for (const { region, at, length } of archive.regions.values())
-    bands.push({ at, length, what: 'region', name: region.name });
+  // The strip draws the main file; what lies in further volumes is not in it.
+  for (const { region, at, length, volume } of archive.regions.values())
+    if (volume === 0) bands.push({ at, length, what: 'region', name: region.name });
   for (let n = 0; n < entries.count; n++) {
-    if (entries.stored(n) > 0 && entries.at(n) + entries.stored(n) <= source.size) {
+    if (entries.volume(n) === 0 && entries.stored(n) > 0 && entries.at(n) + entries.stored(n) <= source.size) {
       bands.push({ at: entries.at(n), length: entries.stored(n), what: kindOf(entries.path(n)) });
     }
   }
-  const explained = await explainedBytes(archive, signal);
-  for (const { at, length } of explained.missing(source.size)) bands.push({ at, length, what: 'unexplained' });
+  const [explained] = await explainedBytes(archive, signal);
+  for (const { at, length } of explained!.missing(source.size)) bands.push({ at, length, what: 'unexplained' });
   bands.sort((a, b) => a.at - b.at);
   return cells(joined(bands), source.size);
 }

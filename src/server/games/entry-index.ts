@@ -4,7 +4,7 @@ import { pipeline } from 'node:stream/promises';
 import { from as copyFrom } from 'pg-copy-streams';
 import { throwIfStopped } from '../../core/faults';
 import { kindOf } from '../../core/game';
-import type { Archive } from '../../core/recipe';
+import { uniquePaths, type Archive } from '../../core/recipe';
 import { database, withConnection, type ArchiveModel } from '../database';
 
 const ROWS_A_CHUNK = 2_000;
@@ -31,8 +31,10 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
 
 function* copyRows(row: ArchiveModel, { entries }: Archive, signal: AbortSignal): Generator<string> {
   let chunk = '';
+  const pathOf = uniquePaths(entries);
   for (let n = 0; n < entries.count; n++) {
-    const path = entries.path(n);
+    if (entries.isDeleted(n)) continue;
+    const path = pathOf(n);
     const slash = path.lastIndexOf('/');
     const size = entries.size(n);
     chunk += `${row.id}\t${n}\t${row.gameId}\t${escape(path)}\t${escape(path.slice(0, Math.max(0, slash)))}\t${escape(path.slice(slash + 1))}\t${kindOf(path)}\t${Number.isNaN(size) ? entries.stored(n) : size}\t${entries.stored(n)}\t${entries.at(n)}\t${escape(String(entries.method(n)))}\n`;

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { KEY_KINDS, keyCandidates, maskKey, type KeyKind } from '../../core/codecs';
+import { keyCandidates, keyLength, maskKey } from '../../core/codecs';
 import { FaultError } from '../../core/faults';
 import type { Recipe } from '../../core/recipe';
 import { ArchiveModel, KeyModel } from '../database';
@@ -32,20 +32,22 @@ export async function addKey(gameId: number, text: string): Promise<RunAnswer> {
       what: 'no archive of this game is locked',
       hint: 'Scan the folder first.',
     });
-  const kinds = [...new Set(locked.flatMap((archive) => Object.values(archive.slots)))] as KeyKind[];
+  const kinds = [...new Set(locked.flatMap((archive) => Object.values(archive.slots)))];
   const candidates = keyCandidates(text);
   const fitting = kinds.flatMap((kind) =>
-    candidates.filter((bytes) => bytes.length === KEY_KINDS[kind]).map((bytes) => ({ kind, bytes })),
+    candidates
+      .filter((bytes) => keyLength(kind) === 0 || bytes.length === keyLength(kind))
+      .map((bytes) => ({ kind, bytes })),
   );
   if (fitting.length === 0) {
     const [first] = candidates;
     const [kind] = kinds;
     throw new FaultError({
       code: 'key-wrong',
-      what: `an ${kind} key has ${KEY_KINDS[kind!]} bytes, that is ${KEY_KINDS[kind!] * 2} hex digits`,
+      what: `an ${kind} key has ${keyLength(kind!)} bytes, that is ${keyLength(kind!) * 2} hex digits`,
       found: first === undefined ? 'nothing' : `${first.length} bytes`,
       hint:
-        first !== undefined && first.length < KEY_KINDS[kind!]
+        first !== undefined && first.length < keyLength(kind!)
           ? 'Was it copied whole?'
           : 'Is there more than the key in it?',
     });

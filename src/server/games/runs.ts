@@ -1,14 +1,13 @@
 /** The runs of Open: scanning a folder, and trying keys. */
 import { readdir, stat } from 'node:fs/promises';
-import { join, relative } from 'node:path';
+import { dirname, join, relative } from 'node:path';
 import { fileScratch, openFile } from '../../core/bytes/node';
 import { FaultError, faultOf, sayFault, throwIfStopped, type Fault } from '../../core/faults';
-import { prove, type Recipe } from '../../core/recipe';
-import { recognise } from '../../core/recipe/node';
+import { prove, recogniseFile, volumeNumber, type Recipe } from '../../core/recipe';
 import { ArchiveModel, GameModel, InstallModel, KeyModel } from '../database';
 import type { RunContext } from '../runs/run-context';
 import { underRoots } from '../storage';
-import { archiveFile, openWithAny, shippedRecipes } from './archive-access';
+import { archiveFile, openVolumesOf, openWithAny, shippedRecipes } from './archive-access';
 import { bandsOf, lockedBands } from './bands';
 import { forgetEntries, settleWinners, writeEntries } from './entry-index';
 import { keysFor } from './key-service';
@@ -25,10 +24,13 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   const rows = await ArchiveModel.findAll({ where: { gameId } });
   const recipes = await shippedRecipes();
   const seen = new Set<string>();
+  const companions = await companionFiles(folder, files, rows, recipes, signal);
   let read = 0;
   for (const [i, file] of files.entries()) {
     throwIfStopped(signal);
     progress(i, files.length, 'files');
+    // A volume is no archive of its own.
+    if (companions.has(file.path)) continue;
     seen.add(file.path);
     // What we put there ourselves is not the game's.
     if (ours.has(file.path)) continue;
@@ -47,6 +49,44 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   await game.update({ scannedAt: new Date() });
   progress(files.length, files.length, 'files');
   return { files: files.length, read };
+}
+
+/** Files that are volumes of an archive whose main file is another. */
+async function companionFiles(
+  folder: string,
+  files: readonly FoundFile[],
+  rows: readonly ArchiveModel[],
+  recipes: readonly Recipe[],
+  signal: AbortSignal,
+): Promise<ReadonlySet<string>> {
+  const found = new Set<string>();
+  const many = recipes.filter(({ volumes }) => volumes.length > 1);
+  if (many.length === 0) return found;
+  for (const file of files) {
+    throwIfStopped(signal);
+    const known = rows.find(
+      (row) => row.path === file.path && row.size === file.size && row.modified === file.modified,
+    );
+    const recipe =
+      known === undefined ? await mainOf(many, join(folder, file.path)) : many.find(({ id }) => id === known.recipe);
+    if (recipe === undefined) continue;
+    for (const other of files) {
+      if (other.path === file.path || dirname(other.path) !== dirname(file.path)) continue;
+      if (recipe.volumes.slice(1).some((set) => volumeNumber(set, file.path, other.path) !== undefined))
+        found.add(other.path);
+    }
+  }
+  return found;
+}
+
+async function mainOf(recipes: readonly Recipe[], path: string): Promise<Recipe | undefined> {
+  const source = await openFile(path).catch(() => undefined);
+  if (source === undefined) return undefined;
+  try {
+    return (await recogniseFile(recipes, source)).fits[0]?.recipe;
+  } finally {
+    await source.close();
+  }
 }
 
 interface FoundFile {
@@ -106,7 +146,8 @@ async function scanFile({ gameId, folder, file, known, recipes, signal, log }: S
   try {
     const source = await openFile(join(folder, file.path), file.path);
     try {
-      [recipe] = await recognise(recipes, source);
+      const { fits } = await recogniseFile(recipes, source);
+      recipe = fits[0]?.recipe;
     } finally {
       await source.close();
     }
@@ -137,11 +178,11 @@ async function openAndIndex(
   log: (text: string) => void,
   progress?: RunContext['progress'],
 ): Promise<number> {
-  const source = await openFile(await archiveFile(row), row.path);
+  const files = await openVolumesOf(row, recipe, await archiveFile(row));
   const scratch = fileScratch();
   try {
     const rings = await keysFor(row.gameId, recipe);
-    const [archive, ring] = await openWithAny(recipe, source, rings, signal);
+    const [archive, ring] = await openWithAny(recipe, files, rings, { signal, scratch });
     await writeEntries(row, archive, signal);
     const [complaint] = archive.complaints;
     await row.update({
@@ -163,7 +204,7 @@ async function openAndIndex(
     return ring;
   } finally {
     await scratch.release();
-    await source.close();
+    for (const source of files) await source.close();
   }
 }
 

@@ -6,12 +6,14 @@ import { FaultError } from '../../core/faults';
 import {
   NO_EDITS,
   openArchive,
-  planBytes,
   planRebuild,
   prove,
   readEntry,
   storedSource,
+  uniquePaths,
+  volumeBytes,
   type Archive,
+  type PlannedVolume,
   type Proof,
 } from '../../core/recipe';
 import { ArchiveModel, BuildModel, ChangeModel, InstallModel } from '../database';
@@ -63,7 +65,7 @@ export async function buildRun({ gameId, input, signal, progress, log }: RunCont
     const made = await withArchive(group.archive.id, (archive) =>
       buildOne(archive, group, name, how, { signal, progress, log }),
     );
-    files.push(made.file);
+    files.push(...made.files);
     proof = joinProofs(proof, made.proof);
   }
   log('Letting the stand-in game load it');
@@ -128,11 +130,11 @@ async function buildOne(
   name: string,
   how: How,
   { signal, progress, log }: Pick<RunContext, 'signal' | 'progress' | 'log'>,
-): Promise<{ file: BuildFile; proof: Proof }> {
+): Promise<{ files: BuildFile[]; proof: Proof }> {
   const scratch = fileScratch();
   const opened: FileSource[] = [];
   try {
-    const byPath = new Map(Array.from({ length: archive.entries.count }, (_, n) => [archive.entries.path(n), n]));
+    const byPath = pathsOf(archive);
     const replace = new Map<number, FileSource>();
     for (const change of group.changes) {
       const n = byPath.get(change.path);
@@ -147,21 +149,47 @@ async function buildOne(
       opened.push(source);
       replace.set(n, source);
     }
-    const plan = await planRebuild(archive, { ...NO_EDITS, replace }, { layout: how, scratch, signal });
-    const blob = await keepBlob(planBytes(plan, { signal, progress: (done) => progress(done, plan.size, 'bytes') }));
+    const plan = await planRebuild(archive, { ...NO_EDITS, replace }, { layout: how, name, scratch, signal });
+    const made: BuildFile[] = [];
+    const built: FileSource[] = [];
+    let done = 0;
+    for (const volume of plan.volumes) {
+      const before = done;
+      const chunks = volumeBytes(volume, { signal, progress: (bytes) => progress(before + bytes, plan.size, 'bytes') });
+      const blob = await keepBlob(chunks);
+      done += volume.size;
+      const path = `${name.slice(0, name.lastIndexOf('/') + 1)}${volume.name}`;
+      const source = await openFile(blobPath(blob.sha256), path);
+      opened.push(source);
+      built.push(source);
+      // A volume nothing changed in stays as it is in the game's folder.
+      if (how !== 'keep' || !isCopy(volume)) made.push({ name: path, size: blob.size, sha256: blob.sha256 });
+    }
     log(
-      `${name}: ${blob.size.toLocaleString('en')} bytes, ${plan.changed.length} changed, ${plan.movedBytes.toLocaleString('en')} bytes moved`,
+      `${name}: ${plan.size.toLocaleString('en')} bytes, ${plan.changed.length} changed, ${plan.movedBytes.toLocaleString('en')} bytes moved`,
     );
-    const built = await openFile(blobPath(blob.sha256), name);
-    opened.push(built);
-    const again = await openArchive(archive.recipe, built, { keys: archive.keys, signal });
+    const again = await openArchive(archive.recipe, built, { keys: archive.keys, signal, scratch });
     await checkBuilt(archive, again, group.changes, how, signal);
-    const proof = await prove(again, { scratch, signal, progress: (done, total) => progress(done, total, 'entries') });
-    return { file: { name, size: blob.size, sha256: blob.sha256 }, proof };
+    const proof = await prove(again, {
+      scratch,
+      signal,
+      progress: (entry, total) => progress(entry, total, 'entries'),
+    });
+    return { files: made, proof };
   } finally {
     await scratch.release();
     for (const source of opened) await source.close();
   }
+}
+
+function pathsOf({ entries }: Archive): ReadonlyMap<string, number> {
+  const pathOf = uniquePaths(entries);
+  return new Map(Array.from({ length: entries.count }, (_, n) => [pathOf(n), n]));
+}
+
+/** True when a planned volume is nothing but a copy of the old one. */
+function isCopy({ pieces, base, size }: PlannedVolume): boolean {
+  return base?.size === size && pieces.every((piece) => piece.source === base && piece.from === piece.at);
 }
 
 /** Changed entries equal what was meant; everything else is byte for byte as it was. */

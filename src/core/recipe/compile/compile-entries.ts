@@ -1,0 +1,259 @@
+/** The `entries` part: where each entry's path, bytes and packing are told. */
+import { noUses, type Names } from '../formula/names';
+import { truthy, type Scope } from '../formula/value';
+import type { TextPath } from '../language/recipe-text';
+import type { Binding, BlocksRule, EntriesRule, FieldType, FoldersRule, Formula, Method, Shape, Step } from '../model';
+import { compileSteps } from './compile-step';
+import { formulasOf, invalid, type Setting } from './setting';
+
+/** How many `when` steps a chain can have: the set of those that held is kept as bits of a number. */
+const MAX_STEPS = 16;
+
+/** All tables that `entries` binds. */
+export interface Bindings {
+  readonly each: Binding;
+  readonly beside: readonly Binding[];
+  readonly folders: Binding | undefined;
+  readonly blocks: Binding | undefined;
+}
+
+export function compileBindings(setting: Setting): Bindings {
+  const { entries } = setting.parsed.recipe;
+  const path: TextPath = ['entries'];
+  return {
+    each: bindingOf(entries.each, [...path, 'each'], setting),
+    beside: (entries.beside ?? []).map((text, i) => {
+      const binding = bindingOf(text, [...path, 'beside', i], setting);
+      if (binding.anywhere)
+        throw invalid(
+          setting.parsed.lineOf([...path, 'beside', i]),
+          'a table beside the rows is a list',
+          'NAME in region.field',
+        );
+      return binding;
+    }),
+    folders:
+      entries.folders === undefined
+        ? undefined
+        : bindingOf(entries.folders.each, [...path, 'folders', 'each'], setting),
+    blocks:
+      entries.blocks?.each === undefined
+        ? undefined
+        : bindingOf(entries.blocks.each, [...path, 'blocks', 'each'], setting),
+  };
+}
+
+/** `row in index.rows`: the items of that list; `file in tree`, where `file` is a shape: all of them below. */
+function bindingOf(text: string, textPath: TextPath, setting: Setting): Binding {
+  const { parsed, shapes, names } = setting;
+  const line = parsed.lineOf(textPath);
+  const match = /^\s*([A-Za-z_][\w-]*)\s+in\s+(\S+)\s*$/.exec(text);
+  if (match === null)
+    throw invalid(line, `"${text}" does not say where the rows are`, 'NAME in region, or NAME in region.field');
+  const [, name, path] = match as unknown as [string, string, string];
+  const [regionName, ...fieldNames] = path.split('.');
+  const region = names.regions.get(regionName!);
+  if (region?.type === undefined)
+    throw invalid(
+      line,
+      `no region with rows is called ${regionName}`,
+      `one of ${[...names.regions.keys()].join(', ')}`,
+    );
+  let type: FieldType = region.type;
+  const fieldPath: number[] = [];
+  for (const fieldName of fieldNames) {
+    if (type.kind !== 'shape') throw invalid(line, `.${fieldName} needs a shape before the dot`);
+    const index: number = type.shape.indexOf(fieldName);
+    if (index < 0) throw invalid(line, `shape ${type.shape.name} has no field ${fieldName}`);
+    fieldPath.push(index);
+    type = type.shape.fields[index]!.kind.type;
+  }
+  const list = type.kind === 'list' && type.of.kind === 'shape' ? type.of.shape : undefined;
+  const named = shapes.get(name);
+  // A name that is a shape other than the list's means its instances at any depth.
+  if (named !== undefined && (list === undefined || (named !== list && list.name !== name) || named.recursive))
+    return { name, region: region.index, fieldPath, shape: named, anywhere: true };
+  if (list === undefined)
+    throw invalid(
+      line,
+      `${path} is not a list of shapes`,
+      'shape[count], or the name of a shape inside it before `in`',
+    );
+  return { name, region: region.index, fieldPath, shape: list, anywhere: list.recursive };
+}
+
+export function compileEntries(setting: Setting, bindings: Bindings): EntriesRule {
+  const { parsed, names: known, shapes } = setting;
+  const text = parsed.recipe.entries;
+  const line = parsed.lineOf(['entries']);
+  const wrap = text.wrap === undefined ? undefined : shapes.get(text.wrap);
+  if (text.wrap !== undefined && wrap === undefined)
+    throw invalid(
+      parsed.lineOf(['entries', 'wrap']),
+      `there is no shape ${text.wrap}`,
+      `one of ${[...shapes.keys()].join(', ')}`,
+    );
+  const rows = [bindings.each, ...bindings.beside].map(({ name, shape }) => ({ name, shape }));
+  const names: Names = { ...known, rows, entry: true, own: wrap, folder: bindings.folders !== undefined };
+  const formula = formulasOf(text, ['entries'], setting, names);
+  const path = formula('path');
+  const hash = formula('hash');
+  if (hash !== undefined && text.hashing === undefined)
+    throw invalid(
+      parsed.lineOf(['entries', 'hash']),
+      'hash needs hashing: how a path becomes a hash',
+      'hashing: fnv1a-64(lower(entry.path))',
+    );
+  const wrapData = wrap === undefined ? -1 : wrap.fields.findIndex((field) => field.kind.type.kind === 'data');
+  if (wrap !== undefined && wrapData < 0)
+    throw invalid(
+      wrap.line,
+      `shape ${wrap.name} wraps entries and has no field for their bytes`,
+      '{ field: body, as: data(n) }',
+    );
+  const data = formula('data') ?? dataField(bindings.each.shape, bindings.each.name);
+  const at = formula('at');
+  if (data === undefined && at === undefined)
+    throw invalid(
+      line,
+      'entries do not say where their bytes are',
+      'at: and stored:, or a field of kind data(n) in their rows',
+    );
+  if (data === undefined && wrap === undefined && text.stored === undefined && text.blocks === undefined)
+    throw invalid(line, 'entries do not say how many bytes they have', 'stored: FORMULA');
+  if (text.methods !== undefined && text.through !== undefined)
+    throw invalid(line, 'entries have either through or method with methods, not both');
+  const packing =
+    text.methods === undefined ? stepPacking(setting, names) : methodPacking(setting, names, formula('method'), line);
+  const volumeNames = new Map(
+    Object.entries(parsed.recipe.volumes ?? {}).map(([name, volume]) => [name, volume.file.includes('{n')]),
+  );
+  return {
+    line,
+    ...bindings,
+    only: formula('only'),
+    path,
+    hash,
+    hashing: formula('hashing'),
+    id: formula('id'),
+    volume:
+      text.volume === undefined
+        ? undefined
+        : formulasOf(text, ['entries'], setting, { ...names, volumes: volumeNames })('volume'),
+    at,
+    stored: formula('stored'),
+    size: formula('size'),
+    time: formula('time'),
+    deleted: formula('deleted'),
+    data,
+    wrap,
+    wrapData,
+    folder: formula('folder'),
+    folders: compileFolders(setting, bindings.folders),
+    blocks: compileBlocks(setting, names, bindings.blocks),
+    ...packing,
+  };
+}
+
+/** The only field of kind `data` in the rows, which needs no naming. */
+function dataField(shape: Shape, binding: string): Formula | undefined {
+  const index = shape.fields.findIndex((field) => field.kind.type.kind === 'data');
+  if (index < 0) return undefined;
+  const field = shape.fields[index]!;
+  return {
+    text: `${binding}.${field.name}`,
+    line: field.line,
+    uses: noUses(),
+    evaluate: (scope) => scope.rows[0]?.get(index),
+  };
+}
+
+function compileFolders(setting: Setting, each: Binding | undefined): FoldersRule | undefined {
+  const text = setting.parsed.recipe.entries.folders;
+  if (text === undefined || each === undefined) return undefined;
+  const path: TextPath = ['entries', 'folders'];
+  const names: Names = { ...setting.names, rows: [{ name: each.name, shape: each.shape }], folder: true };
+  const formula = formulasOf(text, path, setting, names);
+  const line = setting.parsed.lineOf(path);
+  if (text.path === undefined && text.name === undefined)
+    throw invalid(line, 'folders have neither a path nor a name', 'name: folder.name, or path: folder.path');
+  return { line, each, path: formula('path'), name: formula('name'), parent: formula('parent') };
+}
+
+function compileBlocks(setting: Setting, names: Names, each: Binding | undefined): BlocksRule | undefined {
+  const text = setting.parsed.recipe.entries.blocks;
+  if (text === undefined) return undefined;
+  const path: TextPath = ['entries', 'blocks'];
+  const rows = each === undefined ? names.rows : [...names.rows, { name: each.name, shape: each.shape }];
+  const inside: Names = { ...names, rows, block: true };
+  const formula = formulasOf(text, path, setting, inside);
+  const first = formula('first');
+  if (each !== undefined && first === undefined)
+    throw invalid(
+      setting.parsed.lineOf(path),
+      'a table of blocks needs first: the number of the entry’s first block',
+      'first: row.firstBlock',
+    );
+  return {
+    line: setting.parsed.lineOf(path),
+    size: formula('size')!,
+    stored: formula('stored')!,
+    through: compileSteps(text.through ?? [], (i) => setting.parsed.lineOf([...path, 'through', i]), inside, setting),
+    align: text.align ?? 1,
+    each,
+    first,
+  };
+}
+
+type Packing = Pick<EntriesRule, 'methodField' | 'methodOf' | 'stepsOf' | 'rawMethods' | 'methods'>;
+
+/** `method: row.how` with `methods: { 0: [], 1: zlib }`: a field names the chain. */
+function methodPacking(setting: Setting, names: Names, method: Formula | undefined, line: number): Packing {
+  const table = setting.parsed.recipe.entries.methods!;
+  if (method === undefined) throw invalid(line, 'methods need method: the field that chooses one', 'method: row.how');
+  const chains = new Map<string, readonly Step[]>();
+  for (const [key, steps] of Object.entries(table)) {
+    const stepLine = setting.parsed.lineOf(['entries', 'methods', key]);
+    chains.set(
+      key,
+      compileSteps(steps, () => stepLine, names, setting),
+    );
+  }
+  const asMethod = (key: string): Method => (/^\d+$/.test(key) ? Number(key) : key);
+  return {
+    methodOf: (scope) => method.evaluate(scope),
+    methodField: method.rowField,
+    stepsOf: (value) => chains.get(String(typeof value === 'boolean' ? Number(value) : value)),
+    rawMethods: [...chains].filter(([, steps]) => steps.length === 0).map(([key]) => asMethod(key)),
+    methods: [...chains.keys()].map(asMethod),
+  };
+}
+
+/** `through: [{ when: …, use: zlib }]`: each step has its own condition. */
+function stepPacking(setting: Setting, names: Names): Packing {
+  const { parsed } = setting;
+  const texts = parsed.recipe.entries.through ?? [];
+  if (texts.length > MAX_STEPS)
+    throw invalid(parsed.lineOf(['entries', 'through']), `a chain has at most ${MAX_STEPS} steps`);
+  const steps = compileSteps(texts, (i) => parsed.lineOf(['entries', 'through', i]), names, setting);
+  const always = steps.reduce((mask, { when }, i) => (when === undefined ? mask | (1 << i) : mask), 0);
+  const methodOf = (scope: Scope) =>
+    steps.reduce(
+      (mask, { when }, i) => (when === undefined || truthy(when.evaluate(scope)) ? mask | (1 << i) : mask),
+      0,
+    );
+  // Conditions are mostly about compression: a chain without it still has its ciphers.
+  const compressions = steps.reduce(
+    (mask, { when, codec }, i) => (when !== undefined && codec.family === 'compression' ? mask | (1 << i) : mask),
+    0,
+  );
+  const all = (1 << steps.length) - 1;
+  const sparing = [...new Set([all & ~compressions, always])];
+  return {
+    methodOf,
+    methodField: undefined,
+    stepsOf: (mask) => steps.filter((_, i) => (Number(mask) & (1 << i)) !== 0),
+    rawMethods: compressions === 0 && always !== 0 ? [] : sparing.filter((mask) => mask !== all || all === 0),
+    methods: [all],
+  };
+}

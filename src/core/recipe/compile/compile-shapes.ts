@@ -1,0 +1,243 @@
+/** Shapes: first their outlines, so that formulas anywhere can name their fields, then the fields themselves. */
+import { compileFormula } from '../formula/compile-formula';
+import type { Names } from '../formula/names';
+import { compileKind, kindType } from '../kinds/compile-kind';
+import { choiceKind, namedValues } from '../kinds/shape-kinds';
+import type { TextPath } from '../language/recipe-text';
+import type { FieldText } from '../language/schema';
+import type { Field, FieldKind, FieldType, Formula, Part, Shape } from '../model';
+import { compileDemand } from './demand';
+import { inLine, invalid, type Setting } from './setting';
+
+export type Open<T> = { -readonly [K in keyof T]: T[K] };
+
+/** A shape that knows its name and nothing else yet. */
+export function emptyShape(name: string, line: number): Open<Shape> {
+  const shape: Open<Shape> = {
+    name,
+    line,
+    fields: [],
+    fixedSize: undefined,
+    minSize: 0,
+    recursive: false,
+    flows: false,
+    indexOf: (field) => shape.fields.findIndex((one) => one.name === field),
+  };
+  return shape;
+}
+
+/** Gives a shape its fields by name and type. */
+export function outlineShape(shape: Open<Shape>, setting: Setting): void {
+  const texts = setting.parsed.recipe.shapes[shape.name]!;
+  shape.fields = texts.map((text, index): Field => {
+    const line = setting.parsed.lineOf(['shapes', shape.name, index]);
+    if (texts.findIndex((other) => other.field === text.field) !== index)
+      throw invalid(line, `shape ${shape.name} has two fields called ${text.field}`);
+    if (typeof text.as !== 'string' && text.by === undefined)
+      throw invalid(line, `field ${text.field} has several kinds and nothing chooses`, 'by: FORMULA');
+    return {
+      name: text.field,
+      index,
+      line,
+      kind: { type: outlineType(text, line, setting) } as FieldKind,
+      must: undefined,
+      is: undefined,
+      when: undefined,
+      fresh: undefined,
+      parts: [],
+      at: undefined,
+      align: 1,
+      size: undefined,
+      sort: [],
+      marked: false,
+    };
+  });
+  const byName = new Map(texts.map((text, index) => [text.field, index]));
+  shape.indexOf = (name) => byName.get(name) ?? -1;
+}
+
+function outlineType(text: FieldText, line: number, setting: Setting): FieldType {
+  if (typeof text.as !== 'string') return { kind: 'any' };
+  const as = text.as;
+  const type = inLine(line, () => kindType(as, setting.shapes));
+  if (text.values !== undefined) return { kind: 'value', of: 'text' };
+  if (text.parts === undefined) return type;
+  const parts = new Map(Object.entries(text.parts).map(([name, part]) => [name, bitRange(part.bits, line)] as const));
+  return { kind: 'value', of: 'number', parts };
+}
+
+/** `3` or `4..7` as shift and width. */
+function bitRange(text: string, line: number): { shift: number; width: number } {
+  const match = /^\s*(\d+)\s*(?:\.\.\s*(\d+)\s*)?$/.exec(text);
+  const low = Number(match?.[1]);
+  const high = match?.[2] === undefined ? low : Number(match[2]);
+  if (match === null || high < low || high > 63) throw invalid(line, `"${text}" is no range of bits`, '0, or 4..7');
+  return { shift: low, width: high - low + 1 };
+}
+
+/** Fills the fields in. `names` are those that hold in this shape. */
+export function compileShape(shape: Open<Shape>, setting: Setting, names: Names): void {
+  const texts = setting.parsed.recipe.shapes[shape.name]!;
+  const fields = shape.fields as Field[];
+  for (const [index, text] of texts.entries()) {
+    const outline = fields[index]!;
+    const compiled = compileField(text, index, outline.line, shape, setting, names);
+    // Marks may have been set while other fields were compiled.
+    fields[index] = { ...compiled, marked: outline.marked };
+  }
+}
+
+function compileField(
+  text: FieldText,
+  index: number,
+  line: number,
+  shape: Shape,
+  setting: Setting,
+  names: Names,
+): Field {
+  const path: TextPath = ['shapes', shape.name, index];
+  const lineAt = (key: string) => setting.parsed.lineOf([...path, key]);
+  const reading: Names = { ...names, shape, before: index, field: index };
+  const whole: Names = { ...names, shape, field: index };
+  const formula = (key: 'is' | 'when' | 'at' | 'size', inside: Names) =>
+    text[key] === undefined ? undefined : compileFormula(text[key], lineAt(key), inside);
+  const kind = fieldKind(text, lineAt('as'), setting, reading);
+  const type = text.parts === undefined ? kind.type : outlineType(text, line, setting);
+  if (text.new === 'neighbour' && !names.entry)
+    throw invalid(lineAt('new'), 'a neighbour is only known in the rows of the entries');
+  if (text.sort !== undefined && (type.kind !== 'list' || type.of.kind !== 'shape'))
+    throw invalid(lineAt('sort'), 'only rows of a shape can be sorted');
+  return {
+    name: text.field,
+    index,
+    line,
+    kind: type === kind.type ? kind : withType(kind, type),
+    must: text.must === undefined ? undefined : compileDemand(namedMust(text), type, lineAt('must')),
+    is: named(formula('is', whole), text),
+    when: formula('when', reading),
+    fresh:
+      text.new === 'neighbour'
+        ? 'neighbour'
+        : named(text.new === undefined ? undefined : compileFormula(text.new, lineAt('new'), whole), text),
+    parts: compileParts(text, path, type, setting, whole),
+    at: formula('at', reading),
+    align: text.align ?? 1,
+    size: formula('size', reading),
+    sort: (text.sort ?? []).map((key) => {
+      const row = type.kind === 'list' && type.of.kind === 'shape' ? type.of.shape : undefined;
+      return compileFormula(key, lineAt('sort'), { ...names, shape: row });
+    }),
+    marked: false,
+  };
+}
+
+/** A number that has a name becomes it, so that formulas see one and the same. */
+function named(formula: Formula | undefined, { values }: FieldText): Formula | undefined {
+  if (formula === undefined || values === undefined) return formula;
+  return {
+    ...formula,
+    evaluate: (scope) => {
+      const value = formula.evaluate(scope);
+      return typeof value === 'number' || typeof value === 'boolean' ? (values[String(Number(value))] ?? value) : value;
+    },
+  };
+}
+
+function namedMust({ must, values }: FieldText): NonNullable<FieldText['must']> {
+  const nameOf = (one: string | number | boolean) => values?.[String(one)] ?? one;
+  return Array.isArray(must) ? must.map(nameOf) : nameOf(must!);
+}
+
+/** The same kind under a type with parts; its getters stay alive. */
+function withType(kind: FieldKind, type: FieldType): FieldKind {
+  return Object.create(kind, { type: { value: type, enumerable: true } }) as FieldKind;
+}
+
+function fieldKind(text: FieldText, line: number, setting: Setting, names: Names): FieldKind {
+  const numbers = text.numbers ?? setting.numbers;
+  const kindOf = (as: string) => inLine(line, () => compileKind(as, { numbers, names, shapes: setting.shapes, line }));
+  if (typeof text.as === 'string') {
+    const kind = kindOf(text.as);
+    return text.values === undefined ? kind : namedValues(kind, text.values);
+  }
+  const by = compileFormula(text.by!, line, names);
+  const alternatives = Object.entries(text.as).map(([key, as]) => ({
+    key: key === 'else' ? undefined : key,
+    kind: kindOf(as),
+  }));
+  return choiceKind(by, alternatives);
+}
+
+function compileParts(text: FieldText, path: TextPath, type: FieldType, setting: Setting, names: Names): Part[] {
+  if (text.parts === undefined) return [];
+  const taken = new Map<number, string>();
+  return Object.entries(text.parts).map(([name, part]): Part => {
+    const line = setting.parsed.lineOf([...path, 'parts', name]);
+    const { shift, width } = (type as { parts: ReadonlyMap<string, { shift: number; width: number }> }).parts.get(
+      name,
+    )!;
+    for (let bit = shift; bit < shift + width; bit++) {
+      const other = taken.get(bit);
+      if (other !== undefined) throw invalid(line, `bit ${bit} belongs to ${other} and to ${name}`);
+      taken.set(bit, name);
+    }
+    return {
+      name,
+      line,
+      shift,
+      width,
+      must: part.must === undefined ? undefined : compileDemand(part.must, { kind: 'value', of: 'number' }, line),
+      is: part.is === undefined ? undefined : compileFormula(part.is, line, names),
+      fresh: part.new === undefined ? undefined : compileFormula(part.new, line, names),
+    };
+  });
+}
+
+/** Sizes and recursion, once all fields are known. */
+export function measureShapes(shapes: ReadonlyMap<string, Open<Shape>>): void {
+  const flowing = new Set<Shape>();
+  for (const shape of shapes.values())
+    if (shape.fields.some((field) => field.at !== undefined || field.kind.flows)) flowing.add(shape);
+  for (const shape of shapes.values()) {
+    shape.recursive = reaches(shape, shape, new Set());
+    shape.flows = flowing.has(shape) || [...flowing].some((one) => reaches(shape, one, new Set()));
+  }
+  const done = new Set<Shape>();
+  for (const shape of shapes.values()) measure(shape, done, []);
+}
+
+function reaches(from: Shape, to: Shape, seen: Set<Shape>): boolean {
+  return from.fields.some((field) =>
+    (field.kind.shapes ?? []).some((inner) => {
+      if (inner === to) return true;
+      if (seen.has(inner)) return false;
+      seen.add(inner);
+      return reaches(inner, to, seen);
+    }),
+  );
+}
+
+function measure(shape: Open<Shape>, done: Set<Shape>, above: readonly Shape[]): void {
+  if (done.has(shape)) return;
+  for (const field of shape.fields) {
+    for (const inner of field.kind.shapes ?? []) {
+      const always = field.when === undefined && field.at === undefined && field.kind.type.kind === 'shape';
+      if (always && (inner === shape || above.includes(inner)))
+        throw invalid(field.line, `shape ${inner.name} would hold itself without end`, 'a `when`, a count, or `at`');
+      if (!above.includes(inner) && inner !== shape) measure(inner as Open<Shape>, done, [...above, shape]);
+    }
+  }
+  let fixed: number | undefined = 0;
+  let least = 0;
+  for (const field of shape.fields) {
+    if (field.at !== undefined) continue;
+    const optional = field.when !== undefined;
+    const size = field.kind.fixedSize;
+    fixed =
+      fixed === undefined || size === undefined || optional || field.size !== undefined ? undefined : fixed + size;
+    if (!optional) least += field.kind.minSize;
+  }
+  shape.fixedSize = fixed;
+  shape.minSize = least;
+  done.add(shape);
+}

@@ -1,0 +1,258 @@
+/** From a recipe's checked text to closures. A recipe is compiled once and then used for any number of files. */
+import { KEY_KINDS } from '../../codecs';
+import { FormatError } from '../../faults';
+import { compileFormula } from '../formula/compile-formula';
+import type { Names } from '../formula/names';
+import { kindType } from '../kinds/compile-kind';
+import { parseExpression, type Expression } from '../language/expression';
+import { parseRecipeText, type ParsedText } from '../language/recipe-text';
+import type { FieldType, Formula, KeySlot, Match, Recipe, Shape, VolumeSet } from '../model';
+import { ownCodec } from '../sandbox/own-step';
+import { compileBindings, compileEntries, type Bindings } from './compile-entries';
+import { compileRegion, readingOrder } from './compile-regions';
+import { compileShape, emptyShape, measureShapes, outlineShape, type Open } from './compile-shapes';
+import { compileSteps } from './compile-step';
+import { signatureBytes } from './demand';
+import { inLine, invalid, type Setting } from './setting';
+
+/**
+ * Compiles a recipe from its text.
+ *
+ * @throws FormatError `recipe-invalid` or `recipe-circular`, with the line in the text
+ */
+export function compileRecipe(text: string): Recipe {
+  const parsed = parseRecipeText(text);
+  try {
+    return compileParsed(text, parsed);
+  } catch (error) {
+    throw error instanceof FormatError ? error.with({ recipe: parsed.recipe.recipe }) : error;
+  }
+}
+
+function compileParsed(text: string, parsed: ParsedText): Recipe {
+  const { recipe } = parsed;
+  const shapes = new Map<string, Open<Shape>>();
+  for (const name of Object.keys(recipe.shapes)) shapes.set(name, emptyShape(name, parsed.lineOf(['shapes', name])));
+  const slots = compileSlots(parsed);
+  const setting: Setting = {
+    parsed,
+    shapes,
+    slots,
+    own: ownSteps(parsed),
+    names: globalNames(parsed, shapes, slots),
+    numbers: typeof recipe.numbers === 'string' ? recipe.numbers : 'told',
+  };
+  for (const shape of shapes.values()) outlineShape(shape, setting);
+  const bindings = compileBindings(setting);
+  for (const [shape, names] of namesByShape(parsed, shapes, bindings, setting)) compileShape(shape, setting, names);
+  measureShapes(shapes);
+
+  const volumes = compileVolumes(parsed);
+  const regions = recipe.regions.map((region, index) => compileRegion(region, index, volumes, setting));
+  const entries = compileEntries(setting, bindings);
+  const dataRegions = regions.filter((region) => region.holds === 'entries');
+  if (dataRegions.length === 0 && entries.data === undefined) {
+    throw invalid(parsed.lineOf(['regions']), 'no region holds the entries', '{ region: data, holds: entries }');
+  }
+  const endianness = endiannessOf(parsed, setting);
+  return {
+    id: recipe.recipe,
+    title: recipe.title,
+    revision: recipe.revision,
+    text,
+    presents: recipe.presents,
+    match: compileMatch(parsed),
+    needs: new Map([...slots].map(([name, slot]) => [name, slot.kind])),
+    slots,
+    volumes,
+    wrapped: compileSteps(recipe.wrapped ?? [], (i) => parsed.lineOf(['wrapped', i]), setting.names, setting),
+    shapes: [...shapes.values()],
+    regions,
+    readingOrder: readingOrder(regions, endianness),
+    entries,
+    dataRegions,
+    duplicates: recipe.duplicates ?? 'keep',
+    hasOwnSteps: setting.own.size > 0,
+    endianness,
+  };
+}
+
+function compileSlots(parsed: ParsedText): Map<string, KeySlot> {
+  const slots = new Map<string, KeySlot>();
+  for (const [slot, kind] of Object.entries(parsed.recipe.needs ?? {})) {
+    const counted = /^bytes\((\d+)\)$/.exec(kind);
+    const bytes =
+      counted !== null ? Number(counted[1]) : kind === 'text' ? 0 : (KEY_KINDS as Record<string, number>)[kind];
+    if (bytes === undefined) {
+      throw invalid(
+        parsed.lineOf(['needs', slot]),
+        `there is no kind of key ${kind}`,
+        `one of ${Object.keys(KEY_KINDS).join(', ')}, bytes(n), text`,
+      );
+    }
+    slots.set(slot, { kind, bytes });
+  }
+  return slots;
+}
+
+function ownSteps(parsed: ParsedText): Map<string, ReturnType<typeof ownCodec>> {
+  return new Map(
+    Object.entries(parsed.recipe.steps ?? {}).map(([name, step]) => [
+      name,
+      ownCodec(name, step.takes ?? [], step.decode, step.encode),
+    ]),
+  );
+}
+
+function globalNames(
+  parsed: ParsedText,
+  shapes: ReadonlyMap<string, Shape>,
+  slots: ReadonlyMap<string, KeySlot>,
+): Names {
+  const { recipe } = parsed;
+  const regions = new Map<string, { index: number; type: FieldType | undefined }>();
+  for (const [index, region] of recipe.regions.entries()) {
+    const line = parsed.lineOf(['regions', index]);
+    if (regions.has(region.region)) throw invalid(line, `region ${region.region} is described twice`);
+    const noFields = region.holds === 'entries' || region.holds === 'bytes';
+    regions.set(region.region, {
+      index,
+      type: noFields ? undefined : inLine(line, () => kindType(region.holds, shapes)),
+    });
+  }
+  const lets = new Map<string, Expression>();
+  for (const [name, formula] of Object.entries(recipe.let ?? {}))
+    lets.set(
+      name,
+      inLine(parsed.lineOf(['let', name]), () => parseExpression(formula)),
+    );
+  for (const known of Object.values(recipe.variants?.known ?? {})) lets.set(known, { kind: 'text', value: known });
+  if (recipe.variants !== undefined) lets.set('variant', variantExpression(parsed));
+  return { rows: [], regions, slots: new Set(slots.keys()), lets, entry: false, block: false, folder: false };
+}
+
+/** `variants: { from: head.version, known: { 2: early } }` as nested conditions. */
+function variantExpression(parsed: ParsedText): Expression {
+  const { from, known } = parsed.recipe.variants!;
+  const of = inLine(parsed.lineOf(['variants', 'from']), () => parseExpression(from));
+  return Object.entries(known).reduceRight<Expression>(
+    (otherwise, [key, name]) => {
+      const right: Expression = /^(0x[0-9a-f]+|\d+)$/i.test(key)
+        ? { kind: 'number', value: Number(key) }
+        : { kind: 'text', value: key };
+      const test: Expression = { kind: 'binary', operator: '==', left: of, right };
+      return { kind: 'call', name: 'if', args: [test, { kind: 'text', value: name }, otherwise], named: {} };
+    },
+    { kind: 'text', value: 'unknown' },
+  );
+}
+
+function endiannessOf(parsed: ParsedText, setting: Setting): Formula | undefined {
+  const { numbers } = parsed.recipe;
+  if (typeof numbers === 'string') return undefined;
+  const line = parsed.lineOf(['numbers']);
+  const of = compileFormula(numbers.from, line, setting.names);
+  const little = numbers.little ?? 0;
+  const big = numbers.big ?? 1;
+  const wanted = (value: unknown) => String(typeof value === 'boolean' ? Number(value) : value);
+  return {
+    ...of,
+    evaluate: (scope) => {
+      const value = of.evaluate(scope);
+      if (wanted(value) === wanted(little)) return 'little';
+      if (wanted(value) === wanted(big)) return 'big';
+      throw new FormatError({
+        code: 'must-differs',
+        line,
+        what: 'the file does not say its endianness',
+        expected: `${little} for little, ${big} for big`,
+        found: wanted(value),
+      });
+    },
+  };
+}
+
+/** Which names hold in which shape: rows know their entry, folders their folder, and what lies in them does too. */
+function namesByShape(
+  parsed: ParsedText,
+  shapes: ReadonlyMap<string, Open<Shape>>,
+  bindings: Bindings,
+  setting: Setting,
+): Map<Open<Shape>, Names> {
+  const text = parsed.recipe.entries;
+  const rows = [bindings.each, ...bindings.beside].map(({ name, shape }) => ({ name, shape }));
+  const wrap = text.wrap === undefined ? undefined : shapes.get(text.wrap);
+  const starts = [bindings.each.shape, ...bindings.beside.map((one) => one.shape), wrap, bindings.blocks?.shape];
+  const entryShapes = reachable(starts, parsed, shapes);
+  const folderShapes = reachable([bindings.folders?.shape], parsed, shapes);
+  const spaces = spacesOf(parsed, shapes);
+  return new Map(
+    [...shapes.values()].map((shape) => {
+      const entry = entryShapes.has(shape);
+      const names: Names = {
+        ...setting.names,
+        space: spaces.get(shape),
+        rows: entry ? rows.filter((row) => row.shape !== shape || shape === wrap) : [],
+        entry,
+        block: text.blocks !== undefined,
+        folder: folderShapes.has(shape),
+        own: entry && shape !== wrap ? wrap : undefined,
+      };
+      return [shape, names];
+    }),
+  );
+}
+
+function reachable(
+  starts: readonly (Shape | undefined)[],
+  parsed: ParsedText,
+  shapes: ReadonlyMap<string, Open<Shape>>,
+): Set<Shape> {
+  const found = new Set<Shape>();
+  const visit = (shape: Shape | undefined) => {
+    if (shape === undefined || found.has(shape)) return;
+    found.add(shape);
+    for (const field of parsed.recipe.shapes[shape.name]!) {
+      const kinds = typeof field.as === 'string' ? [field.as] : Object.values(field.as);
+      for (const kind of kinds) visit(shapes.get(kind.replace(/\[.*$/, '').trim()));
+    }
+  };
+  for (const start of starts) visit(start);
+  return found;
+}
+
+/** The unlocked region each shape lies in; shapes of plain regions lie in the file itself. */
+function spacesOf(parsed: ParsedText, shapes: ReadonlyMap<string, Open<Shape>>): Map<Shape, number> {
+  const spaces = new Map<Shape, number>();
+  for (const [index, region] of parsed.recipe.regions.entries()) {
+    if (region.through === undefined) continue;
+    const start = shapes.get(region.holds.replace(/\[.*$/, '').trim());
+    for (const shape of reachable([start], parsed, shapes)) spaces.set(shape, index);
+  }
+  return spaces;
+}
+
+function compileVolumes(parsed: ParsedText): VolumeSet[] {
+  const texts = Object.entries(
+    parsed.recipe.volumes ?? { main: { file: '{name}', first: undefined, limit: undefined, optional: undefined } },
+  );
+  return texts.map(([name, { file, first, limit, optional }], i) => {
+    const numbered = /\{n(:0+)?\}/.test(file);
+    if (i === 0 && numbered)
+      throw invalid(parsed.lineOf(['volumes', name]), 'the first volume is the main one and has no number');
+    return { name, pattern: file, numbered, first: first ?? 0, limit, optional: optional ?? false };
+  });
+}
+
+function compileMatch(parsed: ParsedText): Match[][] {
+  return (parsed.recipe.match ?? []).map((all, i) =>
+    all.map(({ at, bytes, mask }): Match => {
+      const line = parsed.lineOf(['match', i]);
+      const wanted = signatureBytes(bytes, line);
+      const bits = mask === undefined ? undefined : new Uint8Array(Buffer.from(mask.replace(/\s/g, ''), 'hex'));
+      if (bits !== undefined && bits.length !== wanted.length)
+        throw invalid(line, 'the mask is not as long as the bytes', `${wanted.length} bytes`, `found ${bits.length}`);
+      return { at: Math.abs(at), fromEnd: at < 0, bytes: wanted, mask: bits };
+    }),
+  );
+}

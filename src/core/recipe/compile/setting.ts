@@ -1,0 +1,52 @@
+import type { KeySlot, Shape } from '../model';
+import { FormatError } from '../../faults';
+import { compileFormula } from '../formula/compile-formula';
+import type { Names } from '../formula/names';
+import type { ParsedText, TextPath } from '../language/recipe-text';
+import type { Formula } from '../model';
+import type { Codec } from '../../codecs';
+
+/** What every part of a recipe is compiled against. */
+export interface Setting {
+  readonly parsed: ParsedText;
+  readonly shapes: ReadonlyMap<string, Shape>;
+  readonly slots: ReadonlyMap<string, KeySlot>;
+  /** The recipe's own steps. */
+  readonly own: ReadonlyMap<string, Codec>;
+  /** Names that are known everywhere: regions, slots, `let`, volumes. */
+  readonly names: Names;
+  readonly numbers: 'little' | 'big' | 'told';
+}
+
+export function invalid(line: number, what: string, expected?: string, hint?: string): FormatError {
+  return new FormatError({
+    code: 'recipe-invalid',
+    line,
+    what,
+    ...(expected === undefined ? {} : { expected }),
+    ...(hint === undefined ? {} : { hint }),
+  });
+}
+
+/** Runs `work`; a fault of it gets the line of the recipe. */
+export function inLine<T>(line: number, work: () => T): T {
+  try {
+    return work();
+  } catch (error) {
+    throw error instanceof FormatError ? error.with({ line }) : error;
+  }
+}
+
+/** Compiles the formulas of one part of a recipe by their words. */
+export function formulasOf<T extends object>(
+  part: T,
+  path: TextPath,
+  setting: Setting,
+  names: Names,
+): (key: keyof T & string) => Formula | undefined {
+  return (key) => {
+    const text = part[key];
+    if (text === undefined) return undefined;
+    return compileFormula(String(text), setting.parsed.lineOf([...path, key]), names);
+  };
+}

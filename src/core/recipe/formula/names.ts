@@ -1,0 +1,57 @@
+import type { Expression } from '../language/expression';
+import type { FieldType, Shape, Uses } from '../model';
+import type { Scope, Value } from './value';
+
+/** The names that stand around a formula. */
+export interface Names {
+  /** The shape whose fields can be named bare. */
+  readonly shape?: Shape | undefined;
+  /** Only fields before this index have been read already; leave out where all are known. */
+  readonly before?: number;
+  /** The field whose formula this is. */
+  readonly field?: number;
+  /** The rows that `each` and `beside` bind. */
+  readonly rows: readonly { readonly name: string; readonly shape: Shape }[];
+  readonly regions: ReadonlyMap<string, { readonly index: number; readonly type: FieldType | undefined }>;
+  /** Key slots can be named where a key is worked out. */
+  readonly slots: ReadonlySet<string>;
+  /** Names the recipe gives to formulas in `let`. */
+  readonly lets: ReadonlyMap<string, Expression>;
+  /** Sets of volumes, nameable where a volume is chosen: true when numbered. */
+  readonly volumes?: ReadonlyMap<string, boolean> | undefined;
+  readonly entry: boolean;
+  readonly block: boolean;
+  readonly folder: boolean;
+  readonly own?: Shape | undefined;
+  /** The unlocked region the fields lie in; undefined in the file itself. */
+  readonly space?: number | undefined;
+  readonly item?: FieldType | undefined;
+}
+
+/** A compiled part of a formula. */
+export interface Piece {
+  readonly type: FieldType;
+  evaluate(scope: Scope): Value;
+}
+
+export const NUMBER: FieldType = { kind: 'value', of: 'number' };
+export const TEXT: FieldType = { kind: 'value', of: 'text' };
+export const BYTES: FieldType = { kind: 'value', of: 'bytes' };
+export const ANY: FieldType = { kind: 'any' };
+
+export function noUses(): Uses {
+  return {
+    layout: false,
+    elsewhere: false,
+    siblings: new Set(),
+    content: [],
+    regionBytes: new Set(),
+    regions: new Set(),
+    entry: new Set(),
+    late: false,
+    end: false,
+  };
+}
+
+/** Compiles one part of a formula; handed to the compilers of calls. */
+export type Compile = (expression: Expression) => Piece;

@@ -1,0 +1,124 @@
+/** Texts in a game's encodings, decoded strictly and encoded exactly. */
+import iconv from 'iconv-lite';
+import { FormatError, hexBytes } from '../../faults';
+
+export const ENCODINGS = ['ascii', 'utf-8', 'utf-16', 'utf-16le', 'utf-16be', 'latin-1', 'shift-jis'] as const;
+export type Encoding = (typeof ENCODINGS)[number];
+
+export interface TextCodec {
+  readonly encoding: Encoding;
+  /** Bytes of one code unit; a terminating zero has as many. */
+  readonly unit: 1 | 2;
+  /** @throws FormatError `bad-text` when the bytes are not in the encoding */
+  decode(bytes: Uint8Array): string;
+  /** @throws FormatError `bad-text` when a character has no place in the encoding */
+  encode(text: string): Uint8Array;
+}
+
+/** The codec of an encoding; plain `utf-16` follows the endianness of the recipe. */
+export function textCodec(encoding: Encoding, little: boolean): TextCodec {
+  switch (encoding) {
+    case 'utf-8':
+      return utf8();
+    case 'utf-16':
+      return utf16(encoding, little);
+    case 'utf-16le':
+      return utf16(encoding, true);
+    case 'utf-16be':
+      return utf16(encoding, false);
+    case 'ascii':
+      return singleByte(encoding, 0x7f);
+    case 'latin-1':
+      return singleByte(encoding, 0xff);
+    case 'shift-jis':
+      return shiftJis();
+    default:
+      return encoding satisfies never;
+  }
+}
+
+function utf8(): TextCodec {
+  const decoder = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
+  return {
+    encoding: 'utf-8',
+    unit: 1,
+    decode: (bytes) => strictly(() => decoder.decode(bytes), 'utf-8', bytes),
+    encode: (text) => {
+      if (!text.isWellFormed()) throw unencodable(text, 'utf-8');
+      return new TextEncoder().encode(text);
+    },
+  };
+}
+
+function utf16(encoding: Encoding, little: boolean): TextCodec {
+  const decoder = new TextDecoder(little ? 'utf-16le' : 'utf-16be', { fatal: true, ignoreBOM: true });
+  return {
+    encoding,
+    unit: 2,
+    decode: (bytes) => strictly(() => decoder.decode(bytes), encoding, bytes),
+    encode: (text) => {
+      const bytes = new Uint8Array(text.length * 2);
+      const view = new DataView(bytes.buffer);
+      for (let i = 0; i < text.length; i++) view.setUint16(i * 2, text.charCodeAt(i), little);
+      return bytes;
+    },
+  };
+}
+
+function singleByte(encoding: Encoding, most: number): TextCodec {
+  return {
+    encoding,
+    unit: 1,
+    decode: (bytes) => {
+      for (let i = 0; i < bytes.length; i++) if (bytes[i]! > most) throw undecodable(encoding, bytes);
+      return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('latin1');
+    },
+    encode: (text) => {
+      for (let i = 0; i < text.length; i++) if (text.charCodeAt(i) > most) throw unencodable(text, encoding);
+      return new Uint8Array(Buffer.from(text, 'latin1'));
+    },
+  };
+}
+
+function shiftJis(): TextCodec {
+  return {
+    encoding: 'shift-jis',
+    unit: 1,
+    decode: (bytes) => {
+      const text = iconv.decode(Buffer.from(bytes), 'shift_jis');
+      if (text.includes('\ufffd')) throw undecodable('shift-jis', bytes);
+      return text;
+    },
+    encode: (text) => {
+      const bytes = new Uint8Array(iconv.encode(text, 'shift_jis'));
+      // The library writes a question mark for what has no place.
+      if (iconv.decode(Buffer.from(bytes), 'shift_jis') !== text) throw unencodable(text, 'shift-jis');
+      return bytes;
+    },
+  };
+}
+
+function strictly(decode: () => string, encoding: Encoding, bytes: Uint8Array): string {
+  try {
+    return decode();
+  } catch {
+    throw undecodable(encoding, bytes);
+  }
+}
+
+function undecodable(encoding: Encoding, bytes: Uint8Array): FormatError {
+  return new FormatError({
+    code: 'bad-text',
+    expected: `text in ${encoding}`,
+    found: hexBytes(bytes, 12),
+    hint: 'Another encoding may fit, or the bytes may still be locked.',
+  });
+}
+
+function unencodable(text: string, encoding: Encoding): FormatError {
+  return new FormatError({
+    code: 'bad-text',
+    what: `"${text}" cannot be written in ${encoding}`,
+    hint: 'Use only characters the game knows.',
+  });
+}

@@ -1,0 +1,362 @@
+/** Texts: fixed, counted in front, ended by a zero; and pools of them. */
+import { ByteWriter, Cursor } from '../../bytes';
+import { FormatError, LimitError } from '../../faults';
+import { isPool, showValue, wholeNumber, type PoolValue, type Value } from '../formula/value';
+import type { Expression } from '../language/expression';
+import type { FieldKind, Formula, ReadContext } from '../model';
+import { StretchColumn } from '../read/columns';
+import { NUMBERS, writeNumber, type NumberFacts } from './number-kinds';
+import { isLittle, invalidKind, type KindSetting } from './setting';
+import { encodeVarint, readVarint, VARINT_NAMES } from './stretch-kinds';
+import { ENCODINGS, textCodec, type Encoding, type TextCodec } from './text-codec';
+
+type LengthRule =
+  | { readonly kind: 'fixed'; readonly length: Formula; readonly constant: number | undefined }
+  | { readonly kind: 'prefix'; readonly name: string; readonly number: NumberFacts | undefined }
+  | { readonly kind: 'zero' }
+  | { readonly kind: 'rest' };
+
+interface TextRule {
+  readonly length: LengthRule;
+  readonly encoding: Encoding;
+  /** The number in front counts bytes, not code units. */
+  readonly countsBytes: boolean;
+  /** A zero ends the text and is counted with it. */
+  readonly countsZero: boolean;
+  /** What fills a fixed text behind its end. */
+  readonly fill: number;
+}
+
+/** `text(length, encoding, …)` and `ascii(n)`. */
+export function textKind(text: string, call: Expression & { kind: 'call' }, setting: KindSetting): FieldKind {
+  const rule = textRule(text, call, setting);
+  const { length: by } = rule;
+  const codecs = {
+    little: textCodec(rule.encoding, true),
+    big: textCodec(rule.encoding, false),
+  };
+  const { unit } = codecs.little;
+  const told: { codec: TextCodec } = { codec: setting.numbers === 'big' ? codecs.big : codecs.little };
+  const decode = (stretch: Uint8Array) => told.codec.decode(trimmed(stretch, rule, unit));
+  const constant = by.kind === 'fixed' ? by.constant : undefined;
+  return {
+    text,
+    fixedSize: constant,
+    minSize: constant ?? (by.kind === 'prefix' ? (by.number?.size ?? 1) : by.kind === 'zero' ? unit : 0),
+    flows: false,
+    type: { kind: 'value', of: 'text' },
+    makeColumn: () => new StretchColumn(decode),
+    read: (cursor, column, row, context) => {
+      if (setting.numbers === 'told') told.codec = isLittle('told', context.scope) ? codecs.little : codecs.big;
+      const size = readLength(cursor, rule, unit, setting, context);
+      checkTextLimit(size, cursor, context);
+      (column as StretchColumn).put(row, cursor.bytes, cursor.advance(size), size);
+      if (by.kind === 'zero') cursor.advance(unit);
+    },
+    write: (writer, value, scope) => {
+      const codec = isLittle(setting.numbers, scope) ? codecs.little : codecs.big;
+      const kept = value instanceof Uint8Array;
+      const bytes = kept ? value : codec.encode(textValue(value));
+      if (by.kind === 'prefix') {
+        const ended = rule.countsZero && !kept ? bytes.length + unit : bytes.length;
+        const count = rule.countsBytes ? ended : ended / unit;
+        if (by.number === undefined) writer.put(encodeVarint(by.name, count));
+        else writeNumber(by.name, by.number, writer, count, isLittle(setting.numbers, scope));
+        writer.put(bytes);
+        writer.fill(ended - bytes.length, 0);
+      } else if (by.kind === 'fixed') {
+        const size = by.constant ?? wholeNumber(by.length.evaluate(scope), 'the length of the text');
+        if (bytes.length > size) throw tooLong(`${bytes.length} bytes`, `at most ${size} bytes`, value);
+        writer.put(bytes);
+        writer.fill(size - bytes.length, rule.fill);
+      } else {
+        writer.put(bytes);
+        if (by.kind === 'zero') writer.fill(unit, 0);
+      }
+    },
+  };
+}
+
+function textRule(text: string, call: Expression & { kind: 'call' }, setting: KindSetting): TextRule {
+  const { name, args, named } = call;
+  const word = (expression: Expression | undefined) => (expression?.kind === 'name' ? expression.name : '');
+  const encoding = name === 'ascii' ? 'ascii' : word(args[1]);
+  if (!(ENCODINGS as readonly string[]).includes(encoding))
+    throw invalidKind(`there is no encoding ${encoding || 'like that'}`, `one of ${ENCODINGS.join(', ')}`, setting);
+  const unknown = Object.keys(named).find((key) => !['counts', 'ends', 'fill'].includes(key));
+  if (unknown !== undefined || args.length !== (name === 'ascii' ? 1 : 2))
+    throw invalidKind(
+      `${text} is not a text`,
+      'text(length, encoding), with counts: bytes, ends: zero or fill: BYTE',
+      setting,
+    );
+  const fill = named['fill'];
+  return {
+    length: lengthRule(args[0]!, text, setting),
+    encoding: encoding as Encoding,
+    countsBytes: word(named['counts']) === 'bytes',
+    countsZero: word(named['ends']) === 'zero',
+    fill: fill?.kind === 'number' ? Number(fill.value) : 0,
+  };
+}
+
+function lengthRule(length: Expression, text: string, setting: KindSetting): LengthRule {
+  if (length.kind === 'name') {
+    if (Object.hasOwn(NUMBERS, length.name)) {
+      if (!length.name.startsWith('u'))
+        throw invalidKind(`${length.name} cannot count a text`, 'u8 to u64, varint', setting);
+      return { kind: 'prefix', name: length.name, number: NUMBERS[length.name]! };
+    }
+    if (VARINT_NAMES.includes(length.name)) return { kind: 'prefix', name: length.name, number: undefined };
+    if (length.name === 'zero') return { kind: 'zero' };
+    if (length.name === 'rest') return { kind: 'rest' };
+  }
+  const formula = setting.formula(length, text);
+  return { kind: 'fixed', length: formula, constant: length.kind === 'number' ? Number(length.value) : undefined };
+}
+
+function readLength(cursor: Cursor, rule: TextRule, unit: number, setting: KindSetting, context: ReadContext): number {
+  const { length } = rule;
+  switch (length.kind) {
+    case 'zero':
+      return untilZero(cursor, unit);
+    case 'rest':
+      return cursor.left;
+    case 'prefix': {
+      const count =
+        length.number === undefined
+          ? readVarint(length.name, cursor)
+          : length.number.read(cursor, isLittle(setting.numbers, context.scope));
+      return wholeNumber(count, 'the length of the text') * (rule.countsBytes ? 1 : unit);
+    }
+    case 'fixed':
+      return length.constant ?? wholeNumber(length.length.evaluate(context.scope), 'the length of the text');
+    default:
+      return length satisfies never;
+  }
+}
+
+function checkTextLimit(size: number, cursor: Cursor, context: ReadContext): void {
+  if (size <= context.limits.maxTextBytes) return;
+  throw new LimitError({
+    code: 'limit-reached',
+    what: 'a text is too long',
+    offset: cursor.offset,
+    found: `${size.toLocaleString('en')} bytes`,
+    limit: `maxTextBytes, ${context.limits.maxTextBytes.toLocaleString('en')}`,
+  });
+}
+
+/** The text itself: a fixed one ends at its first zero, or where its fill begins. */
+function trimmed(stretch: Uint8Array, rule: TextRule, unit: number): Uint8Array {
+  if (rule.length.kind === 'prefix' && rule.countsZero)
+    return endsInZero(stretch, unit) ? stretch.subarray(0, stretch.length - unit) : stretch;
+  if (rule.length.kind !== 'fixed') return stretch;
+  if (rule.fill !== 0) {
+    let end = stretch.length;
+    while (end > 0 && stretch[end - 1] === rule.fill) end--;
+    return stretch.subarray(0, end);
+  }
+  for (let at = 0; at + unit <= stretch.length; at += unit)
+    if (stretch[at] === 0 && (unit === 1 || stretch[at + 1] === 0)) return stretch.subarray(0, at);
+  return stretch;
+}
+
+function endsInZero(stretch: Uint8Array, unit: number): boolean {
+  return stretch.length >= unit && stretch.subarray(stretch.length - unit).every((byte) => byte === 0);
+}
+
+function untilZero(cursor: Cursor, unit: number): number {
+  const { bytes, position } = cursor;
+  if (unit === 1) {
+    const found = bytes.indexOf(0, position);
+    if (found >= 0) return found - position;
+  } else {
+    for (let at = position; at + 1 < bytes.length; at += 2)
+      if (bytes[at] === 0 && bytes[at + 1] === 0) return at - position;
+  }
+  // Asking for more than there is makes the right fault, or fetches more of the file.
+  cursor.advance(cursor.left + 1);
+  return 0;
+}
+
+function tooLong(found: string, expected: string, value: Value): FormatError {
+  return new FormatError({
+    code: 'layout-impossible',
+    what: `${showValue(value)} does not fit its field`,
+    expected,
+    found,
+  });
+}
+
+function textValue(value: Value): string {
+  if (typeof value === 'string') return value;
+  // Absent values of a new row are empty texts.
+  if (value === undefined || value === 0) return '';
+  throw new FormatError({ code: 'layout-impossible', what: 'the value is not a text', found: showValue(value) });
+}
+
+/** `pool(zero, encoding)` or `pool(u16, encoding)`: texts one behind the other, to the end of the bytes at hand. */
+export function poolKind(text: string, call: Expression & { kind: 'call' }, setting: KindSetting): FieldKind {
+  const rule = textRule(text, call, setting);
+  if (rule.length.kind !== 'zero' && rule.length.kind !== 'prefix')
+    throw invalidKind(`${text} is not a pool`, 'pool(zero, encoding) or pool(u16, encoding)', setting);
+  return {
+    text,
+    fixedSize: undefined,
+    minSize: 0,
+    flows: false,
+    type: { kind: 'pool' },
+    poolOf: (found) => new Pool(found, rule, setting),
+    makeColumn: () => {
+      // One pool for all who ask: it counts its texts only once.
+      let last: { stretch: Uint8Array; pool: Pool } | undefined;
+      return new StretchColumn((stretch) => {
+        const same =
+          last?.stretch.byteOffset === stretch.byteOffset &&
+          last.stretch.length === stretch.length &&
+          last.stretch.buffer === stretch.buffer;
+        if (!same) last = { stretch, pool: new Pool(stretch, rule, setting) };
+        return last!.pool;
+      });
+    },
+    read: (cursor, column, row) => {
+      const { left } = cursor;
+      (column as StretchColumn).put(row, cursor.bytes, cursor.advance(left), left);
+    },
+    write: (writer, value) => {
+      if (value instanceof Uint8Array) writer.put(value);
+      else if (isPool(value)) writer.put((value as Pool).bytes());
+    },
+  };
+}
+
+/** Texts one behind the other. While a file is written, texts that are missing are added at the end. */
+class Pool implements PoolValue {
+  readonly pool = true;
+  private readonly codec: TextCodec;
+  private readonly little: boolean;
+  private readonly starts: number[] = [];
+  private readonly first = new Map<string, number>();
+  private readonly added: Uint8Array[] = [];
+  private size: number;
+  private scanned = false;
+  constructor(
+    private readonly found: Uint8Array,
+    private readonly rule: TextRule,
+    setting: KindSetting,
+  ) {
+    this.little = setting.numbers !== 'big';
+    this.codec = textCodec(rule.encoding, this.little);
+    this.size = found.length;
+  }
+
+  get count(): number {
+    this.scan();
+    return this.starts.length;
+  }
+  textAt(offset: number): string {
+    if (offset > this.found.length) return this.addedAt(offset);
+    const end = this.endOf(offset);
+    return this.codec.decode(this.found.subarray(end.from, end.to));
+  }
+  text(index: number): string {
+    this.scan();
+    const start = this.starts[index];
+    if (start !== undefined) return this.textAt(start);
+    throw new FormatError({
+      code: 'must-differs',
+      what: 'a number is past the end of its pool',
+      expected: `below ${this.starts.length}`,
+      found: String(index),
+    });
+  }
+  place(text: string, found: Value): number {
+    if (typeof found === 'number' && found <= this.found.length && this.says(found, text)) return found;
+    return this.starts[this.indexOf(text, undefined)]!;
+  }
+  indexOf(text: string, found: Value): number {
+    this.scan();
+    if (typeof found === 'number' && found < this.starts.length && this.text(found) === text) return found;
+    const known = this.first.get(text);
+    if (known !== undefined) return known;
+    const { rule, codec } = this;
+    const bytes = codec.encode(text);
+    const number = rule.length.kind === 'prefix' ? rule.length.number : undefined;
+    const parts = [bytes];
+    if (rule.length.kind === 'zero') parts.push(new Uint8Array(codec.unit));
+    else if (number === undefined) parts.unshift(encodeVarint((rule.length as { name: string }).name, bytes.length));
+    else {
+      const writer = new ByteWriter();
+      const units = rule.countsBytes ? bytes.length : bytes.length / codec.unit;
+      writeNumber('the length of a text', number, writer, units, this.little);
+      parts.unshift(writer.bytes().slice());
+    }
+    const index = this.starts.length;
+    this.starts.push(this.size);
+    this.first.set(text, index);
+    const whole = new Uint8Array(Buffer.concat(parts));
+    this.added.push(whole);
+    this.size += whole.length;
+    return index;
+  }
+  /** What was found and what was added. */
+  bytes(): Uint8Array {
+    return this.added.length === 0 ? this.found : new Uint8Array(Buffer.concat([this.found, ...this.added]));
+  }
+
+  private says(offset: number, text: string): boolean {
+    try {
+      return this.textAt(offset) === text;
+    } catch {
+      return false;
+    }
+  }
+  private addedAt(offset: number): string {
+    for (const [text, index] of this.first) if (this.starts[index] === offset) return text;
+    throw outsidePool(offset, this.size);
+  }
+  /** Where the text at an offset lies, and where the next one starts. */
+  private endOf(offset: number): { from: number; to: number; next: number } {
+    const { found, rule, codec } = this;
+    if (offset < 0 || offset >= found.length) throw outsidePool(offset, found.length);
+    if (rule.length.kind === 'zero') {
+      let to = offset;
+      if (codec.unit === 1) {
+        const zero = found.indexOf(0, offset);
+        to = zero < 0 ? found.length : zero;
+      } else while (to + 1 < found.length && (found[to] !== 0 || found[to + 1] !== 0)) to += 2;
+      return { from: offset, to, next: Math.min(found.length, to + codec.unit) };
+    }
+    const { number, name } = rule.length as { number: NumberFacts | undefined; name: string };
+    const cursor = new Cursor(found.subarray(offset), offset);
+    const count = wholeNumber(
+      number === undefined ? readVarint(name, cursor) : number.read(cursor, this.little),
+      'the length of a text',
+    );
+    const from = offset + cursor.position;
+    const to = from + count * (rule.countsBytes ? 1 : codec.unit);
+    if (to > found.length) throw outsidePool(to, found.length);
+    return { from, to, next: to };
+  }
+  private scan(): void {
+    if (this.scanned) return;
+    this.scanned = true;
+    for (let at = 0; at < this.found.length;) {
+      const { from, to, next } = this.endOf(at);
+      const text = this.codec.decode(this.found.subarray(from, to));
+      if (!this.first.has(text)) this.first.set(text, this.starts.length);
+      this.starts.push(at);
+      at = next;
+    }
+  }
+}
+
+function outsidePool(offset: number, size: number): FormatError {
+  return new FormatError({
+    code: 'outside-file',
+    what: 'an offset leads out of its pool of texts',
+    expected: `below 0x${size.toString(16).toUpperCase()}`,
+    found: `0x${offset.toString(16).toUpperCase()}`,
+  });
+}

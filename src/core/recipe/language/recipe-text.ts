@@ -1,0 +1,93 @@
+/** A recipe's text: YAML, checked against the schema, with the line of every part kept for messages. */
+import { isScalar, LineCounter, parseDocument, type Document } from 'yaml';
+import type { z } from 'zod';
+import { FormatError } from '../../faults';
+import { quoteCalls } from './quote-calls';
+import { recipeSchema, type RecipeText } from './schema';
+
+/** Path of keys and indices into the recipe's YAML. */
+export type TextPath = readonly (string | number)[];
+
+export interface ParsedText {
+  readonly recipe: RecipeText;
+  /** The 1-based line where a part stands; the nearest parent's when the part itself is not written out. */
+  lineOf(path: TextPath): number;
+}
+
+/** The longest recipe text that is read. */
+const MAX_TEXT_LENGTH = 1 << 20;
+
+/**
+ * Reads and checks a recipe's text.
+ *
+ * @throws FormatError `recipe-invalid` with the line
+ */
+export function parseRecipeText(text: string): ParsedText {
+  if (text.length > MAX_TEXT_LENGTH) {
+    throw new FormatError({
+      code: 'recipe-invalid',
+      what: 'the text is too long',
+      limit: `${MAX_TEXT_LENGTH} characters`,
+    });
+  }
+  const lines = new LineCounter();
+  const document = parseDocument(quoteCalls(text), { lineCounter: lines });
+  const [broken] = document.errors;
+  if (broken !== undefined) {
+    throw new FormatError({
+      code: 'recipe-invalid',
+      line: broken.linePos?.[0].line ?? 1,
+      what: `this is not YAML (${broken.message.split('\n')[0]?.replace(/ at line.*/, '') ?? broken.code})`,
+      hint: 'Check the indentation, and that every bracket is closed.',
+    });
+  }
+  const lineOf = (path: TextPath) => lineAt(document, lines, path);
+  let plain: unknown;
+  try {
+    // No aliases: a few lines of them can unfold to more than memory holds.
+    plain = document.toJS({ maxAliasCount: 0 });
+  } catch (error) {
+    throw new FormatError({ code: 'recipe-invalid', line: 1, what: (error as Error).message }, { cause: error });
+  }
+  const checked = recipeSchema.safeParse(plain);
+  if (!checked.success) throw schemaFault(checked.error.issues[0]!, lineOf);
+  return { recipe: checked.data, lineOf };
+}
+
+function schemaFault(issue: z.core.$ZodIssue, lineOf: (path: TextPath) => number): FormatError {
+  // A union reports every member's complaint; the one that got furthest is what the writer meant.
+  let deepest = issue;
+  let path = [...issue.path] as (string | number)[];
+  while (deepest.code === 'invalid_union' && deepest.errors.length > 0) {
+    const inner = deepest.errors.flat().sort((a, b) => weight(b) - weight(a))[0];
+    if (inner === undefined) break;
+    path = [...path, ...(inner.path as (string | number)[])];
+    deepest = inner;
+  }
+  const unknown = deepest.code === 'unrecognized_keys' ? deepest.keys : undefined;
+  const where = unknown === undefined ? path : [...path, unknown[0]!];
+  return new FormatError({
+    code: 'recipe-invalid',
+    line: lineOf(where),
+    what: `${path.join('.') || 'the recipe'}: ${unknown === undefined ? deepest.message : `unknown word: ${unknown.join(', ')}`}`,
+    ...(unknown !== undefined ? { hint: 'docs/recipes.md lists the words that stand here.' } : {}),
+  });
+}
+
+function weight(issue: z.core.$ZodIssue): number {
+  return issue.path.length * 2 + (issue.code === 'unrecognized_keys' ? 1 : 0);
+}
+
+function lineAt(document: Document.Parsed, lines: LineCounter, path: TextPath): number {
+  for (let length = path.length; length > 0; length--) {
+    const parent = document.getIn(path.slice(0, length - 1), true) as
+      { items?: { key?: unknown; value?: unknown }[] } | undefined;
+    const pair = parent?.items?.find(
+      (item) => isScalar(item?.key) && String(item.key.value) === String(path[length - 1]),
+    );
+    const node = (pair?.key ?? document.getIn(path.slice(0, length), true)) as
+      { range?: [number, number, number] } | undefined;
+    if (node?.range) return lines.linePos(node.range[0]).line;
+  }
+  return 1;
+}

@@ -1,0 +1,172 @@
+/** Every word a recipe may hold, checked with Zod; the same schema drives completion in the workbench. */
+import { z } from 'zod';
+
+const NAME = /^[A-Za-z_][A-Za-z0-9_]*(-[A-Za-z0-9_]+)*$/;
+const name = z.string().regex(NAME, 'a name of letters, digits, _ and -');
+const scalar = z.union([z.string(), z.number(), z.boolean()]);
+/** Formulas are texts; YAML hands over bare numbers and words as they are. */
+const formula = scalar.transform(String);
+const endian = z.enum(['little', 'big']);
+const whole = z.number().int().min(0);
+const must = z.union([scalar, z.array(scalar).min(1)]);
+
+const part = z.union([
+  formula.transform((bits) => ({ bits, must: undefined, is: undefined, new: undefined, note: undefined })),
+  z.strictObject({
+    bits: formula.describe('a bit such as 0, or a range such as 4..7; bit 0 is the lowest'),
+    must: must.optional(),
+    is: formula.optional(),
+    new: formula.optional(),
+    note: z.string().optional(),
+  }),
+]);
+
+const sort = z.union([formula.transform((key) => [key]), z.array(formula).min(1)]);
+
+const fieldText = z.strictObject({
+  field: name.describe('the name of the field'),
+  as: z.union([formula, z.record(z.string(), formula)]).describe('its kind; with `by`, one kind for each value'),
+  by: formula.optional().describe('chooses among the kinds of `as`'),
+  numbers: endian.optional().describe('endianness of this field'),
+  must: must.optional().describe('what it has to be: a value, a list of values, a range'),
+  is: formula.optional().describe('the formula of its value in the finished file'),
+  new: formula.optional().describe('its value in a new row or file, or `neighbour`'),
+  when: formula.optional().describe('the field is there only when this holds'),
+  values: z.record(z.string(), z.string()).optional().describe('names for its values'),
+  parts: z.record(name, part).optional().describe('names for its bits'),
+  at: formula.optional().describe('the offset where it lies, when it is elsewhere'),
+  align: whole.min(1).optional().describe('alignment of a field that lies elsewhere'),
+  size: formula.optional().describe('the bytes it is confined to'),
+  sort: sort.optional().describe('order of the rows'),
+  note: z.string().optional(),
+});
+
+const step = z.union([
+  formula.transform((use) => ({ use, when: undefined })),
+  z.strictObject({ use: formula.describe('a step'), when: formula.optional().describe('the step is taken only then') }),
+]);
+const steps = z.union([step.transform((one) => [one]), z.array(step)]);
+
+const regionText = z.strictObject({
+  region: name.describe('the name of the region'),
+  volume: name.optional().describe('the set of volumes it lies in'),
+  at: formula.optional().describe('the offset where it starts'),
+  search: formula.optional().describe('bytes that mark its start: "TEXT" or hex(…)'),
+  from: formula.optional().describe('where the search begins'),
+  backwards: z.boolean().optional().describe('search from the end'),
+  length: formula.optional().describe('its stored length'),
+  plain: formula.optional().describe('its length behind `through`'),
+  when: formula.optional().describe('the region is there only when this holds'),
+  through: steps.optional().describe('steps from the stored bytes to the plain ones'),
+  holds: formula.describe('a kind, `entries`, or `bytes`'),
+  align: whole
+    .min(1)
+    .max(1 << 30)
+    .optional()
+    .describe('its start (that of each entry) is a multiple of this'),
+  fill: whole.max(255).optional().describe('the byte between what is aligned'),
+  sort: sort.optional().describe('order of the rows'),
+  note: z.string().optional(),
+});
+
+const foldersText = z.strictObject({
+  each: formula.describe('NAME in PLACE: the rows of folders'),
+  path: formula.optional().describe('the whole path of a folder'),
+  name: formula.optional().describe('its own name'),
+  parent: formula.optional().describe('the number of the folder above'),
+});
+
+const blocksText = z.strictObject({
+  size: formula.describe('plain bytes of every block but the last'),
+  stored: formula.describe('stored bytes of a block'),
+  through: steps.optional().describe('steps of a block'),
+  align: whole.min(1).optional().describe('every block starts at a multiple of this'),
+  each: formula.optional().describe('NAME in PLACE: one table of blocks for all entries'),
+  first: formula.optional().describe('the number of the entry’s first block in it'),
+});
+
+const entriesText = z.strictObject({
+  each: formula.describe('NAME in PLACE: the rows of entries'),
+  beside: z.array(formula).optional().describe('further tables with one row for each entry'),
+  only: formula.optional().describe('which rows are entries'),
+  path: formula.optional().describe('the path of an entry'),
+  hash: formula.optional().describe('where the hash of the path stands'),
+  hashing: formula.optional().describe('how a path becomes that hash, with entry.path'),
+  id: formula.optional().describe('a number or text the game knows the entry by'),
+  volume: formula.optional().describe('the volume its bytes lie in'),
+  at: formula.optional().describe('the offset of its stored bytes'),
+  stored: formula.optional().describe('its stored length'),
+  size: formula.optional().describe('its plain length'),
+  time: formula.optional().describe('when it was changed'),
+  deleted: formula.optional().describe('holds for deletion markers'),
+  data: formula.optional().describe('the field that holds its bytes'),
+  wrap: name.optional().describe('the shape around its bytes'),
+  folder: formula.optional().describe('the number of its folder'),
+  folders: foldersText.optional(),
+  blocks: blocksText.optional(),
+  through: steps.optional().describe('steps from its stored bytes to the plain ones'),
+  method: formula.optional().describe('the field that names its chain'),
+  methods: z.record(z.string(), steps).optional().describe('the chains by that field'),
+});
+
+const matchText = z.strictObject({
+  at: z.number().int().describe('offset; negative counts from the end'),
+  bytes: z.string().min(1).describe('ASCII text, or hex with spaces'),
+  mask: z.string().optional().describe('hex; only these bits count'),
+});
+const matchAll = z.union([
+  matchText.transform((one) => [one]),
+  z.strictObject({ all: z.array(matchText).min(1) }).transform(({ all }) => all),
+]);
+
+const volumeText = z.union([
+  z.string().transform((file) => ({ file, first: undefined, limit: undefined, optional: undefined })),
+  z.strictObject({
+    file: z.string().min(1).describe('file name with {stem}, {name}, {n} or {n:000}'),
+    first: whole.optional().describe('number of the first of numbered volumes'),
+    limit: whole.min(1).optional().describe('the most bytes of one volume'),
+    optional: z.boolean().optional().describe('the archive opens without it'),
+  }),
+]);
+
+const needText = z.union([z.string(), z.strictObject({ key: z.string() }).transform(({ key }) => key)]);
+
+const ownStep = z.strictObject({
+  takes: z.array(name).optional().describe('names of its parameters'),
+  decode: z.string().min(1).describe('a JavaScript function (bytes, parameters) that gives the plain bytes'),
+  encode: z.string().optional().describe('its inverse'),
+});
+
+export const recipeSchema = z.strictObject({
+  recipe: name.describe('the id of the recipe'),
+  title: z.string().min(1).describe('what people call the format'),
+  revision: z.number().int().min(1).describe('counted up with every change'),
+  note: z.string().optional(),
+  numbers: z
+    .union([endian, z.strictObject({ from: formula, little: scalar.optional(), big: scalar.optional() })])
+    .describe('endianness of numbers'),
+  match: z
+    .union([matchAll.transform((one) => [one]), z.array(matchAll).min(1)])
+    .optional()
+    .describe('bytes that tell the format'),
+  volumes: z.record(name, volumeText).optional().describe('the files of one archive, the main one first'),
+  needs: z.record(name, needText).optional().describe('key slots and the kind of key they want'),
+  let: z.record(name, formula).optional().describe('names for formulas'),
+  variants: z
+    .strictObject({ from: formula, known: z.record(z.string(), name) })
+    .optional()
+    .describe('names for versions'),
+  steps: z.record(name, ownStep).optional().describe('own steps'),
+  wrapped: steps.optional().describe('steps the whole main file goes through'),
+  shapes: z.record(name, z.array(fieldText).min(1)).describe('named lists of fields'),
+  regions: z.array(regionText).min(1).describe('the parts of the file, in the order of a new one'),
+  duplicates: z.enum(['keep', 'share']).optional().describe('whether new entries with equal bytes share them'),
+  presents: z.enum(['archive']),
+  entries: entriesText.describe('how rows become entries'),
+});
+
+export type RecipeText = z.output<typeof recipeSchema>;
+export type FieldText = RecipeText['shapes'][string][number];
+export type RegionText = RecipeText['regions'][number];
+export type StepText = NonNullable<RegionText['through']>[number];
+export type EntriesText = RecipeText['entries'];

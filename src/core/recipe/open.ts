@@ -1,0 +1,27 @@
+import type { ByteSource } from '../bytes';
+import type { Fault } from '../faults';
+import type { Recipe } from './model';
+import { checkFormulas } from './proof/formula-check';
+import { openTables, pointerComplaints, type OpenedArchive, type OpenOptions } from './read/archive';
+
+export interface Archive extends OpenedArchive {
+  /** Formulas that disagree and rows that point nowhere: the archive opens all the same. */
+  readonly complaints: readonly Fault[];
+}
+
+/**
+ * Opens an archive, and says what about it is odd.
+ *
+ * @param files the main volume first; a single source is an archive of one volume
+ * @throws FormatError for what the file has wrong, with region, field, offset, expected and found
+ * @throws FaultError `key-missing` or `key-wrong`, naming the slot
+ */
+export async function openArchive(
+  recipe: Recipe,
+  files: ByteSource | readonly ByteSource[],
+  options: OpenOptions = {},
+): Promise<Archive> {
+  const opened = await openTables(recipe, files, options);
+  const check = await checkFormulas(opened, { deep: false, signal: options.signal });
+  return { ...opened, complaints: [...check.faults, ...pointerComplaints(opened)] };
+}

@@ -1,0 +1,522 @@
+/** Comparing every computed field with its formula: what proves, on reading, that the recipe could write the file. */
+import { readChunks } from '../../bytes';
+import { createHasher } from '../../codecs';
+import { FaultError, throwIfStopped, type Fault } from '../../faults';
+import { bitsOf } from '../formula/bits';
+import {
+  isList,
+  sameValue,
+  scopeOf,
+  showValue,
+  type EntryFacts,
+  type FileFacts,
+  type Scope,
+  type Value,
+} from '../formula/value';
+import type { Field, Formula, Part, Shape } from '../model';
+import { spanBytes, type OpenedArchive } from '../read/archive';
+import type { BlockPlace } from '../read/blocks';
+import { ChoiceColumn, instanceOf, itemsOf, ShapeColumn, type Column } from '../read/columns';
+import { blocksOfEntry, entryScope, openEntry, plainChunks, storedSource, type OpenedEntry } from '../read/entry-bytes';
+import { LateHashes, type SpanRequest } from '../read/late-hashes';
+import type { FoundRegion } from '../read/read-region';
+import type { RowCursor, Table } from '../read/table';
+
+export interface FormulaCheck {
+  readonly agree: number;
+  readonly total: number;
+  /** The first that disagree, at most {@link MAX_FAULTS}. */
+  readonly faults: readonly Fault[];
+}
+
+export interface FormulaCheckOptions {
+  /** Also formulas over the bytes of entries, for which every entry is read. */
+  readonly deep: boolean;
+  readonly signal?: AbortSignal | undefined;
+  /** Entries checked so far, in a deep check. */
+  readonly progress?: (done: number) => void;
+}
+
+const MAX_FAULTS = 20;
+
+/** Evaluates the formula of every field of every row and compares. */
+export async function checkFormulas(archive: OpenedArchive, options: FormulaCheckOptions): Promise<FormulaCheck> {
+  const check = new Check(archive, options);
+  for (const found of archive.regions.values()) await check.region(found);
+  if (options.deep) await check.deepFields();
+  return check.result();
+}
+
+/** A field that can only be compared once bytes have been read. */
+interface Deferred {
+  readonly table: Table;
+  readonly row: number;
+  readonly field: Field;
+  readonly entry: number;
+  readonly folder: number;
+  readonly place: Partial<Fault>;
+}
+
+/** Which of a shape's fields must be looked at, worked out once. */
+interface Plan {
+  /** Fields that agree because the entry's property was read from them. */
+  readonly given: readonly Field[];
+  readonly plain: readonly Field[];
+  readonly deep: readonly Field[];
+  readonly nested: readonly Field[];
+}
+
+class Check {
+  private agree = 0;
+  private total = 0;
+  private readonly faults: Fault[] = [];
+  private readonly deferred: Deferred[] = [];
+  private readonly plans = new Map<Shape, Plan>();
+  private readonly scope: Scope;
+  private readonly besideEntry: readonly (ReadonlyMap<number, number> | undefined)[];
+  private blockOwner: { entry: Int32Array; index: Int32Array } | undefined;
+  private lastBlocks: { entry: number; blocks: readonly BlockPlace[] } | undefined;
+
+  constructor(
+    private readonly archive: OpenedArchive,
+    private readonly options: FormulaCheckOptions,
+  ) {
+    this.scope = scopeOf(archive.facts);
+    const { entries } = archive;
+    this.besideEntry = entries.beside.map((_, k) => {
+      const map = new Map<number, number>();
+      for (let i = 0; i < entries.count; i++) map.set(entries.besideRow(k, i), i);
+      return map;
+    });
+  }
+
+  result(): FormulaCheck {
+    return { agree: this.agree, total: this.total, faults: this.faults };
+  }
+
+  async region(found: FoundRegion): Promise<void> {
+    if (found.column === undefined) return;
+    this.scope.volume = found.volume;
+    const { region } = found;
+    const place = { region: region.name, ...(region.through.length > 0 ? { within: region.name } : {}) };
+    this.value(found.column, 0, -1, -1, place);
+  }
+
+  /** Walks what lies in one row of a column. */
+  private value(column: Column, row: number, entry: number, folder: number, place: Partial<Fault>): void {
+    if (column instanceof ChoiceColumn) {
+      const chosen = column.chosenColumn(row);
+      if (chosen !== undefined) this.value(chosen, row, entry, folder, place);
+      return;
+    }
+    const instance = instanceOf(column, row);
+    if (instance !== undefined) return this.instance(instance.table, instance.row, entry, folder, place);
+    const items = itemsOf(column, row);
+    if (items === undefined) return;
+    if (!(items.column instanceof ShapeColumn || items.column instanceof ChoiceColumn)) return;
+    if (this.isIdle(items.column, items.count)) return;
+    const outer = this.scope.index;
+    for (let i = 0; i < items.count; i++) {
+      if (i % 4096 === 0) throwIfStopped(this.options.signal);
+      this.scope.index = i;
+      this.value(items.column, items.first + i, entry, folder, place);
+    }
+    this.scope.index = outer;
+  }
+
+  /** Rows whose formulas cannot disagree are counted without looking at them. */
+  private isIdle(column: Column, count: number): boolean {
+    if (!(column instanceof ShapeColumn)) return false;
+    const { table } = column;
+    const plan = this.planOf(table.shape);
+    if (plan.plain.length > 0 || plan.nested.length > 0 || (this.options.deep && plan.deep.length > 0)) return false;
+    if (plan.given.some((field) => field.when !== undefined)) return false;
+    const rows = table === this.archive.entries.rows ? Math.min(count, this.archive.entries.count) : count;
+    this.total += rows * plan.given.length;
+    this.agree += rows * plan.given.length;
+    return true;
+  }
+
+  private planOf(shape: Shape): Plan {
+    const known = this.plans.get(shape);
+    if (known !== undefined) return known;
+    const rule = this.archive.recipe.entries;
+    const computed = shape.fields.filter(
+      (field) => field.is !== undefined || field.parts.some((part) => part.is !== undefined),
+    );
+    const isDeep = (formula: Formula | undefined) =>
+      formula !== undefined && (formula.uses.content.length > 0 || formula.uses.late || usesBytes(formula));
+    const deep = computed.filter((field) => isDeep(field.is) || field.parts.some((part) => isDeep(part.is)));
+    const given = computed.filter((field) => shape === rule.each.shape && agreesByItself(field, this.archive));
+    const plan: Plan = {
+      given,
+      deep,
+      plain: computed.filter((field) => !deep.includes(field) && !given.includes(field)),
+      nested: shape.fields.filter((field) => (field.kind.shapes ?? []).length > 0),
+    };
+    this.plans.set(shape, plan);
+    return plan;
+  }
+
+  private instance(table: Table, row: number, outerEntry: number, outerFolder: number, place: Partial<Fault>): void {
+    const { archive, scope } = this;
+    const { entry, folder, block, isEntryRow } = this.contextOf(table, row, outerEntry, outerFolder);
+    const plan = this.planOf(table.shape);
+    const fields = table.row(row);
+    const outer = scope.fields;
+    if (outer !== undefined) scope.outer.push(outer);
+    const enter = () => {
+      scope.fields = fields;
+      this.enter(entry, folder);
+      if (block !== undefined) scope.block = block;
+    };
+    enter();
+    // Rows of the table that are no entries have no formulas of entries.
+    const skip = table === archive.entries.rows && !isEntryRow && archive.recipe.entries.each.shape === table.shape;
+    if (!skip) {
+      for (const field of plan.given) {
+        if (table.columns[field.index]!.get(row) === undefined) continue;
+        this.total++;
+        this.agree++;
+      }
+      for (const field of plan.plain) this.compare(table, row, field, place);
+      if (this.options.deep)
+        for (const field of plan.deep) this.deferred.push({ table, row, field, entry, folder, place });
+    }
+    scope.block = undefined;
+    for (const field of plan.nested) {
+      enter();
+      this.value(table.columns[field.index]!, row, entry, folder, place);
+    }
+    if (outer !== undefined) scope.outer.pop();
+    scope.fields = outer;
+  }
+
+  private contextOf(table: Table, row: number, outerEntry: number, outerFolder: number) {
+    const { entries, folders, blockRows } = this.archive;
+    let entry = outerEntry;
+    let isEntryRow = true;
+    if (table === entries.rows) {
+      const own = entries.entryOfRow(row);
+      if (own >= 0) entry = own;
+      else isEntryRow = outerEntry >= 0;
+    }
+    const beside = entries.beside.indexOf(table);
+    if (beside >= 0) entry = this.besideEntry[beside]!.get(row) ?? -1;
+    let folder = outerFolder;
+    if (folders !== undefined && folders.table === table) folder = folders.indexOf(row);
+    let block: BlockPlace | undefined;
+    if (blockRows !== undefined && blockRows.table === table) {
+      const owner = this.ownerOfBlock(row);
+      if (owner !== undefined) {
+        ({ entry } = owner);
+        block = this.blocks(owner.entry)[owner.index];
+      }
+    }
+    return { entry, folder, block, isEntryRow };
+  }
+
+  private ownerOfBlock(row: number): { entry: number; index: number } | undefined {
+    const { entries, blockRows } = this.archive;
+    if (this.blockOwner === undefined) {
+      const entry = new Int32Array(blockRows!.table.length).fill(-1);
+      const index = new Int32Array(blockRows!.table.length);
+      for (let i = 0; i < entries.count; i++) {
+        const first = Number(this.archive.recipe.entries.blocks!.first!.evaluate(entryScope(this.archive, i)));
+        for (let b = 0; b < this.blocks(i).length; b++) {
+          const at = first + b < blockRows!.count ? blockRows!.row(first + b) : -1;
+          if (at < 0) continue;
+          entry[at] = i;
+          index[at] = b;
+        }
+      }
+      this.blockOwner = { entry, index };
+    }
+    const owner = this.blockOwner.entry[row]!;
+    return owner < 0 ? undefined : { entry: owner, index: this.blockOwner.index[row]! };
+  }
+
+  private blocks(entry: number): readonly BlockPlace[] {
+    if (this.lastBlocks?.entry === entry) return this.lastBlocks.blocks;
+    const blocks = blocksOfEntry(this.archive, entry);
+    this.lastBlocks = { entry, blocks };
+    return blocks;
+  }
+
+  /** Makes the entry and folder of an instance known to formulas. */
+  private enter(entry: number, folder: number): void {
+    const { scope, archive } = this;
+    if (entry >= 0) {
+      const known = entryScope(archive, entry, this.factsOf(entry));
+      scope.entry = known.entry;
+      scope.rows = known.rows;
+      scope.previous = entry > 0 && usesPrevious(archive) ? this.factsOf(entry - 1) : undefined;
+      scope.folder = known.folder;
+    } else {
+      scope.entry = undefined;
+      scope.rows = [];
+    }
+    if (folder >= 0 && archive.folders !== undefined) scope.folder = archive.folders.facts(folder);
+  }
+
+  private factsOf(entry: number): EntryFacts {
+    return entryFacts(this.archive, entry);
+  }
+
+  private compare(table: Table, row: number, field: Field, place: Partial<Fault>): void {
+    const column = table.columns[field.index]!;
+    const found = column.get(row);
+    if (found === undefined) return;
+    const { scope } = this;
+    scope.here = table.markedStart(field.index, row);
+    if (field.is !== undefined) {
+      if (isList(found)) this.compareList(table, row, field, found, place);
+      else {
+        scope.found = found;
+        this.tally(sameValue(found, field.is.evaluate(scope)), () =>
+          this.fault(table, row, field, field.is!, found, place),
+        );
+      }
+    }
+    for (const part of field.parts) if (part.is !== undefined) this.comparePart(table, row, field, part, found, place);
+    scope.found = undefined;
+  }
+
+  private comparePart(table: Table, row: number, field: Field, part: Part, whole: Value, place: Partial<Fault>): void {
+    const found = bitsOf(whole, part.shift, part.width);
+    this.scope.found = found;
+    const expected = this.evaluated(part.is!);
+    this.tally(sameValue(found, typeof expected === 'boolean' ? Number(expected) : expected), () => ({
+      ...this.fault(table, row, field, part.is!, found, place),
+      field: `${field.name}.${part.name}`,
+      line: part.line,
+    }));
+  }
+
+  private evaluated(formula: Formula): Value {
+    return formula.evaluate(this.scope);
+  }
+
+  /** A list with a formula has it for each of its items; items of blocks see their block. */
+  private compareList(table: Table, row: number, field: Field, found: Value, place: Partial<Fault>): void {
+    if (!isList(found)) return;
+    const { scope, archive } = this;
+    const outer = scope.index;
+    const entry = scope.entry?.index ?? -1;
+    const blocks = archive.recipe.entries.blocks !== undefined && entry >= 0 ? this.blocks(entry) : undefined;
+    for (let i = 0; i < found.length; i++) {
+      scope.index = i;
+      scope.block = blocks?.[i];
+      const item = found.at(i);
+      scope.found = item;
+      this.tally(sameValue(item, field.is!.evaluate(scope)), () => ({
+        ...this.fault(table, row, field, field.is!, item, place),
+        field: `${field.name}[${i}]`,
+      }));
+    }
+    scope.block = undefined;
+    scope.index = outer;
+  }
+
+  private tally(agrees: boolean, fault: () => Fault): void {
+    this.total++;
+    if (agrees) this.agree++;
+    else if (this.faults.length < MAX_FAULTS) this.faults.push(fault());
+  }
+
+  private fault(table: Table, row: number, field: Field, formula: Formula, found: Value, place: Partial<Fault>): Fault {
+    const { archive } = this;
+    let expected: Value;
+    try {
+      expected = formula.evaluate(this.scope);
+    } catch {
+      expected = undefined;
+    }
+    return {
+      code: 'formula-differs',
+      file: archive.source.name,
+      recipe: archive.recipe.id,
+      line: formula.line,
+      ...place,
+      field: table.length > 1 ? `${table.shape.name}[${row}].${field.name}` : field.name,
+      offset: fieldOffset(table, row, field),
+      expected: `${showValue(expected)} = ${formula.text}`,
+      found: showValue(found),
+    };
+  }
+
+  /** Fields over bytes: entries are read one after the other, spans of the file as they are asked for. */
+  async deepFields(): Promise<void> {
+    const { archive, deferred, options } = this;
+    deferred.sort((a, b) => a.entry - b.entry);
+    const wrapped = archive.recipe.entries.wrap !== undefined;
+    let next = 0;
+    for (const one of deferred.filter(({ entry }) => entry < 0)) {
+      await this.deepField(one, undefined);
+      next++;
+    }
+    for (let entry = 0; entry < archive.entries.count; entry++) {
+      throwIfStopped(options.signal);
+      const mine: Deferred[] = [];
+      while (next < deferred.length && deferred[next]!.entry === entry) mine.push(deferred[next++]!);
+      if ((mine.length === 0 && !wrapped) || archive.entries.isDeleted(entry)) continue;
+      let content: ReadonlyMap<string, Value> = new Map();
+      try {
+        const opened = await openEntry(archive, entry);
+        content = await contentHashes(archive, opened, mine, options.signal);
+        if (opened.wrap !== undefined) await this.wrapFields(entry, opened, content);
+        for (const one of mine) await this.deepField(one, content);
+      } catch (error) {
+        if (!(error instanceof FaultError) || error.fault.code === 'stopped') throw error;
+        const fault = {
+          file: archive.source.name,
+          recipe: archive.recipe.id,
+          ...error.fault,
+          entry: archive.entries.path(entry),
+        };
+        this.tally(false, () => fault);
+        for (let k = 1; k < mine.length; k++) this.total++;
+      }
+      options.progress?.(entry + 1);
+    }
+  }
+
+  private async deepField(one: Deferred, content: ReadonlyMap<string, Value> | undefined): Promise<void> {
+    const { scope, archive } = this;
+    const evaluate = () => {
+      scope.fields = one.table.row(one.row);
+      this.enter(one.entry, one.folder);
+      if (content !== undefined && scope.entry !== undefined) scope.entry = withContent(scope.entry, content);
+      scope.found = one.table.columns[one.field.index]!.get(one.row);
+      scope.here = one.table.markedStart(one.field.index, one.row);
+      for (const formula of formulasIn(one.field)) formula.evaluate(scope);
+    };
+    if (formulasIn(one.field).some((formula) => formula.uses.late)) {
+      do evaluate();
+      while (
+        await archive.late.answer((request: SpanRequest) => spanBytes(archive, request.space, request.from, request.to))
+      );
+    } else evaluate();
+    this.compare(one.table, one.row, one.field, one.place);
+  }
+
+  /** Fields of the shape around the entry's bytes. */
+  private async wrapFields(entry: number, opened: OpenedEntry, content: ReadonlyMap<string, Value>): Promise<void> {
+    const { archive } = this;
+    const { wrap } = opened;
+    const { table, fields } = wrap!;
+    const late = new LateHashes();
+    const facts: FileFacts = {
+      ...archive.facts,
+      spanHash: (hasher, space, from, to, blank) => late.get({ hasher, space, from, to, blank }),
+    };
+    const { scope } = this;
+    const outer = scope.file;
+    const stored = storedSource(archive, entry);
+    const place = { entry: archive.entries.path(entry), within: 'entry' };
+    this.lastBlocks = { entry, blocks: opened.blocks ?? [] };
+    scope.file = facts;
+    const row = (fields as RowCursor).row;
+    const enter = () => {
+      scope.fields = fields;
+      this.enter(entry, -1);
+      scope.own = fields;
+      scope.entry = withContent(scope.entry!, content);
+    };
+    for (const field of table.shape.fields) {
+      if (field.is === undefined && field.parts.every((part) => part.is === undefined)) continue;
+      do {
+        enter();
+        for (const formula of formulasIn(field)) if (!isList(fields.get(field.index))) formula.evaluate(scope);
+      } while (await late.answer(({ from, to }) => readChunks(stored, from, to - from)));
+      enter();
+      this.compare(table, row, field, place);
+    }
+    scope.own = undefined;
+    scope.file = outer;
+  }
+}
+
+function formulasIn(field: Field): Formula[] {
+  return [field.is, ...field.parts.map((part) => part.is)].filter((formula) => formula !== undefined);
+}
+
+function usesBytes(formula: Formula): boolean {
+  return formula.uses.entry.has('own');
+}
+
+function usesPrevious({ recipe }: OpenedArchive): boolean {
+  return recipe.shapes.some((shape) =>
+    shape.fields.some((field) => formulasIn(field).some(({ uses }) => uses.entry.has('previous'))),
+  );
+}
+
+/** True when the entry's property was read from this very field, so that the formula cannot disagree. */
+function agreesByItself(field: Field, { recipe }: OpenedArchive): boolean {
+  if (field.is === undefined || field.parts.length > 0) return false;
+  const rule = recipe.entries;
+  const property = field.is.entryProperty;
+  if (property === 'method') return rule.methodField === field.index;
+  if (property !== 'path' && property !== 'at' && property !== 'stored' && property !== 'size' && property !== 'hash')
+    return false;
+  return rule[property]?.rowField === field.index;
+}
+
+/** Exact while the fields before it have fixed sizes, else the start of the row. */
+export function fieldOffset(table: Table, row: number, field: Field): number {
+  if (field.marked) return table.markedStart(field.index, row);
+  let offset = table.start(row);
+  for (const before of table.shape.fields.slice(0, field.index)) {
+    if (before.kind.fixedSize === undefined || before.when !== undefined || before.at !== undefined)
+      return table.start(row);
+    offset += before.kind.fixedSize;
+  }
+  return offset;
+}
+
+function withContent(entry: EntryFacts, content: ReadonlyMap<string, Value>): EntryFacts {
+  return { ...entry, content: (which, hasher) => content.get(`${which}:${hasher}`) };
+}
+
+/** Facts of an entry that was read: with hash, blocks and folder where the recipe has them. */
+export function entryFacts(archive: OpenedArchive, entry: number): EntryFacts {
+  const facts = archive.entries.facts(entry);
+  const { hash, hashing, blocks } = archive.recipe.entries;
+  const hashed =
+    hash !== undefined && hashing !== undefined && archive.entries.isNamed(entry) && archive.hashes !== undefined
+      ? { hash: archive.hashes.hashOf(facts.path) }
+      : {};
+  const counted =
+    blocks === undefined || archive.entries.isDeleted(entry)
+      ? {}
+      : {
+          firstBlock: Number(blocks.first?.evaluate(entryScope(archive, entry, facts)) ?? 0),
+          blockCount: blocksOfEntry(archive, entry).length,
+        };
+  return { ...facts, ...hashed, ...counted };
+}
+
+/** All hashes the formulas want, over the entry's bytes. */
+async function contentHashes(
+  archive: OpenedArchive,
+  opened: OpenedEntry,
+  wanted: readonly Deferred[],
+  signal: AbortSignal | undefined,
+): Promise<ReadonlyMap<string, Value>> {
+  const fields = [...wanted.map(({ field }) => field), ...(opened.wrap?.table.shape.fields ?? [])];
+  const keys = new Set(
+    fields.flatMap(formulasIn).flatMap(({ uses }) => uses.content.map((one) => `${one.which}:${one.hasher}`)),
+  );
+  if (keys.size === 0) return new Map();
+  const machines = [...keys].map((key) => ({ key, hasher: createHasher(key.slice(key.indexOf(':') + 1)) }));
+  const overData = machines.filter(({ key }) => key.startsWith('data:'));
+  const overPacked = machines.filter(({ key }) => key.startsWith('packed:'));
+  if (overData.length > 0) {
+    for await (const chunk of plainChunks(archive, opened, signal))
+      for (const { hasher } of overData) hasher.update(chunk);
+  }
+  if (overPacked.length > 0) {
+    for await (const chunk of readChunks(opened.packed)) for (const { hasher } of overPacked) hasher.update(chunk);
+  }
+  return new Map(machines.map(({ key, hasher }) => [key, hasher.digest()]));
+}

@@ -1,0 +1,385 @@
+/** Opening an archive with a recipe: regions in the order they can be read, then folders and entries. */
+import { bufferSource, collect, readChunks, type ByteSource, type Scratch } from '../../bytes';
+import { prepareCodecs } from '../../codecs';
+import { FaultError, FormatError, hexBytes, throwIfStopped, type Fault } from '../../faults';
+import { scopeOf, type FileFacts } from '../formula/value';
+import { DEFAULT_LIMITS, type Limits } from '../limits';
+import type { Match, Recipe, Region } from '../model';
+import { prepareSandbox } from '../sandbox/own-step';
+import { readingBudget } from './budget';
+import { entryFault } from './entry-bytes';
+import { readEntryTable, type EntrySetting, type EntryTable } from './entry-table';
+import { readFolders, type FolderTable } from './folder-table';
+import { LateHashes } from './late-hashes';
+import { pathHashes, type PathHashes } from './path-hashes';
+import { readRegion, regionValue, type FoundRegion } from './read-region';
+import { boundRows, type BoundRows } from './rows';
+import { decodeChunks, prepareChain } from './through';
+import { assignVolumes, type OpenVolume } from './volumes';
+import { readWrap, type FoundWrap } from './wrap';
+
+export type Keys = ReadonlyMap<string, Uint8Array>;
+
+export interface OpenOptions {
+  readonly keys?: Keys;
+  readonly limits?: Partial<Limits>;
+  readonly signal?: AbortSignal;
+  /** Paths that may give hashed entries their names. */
+  readonly names?: Iterable<string>;
+  /** Room for a file that is packed as a whole. Without it such a file is unpacked into memory. */
+  readonly scratch?: Scratch;
+}
+
+/** An archive whose tables have been read. It holds these, never its entries' bytes. */
+export interface OpenedArchive {
+  readonly recipe: Recipe;
+  /** The main volume, unpacked when the whole file is packed. */
+  readonly source: ByteSource;
+  /** The main file as it was given. */
+  readonly outer: ByteSource;
+  readonly volumes: readonly OpenVolume[];
+  readonly keys: Keys;
+  readonly limits: Limits;
+  readonly regions: ReadonlyMap<number, FoundRegion>;
+  readonly entries: EntryTable;
+  readonly folders: FolderTable | undefined;
+  readonly blockRows: BoundRows | undefined;
+  readonly hashes: PathHashes | undefined;
+  /** Where entries lie in an unlocked region instead of a volume. */
+  readonly dataSpace: ByteSource | undefined;
+  readonly facts: FileFacts;
+  readonly late: LateHashes;
+}
+
+/** Loads the engines of codecs and own steps; done once for each process. */
+export async function prepareEngines(recipe: Recipe): Promise<void> {
+  await prepareCodecs();
+  // The JavaScript engine is large, and few recipes need it.
+  if (recipe.hasOwnSteps) await prepareSandbox();
+}
+
+/**
+ * Opens an archive without looking at its formulas.
+ *
+ * @param files the main volume first; a single source is an archive of one volume
+ * @throws FormatError for what the file has wrong, with region, field, offset, expected and found
+ * @throws FaultError `key-missing` or `key-wrong`, naming the slot
+ */
+export async function openTables(
+  recipe: Recipe,
+  files: ByteSource | readonly ByteSource[],
+  options: OpenOptions = {},
+): Promise<OpenedArchive> {
+  await prepareEngines(recipe);
+  const given = 'read' in files ? [files] : files;
+  const outer = given[0]!;
+  try {
+    return await new Opening(recipe, given, options).open();
+  } catch (error) {
+    throw error instanceof FaultError ? error.with({ file: outer.name, recipe: recipe.id }) : error;
+  }
+}
+
+class Opening {
+  private readonly limits: Limits;
+  private readonly keys: Keys;
+  private readonly found = new Map<number, FoundRegion>();
+  private readonly late = new LateHashes();
+  private entries: EntryTable | undefined;
+  private folders: FolderTable | undefined;
+  private blocks: BoundRows | undefined;
+  private volumes: readonly OpenVolume[] = [];
+
+  constructor(
+    private readonly recipe: Recipe,
+    private readonly files: readonly ByteSource[],
+    private readonly options: OpenOptions,
+  ) {
+    this.limits = { ...DEFAULT_LIMITS, ...options.limits };
+    this.keys = options.keys ?? new Map<string, Uint8Array>();
+  }
+
+  async open(): Promise<OpenedArchive> {
+    const { recipe, limits, keys, options } = this;
+    const outer = this.files[0]!;
+    await checkMatch(recipe, outer);
+    const facts = this.facts();
+    const source = await this.unwrapped(outer, facts);
+    this.volumes = assignVolumes(recipe, [source, ...this.files.slice(1)]);
+    const total = this.volumes.reduce((sum, one) => sum + one.source.size, 0);
+    const budget = readingBudget(limits, total);
+    for (const index of recipe.readingOrder) {
+      throwIfStopped(options.signal);
+      const region = recipe.regions[index]!;
+      const volume = this.volumes.findIndex(({ set }) => set.name === region.volume);
+      if (volume < 0) continue;
+      try {
+        const setting = { source: this.volumes[volume]!.source, volume, facts, limits, budget, signal: options.signal };
+        const read = await readRegion(region, setting);
+        if (read !== undefined) this.found.set(index, read);
+      } catch (error) {
+        throw this.explained(error, region);
+      }
+    }
+    const rule = recipe.entries;
+    const bound = boundRows(recipe, this.found, rule.each, rule.folders?.each.shape);
+    if (bound === undefined)
+      throw new FormatError({
+        code: 'must-differs',
+        line: rule.line,
+        what: `the rows of the entries are not there: region ${recipe.regions[rule.each.region]!.name} is left out`,
+      });
+    if (rule.folders !== undefined) this.folders = readFolders(recipe, rule.folders, this.found, facts);
+    if (rule.blocks?.each !== undefined) this.blocks = boundRows(recipe, this.found, rule.blocks.each);
+    const hashes = rule.hashing === undefined ? undefined : pathHashes(rule.hashing, options.names ?? [], facts);
+    this.entries = await readEntryTable(this.entrySetting(bound, hashes, facts));
+    return {
+      recipe,
+      source,
+      outer,
+      volumes: this.volumes,
+      keys,
+      limits,
+      regions: this.found,
+      entries: this.entries,
+      folders: this.folders,
+      blockRows: this.blocks,
+      hashes,
+      dataSpace: this.dataSpace(),
+      facts,
+      late: this.late,
+    };
+  }
+
+  private entrySetting(bound: BoundRows, hashes: PathHashes | undefined, facts: FileFacts): EntrySetting {
+    const { recipe, found } = this;
+    const rule = recipe.entries;
+    return {
+      recipe,
+      facts,
+      volumes: this.volumes,
+      bound,
+      beside: rule.beside.map((binding) => {
+        const rows = boundRows(recipe, found, binding);
+        if (rows !== undefined) return rows;
+        throw new FormatError({
+          code: 'must-differs',
+          line: rule.line,
+          what: `the rows of ${binding.name} are not there`,
+        });
+      }),
+      folders: this.folders,
+      hashes,
+      regionStarts: (volume) => [...found.values()].filter((one) => one.volume === volume).map((one) => one.at),
+      wraps: usesOwn(recipe) ? (table) => this.readWraps(table) : undefined,
+    };
+  }
+
+  /** Reads the header of every entry, where sizes are told there. */
+  private async readWraps(
+    table: Parameters<NonNullable<EntrySetting['wraps']>>[0],
+  ): ReturnType<NonNullable<EntrySetting['wraps']>> {
+    const wraps: (FoundWrap | undefined)[] = [];
+    for (let i = 0; i < table.count; i++) {
+      throwIfStopped(this.options.signal);
+      const source = this.volumes[table.volume(i)]?.source;
+      if (source === undefined) continue;
+      wraps[i] = await readWrap(this.recipe.entries, source, table.at(i), table.room(i), table.scope(i), this.limits);
+    }
+    return { fields: (i) => wraps[i]?.fields, stored: (i) => wraps[i]?.length ?? NaN };
+  }
+
+  /** The unlocked region entries lie in, when their rows hold them and are unlocked. */
+  private dataSpace(): ByteSource | undefined {
+    const { data, each } = this.recipe.entries;
+    const region = this.found.get(each.region);
+    if (data === undefined || region === undefined || region.region.through.length === 0) return undefined;
+    return bufferSource(region.plain!, `${this.files[0]!.name} (${region.region.name})`);
+  }
+
+  /** Unpacks a file that is packed as a whole. */
+  private async unwrapped(outer: ByteSource, facts: FileFacts): Promise<ByteSource> {
+    const { recipe, limits, options } = this;
+    if (recipe.wrapped.length === 0) return outer;
+    const most = options.scratch === undefined ? limits.maxRegionBytes : limits.maxEntryBytes;
+    const chain = prepareChain(recipe.wrapped, { scope: scopeOf(facts), maxPlainBytes: most, choose: true });
+    const chunks = decodeChunks(outer, chain, { maxStoredBytes: limits.maxRegionBytes, signal: options.signal });
+    if (options.scratch !== undefined) return options.scratch.keep(chunks, outer.name);
+    return bufferSource(await collect(chunks), outer.name);
+  }
+
+  private facts(): FileFacts {
+    const { recipe, found, keys } = this;
+    const get = (index: number): FoundRegion => {
+      const region = found.get(index);
+      if (region !== undefined) return region;
+      throw new FormatError({
+        code: 'recipe-circular',
+        line: recipe.regions[index]!.line,
+        what: `region ${recipe.regions[index]!.name} is needed before it can be read, or is left out`,
+      });
+    };
+    const memo: { endianness?: 'little' | 'big' } = {};
+    const facts: FileFacts = {
+      region: (index) => regionValue(found.get(index)),
+      start: (index) => (recipe.regions[index]!.holds === 'entries' ? this.dataStart(index) : get(index).at),
+      length: (index) => get(index).length,
+      bytes: (index, which) => {
+        const region = get(index);
+        const bytes = which === 'plain' ? region.plain : region.stored;
+        if (bytes !== undefined) return bytes;
+        throw new FormatError({
+          code: 'recipe-invalid',
+          what: `region ${region.region.name} is too large to be hashed at once`,
+          hint: 'Use span(start(region), start(region) + length(region)).',
+        });
+      },
+      entryCount: () => this.entries?.count ?? 0,
+      blockCount: () => this.blocks?.count ?? 0,
+      folderCount: () => this.folders?.count ?? 0,
+      volumeSize: (volume) => this.volumes[volume]?.source.size ?? this.files[0]!.size,
+      volumeCount: () => this.volumes.filter(({ set }) => set.numbered).length,
+      key: (slot) => {
+        const key = keys.get(slot);
+        if (key !== undefined) return key;
+        throw new FaultError({
+          code: 'key-missing',
+          what: `the slot "${slot}" needs a key`,
+          expected: `a key of kind ${recipe.needs.get(slot) ?? 'unknown'}`,
+          hint: 'Paste it on Open, or look for it in the game’s program.',
+        });
+      },
+      endianness: (scope) => {
+        const told = recipe.endianness;
+        if (told === undefined) return 'little';
+        if (memo.endianness !== undefined) return memo.endianness;
+        if ([...told.uses.regions].every((index) => found.has(index)))
+          return (memo.endianness = told.evaluate(scopeOf(facts)) as 'little' | 'big');
+        // The region that tells it is being read: what stands before the field that asks is known.
+        const root = scope.outer[0] ?? scope.fields;
+        return told.evaluate(scopeOf({ ...facts, region: () => root })) as 'little' | 'big';
+      },
+      spanHash: (hasher, space, from, to, blank) => this.late.get({ hasher, space, from, to, blank }),
+    };
+    return facts;
+  }
+
+  /** Where the entries begin: behind the regions the recipe puts before them. */
+  private dataStart(index: number): number {
+    const data = this.recipe.regions[index]!;
+    if (data.at !== undefined) return Number(data.at.evaluate(scopeOf(this.facts())));
+    let end = 0;
+    for (const region of this.recipe.regions.slice(0, index)) {
+      const found = this.found.get(region.index);
+      if (found !== undefined && region.volume === data.volume) end = Math.max(end, found.at + found.length);
+    }
+    return Math.ceil(end / data.align) * data.align;
+  }
+
+  /** Adds the region to a fault; where a checksum covers it and disagrees too, says so. */
+  private explained(error: unknown, region: Region): unknown {
+    if (!(error instanceof FaultError)) return error;
+    const covering = [...this.found.values()].flatMap(({ region: other, tables }) =>
+      [...tables.all()].flatMap((table) =>
+        table.shape.fields
+          .filter((field) => field.is?.uses.regionBytes.has(region.index))
+          .map((field) => `${other.name}.${field.name}`),
+      ),
+    );
+    const hint =
+      covering.length > 0 && error.fault.hint === undefined
+        ? {
+            hint: `The file keeps a checksum of it in ${covering.join(', ')}: a damaged copy is likely. Get the file again.`,
+          }
+        : {};
+    return error.with({ region: region.name, line: region.line, ...hint });
+  }
+}
+
+/** True when sizes or places of entries are told in the header around their bytes. */
+function usesOwn({ entries: rule }: Recipe): boolean {
+  if (rule.wrap === undefined) return false;
+  const formulas = [rule.stored, rule.size, rule.time, rule.deleted, rule.path, rule.hash, rule.id];
+  return rule.stored === undefined || formulas.some((formula) => formula?.uses.entry.has('own') === true);
+}
+
+/** Bytes of the file a span covers, for hashes over it. */
+export function spanBytes(
+  archive: OpenedArchive,
+  space: number | undefined,
+  from: number,
+  to: number,
+): AsyncIterable<Uint8Array> {
+  const plain = space === undefined ? undefined : archive.regions.get(space)?.plain;
+  const source = plain === undefined ? archive.source : bufferSource(plain, archive.source.name);
+  return readChunks(source, from, Math.max(0, to - from));
+}
+
+/** True when the bytes at both ends are those of this recipe's format. */
+export async function matches(recipe: Recipe, source: ByteSource): Promise<boolean> {
+  for (const all of recipe.match) {
+    let holds = true;
+    for (const one of all) if (!(await matchHolds(one, source))) holds = false;
+    if (holds) return true;
+  }
+  return false;
+}
+
+async function matchHolds({ at, fromEnd, bytes, mask }: Match, source: ByteSource): Promise<boolean> {
+  const offset = fromEnd ? source.size - at : at;
+  if (offset < 0 || offset + bytes.length > source.size) return false;
+  const found = await source.read(offset, bytes.length);
+  return bytes.every((byte, i) => (found[i]! & (mask?.[i] ?? 0xff)) === (byte & (mask?.[i] ?? 0xff)));
+}
+
+async function checkMatch(recipe: Recipe, source: ByteSource): Promise<void> {
+  if (recipe.match.length === 0 || (await matches(recipe, source))) return;
+  const first = recipe.match[0]![0]!;
+  const at = first.fromEnd ? Math.max(0, source.size - first.at) : first.at;
+  const length = Math.min(first.bytes.length, Math.max(0, source.size - at));
+  throw new FormatError({
+    code: 'must-differs',
+    what: `this is not a ${recipe.title.toLowerCase()}`,
+    offset: at,
+    expected: printable(first.bytes),
+    found: length === 0 ? 'the end of the file' : printable(await source.read(at, length)),
+    hint: 'Choose another recipe, or let the scan find one.',
+  });
+}
+
+function printable(bytes: Uint8Array): string {
+  const text = Buffer.from(bytes).toString('latin1');
+  return /^[\x20-\x7e]+$/.test(text) ? JSON.stringify(text) : hexBytes(bytes);
+}
+
+/** At most this many complaints of one kind are kept; the rest are counted. */
+const MAX_COMPLAINTS = 20;
+
+/** Rows that point nowhere, or to bytes nobody can unpack. */
+export function pointerComplaints(archive: OpenedArchive): Fault[] {
+  const { entries, recipe, source } = archive;
+  const complaints: Fault[] = [];
+  let more = 0;
+  for (let i = 0; i < entries.count; i++) {
+    if (isPlainlyFine(archive, i)) continue;
+    const fault = entryFault(archive, i);
+    if (fault === undefined) continue;
+    if (complaints.length >= MAX_COMPLAINTS) more++;
+    else complaints.push({ file: source.name, recipe: recipe.id, ...fault });
+  }
+  if (more > 0)
+    complaints.push({
+      code: 'outside-file',
+      file: source.name,
+      recipe: recipe.id,
+      what: `${more.toLocaleString('en')} more entries cannot be read for the same reasons`,
+    });
+  return complaints;
+}
+
+/** The common case without making an object: a million entries are looked at. */
+function isPlainlyFine({ entries, volumes, recipe, dataSpace }: OpenedArchive, i: number): boolean {
+  const container = dataSpace ?? volumes[entries.volume(i)]?.source;
+  const inside = container !== undefined && entries.at(i) + entries.stored(i) <= container.size;
+  return inside && recipe.entries.stepsOf(entries.method(i) ?? 0) !== undefined;
+}

@@ -1,0 +1,67 @@
+import { RangeSet, type ByteSource } from '../../bytes';
+import { throwIfStopped } from '../../faults';
+import { isStretch } from '../formula/value';
+import type { OpenedArchive } from './archive';
+import type { FoundRegion } from './read-region';
+
+/** The bytes of each volume that the recipe explains: regions, entries, and fill between them. */
+export async function explainedBytes(archive: OpenedArchive, signal?: AbortSignal): Promise<RangeSet[]> {
+  const sets = archive.volumes.map(() => new RangeSet());
+  for (const found of archive.regions.values()) addRegion(sets[found.volume]!, found);
+  const { entries, volumes } = archive;
+  if (archive.dataSpace === undefined) {
+    const order = Array.from({ length: entries.count }, (_, i) => i).sort((a, b) => entries.at(a) - entries.at(b));
+    for (const entry of order) {
+      const volume = volumes[entries.volume(entry)];
+      const stored = entries.stored(entry);
+      if (volume === undefined || entries.isDeleted(entry) || Number.isNaN(stored)) continue;
+      if (entries.at(entry) + stored <= volume.source.size) sets[entries.volume(entry)]!.add(entries.at(entry), stored);
+    }
+  }
+  for (const [i, { source, set }] of volumes.entries()) {
+    const fill = archive.recipe.dataRegions.find((region) => region.volume === set.name)?.fill ?? 0;
+    for (const gap of sets[i]!.missing(source.size)) {
+      throwIfStopped(signal);
+      if (await isFill(source, gap.at, gap.length, fill)) sets[i]!.add(gap.at, gap.length);
+    }
+  }
+  return sets;
+}
+
+function addRegion(ranges: RangeSet, found: FoundRegion): void {
+  if (found.region.through.length > 0) {
+    // What lies behind the shape inside an unlocked region cannot be drawn in the file; it is told as not explained.
+    const apart = hasFieldsApart(found);
+    const unread = apart ? 0 : found.plain!.length - found.explained;
+    ranges.add(found.at, Math.max(0, found.length - unread));
+    return;
+  }
+  ranges.add(found.at, found.explained);
+  for (const table of found.tables.all()) {
+    for (const field of table.shape.fields) {
+      if (field.at === undefined) continue;
+      for (let row = 0; row < table.length; row++) {
+        const value = table.columns[field.index]!.kept(row);
+        if (value === undefined) continue;
+        ranges.add(
+          table.markedStart(field.index, row),
+          isStretch(value) ? value.length : table.markedLength(field.index, row),
+        );
+      }
+    }
+  }
+}
+
+function hasFieldsApart(found: FoundRegion): boolean {
+  return [...found.tables.all()].some((table) => table.shape.fields.some((field) => field.at !== undefined));
+}
+
+/** True when the stretch is nothing but the fill byte. */
+export async function isFill(source: ByteSource, at: number, length: number, fill: number): Promise<boolean> {
+  for (let done = 0; done < length;) {
+    const piece = await source.read(at + done, Math.min(1 << 20, length - done));
+    if (!piece.every((byte) => byte === fill)) return false;
+    done += piece.length;
+  }
+  return true;
+}

@@ -1,0 +1,294 @@
+/** The bytes of one entry: stored, and plain behind its wrap, its chain and its blocks. */
+import { sliceSource, type ByteSource } from '../../bytes';
+import { createHasher, type Hasher } from '../../codecs';
+import { FaultError, FormatError, LimitError, throwIfStopped, type Fault } from '../../faults';
+import { sameValue, scopeOf, type EntryFacts, type Scope, type Value } from '../formula/value';
+import { RATIO_MATTERS_FROM } from '../limits';
+import type { Field } from '../model';
+import type { OpenedArchive } from './archive';
+import { blockChain, blocksOf, type BlockPlace } from './blocks';
+import { StreamReader } from './stream-reader';
+import { decodeChunks, decodeWhole, prepareChain, type Chain } from './through';
+import { readWrap, type FoundWrap } from './wrap';
+
+/** What is wrong with an entry whose bytes cannot be found or unpacked; undefined when nothing is. */
+export function entryFault(archive: OpenedArchive, entry: number): Fault | undefined {
+  const { entries, recipe, volumes } = archive;
+  if (entries.isDeleted(entry)) return undefined;
+  const container = containerOf(archive, entry);
+  if (container === undefined) {
+    return {
+      code: 'volume-missing',
+      what: 'the volume that holds an entry is not there',
+      entry: entries.path(entry),
+      expected:
+        recipe.volumes
+          .filter(({ numbered }) => numbered)
+          .map(({ pattern }) => pattern)
+          .join(', ') || 'one more file',
+      found: volumes.map(({ name }) => name).join(', '),
+      hint: 'Put all volumes of the archive into one folder.',
+    };
+  }
+  const stored = entries.stored(entry);
+  const end = entries.at(entry) + (Number.isNaN(stored) ? 0 : stored);
+  if (end > container.size) {
+    return {
+      code: 'outside-file',
+      what: 'the bytes of an entry are not inside the file',
+      file: container.name,
+      entry: entries.path(entry),
+      offset: entries.at(entry),
+      expected: `an end at or before 0x${container.size.toString(16).toUpperCase()}`,
+      found: `0x${end.toString(16).toUpperCase()}`,
+      hint: 'The file may be cut off or its index damaged.',
+    };
+  }
+  if (recipe.entries.stepsOf(entries.method(entry) ?? 0) !== undefined) return undefined;
+  return {
+    code: 'codec-failed',
+    what: 'the recipe does not know how an entry is packed',
+    entry: entries.path(entry),
+    line: recipe.entries.line,
+    expected: `one of ${recipe.entries.methods.map(String).join(', ')}`,
+    found: String(entries.method(entry)),
+  };
+}
+
+/** The bytes an entry's offset counts in: a volume, or the unlocked region its row lies in. */
+export function containerOf(archive: OpenedArchive, entry: number): ByteSource | undefined {
+  return archive.dataSpace ?? archive.volumes[archive.entries.volume(entry)]?.source;
+}
+
+/** The stored bytes of an entry. @throws FormatError `outside-file`, `volume-missing` */
+export function storedSource(archive: OpenedArchive, entry: number): ByteSource {
+  const fault = entryFault(archive, entry);
+  if (fault !== undefined) throw new FormatError({ file: archive.source.name, recipe: archive.recipe.id, ...fault });
+  const { entries } = archive;
+  const container = containerOf(archive, entry)!;
+  const stored = entries.stored(entry);
+  return sliceSource(container, entries.at(entry), Number.isNaN(stored) ? 0 : stored, container.name);
+}
+
+/** A scope in which the entry, its rows and its folder are known. */
+export function entryScope(archive: OpenedArchive, entry: number, facts?: EntryFacts): Scope {
+  const { entries } = archive;
+  const scope = scopeOf(archive.facts);
+  scope.rows = [
+    entries.rows.row(entries.row(entry)),
+    ...entries.beside.map((table, i) => table.row(entries.besideRow(i, entry))),
+  ];
+  scope.entry = facts ?? entries.facts(entry);
+  scope.volume = Math.max(0, entries.volume(entry));
+  const folder = entries.folder(entry);
+  if (folder >= 0 && archive.folders !== undefined) scope.folder = archive.folders.facts(folder);
+  return scope;
+}
+
+/** An entry's stored bytes taken apart. */
+export interface OpenedEntry {
+  readonly stored: ByteSource;
+  readonly wrap: FoundWrap | undefined;
+  /** What the chain starts from. */
+  readonly packed: ByteSource;
+  readonly chain: Chain;
+  readonly blocks: readonly BlockPlace[] | undefined;
+  readonly scope: Scope;
+}
+
+/** @throws FormatError when the recipe does not know its method, LimitError for absurd sizes */
+export async function openEntry(archive: OpenedArchive, entry: number): Promise<OpenedEntry> {
+  const { entries, recipe, limits } = archive;
+  const rule = recipe.entries;
+  const stored = storedSource(archive, entry);
+  const scope = entryScope(archive, entry);
+  let packed = stored;
+  let wrap: FoundWrap | undefined;
+  if (rule.wrap !== undefined) {
+    wrap = await readWrap(rule, stored, 0, stored.size, scope, limits);
+    packed = sliceSource(stored, wrap.dataAt, wrap.dataLength, stored.name);
+    scope.own = wrap.fields;
+  }
+  checkClaim(archive, entry);
+  const steps = rule.stepsOf(entries.method(entry) ?? 0)!;
+  const size = entries.size(entry);
+  const plainSize = Number.isNaN(size) || rule.blocks !== undefined ? undefined : size;
+  const chain = prepareChain(steps, { scope, plainSize, maxPlainBytes: limits.maxEntryBytes });
+  const blocks = rule.blocks === undefined ? undefined : blocksOf(rule.blocks, size, scope, blockRows(archive, scope));
+  return { stored, wrap, packed, chain, blocks, scope };
+}
+
+/** The blocks of an entry as its tables tell them; none when its own header would have to be read. */
+export function blocksOfEntry(archive: OpenedArchive, entry: number): readonly BlockPlace[] {
+  const rule = archive.recipe.entries.blocks;
+  if (rule === undefined || rule.stored.uses.entry.has('own') || rule.size.uses.entry.has('own')) return [];
+  const scope = entryScope(archive, entry);
+  return blocksOf(rule, archive.entries.size(entry), scope, blockRows(archive, scope));
+}
+
+/** Moves the row of the table of blocks along, where there is one. */
+function blockRows(archive: OpenedArchive, scope: Scope): (index: number) => void {
+  const { blocks } = archive.recipe.entries;
+  const bound = archive.blockRows;
+  if (blocks?.each === undefined || bound === undefined) return () => {};
+  const first = Number(blocks.first!.evaluate(scope));
+  const { rows } = scope;
+  return (index) => {
+    if (!(first + index < bound.count))
+      throw new FormatError({
+        code: 'must-differs',
+        line: blocks.line,
+        what: 'an entry has more blocks than the table of blocks',
+        expected: `at most ${bound.count} rows`,
+        found: `row ${first + index}`,
+      });
+    scope.rows = [...rows, bound.table.row(bound.row(first + index))];
+  };
+}
+
+function checkClaim({ entries, limits, source }: OpenedArchive, entry: number): void {
+  const size = entries.size(entry);
+  const stored = entries.stored(entry);
+  const absurd = size > RATIO_MATTERS_FROM && size > stored * limits.maxRatio;
+  if (size <= limits.maxEntryBytes && !absurd) return;
+  if (Number.isNaN(size)) return;
+  throw new LimitError({
+    code: 'limit-reached',
+    what: 'the entry claims to unpack to very much',
+    file: source.name,
+    entry: entries.path(entry),
+    found: `${size.toLocaleString('en')} bytes from ${stored.toLocaleString('en')}`,
+    limit: absurd
+      ? `maxRatio, ${limits.maxRatio} plain bytes for each stored byte`
+      : `maxEntryBytes, ${limits.maxEntryBytes.toLocaleString('en')}`,
+    hint: 'A small stretch that unpacks to a huge one is a common attack. Raise the limit if you trust the file.',
+  });
+}
+
+export interface ReadEntryOptions {
+  readonly signal?: AbortSignal | undefined;
+  /** Compare the bytes with the checksums of the entry's row once they have all been read. Default true. */
+  readonly verify?: boolean;
+}
+
+/** The plain bytes behind chain and blocks, in order. */
+export async function* plainChunks(
+  archive: OpenedArchive,
+  opened: OpenedEntry,
+  signal: AbortSignal | undefined,
+): AsyncGenerator<Uint8Array> {
+  const options = { maxStoredBytes: archive.limits.maxRegionBytes, signal };
+  const rule = archive.recipe.entries.blocks;
+  if (rule === undefined || opened.blocks === undefined) {
+    yield* decodeChunks(opened.packed, opened.chain, options);
+    return;
+  }
+  const reader = new StreamReader(decodeChunks(opened.packed, opened.chain, options));
+  const enter = blockRows(archive, opened.scope);
+  try {
+    for (const block of opened.blocks) {
+      throwIfStopped(signal);
+      await reader.skipTo(block.at);
+      const stored = await reader.take(block.stored);
+      enter(block.index);
+      const chain = blockChain(rule, block, opened.scope, archive.limits.maxEntryBytes);
+      const plain = decodeWhole(stored, chain);
+      if (plain.length !== block.size)
+        throw new FormatError({
+          code: 'size-differs',
+          what: `block ${block.index} has another size than the archive says`,
+          expected: `${block.size.toLocaleString('en')} bytes`,
+          found: plain.length.toLocaleString('en'),
+        });
+      yield plain;
+    }
+  } finally {
+    await reader.close();
+  }
+}
+
+/**
+ * The plain bytes of an entry, in order.
+ *
+ * @throws FormatError `codec-failed`, `size-differs` or, after the last byte, `checksum-differs`
+ */
+export async function* readEntry(
+  archive: OpenedArchive,
+  entry: number,
+  options: ReadEntryOptions = {},
+): AsyncGenerator<Uint8Array> {
+  const { entries, recipe } = archive;
+  const place = { file: archive.source.name, recipe: recipe.id, entry: entries.path(entry) };
+  try {
+    if (entries.isDeleted(entry))
+      throw new FormatError({ code: 'no-such-entry', what: 'this is a deletion marker and has no bytes' });
+    const opened = await openEntry(archive, entry);
+    const checks = options.verify === false ? [] : dataChecks(opened);
+    const hashers = new Map(
+      checks.flatMap(({ field }) => field.is!.uses.content).map(({ hasher }) => [hasher, createHasher(hasher)]),
+    );
+    let total = 0;
+    for await (const chunk of plainChunks(archive, opened, options.signal)) {
+      throwIfStopped(options.signal);
+      for (const hasher of hashers.values()) hasher.update(chunk);
+      total += chunk.length;
+      yield chunk;
+    }
+    const size = entries.size(entry);
+    if (!Number.isNaN(size) && total !== size) {
+      throw new FormatError({
+        code: 'size-differs',
+        expected: `${size.toLocaleString('en')} bytes`,
+        found: total.toLocaleString('en'),
+      });
+    }
+    checkData(opened, checks, hashers);
+  } catch (error) {
+    throw error instanceof FaultError ? error.with(place) : error;
+  }
+}
+
+interface DataCheck {
+  readonly field: Field;
+  readonly found: Value;
+}
+
+/** Fields of the row and the wrap that are made from the plain bytes alone: those a reader can check in passing. */
+function dataChecks(opened: OpenedEntry): DataCheck[] {
+  const instances = [...opened.scope.rows, opened.wrap?.fields];
+  return instances.flatMap((instance) => {
+    if (instance === undefined) return [];
+    return instance.shape.fields.flatMap((field) => {
+      const content = field.is?.uses.content ?? [];
+      if (content.length === 0 || content.some(({ which }) => which !== 'data')) return [];
+      const found = instance.get(field.index);
+      return found === undefined ? [] : [{ field, found }];
+    });
+  });
+}
+
+function checkData(opened: OpenedEntry, checks: readonly DataCheck[], hashers: ReadonlyMap<string, Hasher>): void {
+  if (checks.length === 0) return;
+  const content = new Map([...hashers].map(([name, hasher]) => [name, hasher.digest()]));
+  const { scope } = opened;
+  scope.entry = { ...scope.entry!, content: (_, hasher) => content.get(hasher) };
+  for (const { field, found } of checks) {
+    scope.fields = scope.rows.find((row) => row?.shape.fields.includes(field)) ?? opened.wrap?.fields;
+    const wanted = field.is!.evaluate(scope);
+    if (sameValue(wanted, found)) continue;
+    throw new FormatError({
+      code: 'checksum-differs',
+      field: field.name,
+      expected: hashText(found),
+      found: hashText(wanted),
+      hint: 'The entry’s bytes are damaged: get the file again.',
+    });
+  }
+}
+
+function hashText(value: Value): string {
+  if (value instanceof Uint8Array) return Buffer.from(value).toString('hex');
+  return typeof value === 'number' || typeof value === 'bigint'
+    ? `0x${value.toString(16).toUpperCase().padStart(8, '0')}`
+    : String(value);
+}

@@ -1,0 +1,430 @@
+/** All entries of an archive as columns, in the order of their rows. */
+import { FormatError } from '../../faults';
+import {
+  isNumeric,
+  isStretch,
+  scopeOf,
+  showValue,
+  truthy,
+  wholeNumber,
+  type EntryFacts,
+  type Fields,
+  type FileFacts,
+  type Scope,
+  type Value,
+} from '../formula/value';
+import type { EntriesRule, Method, Recipe } from '../model';
+import type { FolderTable } from './folder-table';
+import type { PathHashes } from './path-hashes';
+import type { BoundRows } from './rows';
+import type { RowCursor, Table } from './table';
+import { volumePlace, type OpenVolume } from './volumes';
+
+export interface EntryTable {
+  readonly count: number;
+  /** The path as the archive has it, or one made from hash, id or number; not yet made safe for a file system. */
+  path(entry: number): string;
+  /** False when the archive does not tell the path and no name list does. */
+  isNamed(entry: number): boolean;
+  /** Offset of the stored bytes in their volume, or in the unlocked region they lie in. */
+  at(entry: number): number;
+  /** Length of the stored bytes. */
+  stored(entry: number): number;
+  /** Length of the plain bytes; NaN when only unpacking tells. */
+  size(entry: number): number;
+  /** The volume, by its place among the opened ones; -1 when it is missing. */
+  volume(entry: number): number;
+  /** Milliseconds since 1970. */
+  time(entry: number): number | undefined;
+  /** True for deletion markers. */
+  isDeleted(entry: number): boolean;
+  method(entry: number): Method;
+  id(entry: number): Value;
+  hash(entry: number): Value;
+  folder(entry: number): number;
+  /** The row in {@link rows} that describes the entry. */
+  row(entry: number): number;
+  /** The entry a row describes, or -1. */
+  entryOfRow(row: number): number;
+  /** Rows of the tables beside, in the order of `beside`. */
+  besideRow(table: number, entry: number): number;
+  readonly rows: Table;
+  readonly beside: readonly Table[];
+  facts(entry: number): EntryFacts;
+}
+
+/** Instances of the shape around each entry's bytes, where the recipe needs them to know where these are. */
+export interface Wraps {
+  fields(entry: number): Fields | undefined;
+  /** Stored bytes the wrap turned out to have. */
+  stored(entry: number): number;
+}
+
+export interface EntrySetting {
+  readonly recipe: Recipe;
+  readonly facts: FileFacts;
+  readonly volumes: readonly OpenVolume[];
+  readonly bound: BoundRows;
+  readonly beside: readonly BoundRows[];
+  readonly folders: FolderTable | undefined;
+  readonly hashes: PathHashes | undefined;
+  /** Starts of regions by volume: what an entry's bytes cannot run into. */
+  regionStarts(volume: number): readonly number[];
+  /** Reads the wraps of all entries, given where they start. */
+  readonly wraps:
+    | ((table: {
+        count: number;
+        at(i: number): number;
+        volume(i: number): number;
+        room(i: number): number;
+        scope(i: number): Scope;
+      }) => Promise<Wraps>)
+    | undefined;
+}
+
+/**
+ * Works out where every entry lies. Places are not checked against the file here: an archive with one bad row still
+ * opens, and reading that entry says what is wrong.
+ */
+export async function readEntryTable(setting: EntrySetting): Promise<EntryTable> {
+  const reader = new EntryReader(setting);
+  reader.chooseRows();
+  await reader.places();
+  return reader.table();
+}
+
+class EntryReader {
+  private readonly rule: EntriesRule;
+  private rowsOf = new Float64Array(0);
+  private listIndex = new Float64Array(0);
+  private count = 0;
+  private ats = new Float64Array(0);
+  private storeds = new Float64Array(0);
+  private sizes = new Float64Array(0);
+  private volumes = new Int32Array(0);
+  private folders: Int32Array | undefined;
+  private methods: Method[] = [];
+  private deleted: Set<number> | undefined;
+  private wraps: Wraps | undefined;
+  private order: { starts: Float64Array; volume: number }[] | undefined;
+  private readonly row: RowCursor;
+  private readonly besideRows: RowCursor[];
+  private readonly scope: Scope;
+
+  constructor(private readonly setting: EntrySetting) {
+    this.rule = setting.recipe.entries;
+    this.scope = scopeOf(setting.facts);
+    this.row = setting.bound.table.row(0);
+    this.besideRows = setting.beside.map(({ table }) => table.row(0));
+    this.scope.rows = [this.row, ...this.besideRows];
+  }
+
+  /** Rows that are entries, in order. */
+  chooseRows(): void {
+    const { bound } = this.setting;
+    const { only } = this.rule;
+    const rows = new Float64Array(bound.count);
+    const list = new Float64Array(bound.count);
+    let count = 0;
+    for (let i = 0; i < bound.count; i++) {
+      const row = bound.row(i);
+      if (only !== undefined) {
+        this.look(row, i);
+        if (!truthy(only.evaluate(this.scope))) continue;
+      }
+      rows[count] = row;
+      list[count++] = i;
+    }
+    this.rowsOf = rows.subarray(0, count);
+    this.listIndex = list.subarray(0, count);
+    this.count = count;
+  }
+
+  async places(): Promise<void> {
+    const { rule, count, scope } = this;
+    this.ats = new Float64Array(count);
+    this.storeds = new Float64Array(count).fill(NaN);
+    this.sizes = new Float64Array(count).fill(NaN);
+    this.volumes = new Int32Array(count);
+    this.methods = rule.methods.length > 0 ? new Array<Method>(count) : [];
+    this.readFolders();
+    const running = rule.at?.uses.entry.has('previous') === true;
+    for (let i = 0; i < count; i++) {
+      this.enter(i, running);
+      this.readPlace(i);
+      if (running) this.readSizes(i);
+    }
+    if (usesRoom(rule)) this.sortStarts();
+    if (this.setting.wraps !== undefined) {
+      this.wraps = await this.setting.wraps({
+        count,
+        at: (i) => this.ats[i]!,
+        volume: (i) => this.volumes[i]!,
+        room: (i) => this.room(i),
+        scope: (i) => {
+          this.enter(i, false);
+          return scope;
+        },
+      });
+    }
+    if (!running) {
+      const needsPrevious = [rule.stored, rule.size].some((formula) => formula?.uses.entry.has('previous') === true);
+      for (let i = 0; i < count; i++) {
+        this.enter(i, needsPrevious);
+        this.readSizes(i);
+      }
+    }
+    scope.entry = undefined;
+  }
+
+  private look(row: number, listIndex: number): void {
+    this.row.row = row;
+    this.scope.index = listIndex;
+    for (const [k, bound] of this.setting.beside.entries())
+      this.besideRows[k]!.row = listIndex < bound.count ? bound.row(listIndex) : -1;
+  }
+
+  private enter(entry: number, previous: boolean): void {
+    const { scope } = this;
+    this.look(this.rowsOf[entry]!, this.listIndex[entry]!);
+    scope.entry = this.bare(entry);
+    scope.previous = previous && entry > 0 ? this.bare(entry - 1) : undefined;
+    const folder = this.folders?.[entry] ?? -1;
+    scope.folder = folder >= 0 ? this.setting.folders!.facts(folder) : undefined;
+    scope.own = this.wraps?.fields(entry);
+    if (this.order !== undefined) scope.room = this.room(entry);
+  }
+
+  /** What is known of an entry while the others are still being found. */
+  private bare(entry: number): EntryFacts {
+    // One object a row would be too many: the getters read the columns.
+    const { ats, storeds, sizes, volumes, setting } = this;
+    const set = setting.volumes[volumes[entry]!];
+    return {
+      index: entry,
+      path: '',
+      at: ats[entry]!,
+      stored: storeds[entry]!,
+      size: sizes[entry]!,
+      method: undefined,
+      volume: set?.number ?? 0,
+      time: undefined,
+      deleted: false,
+      hash: undefined,
+      id: undefined,
+      folderIndex: this.folders?.[entry] ?? -1,
+      firstBlock: 0,
+      blockCount: 0,
+      content: () => undefined,
+    };
+  }
+
+  private readFolders(): void {
+    const { folders, bound } = this.setting;
+    if (folders === undefined) return;
+    this.folders = new Int32Array(this.count).fill(-1);
+    for (let i = 0; i < this.count; i++) {
+      let index = -1;
+      if (this.rule.folder !== undefined) {
+        this.look(this.rowsOf[i]!, this.listIndex[i]!);
+        const value = this.rule.folder.evaluate(this.scope);
+        index = isNumeric(value) && value >= 0 && value < folders.count ? Number(value) : -1;
+      } else if (bound.folderRow !== undefined) index = folders.indexOf(bound.folderRow(this.listIndex[i]!));
+      this.folders[i] = index;
+      if (index < 0) continue;
+      if (folders.counts[index] === 0) folders.firsts[index] = i;
+      folders.counts[index]!++;
+    }
+  }
+
+  private readPlace(entry: number): void {
+    const { rule, scope } = this;
+    if (rule.volume === undefined) this.volumes[entry] = this.defaultVolume();
+    else {
+      const name = rule.volume.evaluate(scope);
+      this.volumes[entry] = typeof name === 'string' ? volumePlace(this.setting.volumes, name) : -1;
+    }
+    scope.volume = Math.max(0, this.volumes[entry]!);
+    const data = rule.data?.evaluate(scope);
+    if (isStretch(data)) {
+      this.ats[entry] = data.at;
+      this.storeds[entry] = data.length;
+    } else if (rule.at !== undefined) {
+      this.ats[entry] = this.whole(rule.at.evaluate(scope), 'the offset of an entry', entry);
+    } else {
+      this.storeds[entry] = 0;
+    }
+  }
+
+  private defaultVolume(): number {
+    const [region] = this.setting.recipe.dataRegions;
+    const { volumes, recipe } = this.setting;
+    if (region === undefined)
+      return Math.max(
+        0,
+        volumes.findIndex((one) => one.set.name === recipe.regions[recipe.entries.each.region]!.volume),
+      );
+    return volumes.findIndex((one) => one.set.name === region.volume);
+  }
+
+  private readSizes(entry: number): void {
+    const { rule, scope } = this;
+    if (rule.stored !== undefined)
+      this.storeds[entry] = this.whole(rule.stored.evaluate(scope), 'the stored size of an entry', entry);
+    else if (this.wraps !== undefined) this.storeds[entry] = this.wraps.stored(entry);
+    (scope.entry as { stored: number }).stored = this.storeds[entry]!;
+    if (rule.deleted !== undefined && truthy(rule.deleted.evaluate(scope))) (this.deleted ??= new Set()).add(entry);
+    const method = rule.methodOf(scope);
+    if (this.methods.length > 0) this.methods[entry] = method;
+    if (rule.size !== undefined)
+      this.sizes[entry] = this.whole(rule.size.evaluate(scope), 'the size of an entry', entry);
+    else if (rule.wrap === undefined && rule.blocks === undefined && isRaw(rule, method))
+      this.sizes[entry] = this.storeds[entry]!;
+    (scope.entry as { size: number }).size = this.sizes[entry]!;
+  }
+
+  private whole(value: Value, what: string, entry: number): number {
+    try {
+      return wholeNumber(value, what);
+    } catch (error) {
+      throw error instanceof FormatError
+        ? error.with({ offset: this.setting.bound.table.start(this.rowsOf[entry]!), found: showValue(value) })
+        : error;
+    }
+  }
+
+  private sortStarts(): void {
+    const { setting, ats, volumes } = this;
+    this.order = setting.volumes.map((_, volume) => {
+      const starts = [...setting.regionStarts(volume)];
+      for (let i = 0; i < this.count; i++) if (volumes[i] === volume) starts.push(ats[i]!);
+      return { volume, starts: Float64Array.from(starts).sort() };
+    });
+  }
+
+  /** Bytes from an entry's start to whatever comes next in its volume. */
+  private room(entry: number): number {
+    const { ats, volumes, setting } = this;
+    const volume = volumes[entry]!;
+    const at = ats[entry]!;
+    const size = setting.volumes[volume]?.source.size ?? at;
+    const starts = this.order?.[volume]?.starts;
+    if (starts === undefined) return Math.max(0, size - at);
+    let low = 0;
+    let high = starts.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (starts[middle]! <= at) low = middle + 1;
+      else high = middle;
+    }
+    return Math.max(0, (low < starts.length ? Math.min(starts[low]!, size) : size) - at);
+  }
+
+  table(): EntryTable {
+    const { rule, setting, count, rowsOf, listIndex, ats, storeds, sizes, volumes, folders, methods, deleted, wraps } =
+      this;
+    const { bound, beside, hashes } = setting;
+    const rows = bound.table;
+    const pathColumn = rule.path?.rowField === undefined ? undefined : rows.columns[rule.path.rowField];
+    let byRow: Map<number, number> | undefined;
+    const straight = rowsOf.every((row, i) => row === i) ? 0 : undefined;
+    const scopeFor = (entry: number): Scope => {
+      const scope = scopeOf(setting.facts);
+      scope.rows = [
+        rows.row(rowsOf[entry]!),
+        ...beside.map((one) => (listIndex[entry]! < one.count ? one.table.row(one.row(listIndex[entry]!)) : undefined)),
+      ];
+      scope.index = listIndex[entry]!;
+      scope.entry = bareFacts(entry);
+      scope.own = wraps?.fields(entry);
+      const folder = folders?.[entry] ?? -1;
+      scope.folder = folder >= 0 ? setting.folders!.facts(folder) : undefined;
+      return scope;
+    };
+    const bareFacts = (entry: number): EntryFacts => this.bare(entry);
+    const valueOf = (formula: EntriesRule['hash'], entry: number) => formula?.evaluate(scopeFor(entry));
+    const told = (entry: number): string => {
+      if (pathColumn !== undefined) return asPath(pathColumn.get(rowsOf[entry]!));
+      return rule.path === undefined ? '' : asPath(rule.path.evaluate(scopeFor(entry)));
+    };
+    const pathOf = (entry: number): { path: string; named: boolean } => {
+      const own = told(entry);
+      if (own !== '') return { path: own, named: true };
+      if (rule.hash !== undefined) {
+        const hash = valueOf(rule.hash, entry);
+        const known = hashes?.nameOf(hash);
+        return known === undefined ? { path: namelessPath(hash), named: false } : { path: known, named: true };
+      }
+      const id = valueOf(rule.id, entry);
+      return {
+        path: namelessPath(id === undefined ? entry : id, rule.id === undefined ? 10 : undefined),
+        named: false,
+      };
+    };
+    const table: EntryTable = {
+      count,
+      rows,
+      beside: beside.map((one) => one.table),
+      path: (entry) => pathOf(entry).path,
+      isNamed: (entry) => pathOf(entry).named,
+      at: (entry) => ats[entry]!,
+      stored: (entry) => storeds[entry]!,
+      size: (entry) => sizes[entry]!,
+      volume: (entry) => volumes[entry]!,
+      time: (entry) => {
+        const time = valueOf(rule.time, entry);
+        return isNumeric(time) ? Number(time) : undefined;
+      },
+      isDeleted: (entry) => deleted?.has(entry) ?? false,
+      method: (entry) => methods[entry],
+      id: (entry) => valueOf(rule.id, entry),
+      hash: (entry) => valueOf(rule.hash, entry),
+      folder: (entry) => folders?.[entry] ?? -1,
+      row: (entry) => rowsOf[entry]!,
+      entryOfRow: (row) => {
+        if (straight === 0) return row < count ? row : -1;
+        byRow ??= new Map(Array.from(rowsOf, (one, i) => [one, i]));
+        return byRow.get(row) ?? -1;
+      },
+      besideRow: (one, entry) => beside[one]!.row(listIndex[entry]!),
+      facts: (entry) => ({
+        ...bareFacts(entry),
+        path: table.path(entry),
+        method: methods[entry],
+        time: rule.time === undefined ? undefined : table.time(entry),
+        deleted: table.isDeleted(entry),
+        hash: table.hash(entry),
+        id: table.id(entry),
+      }),
+    };
+    return table;
+  }
+}
+
+function usesRoom(rule: EntriesRule): boolean {
+  return (
+    rule.wrap !== undefined || [rule.stored, rule.size].some((formula) => formula?.uses.entry.has('room') === true)
+  );
+}
+
+export function isRaw(rule: EntriesRule, method: Method): boolean {
+  return rule.stepsOf(method)?.length === 0;
+}
+
+/** Entries the archive does not name lie in a folder of their own. */
+export const NAMELESS = 'nameless/';
+
+function namelessPath(value: Value, base = 16): string {
+  if (typeof value === 'string') return `${NAMELESS}${value}`;
+  if (value instanceof Uint8Array) return `${NAMELESS}${Buffer.from(value).toString('hex')}`;
+  if (!isNumeric(value)) return `${NAMELESS}unknown`;
+  const digits = value.toString(base);
+  const width = base === 10 ? 6 : typeof value === 'bigint' || value > 0xffffffff ? 16 : 8;
+  return `${NAMELESS}${digits.padStart(width, '0')}`;
+}
+
+function asPath(value: Value): string {
+  if (typeof value === 'string') return value;
+  if (value === undefined) return '';
+  throw new FormatError({ code: 'bad-text', what: 'the path of an entry is not a text', found: showValue(value) });
+}

@@ -1,0 +1,90 @@
+/** Reading a file on the way: a window that moves along it, so that shapes with data inside need not fit in memory. */
+import { Cursor, type ByteSource } from '../../bytes';
+import { FormatError } from '../../faults';
+import type { FieldKind, Flow, ReadContext } from '../model';
+import type { Column } from './table';
+
+/** First fetch. */
+const WINDOW_BYTES = 64 << 10;
+
+export class FileFlow implements Flow {
+  private window: Cursor;
+  constructor(
+    private readonly source: ByteSource,
+    public position: number,
+    public end: number,
+    private readonly maxBytes: number,
+  ) {
+    this.window = new Cursor(new Uint8Array(0), position);
+  }
+
+  skip(length: number): void {
+    if (length > this.end - this.position) {
+      throw new FormatError({
+        code: 'cut-short',
+        offset: this.position,
+        expected: `${length.toLocaleString('en')} more bytes`,
+        found: `${(this.end - this.position).toLocaleString('en')}`,
+      });
+    }
+    this.position += length;
+  }
+
+  small(kind: FieldKind, column: Column, row: number, context: ReadContext): Promise<void> | undefined {
+    const { window } = this;
+    const at = this.position - window.base;
+    // What is confined must not see what lies behind.
+    const size = Math.min(window.bytes.length, this.end - window.base);
+    const least = kind.fixedSize ?? kind.minSize;
+    if (at < 0 || at + least > size) return this.fetching(kind, column, row, context, WINDOW_BYTES);
+    const lengths = context.tables.lengths();
+    const { depth } = context;
+    const cursor = size === window.bytes.length ? window : new Cursor(window.bytes.subarray(0, size), window.base);
+    cursor.position = at;
+    try {
+      kind.read(cursor, column, row, { ...context, beyond: this.end - window.base - size });
+      this.position = cursor.offset;
+      return undefined;
+    } catch (error) {
+      if (!isShort(error) || window.base + size >= this.end) throw error;
+      context.tables.reset(lengths);
+      context.depth = depth;
+      return this.fetching(kind, column, row, context, WINDOW_BYTES);
+    }
+  }
+
+  /** Fetches a window from the current place on, and a larger one as long as the instance runs over its end. */
+  private async fetching(
+    kind: FieldKind,
+    column: Column,
+    row: number,
+    context: ReadContext,
+    first: number,
+  ): Promise<void> {
+    const room = this.end - this.position;
+    const { scope } = context;
+    const outer = { fields: scope.fields, item: scope.item, index: scope.index, here: scope.here };
+    const levels = scope.outer.length;
+    for (let size = Math.min(room, first); ;) {
+      this.window = new Cursor(await this.source.read(this.position, size), this.position);
+      const lengths = context.tables.lengths();
+      Object.assign(scope, outer);
+      scope.outer.length = levels;
+      const inner: ReadContext = { ...context, beyond: room - size, needed: 0 };
+      try {
+        kind.read(this.window, column, row, inner);
+        this.position = this.window.offset;
+        return;
+      } catch (error) {
+        if (!isShort(error) || size >= room) throw error;
+        if (size >= this.maxBytes) throw error;
+        context.tables.reset(lengths);
+        size = Math.min(room, Math.max(size * 4, inner.needed), this.maxBytes);
+      }
+    }
+  }
+}
+
+function isShort(error: unknown): boolean {
+  return error instanceof FormatError && error.fault.code === 'cut-short';
+}

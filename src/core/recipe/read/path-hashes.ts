@@ -1,0 +1,57 @@
+/** Names of hashed entries, from name lists. */
+import { sameValue, scopeOf, type EntryFacts, type FileFacts, type Value } from '../formula/value';
+import type { Formula } from '../model';
+
+export interface PathHashes {
+  /** The path whose hash this is, when a name list has it. */
+  nameOf(hash: Value): string | undefined;
+  /** The hash of a path. */
+  hashOf(path: string): Value;
+}
+
+/** Hashes every name once. Of two names with one hash, the first is kept. */
+export function pathHashes(hashing: Formula, names: Iterable<string>, facts: FileFacts): PathHashes {
+  const scope = scopeOf(facts);
+  const hashOf = (path: string): Value => {
+    scope.entry = onlyPath(path);
+    return hashing.evaluate(scope);
+  };
+  const known = new Map<string | number, string>();
+  for (const name of names) {
+    const key = keyOf(hashOf(name));
+    if (!known.has(key)) known.set(key, name);
+  }
+  return {
+    hashOf,
+    nameOf: (hash) => {
+      const name = known.get(keyOf(hash));
+      return name !== undefined && sameValue(hashOf(name), hash) ? name : undefined;
+    },
+  };
+}
+
+function keyOf(hash: Value): string | number {
+  if (typeof hash === 'number') return hash;
+  return hash instanceof Uint8Array ? Buffer.from(hash).toString('hex') : String(hash);
+}
+
+/** An entry of which nothing but its path is known. */
+export function onlyPath(path: string): EntryFacts {
+  return {
+    index: 0,
+    path,
+    at: 0,
+    stored: 0,
+    size: 0,
+    method: undefined,
+    volume: 0,
+    time: undefined,
+    deleted: false,
+    hash: undefined,
+    id: undefined,
+    folderIndex: -1,
+    firstBlock: 0,
+    blockCount: 0,
+    content: () => undefined,
+  };
+}

@@ -1,0 +1,279 @@
+/** Reading the regions of a file: where they are, through what, and the shapes in them. */
+import { Cursor, type ByteSource } from '../../bytes';
+import { FaultError, FormatError, LimitError } from '../../faults';
+import { scopeOf, truthy, wholeNumber, type FileFacts, type Scope, type Value } from '../formula/value';
+import type { Limits } from '../limits';
+import type { Budget, FieldKind, ReadContext, Region } from '../model';
+import { instanceOf, type Column } from './columns';
+import { FileFlow } from './flow';
+import { searchBytes } from './search';
+import { Tables } from './table';
+import { decodeWhole, prepareChain, type Chain } from './through';
+
+/** A region as it was found in the file. */
+export interface FoundRegion {
+  readonly region: Region;
+  /** The volume it lies in, by its place among the opened ones. */
+  readonly volume: number;
+  readonly at: number;
+  /** Stored bytes, padding of the region's own included. */
+  readonly length: number;
+  /** Undefined for regions that were read on the way. */
+  readonly stored: Uint8Array | undefined;
+  readonly plain: Uint8Array | undefined;
+  readonly column: Column | undefined;
+  readonly tables: Tables;
+  /** Plain bytes that the shape explains; what follows is kept as it is. */
+  readonly explained: number;
+}
+
+/** First fetch of a region whose length only its content tells. */
+const FIRST_FETCH = 64 << 10;
+
+/** What formulas see of a region: its fields, its items, or its value. */
+export function regionValue(found: FoundRegion | undefined): Value {
+  return found?.column?.get(0);
+}
+
+/** The instance a region holds, when it is one shape. */
+export function regionInstance(found: FoundRegion | undefined): ReturnType<typeof instanceOf> {
+  return found?.column === undefined ? undefined : instanceOf(found.column, 0);
+}
+
+export interface RegionSetting {
+  readonly source: ByteSource;
+  readonly volume: number;
+  readonly facts: FileFacts;
+  readonly limits: Limits;
+  readonly budget: Budget;
+  readonly signal?: AbortSignal | undefined;
+  readonly trace?: ReadContext['trace'];
+}
+
+/**
+ * Reads one region whose dependencies have been read.
+ *
+ * @returns undefined when its `when` does not hold
+ * @throws FormatError for what is wrong, with field and offset
+ * @throws FaultError `key-missing` or `key-wrong`
+ */
+export async function readRegion(region: Region, setting: RegionSetting): Promise<FoundRegion | undefined> {
+  const { source, limits, volume } = setting;
+  const scope: Scope = { ...scopeOf(setting.facts), volume };
+  if (region.when !== undefined && !truthy(region.when.evaluate(scope))) return undefined;
+  const at = await placeOf(region, scope, setting);
+  const room = source.size - at;
+  if (room < 0) throw outside(region, at, 0, source);
+  const given =
+    region.length === undefined
+      ? undefined
+      : wholeNumber(region.length.evaluate(scope), `the length of region ${region.name}`);
+  if (given !== undefined && given > room) throw outside(region, at, given, source);
+  const tables = new Tables();
+  const context = {
+    scope,
+    limits,
+    tables,
+    beyond: 0,
+    depth: 0,
+    held: 0,
+    needed: 0,
+    budget: setting.budget,
+    elsewhere: undefined,
+    ...(setting.trace === undefined ? {} : { trace: setting.trace }),
+  };
+  if (region.holds === 'bytes') {
+    const base = { region, volume, at, length: given!, column: undefined, tables, explained: given! };
+    if (given! > limits.maxWholeBytes && region.through.length === 0)
+      return { ...base, stored: undefined, plain: undefined };
+    const stored = await source.read(at, given!);
+    return { ...base, stored, plain: stored };
+  }
+  const kind = region.holds as FieldKind;
+  if (region.through.length === 0) {
+    if (kind.flows) return readFlowing(region, kind, at, given, context, setting);
+    if (given === undefined) return readGrowing(region, kind, at, context, setting);
+  }
+  const length = given ?? room;
+  if (length > limits.maxRegionBytes) throw tooLarge(region, at, length, limits);
+  const stored = await source.read(at, length);
+  if (region.through.length === 0) return parseRegion(region, kind, at, length, stored, at, context, volume);
+  const plainSize =
+    region.plain === undefined
+      ? undefined
+      : wholeNumber(region.plain.evaluate(scope), `the plain length of region ${region.name}`);
+  const chain = prepareChain(region.through, { scope, plainSize, maxPlainBytes: limits.maxRegionBytes, choose: true });
+  return unlock(region, kind, at, stored, chain, context, volume);
+}
+
+async function placeOf(region: Region, scope: Scope, { source, signal }: RegionSetting): Promise<number> {
+  if (region.search === undefined) return wholeNumber(region.at!.evaluate(scope), `the start of region ${region.name}`);
+  const { bytes, from, backwards } = region.search;
+  const start =
+    from === undefined ? (backwards ? source.size : 0) : wholeNumber(from.evaluate(scope), 'the start of the search');
+  const found = await searchBytes(source, bytes, start, backwards, signal);
+  if (found !== undefined) return found;
+  throw new FormatError({
+    code: 'must-differs',
+    what: `region ${region.name} cannot be found`,
+    offset: start,
+    expected: `the bytes ${Buffer.from(bytes).toString('hex').toUpperCase()} ${backwards ? 'before' : 'behind'} there`,
+    found: 'none',
+  });
+}
+
+/** A shape with data inside, or with fields elsewhere in the file: read on the way. */
+async function readFlowing(
+  region: Region,
+  kind: FieldKind,
+  at: number,
+  given: number | undefined,
+  context: ReadContext,
+  { source, volume, limits }: RegionSetting,
+): Promise<FoundRegion> {
+  const end = given === undefined ? source.size : at + given;
+  const flow = new FileFlow(source, at, end, limits.maxRegionBytes);
+  const column = kind.makeColumn(context.tables);
+  await kind.readFlow!(flow, column, 0, context);
+  const explained = flow.position - at;
+  const base = { region, volume, at, column, tables: context.tables, explained, stored: undefined, plain: undefined };
+  return { ...base, length: given ?? explained };
+}
+
+/** Decodes and parses a region; a wrong key is told by the first field that is not what it must be. */
+function unlock(
+  region: Region,
+  kind: FieldKind,
+  at: number,
+  stored: Uint8Array,
+  chain: Chain,
+  context: ReadContext,
+  volume: number,
+): FoundRegion {
+  const slots = region.through.flatMap((step) => step.slots);
+  let inner = context;
+  const parse = (plain: Uint8Array) => {
+    inner = { ...context, elsewhere: (offset) => elsewhereIn(plain, offset) };
+    return { ...parseRegion(region, kind, at, stored.length, plain, 0, inner, volume), stored };
+  };
+  let plain: Uint8Array;
+  try {
+    plain = decodeWhole(stored, chain);
+  } catch (error) {
+    // What was unlocked so far tells more than a broken padding: compare it with what must be there.
+    if (error instanceof FormatError && error.partial !== undefined && slots.length > 0) {
+      try {
+        parse(error.partial);
+      } catch (better) {
+        if (better instanceof FormatError && better.fault.code === 'must-differs')
+          throw keyFault(better, region, slots);
+      }
+    }
+    throw keyFault(error, region, slots);
+  }
+  try {
+    return parse(plain);
+  } catch (error) {
+    const code = error instanceof FormatError ? error.fault.code : '';
+    // Once a field has been what it must be, the key fits, and anything else is damage.
+    if (code === 'must-differs' || (inner.held === 0 && ['cut-short', 'bad-text'].includes(code)))
+      throw keyFault(error, region, slots);
+    throw error instanceof FaultError && error.fault.offset !== undefined ? error.with({ within: region.name }) : error;
+  }
+}
+
+function keyFault(error: unknown, region: Region, slots: readonly string[]): unknown {
+  if (!(error instanceof FormatError)) return error;
+  const within = error.fault.offset === undefined ? {} : { within: region.name };
+  if (slots.length === 0) return error.with(within);
+  return new FormatError(
+    {
+      ...error.fault,
+      ...within,
+      code: 'key-wrong',
+      what: `with it in the slot “${[...new Set(slots)].join(', ')}”`,
+      hint: 'Keys change with game updates: is it the key of this build? If it is, the file is damaged.',
+    },
+    { cause: error },
+  );
+}
+
+function elsewhereIn(plain: Uint8Array, offset: number): Cursor {
+  if (offset > plain.length)
+    throw new FormatError({
+      code: 'outside-file',
+      what: 'a field lies outside its region',
+      offset,
+      expected: `an offset up to 0x${plain.length.toString(16).toUpperCase()}`,
+      found: `0x${offset.toString(16).toUpperCase()}`,
+    });
+  const cursor = new Cursor(plain);
+  cursor.position = offset;
+  return cursor;
+}
+
+/** Reads a region of unknown length: more is fetched as long as the shape runs over the end of what there is. */
+async function readGrowing(
+  region: Region,
+  kind: FieldKind,
+  at: number,
+  context: ReadContext,
+  { source, volume, limits }: RegionSetting,
+): Promise<FoundRegion> {
+  const room = source.size - at;
+  const first = kind.fixedSize ?? FIRST_FETCH;
+  for (let window = Math.min(room, Math.max(first, Math.min(FIRST_FETCH, room))); ;) {
+    const bytes = await source.read(at, window);
+    const tables = new Tables();
+    const inner: ReadContext = { ...context, tables, scope: { ...context.scope, outer: [] }, beyond: room - window };
+    try {
+      const found = parseRegion(region, kind, at, window, bytes, at, inner, volume);
+      const plain = bytes.subarray(0, found.explained);
+      return { ...found, length: found.explained, stored: plain, plain };
+    } catch (error) {
+      const short = error instanceof FormatError && error.fault.code === 'cut-short';
+      if (!short || window >= room) throw error;
+      if (window >= limits.maxRegionBytes) throw tooLarge(region, at, window, limits);
+      window = Math.min(room, Math.max(window * 4, inner.needed), limits.maxRegionBytes);
+    }
+  }
+}
+
+function parseRegion(
+  region: Region,
+  kind: FieldKind,
+  at: number,
+  length: number,
+  plain: Uint8Array,
+  base: number,
+  context: ReadContext,
+  volume: number,
+): FoundRegion {
+  const cursor = new Cursor(plain, base);
+  const column = kind.makeColumn(context.tables);
+  kind.read(cursor, column, 0, context);
+  const explained = cursor.position;
+  return { region, volume, at, length, stored: plain, plain, column, tables: context.tables, explained };
+}
+
+function outside(region: Region, at: number, length: number, source: ByteSource): FormatError {
+  return new FormatError({
+    code: 'outside-file',
+    what: `region ${region.name} is not inside the file`,
+    line: region.line,
+    offset: at,
+    expected: `an end at or before 0x${source.size.toString(16).toUpperCase()}`,
+    found: `0x${(at + length).toString(16).toUpperCase()}`,
+    hint: 'The file may be cut off: compare its size with a fresh copy.',
+  });
+}
+
+function tooLarge(region: Region, at: number, length: number, limits: Limits): LimitError {
+  return new LimitError({
+    code: 'limit-reached',
+    what: `region ${region.name} is too large`,
+    offset: at,
+    found: `${length.toLocaleString('en')} bytes`,
+    limit: `maxRegionBytes, ${limits.maxRegionBytes.toLocaleString('en')}`,
+  });
+}

@@ -1,0 +1,134 @@
+/** Running `through` chains, forwards and backwards. */
+import type { ByteSource } from '../../bytes';
+import { readChunks } from '../../bytes';
+import type { CodecContext, ParamValue } from '../../codecs';
+import { FaultError, FormatError, LimitError } from '../../faults';
+import type { Step } from '../model';
+import { showValue, truthy, type Scope } from '../formula/value';
+
+/** Stretches up to this many bytes are unpacked whole, which is faster; longer ones flow piece by piece. */
+const WHOLE_BYTES = 8 << 20;
+
+export interface ChainOptions {
+  readonly scope: Scope;
+  /** Leave out steps whose `when` does not hold; the chain of an entry has been chosen by its method already. */
+  readonly choose?: boolean;
+  /** Plain bytes at the end of the chain, where known. */
+  readonly plainSize?: number | undefined;
+  readonly maxPlainBytes: number;
+}
+
+/** A chain with its parameters worked out for one stretch; holds no reference to the scope. */
+export interface Chain {
+  readonly steps: readonly { readonly step: Step; readonly context: CodecContext }[];
+  readonly plainSize: number | undefined;
+}
+
+/**
+ * Works out the parameters of a chain.
+ *
+ * @throws FaultError `key-missing` when a slot has no key
+ */
+export function prepareChain(steps: readonly Step[], options: ChainOptions): Chain {
+  const taken =
+    options.choose === true
+      ? steps.filter(({ when }) => when === undefined || truthy(when.evaluate(options.scope)))
+      : steps;
+  return {
+    plainSize: options.plainSize,
+    steps: taken.map((step, i) => {
+      const params: Record<string, ParamValue> = {};
+      for (const spec of step.codec.params) {
+        const value = step.params[spec.name]?.evaluate(options.scope) ?? spec.otherwise;
+        if (spec.length !== undefined && !(value instanceof Uint8Array && value.length === spec.length)) {
+          throw new FormatError({
+            code: 'codec-failed',
+            line: step.line,
+            what: `${step.codec.name} cannot use this ${spec.name}`,
+            expected: `${spec.length} bytes`,
+            found: value instanceof Uint8Array ? `${value.length} bytes` : showValue(value),
+          });
+        }
+        params[spec.name] = value as ParamValue;
+      }
+      const last = i === taken.length - 1;
+      const plain = last && options.plainSize !== undefined ? { plainSize: options.plainSize } : {};
+      return { step, context: { params, maxPlainBytes: options.maxPlainBytes, ...plain } };
+    }),
+  };
+}
+
+/** The plain bytes of a stretch that is in memory. */
+export function decodeWhole(stored: Uint8Array, chain: Chain): Uint8Array {
+  let bytes = stored;
+  for (const { step, context } of chain.steps) bytes = inStep(step, () => step.codec.decode(bytes, context));
+  return bytes;
+}
+
+/** The exact inverse of {@link decodeWhole}. */
+export function encodeWhole(plain: Uint8Array, chain: Chain): Uint8Array {
+  let bytes = plain;
+  for (const { step, context } of [...chain.steps].reverse())
+    bytes = inStep(step, () => step.codec.encode(bytes, context));
+  return bytes;
+}
+
+/** The plain bytes of a stretch, piece by piece; small stretches come in one piece. */
+export async function* decodeChunks(
+  stored: ByteSource,
+  chain: Chain,
+  options: { maxStoredBytes: number; signal?: AbortSignal | undefined },
+): AsyncGenerator<Uint8Array> {
+  const streams = chain.steps.every(({ step }) => step.codec.decodeStream !== undefined);
+  const small = stored.size <= WHOLE_BYTES && (chain.plainSize ?? 0) <= WHOLE_BYTES * 4;
+  const signal = options.signal === undefined ? {} : { signal: options.signal };
+  if (chain.steps.length === 0 || (streams && !small)) {
+    let chunks: AsyncIterable<Uint8Array> = readChunks(stored, 0, stored.size, signal);
+    for (const { step, context } of chain.steps) chunks = step.codec.decodeStream!(chunks, context);
+    yield* chunks;
+    return;
+  }
+  checkWhole(stored.size, chain, options.maxStoredBytes);
+  yield decodeWhole(await stored.read(0, stored.size), chain);
+}
+
+/** The stored bytes of a plain stretch, piece by piece. */
+export async function* encodeChunks(
+  plain: ByteSource,
+  chain: Chain,
+  options: { maxStoredBytes: number; signal?: AbortSignal | undefined },
+): AsyncGenerator<Uint8Array> {
+  const streams = chain.steps.every(({ step }) => step.codec.encodeStream !== undefined);
+  const signal = options.signal === undefined ? {} : { signal: options.signal };
+  if (chain.steps.length === 0 || (streams && plain.size > WHOLE_BYTES)) {
+    let chunks: AsyncIterable<Uint8Array> = readChunks(plain, 0, plain.size, signal);
+    for (const { step, context } of [...chain.steps].reverse()) chunks = step.codec.encodeStream!(chunks, context);
+    yield* chunks;
+    return;
+  }
+  checkWhole(plain.size, chain, options.maxStoredBytes);
+  yield encodeWhole(await plain.read(0, plain.size), chain);
+}
+
+function checkWhole(size: number, chain: Chain, most: number): void {
+  const whole = chain.steps.find(({ step }) => step.codec.decodeStream === undefined)?.step.codec.name;
+  if (whole === undefined || size <= most) return;
+  throw new LimitError({
+    code: 'limit-reached',
+    what: `${whole} needs the whole stretch in memory`,
+    found: `${size.toLocaleString('en')} bytes`,
+    limit: `bytes of a stretch in memory, ${most.toLocaleString('en')}`,
+  });
+}
+
+function inStep<T>(step: Step, work: () => T): T {
+  try {
+    return work();
+  } catch (error) {
+    if (!(error instanceof FaultError)) throw error;
+    const placed = error.with({ line: step.line });
+    if (error instanceof FormatError && error.partial !== undefined)
+      (placed as unknown as FormatError).partial = error.partial;
+    throw placed;
+  }
+}

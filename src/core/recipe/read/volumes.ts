@@ -1,0 +1,105 @@
+/** The files of one archive: which is which, and what their names must be. */
+import type { ByteSource } from '../../bytes';
+import { FormatError } from '../../faults';
+import type { Recipe, VolumeSet } from '../model';
+
+export interface OpenVolume {
+  readonly set: VolumeSet;
+  /** Its number in a numbered set, else 0. */
+  readonly number: number;
+  readonly name: string;
+  readonly source: ByteSource;
+}
+
+/** The main name in parts: `voices.cue` → name `voices.cue`, stem `voices`. */
+function partsOf(main: string): { name: string; stem: string } {
+  const name = baseName(main);
+  const dot = name.lastIndexOf('.');
+  return { name, stem: dot <= 0 ? name : name.slice(0, dot) };
+}
+
+export function baseName(path: string): string {
+  return path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
+}
+
+/** The file name of a volume beside its main file. */
+export function volumeName(set: VolumeSet, main: string, number: number): string {
+  const { name, stem } = partsOf(main);
+  return set.pattern
+    .replaceAll('{name}', name)
+    .replaceAll('{stem}', stem)
+    .replace(/\{n(?::(0+))?\}/, (_, zeros: string | undefined) => String(number).padStart(zeros?.length ?? 1, '0'))
+    .replaceAll('*', stem);
+}
+
+/** The number a file name has in a numbered set, when it belongs to it. */
+export function volumeNumber(set: VolumeSet, main: string, candidate: string): number | undefined {
+  if (!set.numbered) return baseName(candidate) === volumeName(set, main, 0) ? 0 : undefined;
+  const digits = /\d+/g;
+  for (const found of baseName(candidate).matchAll(digits)) {
+    const number = Number(found[0]);
+    if (volumeName(set, main, number) === baseName(candidate)) return number;
+  }
+  return undefined;
+}
+
+/**
+ * Assigns files to the recipe's volumes: by their names, and where these say nothing, in the order they are given.
+ *
+ * @param sources the main file first
+ * @throws FormatError `volume-missing` naming what is needed
+ */
+export function assignVolumes(recipe: Recipe, sources: readonly ByteSource[]): OpenVolume[] {
+  const [main, ...more] = sources;
+  const [mainSet, ...sets] = recipe.volumes;
+  const volumes: OpenVolume[] = [{ set: mainSet!, number: 0, name: baseName(main!.name), source: main! }];
+  const unnamed: ByteSource[] = [];
+  for (const source of more) {
+    const fit = sets
+      .map((set) => ({ set, number: volumeNumber(set, main!.name, source.name) }))
+      .find(({ number }) => number !== undefined);
+    if (fit === undefined) unnamed.push(source);
+    else volumes.push({ set: fit.set, number: fit.number!, name: baseName(source.name), source });
+  }
+  for (const source of unnamed) {
+    const open = sets.find((set) => set.numbered || !volumes.some((one) => one.set === set));
+    if (open === undefined)
+      throw new FormatError({
+        code: 'wrong-kind',
+        file: source.name,
+        recipe: recipe.id,
+        what: 'this file is no volume of the archive',
+        expected: sets.map((set) => volumeName(set, main!.name, set.first)).join(', ') || 'one file',
+      });
+    const number = open.numbered ? nextNumber(open, volumes) : 0;
+    volumes.push({ set: open, number, name: baseName(source.name), source });
+  }
+  for (const set of sets) {
+    if (set.optional || set.numbered || volumes.some((one) => one.set === set)) continue;
+    const wanted = volumeName(set, main!.name, set.first);
+    throw new FormatError({
+      code: 'volume-missing',
+      file: main!.name,
+      recipe: recipe.id,
+      what: `${baseName(main!.name)} needs ${wanted}`,
+      expected: wanted,
+      hint: 'Put it beside the main file, or name it after it.',
+    });
+  }
+  // Sets in the recipe's order, numbers ascending: places among volumes are stable.
+  const rank = (one: OpenVolume) => recipe.volumes.indexOf(one.set);
+  return volumes.sort((a, b) => rank(a) - rank(b) || a.number - b.number);
+}
+
+function nextNumber(set: VolumeSet, volumes: readonly OpenVolume[]): number {
+  const used = volumes.filter((one) => one.set === set).map((one) => one.number);
+  return used.length === 0 ? set.first : Math.max(...used) + 1;
+}
+
+/** The place of a volume among the opened ones, from `main` or `data[3]`. */
+export function volumePlace(volumes: readonly OpenVolume[], name: string): number {
+  const match = /^([^[]+)(?:\[(\d+)\])?$/.exec(name);
+  return volumes.findIndex(
+    ({ set, number }) => set.name === match?.[1] && (match[2] === undefined || number === Number(match[2])),
+  );
+}

@@ -1,0 +1,61 @@
+/** Telling a file's format by its content, over all recipes at once. */
+import type { ByteSource } from '../bytes';
+import { faultOf, sayFault } from '../faults';
+import type { Recipe } from './model';
+import { matches, openTables } from './read/archive';
+
+export interface Fit {
+  readonly recipe: Recipe;
+  /** Why it fits, in words. */
+  readonly reason: string;
+}
+
+export interface Recognition {
+  readonly fits: readonly Fit[];
+  /** Formats that were looked at closely and do not fit, with the reason. */
+  readonly others: readonly Fit[];
+}
+
+/** A format without a signature is tried on files up to this size. */
+const MAX_TRIED_BYTES = 1 << 30;
+
+/**
+ * The recipes whose format a file has. Signatures are compared first; formats without one are tried, and fit when all
+ * their fields are what they must be and every entry lies inside the file.
+ */
+export async function recogniseFile(recipes: readonly Recipe[], source: ByteSource): Promise<Recognition> {
+  const fits: Fit[] = [];
+  const others: Fit[] = [];
+  for (const recipe of recipes) {
+    if (recipe.match.length === 0) continue;
+    if (await matches(recipe, source)) fits.push({ recipe, reason: signatureReason(recipe) });
+  }
+  if (fits.length > 0) return { fits, others };
+  for (const recipe of recipes) {
+    if (recipe.match.length > 0 || recipe.volumes.length > 1 || source.size > MAX_TRIED_BYTES) continue;
+    try {
+      const { entries } = await openTables(recipe, source, { limits: { maxRows: 100_000, maxSeconds: 2 } });
+      const inside = Array.from({ length: entries.count }, (_, i) => entries.at(i) + entries.stored(i) <= source.size);
+      if (entries.count > 0 && inside.every(Boolean))
+        fits.push({
+          recipe,
+          reason: `every field is as it must be, and ${entries.count.toLocaleString('en')} entries lie inside the file`,
+        });
+      else
+        others.push({
+          recipe,
+          reason: entries.count === 0 ? 'it would hold no entries' : 'entries would lie outside the file',
+        });
+    } catch (error) {
+      others.push({ recipe, reason: sayFault(faultOf(error)) });
+    }
+  }
+  return { fits, others };
+}
+
+function signatureReason({ match }: Recipe): string {
+  const first = match[0]![0]!;
+  const text = Buffer.from(first.bytes).toString('latin1');
+  const shown = /^[\x20-\x7e]+$/.test(text) ? `“${text}”` : Buffer.from(first.bytes).toString('hex').toUpperCase();
+  return `${shown} stands ${first.fromEnd ? `${first.at} bytes before its end` : `at 0x${first.at.toString(16).toUpperCase()}`}`;
+}

@@ -1,0 +1,177 @@
+/**
+ * A recipe's own steps: short JavaScript functions that run in a JavaScript engine compiled to WebAssembly. They see
+ * their bytes and parameters and nothing else: no file, no network, no clock.
+ */
+import variant from '@jitl/quickjs-singlefile-cjs-release-sync';
+import {
+  newQuickJSWASMModuleFromVariant,
+  type QuickJSContext,
+  type QuickJSRuntime,
+  type QuickJSWASMModule,
+} from 'quickjs-emscripten-core';
+import { copyOf } from '../../bytes';
+import type { Codec, CodecContext, ParamValue } from '../../codecs';
+import { FormatError, LimitError } from '../../faults';
+
+/** Memory of one engine, in bytes. */
+const MAX_MEMORY = 384 << 20;
+/** How long one call may take, in milliseconds. */
+const MAX_CALL_MS = 4_000;
+const MAX_STACK = 1 << 20;
+
+let engine: QuickJSWASMModule | undefined;
+
+/** Loads the engine; must be awaited before a recipe with own steps is used. */
+export async function prepareSandbox(): Promise<void> {
+  engine ??= await newQuickJSWASMModuleFromVariant(variant);
+}
+
+/** A codec from the text of its functions. */
+export function ownCodec(name: string, takes: readonly string[], decode: string, encode: string | undefined): Codec {
+  const machine = new Machine(name, { decode, encode });
+  return {
+    name,
+    family: 'own',
+    about: 'A step of the recipe’s own.',
+    params: takes.map((param) => ({ name: param, type: 'any' as const })),
+    decode: (stored, context) => {
+      const plain = machine.call('decode', stored, context);
+      if (context.plainSize !== undefined && plain.length !== context.plainSize)
+        throw new FormatError({
+          code: 'size-differs',
+          what: `the step ${name} gives another size than the archive says`,
+          expected: `${context.plainSize.toLocaleString('en')} bytes`,
+          found: plain.length.toLocaleString('en'),
+        });
+      return plain;
+    },
+    encode: (plain, context) => machine.call('encode', plain, context),
+  };
+}
+
+/** One engine for one step; made when it is first needed, thrown away when a call went wrong. */
+class Machine {
+  private live: { runtime: QuickJSRuntime; context: QuickJSContext } | undefined;
+  private deadline = 0;
+  constructor(
+    private readonly name: string,
+    private readonly functions: { readonly decode: string; readonly encode: string | undefined },
+  ) {}
+
+  /** @throws FormatError `codec-failed` with what the function threw, LimitError when it takes too long or too much */
+  call(which: 'decode' | 'encode', bytes: Uint8Array, { params, maxPlainBytes }: CodecContext): Uint8Array {
+    if (this.functions[which] === undefined)
+      throw new FormatError({
+        code: 'layout-impossible',
+        what: `the step ${this.name} has no encode, so what goes through it cannot be changed`,
+        hint: 'Add `encode` to the step in the recipe.',
+      });
+    const { runtime, context } = (this.live ??= this.start());
+    this.deadline = Date.now() + MAX_CALL_MS;
+    try {
+      return context.newArrayBuffer(copyOf(bytes).buffer).consume((input) =>
+        context.newString(JSON.stringify(plainParams(params))).consume((given) => {
+          const run = context.getProp(context.global, which);
+          const result = context.callFunction(run, context.undefined, input, given);
+          run.dispose();
+          if (result.error !== undefined) {
+            const error = context.dump(result.error) as { name?: string; message?: string };
+            result.error.dispose();
+            throw this.failure(which, error);
+          }
+          return result.value.consume((value) => {
+            const output = context.getArrayBuffer(value);
+            const copy = copyOf(output.value);
+            output.dispose();
+            if (copy.length > maxPlainBytes && which === 'decode')
+              throw new LimitError({
+                code: 'limit-reached',
+                what: `the step ${this.name} makes too much`,
+                found: `${copy.length.toLocaleString('en')} bytes`,
+                limit: `unpacked bytes of one stretch, ${maxPlainBytes.toLocaleString('en')}`,
+              });
+            return copy;
+          });
+        }),
+      );
+    } catch (error) {
+      this.live = undefined;
+      try {
+        context.dispose();
+        runtime.dispose();
+      } catch {
+        // An engine that ran out of memory cannot always be taken down in order; it is forgotten either way.
+      }
+      throw error;
+    }
+  }
+
+  private start(): { runtime: QuickJSRuntime; context: QuickJSContext } {
+    if (engine === undefined) throw new Error('prepareSandbox() has not been awaited');
+    const runtime = engine.newRuntime({ memoryLimitBytes: MAX_MEMORY, maxStackSizeBytes: MAX_STACK });
+    runtime.setInterruptHandler(() => Date.now() > this.deadline);
+    const context = runtime.newContext();
+    this.deadline = Date.now() + MAX_CALL_MS;
+    const result = context.evalCode(program(this.functions));
+    if (result.error !== undefined) {
+      const error = context.dump(result.error) as { name?: string; message?: string };
+      result.error.dispose();
+      context.dispose();
+      runtime.dispose();
+      throw this.failure('decode', error);
+    }
+    result.value.dispose();
+    return { runtime, context };
+  }
+
+  private failure(which: string, error: { name?: string; message?: string }): FormatError | LimitError {
+    const message = `${error.name ?? 'Error'}: ${error.message ?? String(error)}`;
+    if (/interrupted/.test(message))
+      return new LimitError({
+        code: 'limit-reached',
+        what: `the step ${this.name} takes too long`,
+        limit: `milliseconds of one call, ${MAX_CALL_MS}`,
+      });
+    if (/out of memory/.test(message))
+      return new LimitError({
+        code: 'limit-reached',
+        what: `the step ${this.name} takes too much memory`,
+        limit: `bytes of a step, ${MAX_MEMORY.toLocaleString('en')}`,
+      });
+    return new FormatError({ code: 'codec-failed', what: `the step ${this.name} failed in ${which}: ${message}` });
+  }
+}
+
+/** Bytes travel as arrays, whole numbers beyond 2^53 as BigInt. */
+function plainParams(params: Readonly<Record<string, ParamValue>>): Record<string, unknown> {
+  return Object.fromEntries(
+    Object.entries(params).map(([name, value]) => [
+      name,
+      value instanceof Uint8Array ? { bytes: [...value] } : typeof value === 'bigint' ? { big: String(value) } : value,
+    ]),
+  );
+}
+
+function program({ decode, encode }: { readonly decode: string; readonly encode: string | undefined }): string {
+  return `
+    delete globalThis.Date; delete Math.random;
+    const revive = (text) => {
+      const given = JSON.parse(text);
+      for (const key of Object.keys(given)) {
+        const value = given[key];
+        if (value && value.bytes) given[key] = new Uint8Array(value.bytes);
+        else if (value && value.big) given[key] = BigInt(value.big);
+      }
+      return given;
+    };
+    const wrap = (work) => (buffer, text) => {
+      let out = work(new Uint8Array(buffer), revive(text));
+      if (Array.isArray(out)) out = Uint8Array.from(out);
+      if (!(out instanceof Uint8Array)) throw new TypeError('the function has to give a Uint8Array');
+      return out.buffer.slice(out.byteOffset, out.byteOffset + out.byteLength);
+    };
+    globalThis.decode = wrap(${decode}
+    );
+    ${encode === undefined ? '' : `globalThis.encode = wrap(${encode}\n);`}
+  `;
+}

@@ -1,0 +1,25 @@
+import type { ByteSource } from '../../bytes';
+
+/** What is to be different in a rebuilt archive. */
+export interface Edits {
+  /** New plain bytes by entry. */
+  readonly replace: ReadonlyMap<number, ByteSource>;
+  readonly add: readonly { readonly path: string; readonly bytes: ByteSource }[];
+  readonly remove: ReadonlySet<number>;
+  /** Time of new and changed entries, in milliseconds since 1970; what was found is kept without it. */
+  readonly time?: number;
+}
+
+export const NO_EDITS: Edits = { replace: new Map(), add: [], remove: new Set() };
+
+/**
+ * How a rebuilt archive is laid out.
+ * - `keep`: in the order that was found; a changed entry takes its old spot when it fits, and what follows moves only
+ *   as far as it must.
+ * - `append`: like keep, but an entry that outgrew its spot goes behind the others.
+ * - `afresh`: as the recipe orders its regions, without gaps.
+ * - `patch`: a small archive of its own that holds only what is new or changed; removed entries become deletion
+ *   markers where the format has them.
+ */
+export const LAYOUTS = ['keep', 'append', 'afresh', 'patch'] as const;
+export type Layout = (typeof LAYOUTS)[number];

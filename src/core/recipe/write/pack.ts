@@ -1,0 +1,542 @@
+/** Packing entries: through the chain their original went, in blocks, inside their wrap. */
+import {
+  bufferSource,
+  collect,
+  joinedSource,
+  lazySource,
+  readChunks,
+  sliceSource,
+  type ByteSource,
+  type Scratch,
+} from '../../bytes';
+import { createHasher } from '../../codecs';
+import { FormatError, throwIfStopped } from '../../faults';
+import { sameValue, type BlockFacts, type EntryFacts, type Scope, type Value } from '../formula/value';
+import type { BlocksRule, Formula, Method, Shape, Step } from '../model';
+import { openEntry } from '../read/entry-bytes';
+import type { RowCursor } from '../read/table';
+import { decodeWhole, encodeChunks, encodeWhole, prepareChain } from '../read/through';
+import { Draft, type DraftEntries, type DraftSetting } from './draft';
+import { DraftFields } from './draft-fields';
+import { DraftLists } from './draft-lists';
+import type { Edits, Layout } from './edits';
+import type { NewBytes } from './new-bytes';
+import { Pieces } from './pieces';
+import { writeRow } from './write-row';
+
+/** A row that holds shapes knows its lengths after as many rounds as these lie in one another. */
+const ROW_ROUNDS = 4;
+
+export interface PackSetting extends DraftSetting {
+  readonly scratch: Scratch;
+  readonly signal: AbortSignal | undefined;
+  /** The wrap a changed entry had. */
+  readonly wrapOf?: (base: number | undefined) => RowCursor | undefined;
+}
+
+/**
+ * Packs every new entry and lists what the file will hold.
+ *
+ * @throws FormatError `cannot-add` naming the field without a value for new rows
+ */
+export async function draftEntries(setting: PackSetting, edits: Edits, layout: Layout): Promise<DraftEntries> {
+  const { archive, signal, recipe } = setting;
+  const kept: number[] = [];
+  const fresh = new Map<number, NewBytes>();
+  const { time } = edits;
+  for (let entry = 0; entry < (archive?.entries.count ?? 0); entry++) {
+    const path = archive!.entries.path(entry);
+    if (edits.remove.has(entry)) {
+      if (layout !== 'patch') continue;
+      if (recipe.entries.deleted === undefined)
+        throw new FormatError({
+          code: 'layout-impossible',
+          recipe: recipe.id,
+          entry: path,
+          what: 'the format has no deletion markers, so a patch cannot remove entries',
+          hint: 'Rebuild the archive instead, with keep or afresh.',
+        });
+      fresh.set(kept.length, marker(entry, path, time));
+      kept.push(entry);
+      continue;
+    }
+    const bytes = edits.replace.get(entry);
+    if (layout === 'patch' && bytes === undefined) continue;
+    if (bytes !== undefined) {
+      throwIfStopped(signal);
+      fresh.set(kept.length, await packEntry(setting, { base: entry, path, bytes, time, index: entry }));
+    }
+    kept.push(entry);
+  }
+  if (edits.add.length > 0) checkCanAdd(setting);
+  for (const [i, { path, bytes }] of edits.add.entries()) {
+    throwIfStopped(signal);
+    fresh.set(
+      kept.length + i,
+      await packEntry(setting, { base: undefined, path, bytes, time, index: kept.length + i }),
+    );
+  }
+  return {
+    count: kept.length + edits.add.length,
+    base: (out) => kept[out],
+    fresh: (out) => fresh.get(out),
+  };
+}
+
+/** A row that says an entry of another archive is gone. */
+function marker(base: number, path: string, time: number | undefined): NewBytes {
+  return {
+    base,
+    path,
+    method: 0,
+    plainSize: 0,
+    stored: bufferSource(new Uint8Array(0), path),
+    hashes: new Map(),
+    blocks: [],
+    time,
+    deleted: true,
+    made: new Map(),
+  };
+}
+
+/** Every field of a new row must have a value from somewhere. */
+function checkCanAdd({ recipe, archive }: DraftSetting): void {
+  const rule = recipe.entries;
+  if (archive !== undefined && rule.each.anywhere && !isListItem(rule.each.shape, recipe.shapes))
+    throw new FormatError({
+      code: 'cannot-add',
+      recipe: recipe.id,
+      line: rule.line,
+      what: `rows of the shape ${rule.each.shape.name} stand inside others and cannot be added by themselves`,
+      hint: 'Bind the list that holds them: each: chunk in stream, with only: for those that are entries.',
+    });
+  const empty = (archive?.entries.count ?? 0) === 0;
+  for (const shape of [rule.each.shape, ...rule.beside.map((one) => one.shape)]) {
+    const missing = shape.fields.find(
+      (field) =>
+        field.is === undefined &&
+        field.must === undefined &&
+        field.parts.length === 0 &&
+        (field.fresh === undefined || (field.fresh === 'neighbour' && empty)) &&
+        field.when === undefined &&
+        field.kind.type.kind === 'value' &&
+        field.kind.minSize > 0,
+    );
+    if (missing === undefined) continue;
+    throw new FormatError({
+      code: 'cannot-add',
+      recipe: recipe.id,
+      line: missing.line,
+      field: missing.name,
+      expected: '`is`, `must` or `new`',
+      found: 'none of them',
+      hint: 'Say in the recipe what the field is in a new row, such as new: 0.',
+    });
+  }
+}
+
+function isListItem(shape: Shape, shapes: readonly Shape[]): boolean {
+  return shapes.some((one) =>
+    one.fields.some(
+      ({ kind: { type } }) => type.kind === 'list' && type.of.kind === 'shape' && type.of.shape === shape,
+    ),
+  );
+}
+
+interface Order {
+  readonly base: number | undefined;
+  readonly path: string;
+  readonly bytes: ByteSource;
+  readonly time: number | undefined;
+  /** Its position in a file that is made from nothing. */
+  readonly index: number;
+}
+
+/** Packs an entry as its original was packed; raw where that is smaller and the format can say so. */
+async function packEntry(setting: PackSetting, order: Order): Promise<NewBytes> {
+  const { recipe, archive } = setting;
+  const rule = recipe.entries;
+  const { base } = order;
+  const count = archive?.entries.count ?? 0;
+  const neighbour = base ?? (count > 0 ? count - 1 : undefined);
+  const usual = neighbour === undefined ? rule.methods.at(-1)! : archive!.entries.method(neighbour);
+  const data = await hashes(setting, 'data', order.bytes);
+  const made = new Map<string, Value>();
+  const tried: { result: NewBytes; tells: boolean }[] = [];
+  for (const method of [usual, ...rule.rawMethods, ...rule.methods]) {
+    if (tried.some(({ result }) => sameValue(result.method, method))) continue;
+    const steps = rule.stepsOf(method);
+    if (steps === undefined) continue;
+    const packer = new Packer(setting, order, method, steps, neighbour, data, made);
+    const result = await packer.pack();
+    const tells = packer.tellsMethod();
+    tried.push({ result, tells });
+    const compresses = steps.some(({ codec }) => codec.family === 'compression');
+    const helps = !compresses || result.stored.size < order.bytes.size;
+    if ((helps || rule.rawMethods.length === 0) && tells) return result;
+  }
+  const fallback = tried.find(({ tells }) => tells);
+  if (fallback !== undefined) return fallback.result;
+  throw new FormatError({
+    code: 'layout-impossible',
+    recipe: recipe.id,
+    line: rule.line,
+    entry: order.path,
+    what: 'no way of packing gives a row that says how it was packed',
+    hint: 'Give the field that tells the method `is: entry.method`, or one that follows from entry.size and entry.stored.',
+  });
+}
+
+/** Packs one entry by one method. */
+class Packer {
+  private blocks: BlockFacts[] | undefined;
+  /** A draft of this entry alone: steps and the wrap see its rows as they will be. */
+  private readonly draft: Draft;
+  private readonly lists: DraftLists;
+  private readonly growing: { -readonly [K in keyof NewBytes]: NewBytes[K] };
+
+  constructor(
+    private readonly setting: PackSetting,
+    private readonly order: Order,
+    method: Method,
+    private readonly steps: readonly Step[],
+    neighbour: number | undefined,
+    data: readonly [string, Value][],
+    made: Map<string, Value>,
+  ) {
+    const { archive } = setting;
+    const { base, path, bytes, time } = order;
+    const nothing = bufferSource(new Uint8Array(0), path);
+    this.growing = {
+      base,
+      path,
+      method,
+      plainSize: bytes.size,
+      stored: nothing,
+      hashes: new Map(data),
+      blocks: undefined,
+      time,
+      deleted: false,
+      made,
+    };
+    const entries: DraftEntries = { count: 1, base: () => base, fresh: () => this.growing };
+    const like = neighbour === undefined ? undefined : archive!.entries.facts(neighbour);
+    this.draft = new Draft(setting, entries, [like?.volume ?? 0], base ?? archive?.entries.count ?? order.index);
+    this.draft.entryVolume[0] = 0;
+    this.lists = new DraftLists(this.draft);
+    this.draft.regionValue = (index) => this.regionValue(index);
+  }
+
+  async pack(): Promise<NewBytes> {
+    const { recipe, scratch } = this.setting;
+    const { path, bytes } = this.order;
+    const rule = recipe.entries;
+    const placeBound = [...this.steps, ...(rule.blocks?.through ?? [])].some(followsPlace);
+    const inner = rule.blocks === undefined ? bytes : await this.packBlocks(rule.blocks);
+    const packed = await this.packChain(inner);
+    const hashed = await hashes(this.setting, 'packed', packed);
+    if (placeBound && hashed.length > 0)
+      throw new FormatError({
+        code: 'recipe-circular',
+        recipe: recipe.id,
+        line: rule.line,
+        what: 'a hash over packed bytes cannot cover bytes that follow the place of the entry',
+      });
+    this.growing.hashes = new Map([...this.growing.hashes, ...hashed]);
+    this.growing.stored = rule.wrap === undefined ? packed : this.wrapped(rule.wrap, packed);
+    const result: NewBytes = { ...this.growing };
+    if (!placeBound) return result;
+    const { size } = packed;
+    const placed = (facts: EntryFacts) => {
+      const source = lazySource(path, size, async () => {
+        const again = await this.packedAt(facts);
+        if (again.size !== size)
+          throw new FormatError({
+            code: 'layout-impossible',
+            recipe: recipe.id,
+            entry: path,
+            what: 'bytes that follow the place of the entry change their length with it',
+          });
+        return scratch.keep(readChunks(again), path);
+      });
+      return rule.wrap === undefined ? source : this.wrapped(rule.wrap, source);
+    };
+    return { ...result, placed };
+  }
+
+  private async packedAt(facts: EntryFacts): Promise<ByteSource> {
+    const rule = this.setting.recipe.entries;
+    return this.packChain(
+      rule.blocks === undefined ? this.order.bytes : await this.packBlocks(rule.blocks, facts),
+      facts,
+    );
+  }
+
+  private scope(facts?: EntryFacts): Scope {
+    const rule = this.setting.recipe.entries;
+    const { scope } = this.draft;
+    scope.entry = facts ?? this.draft.entryFacts(0);
+    scope.rows = [rule.each, ...rule.beside].map((binding, i) => this.lists.rowOf(0, binding, i));
+    scope.own = rule.wrap === undefined ? undefined : this.own(rule.wrap);
+    return scope;
+  }
+
+  private own(shape: Shape, packed?: ByteSource): DraftFields {
+    const base = this.setting.wrapOf?.(this.order.base);
+    const place = base === undefined ? undefined : { table: base.table, row: base.row };
+    const data = packed === undefined ? undefined : { stretch: true as const, at: 0, length: packed.size, out: 0 };
+    const identity = { base: place, out: 0, folder: undefined, block: undefined, key: place ?? 'wrap' };
+    return new DraftFields(this.draft, this.lists, shape, identity, data);
+  }
+
+  /** Regions as the old archive has them, or as a new one will begin. */
+  private regionValue(index: number): Value {
+    const { archive, recipe } = this.setting;
+    if (archive !== undefined) return archive.facts.region(index);
+    const { holds } = recipe.regions[index]!;
+    if (typeof holds !== 'object' || holds.type.kind !== 'shape') return undefined;
+    return this.lists.rootInstance(holds.type.shape, index);
+  }
+
+  /** True when a reader of the new row would find the method that was used. */
+  tellsMethod(): boolean {
+    const rule = this.setting.recipe.entries;
+    this.writeRows();
+    const told = rule.methodOf(this.scope());
+    return sameValue(told, this.growing.method) || rule.stepsOf(told) === this.steps;
+  }
+
+  /** Writes the rows to nowhere, so that lengths of their fields are known. */
+  private writeRows(): void {
+    const rule = this.setting.recipe.entries;
+    if (rule.each.shape.fields.every(({ kind }) => kind.type.kind === 'value')) return;
+    for (let round = 0; round < ROW_ROUNDS; round++) {
+      const scope = this.scope();
+      scope.fields = undefined;
+      try {
+        writeRow(rule.each.shape, this.lists.rowOf(0, rule.each, 0)!, new Pieces(0, () => undefined), scope);
+      } catch (error) {
+        // What follows the layout is not known yet; what can be known is.
+        if (!(error instanceof FormatError)) throw error;
+        scope.outer.length = 0;
+      }
+    }
+  }
+
+  /** The shape around the packed bytes, with what it says of them. */
+  private wrapped(shape: Shape, packed: ByteSource): ByteSource {
+    const { setting, draft, lists, growing } = this;
+    const fields = this.own(shape, packed);
+    growing.stored = packed;
+    let before: Uint8Array | undefined;
+    for (let round = 0; round < setting.limits.maxRounds; round++) {
+      lists.forgetFacts();
+      const pieces = new Pieces(0, () => undefined);
+      const scope = this.scope();
+      scope.own = fields;
+      scope.fields = undefined;
+      writeRow(shape, fields, pieces, scope);
+      growing.stored = { ...packed, size: pieces.total };
+      const bytes = pieces.bytes().slice();
+      const late = draft.late.answerNow(({ from, to }) => spanOfPieces(pieces, from, to));
+      if (!late && before !== undefined && Buffer.compare(before, bytes) === 0)
+        return joinWrap(pieces, packed, this.order.path);
+      before = bytes;
+    }
+    throw new FormatError({
+      code: 'recipe-circular',
+      recipe: setting.recipe.id,
+      line: shape.line,
+      what: `the fields of ${shape.name} do not come to rest`,
+      limit: `maxRounds, ${setting.limits.maxRounds}`,
+    });
+  }
+
+  private async packChain(inner: ByteSource, facts?: EntryFacts): Promise<ByteSource> {
+    const { limits, scratch, signal } = this.setting;
+    if (this.steps.length === 0) return inner;
+    const options = { scope: this.scope(facts), plainSize: inner.size, maxPlainBytes: limits.maxEntryBytes };
+    const chain = prepareChain(this.steps, options);
+    return scratch.keep(encodeChunks(inner, chain, { maxStoredBytes: limits.maxRegionBytes, signal }), this.order.path);
+  }
+
+  private async packBlocks(rule: BlocksRule, facts?: EntryFacts): Promise<ByteSource> {
+    const { scratch } = this.setting;
+    this.blocks = [];
+    this.growing.blocks = this.blocks;
+    return scratch.keep(this.blockChunks(rule, this.blocks, facts), this.order.path);
+  }
+
+  private async *blockChunks(
+    rule: BlocksRule,
+    blocks: BlockFacts[],
+    facts: EntryFacts | undefined,
+  ): AsyncGenerator<Uint8Array> {
+    const { limits, signal } = this.setting;
+    const { bytes } = this.order;
+    const scope = this.scope(facts);
+    const each = Number(rule.size.evaluate(scope));
+    let at = 0;
+    for (let index = 0; index * each < bytes.size; index++) {
+      throwIfStopped(signal);
+      const size = Math.min(each, bytes.size - index * each);
+      const plain = await bytes.read(index * each, size);
+      const start = Math.ceil(at / rule.align) * rule.align;
+      const stored = this.packBlock(
+        rule,
+        plain,
+        { index, at: start, size, stored: 0, raw: false },
+        scope,
+        limits.maxEntryBytes,
+      );
+      if (start > at) yield new Uint8Array(start - at);
+      blocks[index] = { index, at: start, size, stored: stored.bytes.length, raw: stored.raw };
+      yield stored.bytes;
+      at = start + stored.bytes.length;
+    }
+  }
+
+  /** All steps when that is smaller and the recipe will read it so, else only those that are always taken. */
+  private packBlock(
+    rule: BlocksRule,
+    plain: Uint8Array,
+    open: BlockFacts,
+    scope: Scope,
+    maxPlainBytes: number,
+  ): { bytes: Uint8Array; raw: boolean } {
+    const always = rule.through.filter(({ when }) => when === undefined);
+    const spare = rule.through.filter(({ when, codec }) => when === undefined || codec.family !== 'compression');
+    for (const [steps, raw] of [
+      [rule.through, false],
+      [spare, true],
+      [always, true],
+    ] as const) {
+      scope.block = open;
+      this.blocks![open.index] = open;
+      const chain = prepareChain(steps, { scope, plainSize: plain.length, maxPlainBytes });
+      const bytes = encodeWhole(plain, chain);
+      const block = { ...open, stored: bytes.length, raw: raw && always.length < rule.through.length };
+      // The tables as they will tell of this block.
+      this.blocks![open.index] = block;
+      if (!block.raw && bytes.length >= plain.length && always.length < rule.through.length) continue;
+      if (readsBack(rule, block, bytes, plain, scope, maxPlainBytes)) return { bytes, raw: block.raw };
+    }
+    throw new FormatError({
+      code: 'layout-impossible',
+      recipe: this.setting.recipe.id,
+      line: rule.line,
+      entry: this.order.path,
+      what: `no way of packing block ${open.index} is read back`,
+    });
+  }
+}
+
+/** Whether a reader, who knows only what the tables say, finds the same steps. */
+function readsBack(
+  rule: BlocksRule,
+  block: BlockFacts,
+  bytes: Uint8Array,
+  plain: Uint8Array,
+  scope: Scope,
+  maxPlainBytes: number,
+): boolean {
+  scope.block = block;
+  const chain = prepareChain(rule.through, { scope, plainSize: plain.length, maxPlainBytes, choose: true });
+  try {
+    return Buffer.compare(decodeWhole(bytes, chain), plain) === 0;
+  } catch {
+    return false;
+  }
+}
+
+/** True when a step's parameters follow where the entry lies. */
+function followsPlace(step: Step): boolean {
+  const follows = (formula: Formula) =>
+    formula.uses.layout && ['at', 'end', 'index', 'volume'].some((fact) => formula.uses.entry.has(fact));
+  return Object.values(step.params).some(follows);
+}
+
+/** True when entries must be packed anew wherever they move to. */
+export function chainsFollowPlace({ recipe }: DraftSetting): boolean {
+  const rule = recipe.entries;
+  const steps = [...rule.methods, ...rule.rawMethods].flatMap((method) => rule.stepsOf(method) ?? []);
+  return [...steps, ...(rule.blocks?.through ?? [])].some(followsPlace);
+}
+
+/** An unchanged entry for another place, when its bytes follow it. */
+export async function repackUnchanged(
+  setting: PackSetting,
+  entry: number,
+  facts: EntryFacts,
+  plain: AsyncIterable<Uint8Array>,
+): Promise<ByteSource> {
+  const path = setting.archive!.entries.path(entry);
+  const bytes = bufferSource(await collect(plain), path);
+  const method = setting.archive!.entries.method(entry);
+  const steps = setting.recipe.entries.stepsOf(method ?? 0)!;
+  const made = await new Packer(
+    setting,
+    { base: entry, path, bytes, time: undefined, index: entry },
+    method,
+    steps,
+    entry,
+    [],
+    new Map(),
+  ).pack();
+  return made.placed?.(facts) ?? made.stored;
+}
+
+/** Bytes of a wrap in the making; those of the entry itself are not there yet. */
+function spanOfPieces(pieces: Pieces, from: number, to: number): Uint8Array {
+  if (pieces.splices.some(({ after, length }) => length > 0 && after < to))
+    throw new FormatError({
+      code: 'recipe-invalid',
+      what: 'bytes(…) around an entry cannot cover its data',
+      hint: 'Use crc32(entry.packed) or crc32(entry.data).',
+    });
+  return pieces.bytes().slice(from, to);
+}
+
+function joinWrap(pieces: Pieces, packed: ByteSource, path: string): ByteSource {
+  const parts = [...pieces.stretches()].map(({ bytes, spliced }) =>
+    bytes !== undefined ? bufferSource(bytes.slice(), path) : sliceSource(packed, 0, spliced!.length, path),
+  );
+  return joinedSource(parts, path);
+}
+
+async function hashes(
+  { recipe, signal }: PackSetting,
+  which: 'data' | 'packed',
+  source: ByteSource,
+): Promise<[string, Value][]> {
+  const names = new Set(
+    recipe.shapes.flatMap((shape) =>
+      shape.fields
+        .flatMap((field) => [field.is, ...field.parts.map((part) => part.is)])
+        .flatMap((formula) => formula?.uses.content ?? [])
+        .filter((one) => one.which === which)
+        .map((one) => one.hasher),
+    ),
+  );
+  if (names.size === 0) return [];
+  const machines = [...names].map((name) => ({ name, hasher: createHasher(name) }));
+  for await (const chunk of readChunks(source, 0, source.size, signal === undefined ? {} : { signal })) {
+    for (const { hasher } of machines) hasher.update(chunk);
+  }
+  return machines.map(({ name, hasher }) => [`${which}:${name}`, hasher.digest()]);
+}
+
+/** Reads the wraps of entries that are changed, so that what no formula tells in them is kept. */
+export async function readChangedWraps(
+  setting: DraftSetting,
+  edits: Edits,
+): Promise<(base: number | undefined) => RowCursor | undefined> {
+  const { archive, recipe } = setting;
+  const known = new Map<number, RowCursor>();
+  if (archive === undefined || recipe.entries.wrap === undefined) return () => undefined;
+  for (const entry of edits.replace.keys()) {
+    const { wrap } = await openEntry(archive, entry);
+    if (wrap !== undefined) known.set(entry, wrap.fields as RowCursor);
+  }
+  return (base) => (base === undefined ? undefined : known.get(base));
+}

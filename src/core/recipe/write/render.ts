@@ -1,0 +1,276 @@
+/** The bytes of all regions for one placement of everything. */
+import { collect } from '../../bytes';
+import { FormatError } from '../../faults';
+import { isFields, isList, sameValue, scopeOf, truthy, type ListValue, type Value } from '../formula/value';
+import { EMPTY_LIST } from '../kinds/list-kind';
+import type { FieldKind, Region, SplicedBytes } from '../model';
+import { itemsOf, ShapeColumn } from '../read/columns';
+import type { FoundRegion } from '../read/read-region';
+import type { RowCursor } from '../read/table';
+import { encodeWhole, prepareChain } from '../read/through';
+import type { Draft } from './draft';
+import type { Identity } from './draft-fields';
+import type { DraftLists } from './draft-lists';
+import { Pieces, type ApartPiece } from './pieces';
+
+/** One region as it will be written. */
+export interface RenderedRegion {
+  readonly region: Region;
+  /** Its parts: the first where the region is, the others apart. Unlocked regions have one, of stored bytes. */
+  readonly parts: readonly RenderedPart[];
+  /** The unlocked bytes, for regions that have steps. */
+  readonly plain: Uint8Array | undefined;
+}
+
+export interface RenderedPart {
+  readonly found: number | undefined;
+  /** Bytes it had where it was found. */
+  readonly foundLength: number;
+  readonly align: number;
+  readonly length: number;
+  readonly stretches: readonly { readonly at: number; readonly bytes?: Uint8Array; readonly spliced?: SplicedBytes }[];
+}
+
+const ROOT: Identity = { base: undefined, out: undefined, folder: undefined, block: undefined, key: 'root' };
+
+export class Renderer {
+  private readonly plain = new Map<number, Uint8Array>();
+  private readonly stored = new Map<number, Uint8Array>();
+  private readonly values = new Map<number, Value>();
+  /** Where the parts of a region that lie apart came to lie. */
+  readonly apartAt = new Map<number, number[]>();
+
+  constructor(
+    private readonly draft: Draft,
+    private readonly lists: DraftLists,
+  ) {
+    draft.regionValue = (index) => this.value(index);
+    draft.regionBytes = (index, which) => this.bytesOf(index, which);
+  }
+
+  /** Renders every region that is there. */
+  async round(): Promise<RenderedRegion[]> {
+    this.lists.forgetFacts();
+    this.values.clear();
+    const { recipe } = this.draft.setting;
+    const rendered: RenderedRegion[] = [];
+    for (const region of this.inOrder()) {
+      if (region.holds === 'entries' || !this.isThere(region)) continue;
+      rendered.push(await this.render(region));
+    }
+    return rendered.sort((a, b) => recipe.regions.indexOf(a.region) - recipe.regions.indexOf(b.region));
+  }
+
+  /** Regions whose bytes others hash come before them; pools come after those who add to them. */
+  private inOrder(): Region[] {
+    const { recipe } = this.draft.setting;
+    const isPool = (region: Region) => typeof region.holds === 'object' && region.holds.type.kind === 'pool';
+    const hashed = new Set(
+      recipe.shapes.flatMap((shape) => shape.fields.flatMap(({ is }) => [...(is?.uses.regionBytes ?? [])])),
+    );
+    const rank = (region: Region) => (hashed.has(region.index) ? (isPool(region) ? 1 : 0) : isPool(region) ? 3 : 2);
+    return [...recipe.regions].sort((a, b) => rank(a) - rank(b) || a.index - b.index);
+  }
+
+  private isThere(region: Region): boolean {
+    if (region.when === undefined) return true;
+    return truthy(region.when.evaluate(this.draft.scope));
+  }
+
+  private async render(region: Region): Promise<RenderedRegion> {
+    const found = this.draft.setting.archive?.regions.get(region.index);
+    if (region.holds === 'bytes') return this.keptBytes(region, found);
+    const unlocked = region.through.length > 0;
+    const base = unlocked ? 0 : this.draft.regionAt[region.index]!;
+    const places = this.apartAt.get(region.index) ?? [];
+    const pieces = new Pieces(base, (index) => places[index]);
+    const { scope } = this.draft;
+    scope.fields = undefined;
+    scope.outer.length = 0;
+    scope.volume = this.volumeOf(region);
+    (region.holds as FieldKind).write(pieces, this.value(region.index), scope);
+    this.keepTail(region, found, pieces);
+    if (!unlocked) {
+      const parts = [partOf(pieces, found?.at, found?.length ?? 0, region.align), ...pieces.apartPieces.map(apartPart)];
+      if (pieces.splices.length === 0) {
+        this.stored.set(region.index, pieces.bytes());
+        this.plain.set(region.index, pieces.bytes());
+      }
+      return { region, parts, plain: undefined };
+    }
+    const plain = await this.flatten(region, pieces, found);
+    this.plain.set(region.index, plain);
+    const stored = this.throughChain(region, plain, found);
+    this.stored.set(region.index, stored);
+    return {
+      region,
+      parts: [
+        {
+          found: found?.at,
+          foundLength: found?.length ?? 0,
+          align: region.align,
+          length: stored.length,
+          stretches: [{ at: 0, bytes: stored }],
+        },
+      ],
+      plain,
+    };
+  }
+
+  private volumeOf(region: Region): number {
+    return this.draft.setting.recipe.volumes.findIndex(({ name }) => name === region.volume);
+  }
+
+  private keptBytes(region: Region, found: FoundRegion | undefined): RenderedRegion {
+    const length = found?.length ?? 0;
+    const stretches = length === 0 ? [] : [{ at: found!.at, spliced: { length, from: found!.at } }];
+    return {
+      region,
+      parts: [{ found: found?.at, foundLength: length, align: region.align, length, stretches }],
+      plain: undefined,
+    };
+  }
+
+  /** What lies behind the shape, inside a region of stated length, stays. */
+  private keepTail(region: Region, found: FoundRegion | undefined, pieces: Pieces): void {
+    if (found === undefined) return;
+    if (region.through.length > 0) {
+      const rest = found.plain!.subarray(found.explained);
+      if (rest.length > 0 && !hasApart(pieces)) pieces.put(rest);
+    } else if (found.length > found.explained) {
+      pieces.splice({ length: found.length - found.explained, from: found.at + found.explained });
+    }
+  }
+
+  /** An unlocked region as one stretch: what lies apart at its place, what nothing explains kept. */
+  private async flatten(region: Region, pieces: Pieces, found: FoundRegion | undefined): Promise<Uint8Array> {
+    const main = await this.whole(pieces, found);
+    if (!hasApart(pieces)) return main;
+    const parts: { bytes: Uint8Array; found: number | undefined; align: number; index: number }[] = [];
+    for (const [index, part] of pieces.apartPieces.entries())
+      parts.push({ bytes: await this.whole(part.pieces, found), found: part.found, align: part.align, index });
+    const order = [...parts].sort((a, b) => (a.found ?? Infinity) - (b.found ?? Infinity) || a.index - b.index);
+    const places: number[] = [];
+    let end = main.length;
+    for (const part of order) {
+      const at = part.found !== undefined && part.found >= end ? part.found : Math.ceil(end / part.align) * part.align;
+      places[part.index] = at;
+      end = at + part.bytes.length;
+    }
+    const kept = found?.plain;
+    const result = new Uint8Array(Math.max(end, kept?.length ?? 0));
+    if (kept !== undefined) result.set(kept);
+    result.set(main);
+    for (const part of parts) result.set(part.bytes, places[part.index]!);
+    this.apartAt.set(region.index, places);
+    return kept === undefined || end > kept.length ? result.subarray(0, end) : result;
+  }
+
+  /** Pieces with their named stretches filled in. */
+  private async whole(pieces: Pieces, found: FoundRegion | undefined): Promise<Uint8Array> {
+    const chunks: Uint8Array[] = [];
+    for (const { bytes, spliced } of pieces.stretches()) {
+      if (bytes !== undefined) chunks.push(bytes.slice());
+      else if (spliced?.out !== undefined) {
+        const { stored } = this.draft.entries.fresh(spliced.out)!;
+        chunks.push(await stored.read(0, stored.size));
+      } else if (spliced !== undefined)
+        chunks.push(found!.plain!.subarray(spliced.from!, spliced.from! + spliced.length));
+    }
+    return collect(chunks);
+  }
+
+  /** The value of a region: the instance, list or pool it will hold. */
+  private value(index: number): Value {
+    if (!this.values.has(index)) this.values.set(index, this.valueOf(index));
+    return this.values.get(index);
+  }
+
+  private valueOf(index: number): Value {
+    const { draft, lists } = this;
+    const region = draft.setting.recipe.regions[index]!;
+    const found = draft.setting.archive?.regions.get(index);
+    if (typeof region.holds !== 'object' || !this.isThere(region)) return undefined;
+    const kind = region.holds;
+    const column = found?.column;
+    const bound = kind.type.kind === 'list' ? lists.regionList(index, column, region.sort) : undefined;
+    if (bound !== undefined) return bound;
+    const value = column?.kept(0);
+    if (kind.type.kind === 'pool') return this.pool(index, kind, value);
+    if (column === undefined) return this.fresh(kind, index);
+    if (isFields(value)) {
+      const cursor = value as RowCursor;
+      return lists.instance(cursor.table, cursor.row, ROOT);
+    }
+    const items = itemsOf(column, 0);
+    if (isList(value) && items?.column instanceof ShapeColumn) {
+      return {
+        length: value.length,
+        at: (i: number) => {
+          const row = (value as ListValue).at(i) as RowCursor;
+          return lists.instance(row.table, row.row, ROOT);
+        },
+      };
+    }
+    return value;
+  }
+
+  private pool(index: number, kind: FieldKind, value: Value): Value {
+    const key = `region ${index}`;
+    const { pools } = this.draft.places;
+    const pool = pools.get(key) ?? kind.poolOf!(value instanceof Uint8Array ? value : new Uint8Array(0));
+    pools.set(key, pool);
+    return pool;
+  }
+
+  private fresh(kind: FieldKind, index: number): Value {
+    if (kind.type.kind === 'shape') return this.lists.rootInstance(kind.type.shape, index);
+    if (kind.type.kind === 'list') return EMPTY_LIST;
+    throw new FormatError({
+      code: 'cannot-add',
+      recipe: this.draft.setting.recipe.id,
+      line: this.draft.setting.recipe.regions[index]!.line,
+      region: this.draft.setting.recipe.regions[index]!.name,
+      what: 'this recipe cannot make a file from nothing',
+      hint: 'A region of a new file holds a shape, a list or a pool.',
+    });
+  }
+
+  private bytesOf(index: number, which: 'plain' | 'stored'): Uint8Array {
+    const bytes = (which === 'plain' ? this.plain : this.stored).get(index);
+    // In the first round a region may be hashed before it has been written; the next round has it.
+    return bytes ?? this.draft.setting.archive?.regions.get(index)?.[which] ?? new Uint8Array(0);
+  }
+
+  /** Stored bytes survive while the plain bytes and the parameters of the chain stay the same. */
+  private throughChain(region: Region, plain: Uint8Array, found: FoundRegion | undefined): Uint8Array {
+    const { archive, limits } = this.draft.setting;
+    const options = { plainSize: plain.length, maxPlainBytes: limits.maxRegionBytes, choose: true };
+    const scope = { ...scopeOf(this.draft.facts), volume: this.volumeOf(region) };
+    const chain = prepareChain(region.through, { scope, ...options });
+    if (found !== undefined && Buffer.compare(found.plain!, plain) === 0) {
+      const before = prepareChain(region.through, { scope: scopeOf(archive!.facts), ...options });
+      const same =
+        chain.steps.length === before.steps.length &&
+        chain.steps.every(({ context }, i) =>
+          Object.entries(context.params).every(([name, value]) =>
+            sameValue(value as Value, before.steps[i]!.context.params[name] as Value),
+          ),
+        );
+      if (same) return found.stored!;
+    }
+    return encodeWhole(plain, chain);
+  }
+}
+
+function hasApart(pieces: Pieces): boolean {
+  return pieces.apartPieces.length > 0;
+}
+
+function partOf(pieces: Pieces, found: number | undefined, foundLength: number, align: number): RenderedPart {
+  return { found, foundLength, align, length: pieces.total, stretches: [...pieces.stretches()] };
+}
+
+function apartPart({ found, align, pieces }: ApartPiece): RenderedPart {
+  return partOf(pieces, found, pieces.total, align);
+}
