@@ -10,6 +10,11 @@ const THERE = {
   lz4: () => onPath('lz4'),
   openssl: () => onPath('openssl'),
   python3: () => onPath('python3'),
+  'p7zip-full': () => onPath('7z'),
+  zstd: () => onPath('zstd'),
+  'xz-utils': () => onPath('xz'),
+  brotli: () => onPath('brotli'),
+  lzop: () => onPath('lzop'),
 };
 
 function onPath(program) {

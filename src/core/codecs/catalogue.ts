@@ -8,6 +8,8 @@ import { lz4Block } from './lz4';
 import { lzo1x } from './lzo';
 import { runLengthCodecs } from './run-length';
 import { streamCipherCodecs } from './stream-ciphers';
+import { zeroPad } from './zero-pad';
+import { zipAes, zipClassic } from './zip-ciphers';
 
 export type { Codec, CodecContext, ParamSpec, ParamValue } from './codec';
 
@@ -21,6 +23,9 @@ const CATALOGUE = new Map<string, Codec>(
     ...aesCodecs,
     ...blockCipherCodecs,
     ...streamCipherCodecs,
+    zipClassic,
+    zipAes,
+    zeroPad,
   ].map((codec) => [codec.name, codec]),
 );
 

@@ -6,7 +6,7 @@ import * as zlib from 'node:zlib';
 import { compress as snappyCompress, uncompress as snappyUncompress } from 'snappyjs';
 import { FormatError } from '../faults';
 import type { Codec, CodecContext, ParamSpec } from './codec';
-import { checkedSize, overLimit } from './deflate';
+import { checkedSize, MOST_AT_ONCE, overLimit } from './deflate';
 
 let zstdReady: Promise<void> | undefined;
 
@@ -184,7 +184,9 @@ export const compressionCodecs: readonly Codec[] = [
     about: 'Brotli (RFC 7932).',
     params: [levelParam(9)],
     decode: (stored, { plainSize, maxPlainBytes }) =>
-      zlib.brotliDecompressSync(stored, { maxOutputLength: Math.min(plainSize ?? maxPlainBytes, maxPlainBytes) + 1 }),
+      zlib.brotliDecompressSync(stored, {
+        maxOutputLength: Math.min(plainSize ?? maxPlainBytes, maxPlainBytes, MOST_AT_ONCE - 1) + 1,
+      }),
     encode: (plain, { params }) =>
       zlib.brotliCompressSync(plain, {
         params: { [zlib.constants.BROTLI_PARAM_QUALITY]: Number(params['level'] ?? 9) },

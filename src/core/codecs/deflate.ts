@@ -13,6 +13,9 @@ interface Flavour {
   readonly packer: (options: zlib.ZlibOptions) => zlib.Deflate | zlib.DeflateRaw | zlib.Gzip;
 }
 
+/** Node makes no buffer larger than this. */
+export const MOST_AT_ONCE = 2 ** 32 - 1;
+
 const FLAVOURS: readonly Flavour[] = [
   {
     name: 'zlib',
@@ -51,7 +54,7 @@ export const deflateCodecs: readonly Codec[] = FLAVOURS.map((flavour) => ({
     let plain: Uint8Array;
     try {
       plain = flavour.unpack(stored, {
-        maxOutputLength: most + 1,
+        maxOutputLength: Math.min(most + 1, MOST_AT_ONCE),
         // One output chunk of the right size spares zlib a dozen joins.
         chunkSize: Math.max(
           64,

@@ -291,8 +291,8 @@ export interface EntriesRule {
   readonly methodField: number | undefined;
   /** The chain of a method, or undefined when the recipe does not know it. Reading goes through it from the first. */
   stepsOf(method: Method): readonly Step[] | undefined;
-  /** Methods that store an entry as it is, the preferred first. */
-  readonly rawMethods: readonly Method[];
+  /** Methods that leave out the compressions of another and keep its ciphers. */
+  rawOf(method: Method): readonly Method[];
   /** All methods that are written out in the recipe. */
   readonly methods: readonly Method[];
 }

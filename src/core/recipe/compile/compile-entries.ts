@@ -205,7 +205,15 @@ function compileBlocks(setting: Setting, names: Names, each: Binding | undefined
   };
 }
 
-type Packing = Pick<EntriesRule, 'methodField' | 'methodOf' | 'stepsOf' | 'rawMethods' | 'methods'>;
+type Packing = Pick<EntriesRule, 'methodField' | 'methodOf' | 'stepsOf' | 'rawOf' | 'methods'>;
+
+/** The steps of a chain that are no compression, as text. */
+function ciphersOf(steps: readonly Step[]): string {
+  return steps
+    .filter(({ codec }) => codec.family !== 'compression')
+    .map(({ text }) => text)
+    .join();
+}
 
 /** `method: row.how` with `methods: { 0: [], 1: zlib }`: a field names the chain. */
 function methodPacking(setting: Setting, names: Names, method: Formula | undefined, line: number): Packing {
@@ -224,7 +232,12 @@ function methodPacking(setting: Setting, names: Names, method: Formula | undefin
     methodOf: (scope) => method.evaluate(scope),
     methodField: method.rowField,
     stepsOf: (value) => chains.get(String(typeof value === 'boolean' ? Number(value) : value)),
-    rawMethods: [...chains].filter(([, steps]) => steps.length === 0).map(([key]) => asMethod(key)),
+    rawOf: (value) => {
+      const ciphers = ciphersOf(chains.get(String(value)) ?? []);
+      return [...chains]
+        .filter(([, steps]) => steps.map(({ text }) => text).join() === ciphers)
+        .map(([key]) => asMethod(key));
+    },
     methods: [...chains.keys()].map(asMethod),
   };
 }
@@ -236,7 +249,6 @@ function stepPacking(setting: Setting, names: Names): Packing {
   if (texts.length > MAX_STEPS)
     throw invalid(parsed.lineOf(['entries', 'through']), `a chain has at most ${MAX_STEPS} steps`);
   const steps = compileSteps(texts, (i) => parsed.lineOf(['entries', 'through', i]), names, setting);
-  const always = steps.reduce((mask, { when }, i) => (when === undefined ? mask | (1 << i) : mask), 0);
   const methodOf = (scope: Scope) =>
     steps.reduce(
       (mask, { when }, i) => (when === undefined || truthy(when.evaluate(scope)) ? mask | (1 << i) : mask),
@@ -248,12 +260,11 @@ function stepPacking(setting: Setting, names: Names): Packing {
     0,
   );
   const all = (1 << steps.length) - 1;
-  const sparing = [...new Set([all & ~compressions, always])];
   return {
     methodOf,
     methodField: undefined,
     stepsOf: (mask) => steps.filter((_, i) => (Number(mask) & (1 << i)) !== 0),
-    rawMethods: compressions === 0 && always !== 0 ? [] : sparing.filter((mask) => mask !== all || all === 0),
+    rawOf: (mask) => ((Number(mask) & compressions) === 0 ? [] : [Number(mask) & ~compressions]),
     methods: [all],
   };
 }

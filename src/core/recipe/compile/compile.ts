@@ -128,7 +128,8 @@ function globalNames(
     );
   for (const known of Object.values(recipe.variants?.known ?? {})) lets.set(known, { kind: 'text', value: known });
   if (recipe.variants !== undefined) lets.set('variant', variantExpression(parsed));
-  return { rows: [], regions, slots: new Set(slots.keys()), lets, entry: false, block: false, folder: false };
+  const unlocked = new Set(recipe.regions.flatMap((region, index) => (region.through === undefined ? [] : [index])));
+  return { unlocked, rows: [], regions, slots: new Set(slots.keys()), lets, entry: false, block: false, folder: false };
 }
 
 /** `variants: { from: head.version, known: { 2: early } }` as nested conditions. */

@@ -401,33 +401,40 @@ function hashedThing(
     mark(names.shape, names.field);
     const { field } = names;
     const fillOf = fill === undefined ? undefined : compile(fill);
-    const span = spanOf(inner, names, uses, compile);
+    const { span, space } = spanOf(inner, names, uses, compile);
     return (scope) => {
       const [from, to] = span(scope);
       const at = scope.fields!.startOf(field);
       const length = scope.fields!.lengthOf(field);
       const blank = { at, length, fill: fillOf === undefined ? 0 : wholeNumber(fillOf.evaluate(scope), 'the fill') };
-      return scope.file.spanHash(hasher, names.space, from, to, blank);
+      return scope.file.spanHash(hasher, space, from, to, blank);
     };
   }
   if (of.name !== 'bytes' && of.name !== 'span') return undefined;
-  const span = spanOf(of, names, uses, compile);
+  const { span, space } = spanOf(of, names, uses, compile);
   return (scope) => {
     const [from, to] = span(scope);
-    return scope.file.spanHash(hasher, names.space, from, to, undefined);
+    return scope.file.spanHash(hasher, space, from, to, undefined);
   };
 }
 
-function spanOf(call: Call, names: Names, uses: Uses, compile: Compile): (scope: Scope) => [number, number] {
+interface Span {
+  readonly span: (scope: Scope) => [number, number];
+  /** The unlocked region it lies in; undefined for the file. */
+  readonly space: number | undefined;
+}
+
+function spanOf(call: Call, names: Names, uses: Uses, compile: Compile): Span {
   uses.layout = true;
   uses.late = true;
   if (call.name === 'span') {
     const [from, to] = call.args.map((arg) => compile(arg));
     if (from === undefined || to === undefined) throw invalid('span wants two offsets', 'span(0, start(index))');
-    return (scope) => [
+    const span = (scope: Scope): [number, number] => [
       wholeNumber(from.evaluate(scope), 'the start of the span'),
       wholeNumber(to.evaluate(scope), 'the end of the span'),
     ];
+    return { span, space: names.space };
   }
   const [range] = call.args;
   const from = range?.kind === 'range' ? range.from : range;
@@ -435,9 +442,20 @@ function spanOf(call: Call, names: Names, uses: Uses, compile: Compile): (scope:
   const first = from === undefined ? undefined : fieldNamed(from, names, uses, compile);
   const last = to === undefined ? undefined : fieldNamed(to, names, uses, compile);
   if (call.name !== 'bytes' || first === undefined || last === undefined)
-    throw invalid('bytes wants fields of this shape', 'bytes(first..last)');
-  return (scope) => {
-    const fields = first.of(scope)!;
-    return [fields.startOf(first.index), fields.startOf(last.index) + fields.lengthOf(last.index)];
+    throw invalid('bytes wants fields of this shape, or one field of a region', 'bytes(first..last)');
+  const span = (scope: Scope): [number, number] => {
+    const start = first.of(scope);
+    const end = last.of(scope);
+    return [start?.startOf(first.index) ?? 0, (end?.startOf(last.index) ?? 0) + (end?.lengthOf(last.index) ?? 0)];
   };
+  return { span, space: spaceOf(from!, names) };
+}
+
+/** Offsets of a field named through its region count in that region. */
+function spaceOf(expression: Expression, names: Names): number | undefined {
+  let root = expression;
+  while (root.kind === 'member') root = root.of;
+  const region = root !== expression && root.kind === 'name' ? names.regions.get(root.name) : undefined;
+  if (region === undefined) return names.space;
+  return names.unlocked?.has(region.index) === true ? region.index : undefined;
 }

@@ -2,6 +2,7 @@
 import { pbkdf2Sync } from 'node:crypto';
 import { copyOf } from '../../bytes';
 import { FormatError } from '../../faults';
+import { fromDos } from '../kinds/dos-time';
 import { ENCODINGS, textCodec, type Encoding } from '../kinds/text-codec';
 import { arithmetic, compareValues, wrongType } from './arithmetic';
 import { isNumeric, wholeNumber, type Value } from './value';
@@ -264,6 +265,14 @@ export const PLAIN_FUNCTIONS: Readonly<Record<string, PlainFunction>> = {
     made(one.length * wholeNumber(b, 'n'));
     return new Uint8Array(Buffer.concat(Array.from({ length: wholeNumber(b, 'n') }, () => one)));
   }),
+  'dos-time': fn(
+    'dos-time(n)',
+    'an MS-DOS date (upper 16 bits) and time as milliseconds since 1970',
+    1,
+    1,
+    'number',
+    ([a]) => fromDos(wholeNumber(a, 'the time')),
+  ),
   pbkdf2: fn(
     'pbkdf2(secret, salt, rounds, length, hash)',
     'a key from a secret (RFC 8018), with `md5`, `sha1`, `sha256` or `sha512`',

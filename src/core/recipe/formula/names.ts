@@ -25,6 +25,8 @@ export interface Names {
   readonly own?: Shape | undefined;
   /** The unlocked region the fields lie in; undefined in the file itself. */
   readonly space?: number | undefined;
+  /** Regions that have steps. */
+  readonly unlocked?: ReadonlySet<number>;
   readonly item?: FieldType | undefined;
 }
 

@@ -3,6 +3,7 @@ import { FormatError } from '../../faults';
 import { isNumeric, showValue, type Value } from '../formula/value';
 import type { FieldKind } from '../model';
 import type { Column } from '../read/columns';
+import { fromDos, toDos } from './dos-time';
 import { NUMBERS, numberKind } from './number-kinds';
 import type { KindSetting } from './setting';
 
@@ -15,20 +16,6 @@ interface Clock {
 
 /** Milliseconds from 1601-01-01 to 1970-01-01. */
 const FILETIME_EPOCH_MS = 11_644_473_600_000;
-
-/** MS-DOS date (high 16 bits) and time (low 16 bits), local time taken as UTC, in steps of 2 seconds. */
-function fromDos(value: number): number {
-  const date = value >>> 16;
-  const time = value & 0xffff;
-  return Date.UTC(1980 + (date >> 9), ((date >> 5) & 15) - 1, date & 31, time >> 11, (time >> 5) & 63, (time & 31) * 2);
-}
-
-function toDos(ms: number): number {
-  const at = new Date(ms);
-  const date = ((at.getUTCFullYear() - 1980) << 9) | ((at.getUTCMonth() + 1) << 5) | at.getUTCDate();
-  const time = (at.getUTCHours() << 11) | (at.getUTCMinutes() << 5) | (at.getUTCSeconds() >> 1);
-  return ((date << 16) | time) >>> 0;
-}
 
 const CLOCKS: Readonly<Record<string, Clock>> = {
   unix: {

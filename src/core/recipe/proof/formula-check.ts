@@ -9,6 +9,7 @@ import {
   scopeOf,
   showValue,
   type EntryFacts,
+  type Fields,
   type FileFacts,
   type Scope,
   type Value,
@@ -75,6 +76,8 @@ class Check {
   private readonly scope: Scope;
   private readonly besideEntry: readonly (ReadonlyMap<number, number> | undefined)[];
   private blockOwner: { entry: Int32Array; index: Int32Array } | undefined;
+  /** The wrap of the entry whose rows are being compared. */
+  private own: Fields | undefined;
   private lastBlocks: { entry: number; blocks: readonly BlockPlace[] } | undefined;
 
   constructor(
@@ -98,7 +101,7 @@ class Check {
     if (found.column === undefined) return;
     this.scope.volume = found.volume;
     const { region } = found;
-    const place = { region: region.name, ...(region.through.length > 0 ? { within: region.name } : {}) };
+    const place = { region: region.name, ...(found.unlocked ? { within: region.name } : {}) };
     this.value(found.column, 0, -1, -1, place);
   }
 
@@ -171,9 +174,14 @@ class Check {
       if (block !== undefined) scope.block = block;
     };
     enter();
-    // Rows of the table that are no entries have no formulas of entries.
+    // Rows of the table that are no entries have only the formulas that ask nothing of an entry.
     const skip = table === archive.entries.rows && !isEntryRow && archive.recipe.entries.each.shape === table.shape;
-    if (!skip) {
+    if (skip) {
+      for (const field of plan.plain) if (isFree(field)) this.compare(table, row, field, place);
+      if (this.options.deep)
+        for (const field of plan.deep)
+          if (isFree(field)) this.deferred.push({ table, row, field, entry, folder, place });
+    } else {
       for (const field of plan.given) {
         if (table.columns[field.index]!.get(row) === undefined) continue;
         this.total++;
@@ -246,6 +254,7 @@ class Check {
   /** Makes the entry and folder of an instance known to formulas. */
   private enter(entry: number, folder: number): void {
     const { scope, archive } = this;
+    scope.own = this.own;
     if (entry >= 0) {
       const known = entryScope(archive, entry, this.factsOf(entry));
       scope.entry = known.entry;
@@ -365,7 +374,9 @@ class Check {
         const opened = await openEntry(archive, entry);
         content = await contentHashes(archive, opened, mine, options.signal);
         if (opened.wrap !== undefined) await this.wrapFields(entry, opened, content);
+        this.own = opened.wrap?.fields;
         for (const one of mine) await this.deepField(one, content);
+        this.own = undefined;
       } catch (error) {
         if (!(error instanceof FaultError) || error.fault.code === 'stopped') throw error;
         const fault = {
@@ -419,8 +430,8 @@ class Check {
     const row = (fields as RowCursor).row;
     const enter = () => {
       scope.fields = fields;
+      this.own = fields;
       this.enter(entry, -1);
-      scope.own = fields;
       scope.entry = withContent(scope.entry!, content);
     };
     for (const field of table.shape.fields) {
@@ -432,6 +443,7 @@ class Check {
       enter();
       this.compare(table, row, field, place);
     }
+    this.own = undefined;
     scope.own = undefined;
     scope.file = outer;
   }
@@ -439,6 +451,11 @@ class Check {
 
 function formulasIn(field: Field): Formula[] {
   return [field.is, ...field.parts.map((part) => part.is)].filter((formula) => formula !== undefined);
+}
+
+/** True when a field can be worked out where there is no entry. */
+function isFree(field: Field): boolean {
+  return formulasIn(field).every(({ uses }) => uses.entry.size === 0 && uses.content.length === 0);
 }
 
 function usesBytes(formula: Formula): boolean {

@@ -193,7 +193,7 @@ class Opening {
   private dataSpace(): ByteSource | undefined {
     const { data, each } = this.recipe.entries;
     const region = this.found.get(each.region);
-    if (data === undefined || region === undefined || region.region.through.length === 0) return undefined;
+    if (data === undefined || region === undefined || !region.unlocked) return undefined;
     return bufferSource(region.plain!, `${this.files[0]!.name} (${region.region.name})`);
   }
 
@@ -310,7 +310,8 @@ export function spanBytes(
   from: number,
   to: number,
 ): AsyncIterable<Uint8Array> {
-  const plain = space === undefined ? undefined : archive.regions.get(space)?.plain;
+  const region = space === undefined ? undefined : archive.regions.get(space);
+  const plain = region?.unlocked === true ? region.plain : undefined;
   const source = plain === undefined ? archive.source : bufferSource(plain, archive.source.name);
   return readChunks(source, from, Math.max(0, to - from));
 }

@@ -29,7 +29,7 @@ export async function explainedBytes(archive: OpenedArchive, signal?: AbortSigna
 }
 
 function addRegion(ranges: RangeSet, found: FoundRegion): void {
-  if (found.region.through.length > 0) {
+  if (found.unlocked) {
     // What lies behind the shape inside an unlocked region cannot be drawn in the file; it is told as not explained.
     const apart = hasFieldsApart(found);
     const unread = apart ? 0 : found.plain!.length - found.explained;

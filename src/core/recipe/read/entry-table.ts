@@ -15,7 +15,7 @@ import {
 } from '../formula/value';
 import type { EntriesRule, Method, Recipe } from '../model';
 import type { FolderTable } from './folder-table';
-import type { PathHashes } from './path-hashes';
+import { onlyPath, type PathHashes } from './path-hashes';
 import type { BoundRows } from './rows';
 import type { RowCursor, Table } from './table';
 import { volumePlace, type OpenVolume } from './volumes';
@@ -93,6 +93,9 @@ export async function readEntryTable(setting: EntrySetting): Promise<EntryTable>
   return reader.table();
 }
 
+/** One function for all: a million entries would make a million of them. */
+const noContent = (): undefined => undefined;
+
 class EntryReader {
   private readonly rule: EntriesRule;
   private rowsOf = new Float64Array(0);
@@ -108,6 +111,9 @@ class EntryReader {
   private wraps: Wraps | undefined;
   private order: { starts: Float64Array; volume: number }[] | undefined;
   private readonly row: RowCursor;
+  /** Stands for the entry where no formula looks at it. */
+  private readonly blank: EntryFacts;
+  private readonly needsEntry: boolean;
   private readonly besideRows: RowCursor[];
   private readonly scope: Scope;
 
@@ -117,6 +123,8 @@ class EntryReader {
     this.row = setting.bound.table.row(0);
     this.besideRows = setting.beside.map(({ table }) => table.row(0));
     this.scope.rows = [this.row, ...this.besideRows];
+    this.needsEntry = looksAtEntry(setting.recipe.entries);
+    this.blank = { ...onlyPath(''), content: noContent };
   }
 
   /** Rows that are entries, in order. */
@@ -187,7 +195,7 @@ class EntryReader {
   private enter(entry: number, previous: boolean): void {
     const { scope } = this;
     this.look(this.rowsOf[entry]!, this.listIndex[entry]!);
-    scope.entry = this.bare(entry);
+    scope.entry = this.needsEntry ? this.bare(entry) : this.blank;
     scope.previous = previous && entry > 0 ? this.bare(entry - 1) : undefined;
     const folder = this.folders?.[entry] ?? -1;
     scope.folder = folder >= 0 ? this.setting.folders!.facts(folder) : undefined;
@@ -215,7 +223,7 @@ class EntryReader {
       folderIndex: this.folders?.[entry] ?? -1,
       firstBlock: 0,
       blockCount: 0,
-      content: () => undefined,
+      content: noContent,
     };
   }
 
@@ -399,6 +407,13 @@ class EntryReader {
     };
     return table;
   }
+}
+
+/** True when places or packing are worked out from facts of the entry itself. */
+function looksAtEntry(rule: EntriesRule): boolean {
+  const formulas = [rule.volume, rule.at, rule.stored, rule.size, rule.deleted, rule.data, rule.only];
+  const steps = rule.methods.flatMap((method) => rule.stepsOf(method) ?? []).map(({ when }) => when);
+  return [...formulas, ...steps].some((formula) => [...(formula?.uses.entry ?? [])].some((fact) => fact !== 'row'));
 }
 
 function usesRoom(rule: EntriesRule): boolean {

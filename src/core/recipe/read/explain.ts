@@ -65,7 +65,7 @@ function gather(found: FoundRegion, wanted: Wanted, fields: ExplainedField[]): N
       at,
       length: end - at,
       volume: found.volume,
-      unlocked: found.region.through.length > 0,
+      unlocked: found.unlocked,
       value: showValue(value),
       formula: field.is?.text,
       must: field.must?.text,
@@ -94,7 +94,7 @@ async function explainRow(
   table: Table,
   row: number,
 ): Promise<ExplainedField[]> {
-  const unlocked = found.region.through.length > 0;
+  const unlocked = found.unlocked;
   const source = unlocked ? bufferSource(found.plain!) : archive.volumes[found.volume]!.source;
   const at = table.start(row);
   const flow = new FileFlow(source, at, source.size, archive.limits.maxRegionBytes);
@@ -129,7 +129,7 @@ export async function fieldAt(
 ): Promise<ExplainedField | undefined> {
   for (const found of archive.regions.values()) {
     const inside = found.volume === volume && offset >= found.at && offset < found.at + found.length;
-    if (!inside || found.column === undefined || found.region.through.length > 0) continue;
+    if (!inside || found.column === undefined || found.unlocked) continue;
     const fields = await explainRegion(archive, found, (_shape, _row, at, end) => offset >= at && offset < end, 1);
     return fields[0];
   }

@@ -20,7 +20,8 @@ export class LateHashes {
   get(request: SpanRequest): Value {
     const key = keyOf(request);
     this.asked.set(key, request);
-    return this.known.get(key);
+    // Until it is known, the hash of nothing stands for it: of the right kind, and the right length.
+    return this.known.has(key) ? this.known.get(key) : createHasher(request.hasher).digest();
   }
   /**
    * Works out what was asked for since the last time.

@@ -13,6 +13,8 @@ import { decodeWhole, prepareChain, type Chain } from './through';
 /** A region as it was found in the file. */
 export interface FoundRegion {
   readonly region: Region;
+  /** True when steps were taken: offsets then count in the plain bytes. */
+  readonly unlocked: boolean;
   /** The volume it lies in, by its place among the opened ones. */
   readonly volume: number;
   readonly at: number;
@@ -64,10 +66,8 @@ export async function readRegion(region: Region, setting: RegionSetting): Promis
   const at = await placeOf(region, scope, setting);
   const room = source.size - at;
   if (room < 0) throw outside(region, at, 0, source);
-  const given =
-    region.length === undefined
-      ? undefined
-      : wholeNumber(region.length.evaluate(scope), `the length of region ${region.name}`);
+  const stated = region.length?.evaluate(scope);
+  const given = stated === undefined ? undefined : wholeNumber(stated, `the length of region ${region.name}`);
   if (given !== undefined && given > room) throw outside(region, at, given, source);
   const tables = new Tables();
   const context = {
@@ -82,27 +82,27 @@ export async function readRegion(region: Region, setting: RegionSetting): Promis
     elsewhere: undefined,
     ...(setting.trace === undefined ? {} : { trace: setting.trace }),
   };
+  const taken = region.through.filter((step) => step.when === undefined || truthy(step.when.evaluate(scope)));
   if (region.holds === 'bytes') {
-    const base = { region, volume, at, length: given!, column: undefined, tables, explained: given! };
-    if (given! > limits.maxWholeBytes && region.through.length === 0)
-      return { ...base, stored: undefined, plain: undefined };
+    const base = { region, unlocked: false, volume, at, length: given!, column: undefined, tables, explained: given! };
+    if (given! > limits.maxWholeBytes) return { ...base, stored: undefined, plain: undefined };
     const stored = await source.read(at, given!);
     return { ...base, stored, plain: stored };
   }
   const kind = region.holds as FieldKind;
-  if (region.through.length === 0) {
+  if (taken.length === 0) {
     if (kind.flows) return readFlowing(region, kind, at, given, context, setting);
     if (given === undefined) return readGrowing(region, kind, at, context, setting);
   }
   const length = given ?? room;
   if (length > limits.maxRegionBytes) throw tooLarge(region, at, length, limits);
   const stored = await source.read(at, length);
-  if (region.through.length === 0) return parseRegion(region, kind, at, length, stored, at, context, volume);
+  if (taken.length === 0) return parseRegion(region, kind, at, length, stored, at, context, volume);
   const plainSize =
     region.plain === undefined
       ? undefined
       : wholeNumber(region.plain.evaluate(scope), `the plain length of region ${region.name}`);
-  const chain = prepareChain(region.through, { scope, plainSize, maxPlainBytes: limits.maxRegionBytes, choose: true });
+  const chain = prepareChain(taken, { scope, plainSize, maxPlainBytes: limits.maxRegionBytes });
   return unlock(region, kind, at, stored, chain, context, volume);
 }
 
@@ -136,7 +136,17 @@ async function readFlowing(
   const column = kind.makeColumn(context.tables);
   await kind.readFlow!(flow, column, 0, context);
   const explained = flow.position - at;
-  const base = { region, volume, at, column, tables: context.tables, explained, stored: undefined, plain: undefined };
+  const base = {
+    region,
+    unlocked: false,
+    volume,
+    at,
+    column,
+    tables: context.tables,
+    explained,
+    stored: undefined,
+    plain: undefined,
+  };
   return { ...base, length: given ?? explained };
 }
 
@@ -154,7 +164,7 @@ function unlock(
   let inner = context;
   const parse = (plain: Uint8Array) => {
     inner = { ...context, elsewhere: (offset) => elsewhereIn(plain, offset) };
-    return { ...parseRegion(region, kind, at, stored.length, plain, 0, inner, volume), stored };
+    return { ...parseRegion(region, kind, at, stored.length, plain, 0, inner, volume), stored, unlocked: true };
   };
   let plain: Uint8Array;
   try {
@@ -253,7 +263,18 @@ function parseRegion(
   const column = kind.makeColumn(context.tables);
   kind.read(cursor, column, 0, context);
   const explained = cursor.position;
-  return { region, volume, at, length, stored: plain, plain, column, tables: context.tables, explained };
+  return {
+    region,
+    unlocked: false,
+    volume,
+    at,
+    length,
+    stored: plain,
+    plain,
+    column,
+    tables: context.tables,
+    explained,
+  };
 }
 
 function outside(region: Region, at: number, length: number, source: ByteSource): FormatError {

@@ -120,16 +120,26 @@ export class DraftFields implements Fields {
   private mustCompute(formula: Formula): boolean {
     const { base, out } = this.identity;
     if (base === undefined) return true;
+    // A row that is no entry keeps what only an entry could tell.
+    if (
+      out === undefined &&
+      (formula.uses.entry.size > 0 || formula.uses.content.length > 0) &&
+      this.identity.folder === undefined
+    )
+      return false;
     const changed = out !== undefined && out >= 0 && this.draft.entries.fresh(out) !== undefined;
+    // Hashes over the bytes of an unchanged entry, and what stands around these, stay with them.
+    const overBytes = formula.uses.content.length > 0 || formula.uses.entry.has('own');
+    if (!changed && out !== undefined && overBytes) return false;
     return out === undefined || changed || !isSteady(formula, this.shape);
   }
 
   private plain(field: Field, index: number, asFound: boolean): Value {
     const { base, out } = this.identity;
     const fresh = out === undefined || out < 0 ? undefined : this.draft.entries.fresh(out);
-    if (field.kind.type.kind === 'data' && this.packed !== undefined) return this.packed;
-    if (field.kind.type.kind === 'data' && fresh !== undefined)
-      return { stretch: true, at: 0, length: fresh.stored.size, out } as Stretch;
+    const holdsData = (this.packed !== undefined || fresh !== undefined) && this.isData(field);
+    if (holdsData && this.packed !== undefined) return this.packed;
+    if (holdsData && fresh !== undefined) return { stretch: true, at: 0, length: fresh.stored.size, out } as Stretch;
     if (base !== undefined) return this.kept(index, base, asFound);
     const made = this.madeValues(fresh);
     const inside = keyText(this.identity.key).split('/').slice(1).join('/');
@@ -149,6 +159,16 @@ export class DraftFields implements Fields {
     let made = store.get(name);
     if (made === undefined) store.set(name, (made = new Map()));
     return made;
+  }
+
+  private isData(field: Field): boolean {
+    const { kind } = field;
+    if (kind.chosen === undefined) return kind.type.kind === 'data';
+    const { scope } = this.draft;
+    const outer = { ...scope };
+    const chosen = kind.chosen(this.entered(scope));
+    Object.assign(scope, outer);
+    return chosen.type.kind === 'data';
   }
 
   private kept(index: number, base: { readonly table: Table; readonly row: number }, asFound: boolean): Value {
@@ -319,6 +339,7 @@ export class DraftFields implements Fields {
   private evaluated(formula: Formula, found: Value = undefined): Value {
     const { scope } = this.draft;
     const outer = {
+      own: scope.own,
       fields: scope.fields,
       entry: scope.entry,
       rows: scope.rows,
@@ -343,6 +364,7 @@ export class DraftFields implements Fields {
     if (out !== undefined && out >= 0) {
       scope.entry = this.factsOf(out);
       scope.rows = this.lists.rowsOf(out, this);
+      scope.own = this.shape === this.draft.setting.recipe.entries.wrap ? this : this.draft.entries.fresh(out)?.wrap;
       scope.previous = out > 0 && this.lists.usesPrevious ? this.draft.entryFacts(out - 1) : undefined;
       if (block !== undefined) scope.block = this.draft.blocks(out)[block];
     }

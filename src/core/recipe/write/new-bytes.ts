@@ -1,5 +1,5 @@
 import type { ByteSource } from '../../bytes';
-import type { BlockFacts, EntryFacts, Value } from '../formula/value';
+import type { BlockFacts, EntryFacts, Fields, Value } from '../formula/value';
 import type { Method } from '../model';
 
 /** An entry whose bytes are new. */
@@ -12,6 +12,8 @@ export interface NewBytes {
   /** The stored bytes, wrap included, wherever the entry will lie. */
   readonly stored: ByteSource;
   readonly hashes: ReadonlyMap<string, Value>;
+  /** The shape around its bytes, as it was written. */
+  readonly wrap: Fields | undefined;
   readonly blocks: readonly BlockFacts[] | undefined;
   readonly time: number | undefined;
   readonly deleted: boolean;

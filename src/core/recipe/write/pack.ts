@@ -10,7 +10,7 @@ import {
   type Scratch,
 } from '../../bytes';
 import { createHasher } from '../../codecs';
-import { FormatError, throwIfStopped } from '../../faults';
+import { FaultError, FormatError, throwIfStopped } from '../../faults';
 import { sameValue, type BlockFacts, type EntryFacts, type Scope, type Value } from '../formula/value';
 import type { BlocksRule, Formula, Method, Shape, Step } from '../model';
 import { openEntry } from '../read/entry-bytes';
@@ -92,6 +92,7 @@ function marker(base: number, path: string, time: number | undefined): NewBytes 
     plainSize: 0,
     stored: bufferSource(new Uint8Array(0), path),
     hashes: new Map(),
+    wrap: undefined,
     blocks: [],
     time,
     deleted: true,
@@ -159,24 +160,44 @@ async function packEntry(setting: PackSetting, order: Order): Promise<NewBytes> 
   const { base } = order;
   const count = archive?.entries.count ?? 0;
   const neighbour = base ?? (count > 0 ? count - 1 : undefined);
-  const usual = neighbour === undefined ? rule.methods.at(-1)! : archive!.entries.method(neighbour);
   const data = await hashes(setting, 'data', order.bytes);
   const made = new Map<string, Value>();
+  const packerFor = (method: Method) =>
+    new Packer(setting, order, method, rule.stepsOf(method) ?? [], neighbour, data, made);
+  const usual = neighbour === undefined ? rule.methods.at(-1) : archive!.entries.method(neighbour);
+  // What a new row would say by itself, such as a method field with `new: 8`.
+  const told = base === undefined ? packerFor(usual).told() : undefined;
+  const candidates = [
+    usual,
+    ...rule.rawOf(usual),
+    told,
+    ...(told === undefined ? [] : rule.rawOf(told)),
+    ...rule.methods,
+  ];
   const tried: { result: NewBytes; tells: boolean }[] = [];
-  for (const method of [usual, ...rule.rawMethods, ...rule.methods]) {
-    if (tried.some(({ result }) => sameValue(result.method, method))) continue;
-    const steps = rule.stepsOf(method);
-    if (steps === undefined) continue;
-    const packer = new Packer(setting, order, method, steps, neighbour, data, made);
-    const result = await packer.pack();
+  let failure: unknown;
+  for (const method of candidates) {
+    const steps = method === undefined && rule.methods.length > 0 ? undefined : rule.stepsOf(method ?? 0);
+    if (steps === undefined || tried.some(({ result }) => sameValue(result.method, method))) continue;
+    const packer = packerFor(method);
+    let result: NewBytes;
+    try {
+      result = await packer.pack();
+    } catch (error) {
+      // Another way may do: one that needs no key, or that can be written and not only read.
+      if (!(error instanceof FaultError) || error.fault.code === 'stopped' || isFull(error)) throw error;
+      failure ??= error;
+      continue;
+    }
     const tells = packer.tellsMethod();
     tried.push({ result, tells });
     const compresses = steps.some(({ codec }) => codec.family === 'compression');
     const helps = !compresses || result.stored.size < order.bytes.size;
-    if ((helps || rule.rawMethods.length === 0) && tells) return result;
+    if ((helps || rule.rawOf(method).length === 0) && tells) return result;
   }
   const fallback = tried.find(({ tells }) => tells);
   if (fallback !== undefined) return fallback.result;
+  if (failure !== undefined) throw failure;
   throw new FormatError({
     code: 'layout-impossible',
     recipe: recipe.id,
@@ -185,6 +206,11 @@ async function packEntry(setting: PackSetting, order: Order): Promise<NewBytes> 
     what: 'no way of packing gives a row that says how it was packed',
     hint: 'Give the field that tells the method `is: entry.method`, or one that follows from entry.size and entry.stored.',
   });
+}
+
+/** Faults that no other way of packing helps against. */
+function isFull({ fault: { code } }: FaultError): boolean {
+  return code === 'disk-full' || code === 'not-allowed' || code === 'read-only' || code === 'file-changed';
 }
 
 /** Packs one entry by one method. */
@@ -214,6 +240,7 @@ class Packer {
       plainSize: bytes.size,
       stored: nothing,
       hashes: new Map(data),
+      wrap: undefined,
       blocks: undefined,
       time,
       deleted: false,
@@ -277,7 +304,7 @@ class Packer {
     const { scope } = this.draft;
     scope.entry = facts ?? this.draft.entryFacts(0);
     scope.rows = [rule.each, ...rule.beside].map((binding, i) => this.lists.rowOf(0, binding, i));
-    scope.own = rule.wrap === undefined ? undefined : this.own(rule.wrap);
+    scope.own = this.growing.wrap ?? (rule.wrap === undefined ? undefined : this.own(rule.wrap));
     return scope;
   }
 
@@ -296,6 +323,18 @@ class Packer {
     const { holds } = recipe.regions[index]!;
     if (typeof holds !== 'object' || holds.type.kind !== 'shape') return undefined;
     return this.lists.rootInstance(holds.type.shape, index);
+  }
+
+  /** The method the row would tell before anything is packed; undefined when it tells none the recipe knows. */
+  told(): Method {
+    const rule = this.setting.recipe.entries;
+    try {
+      const told = rule.methodOf(this.scope());
+      return rule.stepsOf(told) === undefined ? undefined : told;
+    } catch (error) {
+      if (error instanceof FormatError) return undefined;
+      throw error;
+    }
   }
 
   /** True when a reader of the new row would find the method that was used. */
@@ -328,6 +367,7 @@ class Packer {
     const { setting, draft, lists, growing } = this;
     const fields = this.own(shape, packed);
     growing.stored = packed;
+    growing.wrap = fields;
     let before: Uint8Array | undefined;
     for (let round = 0; round < setting.limits.maxRounds; round++) {
       lists.forgetFacts();
@@ -459,7 +499,7 @@ function followsPlace(step: Step): boolean {
 /** True when entries must be packed anew wherever they move to. */
 export function chainsFollowPlace({ recipe }: DraftSetting): boolean {
   const rule = recipe.entries;
-  const steps = [...rule.methods, ...rule.rawMethods].flatMap((method) => rule.stepsOf(method) ?? []);
+  const steps = rule.methods.flatMap((method) => rule.stepsOf(method) ?? []);
   return [...steps, ...(rule.blocks?.through ?? [])].some(followsPlace);
 }
 

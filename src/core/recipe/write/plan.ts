@@ -433,8 +433,8 @@ class Planner {
   /** Bytes of the file in the making, for hashes over it. */
   private async *span(request: SpanRequest, rendered: readonly RenderedRegion[]): AsyncGenerator<Uint8Array> {
     const { space, from, to } = request;
-    if (space !== undefined) {
-      const plain = rendered.find(({ region }) => region.index === space)?.plain ?? new Uint8Array(0);
+    const plain = rendered.find(({ region }) => region.index === space)?.plain;
+    if (plain !== undefined) {
       yield plain.subarray(from, to);
       return;
     }

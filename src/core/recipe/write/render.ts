@@ -1,7 +1,7 @@
 /** The bytes of all regions for one placement of everything. */
 import { collect } from '../../bytes';
 import { FormatError } from '../../faults';
-import { isFields, isList, sameValue, scopeOf, truthy, type ListValue, type Value } from '../formula/value';
+import { isFields, isList, sameValue, scopeOf, truthy, type ListValue, type Scope, type Value } from '../formula/value';
 import { EMPTY_LIST } from '../kinds/list-kind';
 import type { FieldKind, Region, SplicedBytes } from '../model';
 import { itemsOf, ShapeColumn } from '../read/columns';
@@ -80,7 +80,9 @@ export class Renderer {
   private async render(region: Region): Promise<RenderedRegion> {
     const found = this.draft.setting.archive?.regions.get(region.index);
     if (region.holds === 'bytes') return this.keptBytes(region, found);
-    const unlocked = region.through.length > 0;
+    const unlocked = region.through.some(
+      (step) => step.when === undefined || truthy(step.when.evaluate(this.entered(region))),
+    );
     const base = unlocked ? 0 : this.draft.regionAt[region.index]!;
     const places = this.apartAt.get(region.index) ?? [];
     const pieces = new Pieces(base, (index) => places[index]);
@@ -89,7 +91,7 @@ export class Renderer {
     scope.outer.length = 0;
     scope.volume = this.volumeOf(region);
     (region.holds as FieldKind).write(pieces, this.value(region.index), scope);
-    this.keepTail(region, found, pieces);
+    this.keepTail(found, pieces);
     if (!unlocked) {
       const parts = [partOf(pieces, found?.at, found?.length ?? 0, region.align), ...pieces.apartPieces.map(apartPart)];
       if (pieces.splices.length === 0) {
@@ -117,6 +119,11 @@ export class Renderer {
     };
   }
 
+  /** A scope for the formulas of a region. */
+  private entered(region: Region): Scope {
+    return { ...scopeOf(this.draft.facts), volume: this.volumeOf(region) };
+  }
+
   private volumeOf(region: Region): number {
     return this.draft.setting.recipe.volumes.findIndex(({ name }) => name === region.volume);
   }
@@ -132,9 +139,9 @@ export class Renderer {
   }
 
   /** What lies behind the shape, inside a region of stated length, stays. */
-  private keepTail(region: Region, found: FoundRegion | undefined, pieces: Pieces): void {
+  private keepTail(found: FoundRegion | undefined, pieces: Pieces): void {
     if (found === undefined) return;
-    if (region.through.length > 0) {
+    if (found.unlocked) {
       const rest = found.plain!.subarray(found.explained);
       if (rest.length > 0 && !hasApart(pieces)) pieces.put(rest);
     } else if (found.length > found.explained) {
@@ -246,9 +253,9 @@ export class Renderer {
   private throughChain(region: Region, plain: Uint8Array, found: FoundRegion | undefined): Uint8Array {
     const { archive, limits } = this.draft.setting;
     const options = { plainSize: plain.length, maxPlainBytes: limits.maxRegionBytes, choose: true };
-    const scope = { ...scopeOf(this.draft.facts), volume: this.volumeOf(region) };
+    const scope = this.entered(region);
     const chain = prepareChain(region.through, { scope, ...options });
-    if (found !== undefined && Buffer.compare(found.plain!, plain) === 0) {
+    if (found?.unlocked === true && Buffer.compare(found.plain!, plain) === 0) {
       const before = prepareChain(region.through, { scope: scopeOf(archive!.facts), ...options });
       const same =
         chain.steps.length === before.steps.length &&
