@@ -2,6 +2,7 @@
 import { createCipheriv } from 'node:crypto';
 import * as zlib from 'node:zlib';
 import { ByteBuilder } from './byte-builder';
+import { example } from './example';
 import type { SampleFormat } from './sample';
 
 const KEY = Uint8Array.from({ length: 16 }, (_, i) => i * 11 + 3);
@@ -11,46 +12,7 @@ export const blockTables: SampleFormat = {
   keys: { content: KEY },
   grows: true,
   removes: true,
-  recipe: `
-recipe: block-tables
-title: Block tables
-revision: 1
-numbers: little
-match: { at: 0, bytes: BLKT }
-needs: { content: aes-128 }
-shapes:
-  header:
-    - { field: magic, as: ascii(4), must: BLKT }
-    - { field: count, as: u32, is: count(entries) }
-  row:
-    - { field: name, as: text(u16, utf-8), is: entry.path }
-    - { field: at, as: u32, is: entry.at }
-    - { field: kept, as: u32, is: entry.stored }
-  parcel:
-    - { field: magic, as: ascii(2), must: PK }
-    - { field: size, as: u32, is: entry.size }
-    - { field: sizes, as: "u32[ceil(size, 1024)]", is: block.stored | (block.raw << 31) }
-    - { field: check, as: u32, is: crc32(entry.data) }
-    - { field: body, as: data(rest) }
-regions:
-  - { region: head, at: 0, holds: header }
-  - { region: table, at: 8, holds: row[head.count] }
-  - { region: data, holds: entries, align: 4 }
-presents: archive
-entries:
-  each: row in table
-  path: row.name
-  at: row.at
-  stored: row.kept
-  size: own.size
-  wrap: parcel
-  blocks:
-    size: 1024
-    stored: own.sizes[block.index] & 0x7FFFFFFF
-    through:
-      - aes-128-ctr(content, iv: to-bytes(block.index, 16, big))
-      - { when: own.sizes[block.index] >> 31 == 0, use: zlib }
-`,
+  recipe: example('block-tables'),
   make: (entries) => {
     const parcels = entries.map(({ bytes }) => {
       const sizes = new ByteBuilder();
@@ -94,44 +56,7 @@ export const blockList: SampleFormat = {
   name: 'one table of blocks for all entries',
   grows: true,
   removes: true,
-  recipe: `
-recipe: block-list
-title: Block list
-revision: 1
-numbers: little
-match: { at: 0, bytes: BLST }
-shapes:
-  header:
-    - { field: magic, as: ascii(4), must: BLST }
-    - { field: files, as: u32, is: count(entries) }
-    - { field: blocks, as: u32, is: count(blocks) }
-  row:
-    - { field: name, as: ascii(24), is: entry.path }
-    - { field: at, as: u32, is: entry.at }
-    - { field: kept, as: u32, is: entry.stored }
-    - { field: size, as: u32, is: entry.size }
-    - { field: first, as: u32, is: entry.first-block }
-  block: [{ field: kept, as: u16, is: block.stored }]
-regions:
-  - { region: head, at: 0, holds: header }
-  - { region: rows, at: 12, holds: row[head.files] }
-  - { region: blockRows, at: 12 + head.files * 40, holds: block[head.blocks] }
-  - { region: data, holds: entries, align: 16 }
-presents: archive
-entries:
-  each: row in rows
-  path: row.name
-  at: row.at
-  stored: row.kept
-  size: row.size
-  blocks:
-    size: 512
-    each: part in blockRows
-    first: row.first
-    stored: part.kept
-    align: 4
-    through: [{ when: block.stored != block.size, use: lz4-block }]
-`,
+  recipe: example('block-list'),
   make: (entries) => {
     // Stored raw, as the format allows: an independent LZ4 packer is not at hand here.
     const blocks = new ByteBuilder();
@@ -172,35 +97,7 @@ export const offsetSeeds: SampleFormat = {
   name: 'entries scrambled with a seed from their offset, in a table that ends in a sentinel, with tombstones',
   grows: true,
   removes: true,
-  recipe: `
-recipe: offset-seeds
-title: Offset seeds
-revision: 1
-numbers: little
-match: { at: 0, bytes: SEED }
-shapes:
-  header:
-    - { field: magic, as: ascii(4), must: SEED }
-    - { field: tableAt, as: u32, is: start(table) }
-  row:
-    - { field: kind, as: u8, values: { 0: end, 1: file, 2: gone }, new: 1 }
-    - { field: name, as: text(u8, latin-1), is: if(kind == "file", entry.path, ""), when: kind != "end" }
-    - { field: at, as: u32, is: entry.at, when: kind == "file" }
-    - { field: size, as: u32, is: entry.size, when: kind == "file" }
-regions:
-  - { region: head, at: 0, holds: header }
-  - { region: data, holds: entries }
-  - { region: table, at: head.tableAt, holds: 'row[until item.kind == "end"]' }
-presents: archive
-entries:
-  each: row in table
-  only: row.kind == "file"
-  path: row.name
-  at: row.at
-  stored: row.size
-  size: row.size
-  through: [lcg-xor(entry.at ^ 0x5A5A, shift: 16)]
-`,
+  recipe: example('offset-seeds'),
   make: (entries) => {
     const out = new ByteBuilder().text('SEED');
     const data = new ByteBuilder();
@@ -223,41 +120,7 @@ export const ownStep: SampleFormat = {
   name: 'an index behind a step of the recipe’s own, rows with data inside, unlocked',
   grows: true,
   removes: true,
-  recipe: `
-recipe: own-step
-title: Own step
-revision: 1
-numbers: little
-match: { at: 0, bytes: OWNS }
-steps:
-  mirror:
-    takes: [salt]
-    decode: |
-      (bytes, { salt }) => bytes.map((byte, i) => (byte - salt - i) & 255)
-    encode: |
-      (bytes, { salt }) => bytes.map((byte, i) => (byte + salt + i) & 255)
-shapes:
-  header:
-    - { field: magic, as: ascii(4), must: OWNS }
-    - { field: salt, as: u8, new: 7 }
-    - { field: size, as: u32, is: length(body) }
-    - { field: plain, as: u32, is: length(body.rows) + 4 }
-  inside:
-    - { field: count, as: u32, is: count(rows) }
-    - { field: rows, as: row[count] }
-  row:
-    - { field: name, as: text(zero, utf-8), is: entry.path }
-    - { field: size, as: u32, is: length(bytes) }
-    - { field: bytes, as: data(size) }
-    - { field: sum, as: u16, is: sum16(bytes(size..bytes)) }
-regions:
-  - { region: head, at: 0, holds: header }
-  - { region: body, at: 13, length: head.size, plain: head.plain, through: [mirror(salt: head.salt), zlib], holds: inside }
-presents: archive
-entries:
-  each: row in body.rows
-  path: row.name
-`,
+  recipe: example('own-step'),
   make: (entries) => {
     const inside = new ByteBuilder().u32(entries.length);
     for (const { path, bytes } of entries) {

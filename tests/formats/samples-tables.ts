@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto';
 import * as zlib from 'node:zlib';
 import { ByteBuilder } from './byte-builder';
+import { example } from './example';
 import type { SampleFormat } from './sample';
 
 const crc = (bytes: Uint8Array): number => {
@@ -17,40 +18,7 @@ export const endFooter: SampleFormat = {
   name: 'an index at the end, found through a footer, names in a pool',
   grows: true,
   removes: true,
-  recipe: `
-recipe: end-footer
-title: End footer archive
-revision: 1
-numbers: little
-match: { at: -4, bytes: FOOT }
-shapes:
-  footer:
-    - { field: names, as: u32, is: start(names) }
-    - { field: namesLength, as: u32, is: length(names) }
-    - { field: index, as: u32, is: start(index) }
-    - { field: count, as: u32, is: count(entries) }
-    - { field: magic, as: ascii(4), must: FOOT }
-  row:
-    - { field: name, as: varint, is: place(names, entry.path) }
-    - { field: at, as: u64, is: entry.at }
-    - { field: kept, as: varint, is: entry.stored }
-    - { field: size, as: varint, is: entry.size }
-    - { field: flags, as: u8, parts: { packed: { bits: 0, is: entry.stored != entry.size }, more: { bits: 1..7, new: 0 } } }
-    - { field: crc, as: u32, is: crc32(entry.data), when: flags.packed }
-regions:
-  - { region: data, holds: entries, align: 8, fill: 0xEE }
-  - { region: names, at: foot.names, length: foot.namesLength, holds: pool(zero, utf-8) }
-  - { region: index, at: foot.index, holds: row[foot.count] }
-  - { region: foot, at: end - 20, holds: footer }
-presents: archive
-entries:
-  each: row in index
-  path: text-at(names, row.name)
-  at: row.at
-  stored: row.kept
-  size: row.size
-  through: [{ when: row.flags.packed, use: deflate }]
-`,
+  recipe: example('end-footer'),
   make: (entries) => {
     const out = new ByteBuilder();
     const rows = entries.map(({ path, bytes }) => {
@@ -95,39 +63,7 @@ export const hashedVolumes: SampleFormat = {
   grows: true,
   removes: true,
   hashed: true,
-  recipe: `
-recipe: hashed-volumes
-title: Hashed volumes
-revision: 1
-numbers: big
-match: { at: 0, bytes: "HV01" }
-volumes:
-  main: "{stem}.idx"
-  data: { file: "{stem}.{n:000}", limit: 8192 }
-shapes:
-  header:
-    - { field: magic, as: ascii(4), must: HV01 }
-    - { field: count, as: u32, is: count(entries) }
-    - { field: volumes, as: u16, is: volumes() }
-    - { field: sum, as: bytes(20), is: sha1(plain(table)) }
-  row:
-    - { field: hash, as: u64, is: entry.hash }
-    - { field: place, as: u32, parts: { sector: { bits: 0..23, is: entry.at / 512 }, volume: { bits: 24..31, is: entry.volume } } }
-    - { field: size, as: u24, is: entry.size }
-regions:
-  - { region: head, at: 0, holds: header }
-  - { region: table, at: length(head), holds: row[head.count], sort: hash }
-  - { region: sectors, volume: data, holds: entries, align: 512 }
-presents: archive
-entries:
-  each: row in table
-  hash: row.hash
-  hashing: fnv1a-64(lower(replace(entry.path, "/", "\\\\")))
-  volume: data[row.place.volume]
-  at: row.place.sector * 512
-  stored: row.size
-  size: row.size
-`,
+  recipe: example('hashed-volumes'),
   make: (entries) => {
     const volumes: ByteBuilder[] = [new ByteBuilder(false)];
     const rows = entries.map(({ path, bytes }) => {
@@ -160,41 +96,7 @@ export const arraysBeside: SampleFormat = {
   ordered: true,
   grows: true,
   removes: true,
-  recipe: `
-recipe: arrays-beside
-title: Arrays beside
-revision: 1
-numbers: { from: head.order, little: 0x4949, big: 0x4D4D }
-match: [{ at: 0, bytes: "II" }, { at: 0, bytes: "MM" }]
-let: { base: length(head) + head.count * 12 + length(names) }
-shapes:
-  header:
-    - { field: order, as: u16, numbers: little, must: [0x4949, 0x4D4D] }
-    - { field: version, as: u16, must: 1..3, new: 2 }
-    - { field: count, as: u32, is: count(entries) }
-    - { field: namesLength, as: u32, is: length(names) }
-    - { field: check, as: bytes(16), is: md5(blanked(span(0, end))) }
-  place: [{ field: gap, as: u32, is: entry.at - if(entry.index == 0, start(data), previous.end) }]
-  size: [{ field: bytes, as: u32, is: entry.size }]
-  stamp: [{ field: at, as: time(unix), is: entry.time, new: 0 }]
-  name: [{ field: text, as: text(u8, utf-16), is: entry.path }]
-regions:
-  - { region: head, at: 0, holds: header }
-  - { region: places, at: length(head), holds: place[head.count] }
-  - { region: sizes, at: start(places) + head.count * 4, holds: size[head.count] }
-  - { region: times, at: start(sizes) + head.count * 4, holds: stamp[head.count] }
-  - { region: names, at: start(times) + head.count * 4, length: head.namesLength, holds: name[head.count] }
-  - { region: data, holds: entries, align: 4, fill: 0xFF }
-presents: archive
-entries:
-  each: name in names
-  beside: [place in places, size in sizes, stamp in times]
-  path: name.text
-  at: if(entry.index == 0, start(data), previous.end) + place.gap
-  stored: size.bytes
-  size: size.bytes
-  time: stamp.at
-`,
+  recipe: example('arrays-beside'),
   make: (entries) => {
     const big = entries.length % 2 === 1;
     const names = new ByteBuilder(!big);

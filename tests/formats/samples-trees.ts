@@ -1,5 +1,6 @@
 /** Formats whose entries lie in trees and streams: nested shapes, folder tables, pointers, chunks, headers between data. */
 import { ByteBuilder } from './byte-builder';
+import { example } from './example';
 import type { SampleEntry, SampleFormat } from './sample';
 
 interface Folder {
@@ -27,39 +28,7 @@ export const nestedTree: SampleFormat = {
   name: 'a tree of folders inside one another',
   grows: true,
   removes: true,
-  recipe: `
-recipe: nested-tree
-title: Nested tree
-revision: 1
-numbers: little
-match: { at: 0, bytes: TREE }
-shapes:
-  header:
-    - { field: magic, as: ascii(4), must: TREE }
-    - { field: data, as: u32, is: start(data) }
-  folder:
-    - { field: name, as: text(u8, utf-8), is: folder.name }
-    - { field: fileCount, as: u16, is: count(files) }
-    - { field: folderCount, as: u16, is: count(folders) }
-    - { field: files, as: file[fileCount] }
-    - { field: folders, as: folder[folderCount] }
-  file:
-    - { field: name, as: text(u8, utf-8), is: entry.name }
-    - { field: at, as: u32, is: entry.at - start(data) }
-    - { field: size, as: u32, is: entry.size }
-regions:
-  - { region: head, at: 0, holds: header }
-  - { region: tree, at: 8, holds: folder }
-  - { region: data, at: head.data, holds: entries, align: 16 }
-presents: archive
-entries:
-  each: file in tree
-  path: join(folder.path, file.name)
-  at: file.at + head.data
-  stored: file.size
-  size: file.size
-  folders: { each: folder in tree, name: folder.name }
-`,
+  recipe: example('nested-tree'),
   make: (entries) => {
     const ordered: SampleEntry[] = [];
     const collect = (folder: Folder) => {
@@ -98,43 +67,7 @@ export const folderTable: SampleFormat = {
   name: 'a table of folders with parents, names by number',
   grows: true,
   removes: true,
-  recipe: `
-recipe: folder-table
-title: Folder table
-revision: 1
-numbers: little
-match: { at: 0, bytes: FTAB }
-shapes:
-  header:
-    - { field: magic, as: ascii(4), must: FTAB }
-    - { field: folderCount, as: u32, is: count(folders) }
-    - { field: fileCount, as: u32, is: count(entries) }
-    - { field: namesAt, as: u32, is: start(names) }
-    - { field: namesLength, as: u32, is: length(names) }
-  dir:
-    - { field: parent, as: i32, is: folder.parent }
-    - { field: name, as: u32, is: index-of(names, folder.name) }
-  file:
-    - { field: folder, as: u32, is: entry.folder-index }
-    - { field: name, as: u32, is: index-of(names, entry.name) }
-    - { field: at, as: u32, is: entry.at }
-    - { field: size, as: u32, is: entry.size }
-regions:
-  - { region: head, at: 0, holds: header }
-  - { region: dirs, at: 20, holds: dir[head.folderCount] }
-  - { region: files, at: 20 + head.folderCount * 8, holds: file[head.fileCount] }
-  - { region: data, holds: entries, align: 4 }
-  - { region: names, at: head.namesAt, length: head.namesLength, holds: pool(u8, utf-8) }
-presents: archive
-entries:
-  each: file in files
-  path: join(folder.path, names[file.name])
-  at: file.at
-  stored: file.size
-  size: file.size
-  folder: file.folder
-  folders: { each: dir in dirs, name: "names[dir.name]", parent: dir.parent }
-`,
+  recipe: example('folder-table'),
   make: (entries) => {
     const names: string[] = [];
     const numberOf = (name: string) => {
@@ -175,37 +108,7 @@ entries:
 export const chunkStream: SampleFormat = {
   name: 'a stream of chunks without a table, names in the chunk before, unknown chunks between',
   removes: true,
-  recipe: `
-recipe: chunk-stream
-title: Chunk stream
-revision: 1
-numbers: big
-match: { at: 0, bytes: CHNK }
-shapes:
-  stream:
-    - { field: magic, as: ascii(4), must: CHNK }
-    - { field: size, as: u32, is: length(chunks) }
-    - { field: chunks, as: chunk[in size] }
-  chunk:
-    - { field: tag, as: ascii(4) }
-    - { field: size, as: u32, is: length(body) }
-    - { field: body, by: tag, as: { NAME: "text(size, utf-8)", FILE: filed, else: bytes(size) } }
-    - { field: pad, as: pad(2) }
-    - { field: crc, as: u32, is: crc32(bytes(tag..body)) }
-  filed:
-    - { field: size, as: u32, is: entry.size }
-    - { field: bytes, as: data(outer.size - 4) }
-regions:
-  - { region: all, at: 0, holds: stream }
-presents: archive
-entries:
-  each: chunk in all.chunks
-  only: chunk.tag == "FILE"
-  path: before(chunk, chunk.tag == "NAME").body
-  data: chunk.body.bytes
-  size: chunk.body.size
-  through: [{ when: chunk.body.size != chunk.size - 4, use: zlib }]
-`,
+  recipe: example('chunk-stream'),
   make: (entries) => {
     const chunks = new ByteBuilder(false);
     const chunk = (tag: string, body: Uint8Array) => {
@@ -234,38 +137,7 @@ entries:
 export const pointerTree: SampleFormat = {
   name: 'a tree of pointers, tables lying apart between the data',
   removes: false,
-  recipe: `
-recipe: pointer-tree
-title: Pointer tree
-revision: 1
-numbers: little
-match: { at: 0, bytes: PTRS }
-shapes:
-  header:
-    - { field: magic, as: ascii(4), must: PTRS }
-    - { field: rootAt, as: u32, is: start(root) }
-    - { field: root, as: table, at: rootAt }
-  table:
-    - { field: count, as: u32, is: count(files) }
-    - { field: nextAt, as: u32, is: start(next) }
-    - { field: files, as: file[count] }
-    - { field: next, as: table, at: nextAt, when: nextAt != 0 }
-  file:
-    - { field: nameAt, as: u32, is: start(name) }
-    - { field: at, as: u32, is: entry.at }
-    - { field: size, as: u32, is: entry.size }
-    - { field: name, as: text(zero, utf-8), at: nameAt, is: entry.path }
-regions:
-  - { region: head, at: 0, holds: header }
-  - { region: data, holds: entries }
-presents: archive
-entries:
-  each: file in head
-  path: file.name
-  at: file.at
-  stored: file.size
-  size: file.size
-`,
+  recipe: example('pointer-tree'),
   make: (entries) => {
     const out = new ByteBuilder().text('PTRS');
     const groups = [entries.slice(0, 2), entries.slice(2)].filter((group, i) => i === 0 || group.length > 0);

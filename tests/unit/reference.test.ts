@@ -1,31 +1,180 @@
-/** The examples of docs/recipes.md, run. */
+/** docs/recipes.md against the code: its examples are run, and every word is in it. */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
-import { codecNames, hasherNames, KEY_KINDS } from '../../src/core/codecs';
-import { compileRecipe, DEFAULT_LIMITS, isProven, openArchive, prove, readEntry } from '../../src/core/recipe';
+import { codecNames, findCodec, hasherNames, hashOf, KEY_KINDS, prepareCodecs } from '../../src/core/codecs';
+import { sayFault } from '../../src/core/faults';
+import {
+  compileRecipe,
+  DEFAULT_LIMITS,
+  explainRegion,
+  formulaNames,
+  isProven,
+  kindNames,
+  LAYOUTS,
+  openArchive,
+  prove,
+  readEntry,
+  recipeSchema,
+} from '../../src/core/recipe';
 
 const text = readFileSync(join(__dirname, '../../docs/recipes.md'), 'utf8');
-const block = (language: string) => new RegExp(`\`\`\`${language}\n([\\s\\S]*?)\`\`\``).exec(text)![1]!;
+const examples = text + readFileSync(join(__dirname, '../../docs/recipe-examples.md'), 'utf8');
+const recipes = [...examples.matchAll(/```yaml\n([\s\S]*?)```/g)].map(([, block]) => block!);
+const recipeOf = (id: string) => compileRecipe(recipes.find((block) => block.includes(`recipe: ${id}\n`))!);
+const hexOf = (id: string) =>
+  Buffer.from(new RegExp(`\`\`\`hex ${id}\n([\\s\\S]*?)\`\`\``).exec(text)![1]!.replace(/\s/g, ''), 'hex');
+const bytesOf = (hex: string) => Buffer.from(hex.replace(/\s/g, ''), 'hex');
+/** Rows of a table whose first cells are code. */
+const rows = (heading: string) => {
+  const from = text.indexOf(`\n## ${heading}\n`);
+  const section = text.slice(from, text.indexOf('\n## ', from + 5));
+  return section
+    .split('\n')
+    .filter((line) => line.startsWith('| `'))
+    .map((line) => line.split(/(?<!\\)\|/).slice(1, -1).map((cell) => cell.trim().replaceAll('\\|', '|')));
+};
+const code = (cell: string) => /^`(.*)`$/.exec(cell)?.[1] ?? '';
 
-test('the example reads its file, proves and rebuilds', async () => {
-  const recipe = compileRecipe(block('yaml'));
-  // The hex block states its last line with the offset it lies at; what is between is zero.
-  const [head, tail] = block('hex').split('... ');
-  const first = Buffer.from(head!.replace(/\s/g, ''), 'hex');
-  const [at, rest] = tail!.split(':');
-  const bytes = Buffer.alloc(Number.parseInt(at!, 16) + Buffer.from(rest!.replace(/\s/g, ''), 'hex').length);
-  first.copy(bytes);
-  Buffer.from(rest!.replace(/\s/g, ''), 'hex').copy(bytes, Number.parseInt(at!, 16));
-  const archive = await openArchive(recipe, bufferSource(bytes));
-  expect(archive.entries.path(0)).toBe('a.txt');
-  expect(Buffer.from(await collect(readEntry(archive, 0))).toString()).toBe('hi!');
+beforeAll(prepareCodecs);
+
+test('the first recipe reads its file', async () => {
+  const note = findCodec('zlib')!.encode(Buffer.from('mind the gap, please'), { params: {}, maxPlainBytes: 99 });
+  const head = hexOf('depot');
+  // The page shows the table; the files follow: one as it is, one packed.
+  head.writeUInt32LE(note.length, head.length - 8);
+  const bytes = Buffer.concat([head, Buffer.alloc(44 - head.length)]);
+  bytes.writeUInt32LE(44, 14);
+  bytes.writeUInt32LE(48, 31);
+  const file = Buffer.concat([bytes, Buffer.from('hi!\0'), note]);
+  const archive = await openArchive(recipeOf('parcel-archive'), bufferSource(file));
+  expect(archive.complaints).toEqual([]);
+  expect(Buffer.from(await collect(readEntry(archive, 1))).toString()).toBe('mind the gap, please');
   expect(isProven(await prove(archive, { scratch: memoryScratch() }))).toBe(true);
 });
 
-test('every step, hash, kind of key and limit is in the reference', () => {
-  const written = text.replaceAll('MODE', 'cbc');
-  for (const name of [...hasherNames(), ...Object.keys(KEY_KINDS), ...Object.keys(DEFAULT_LIMITS)])
-    expect(text).toContain(`\`${name}\``);
-  for (const name of codecNames()) expect(written).toContain(name.replace(/-(ecb|ctr|cfb)$/, '-cbc'));
+test('the example of fields elsewhere proves on its file', async () => {
+  const archive = await openArchive(recipeOf('far-names'), bufferSource(hexOf('far-names')));
+  expect(archive.entries.path(0)).toBe('rope.txt');
+  const proof = await prove(archive, { scratch: memoryScratch() });
+  expect(Object.values(proof).flatMap(({ first }) => (first === undefined ? [] : [sayFault(first)]))).toEqual([]);
+  expect(isProven(proof)).toBe(true);
+});
+
+/** Reads one value of a kind by a recipe made for it. */
+async function valueOf(kind: string, stored: Buffer): Promise<string> {
+  const recipe = compileRecipe(`
+recipe: one
+title: One
+revision: 1
+numbers: little
+shapes:
+  head: [{ field: value, as: ${JSON.stringify(kind)} }]
+  row: [{ field: body, as: data(0) }]
+  rows: [{ field: rows, as: "row[0]" }]
+regions:
+  - { region: head, at: 0, length: ${stored.length}, holds: head }
+  - { region: rows, at: ${stored.length}, holds: rows }
+presents: archive
+entries: { each: row in rows.rows }
+`);
+  const archive = await openArchive(recipe, bufferSource(stored));
+  const found = archive.regions.get(0)!;
+  const [field] = await explainRegion(archive, found, () => true);
+  if (field === undefined) return `${(found.column!.get(0) as { get(i: number): { length: number } }).get(0).length} items`;
+  const plain = await prove(archive, { scratch: memoryScratch() });
+  expect(plain.identical.same).toBe(true);
+  return field.value;
+}
+
+test.each(rows('Kinds').filter(([, stored]) => code(stored ?? '') !== '').map((cells) => cells.slice(0, 3).map(code)))(
+  '%s of %s is %s',
+  async (kind, stored, value) => {
+    expect((await valueOf(kind!, bytesOf(stored!))).replaceAll(',', '')).toBe(value);
+  },
+);
+
+/** Evaluates a formula in the place of a condition that decides whether the file opens. */
+async function holds(formula: string): Promise<boolean> {
+  const recipe = compileRecipe(`
+recipe: one
+title: One
+revision: 1
+numbers: little
+shapes:
+  head: [{ field: value, as: u8, is: ${JSON.stringify(`if(${formula}, 1, 0)`)} }]
+  row: [{ field: body, as: data(0) }]
+  rows: [{ field: rows, as: "row[0]" }]
+regions:
+  - { region: head, at: 0, holds: head }
+  - { region: rows, at: 1, holds: rows }
+presents: archive
+entries: { each: row in rows.rows }
+`);
+  const archive = await openArchive(recipe, bufferSource(Uint8Array.of(1)));
+  return archive.complaints.length === 0;
+}
+
+const functionExamples = rows('Functions').flatMap(([, , example]) => {
+  const match = /^`(.*)` is `(.*)`$/.exec(example ?? '');
+  return match === null ? [] : [[match[1]!, match[2]!] as const];
+});
+
+test.each(functionExamples)('%s is %s', async (formula, value) => {
+  expect(await holds(`(${formula}) == (${value})`)).toBe(true);
+  expect(await holds(`(${formula}) != (${value})`)).toBe(false);
+});
+
+test.each(rows('Hashes').filter(([, , , digest]) => digest !== undefined).map(([name, , , digest]) => [code(name!), code(digest!)]))(
+  '%s of "123456789" is %s',
+  (name, digest) => {
+    const found = hashOf(name!, Buffer.from('123456789'));
+    expect(found instanceof Uint8Array ? Buffer.from(found).toString('hex') : `0x${found.toString(16).toUpperCase()}`).toBe(digest);
+  },
+);
+
+test.each(rows('Steps').map(([step, , stored, plain]) => [code(step!), code(stored!), code(plain!)]))('%s gives the plain bytes', async (step, stored, plain) => {
+  const recipe = compileRecipe(`
+recipe: one
+title: One
+revision: 1
+numbers: little
+shapes:
+  row: [{ field: body, as: data(rest) }]
+  rows: [{ field: rows, as: "row[1]" }]
+regions:
+  - { region: rows, at: 0, holds: rows }
+presents: archive
+entries: { each: row in rows.rows, size: ${bytesOf(plain!).length}, through: [${JSON.stringify(step)}] }
+`);
+  const archive = await openArchive(recipe, bufferSource(bytesOf(stored!)));
+  expect(Buffer.from(await collect(readEntry(archive, 0))).toString('hex')).toBe(bytesOf(plain!).toString('hex'));
+});
+
+test('every step, hash, kind, function, key, limit and layout is in the reference', () => {
+  const called = (name: string) => new RegExp(`\`${name.replaceAll('-', '\\-')}(\\(|\`)`);
+  for (const name of [...codecNames(), ...hasherNames(), ...formulaNames()]) expect([name, called(name).test(text)]).toEqual([name, true]);
+  for (const kind of kindNames()) expect([kind, called(kind.replace(/\(.*/, '')).test(text)]).toEqual([kind, true]);
+  for (const name of [...Object.keys(KEY_KINDS), ...Object.keys(DEFAULT_LIMITS), ...LAYOUTS]) expect(text).toContain(`\`${name}\``);
+});
+
+test('every word of the schema is explained, and stands in a recipe that is run', () => {
+  const words = new Set<string>();
+  const visit = (schema: unknown, seen = new Set<unknown>()): void => {
+    if (typeof schema !== 'object' || schema === null || seen.has(schema)) return;
+    seen.add(schema);
+    const { def } = schema as { def?: Record<string, unknown> };
+    if (def === undefined) return;
+    if (def['type'] === 'object') for (const key of Object.keys(def['shape'] as object)) words.add(key);
+    for (const value of Object.values(def)) {
+      if (Array.isArray(value)) value.forEach((one) => visit(one, seen));
+      else if (typeof value === 'object' && value !== null) {
+        visit(value, seen);
+        if (!('def' in value)) for (const inner of Object.values(value)) visit(inner, seen);
+      }
+    }
+  };
+  visit(recipeSchema);
+  expect(words.size).toBeGreaterThan(60);
+  for (const word of words) expect([word, text.includes(`\`${word}\``) || new RegExp(`\`[^\`]*\\b${word}\\b`).test(text)]).toEqual([word, true]);
 });

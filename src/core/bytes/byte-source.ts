@@ -70,9 +70,9 @@ export function lazySource(name: string, size: number, make: () => Promise<ByteS
   return { name, size, read: async (offset, length) => (await (made ??= make())).read(offset, length) };
 }
 
-/** A copy of its own: a Node Buffer's own `slice` is only a view. */
+/** A copy of its own, always a plain Uint8Array: a Node Buffer's own `slice` is only a view. */
 export function copyOf(bytes: Uint8Array, from = 0, to = bytes.length): Uint8Array<ArrayBuffer> {
-  return Uint8Array.prototype.slice.call(bytes, from, to) as Uint8Array<ArrayBuffer>;
+  return new Uint8Array(bytes.subarray(from, to));
 }
 
 /** Small enough for the caches of a core, large enough that a call costs nothing. */

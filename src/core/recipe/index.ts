@@ -1,4 +1,5 @@
 export { compileRecipe } from './compile/compile';
+export { formulaNames } from './formula/formula-names';
 export { kindNames } from './kinds/compile-kind';
 export { quoteCalls } from './language/quote-calls';
 export { recipeSchema } from './language/schema';
