@@ -15,7 +15,10 @@ const [task = 'demo', ...args] = process.argv.slice(2);
 
 const TASKS = {
   demo: { debian: ['postgresql'], run: runDemo },
-  test: { debian: ['postgresql', 'chromium', 'lz4', 'openssl', 'python3'], run: runTests },
+  test: {
+    debian: ['postgresql', 'chromium', 'lz4', 'openssl', 'python3', 'p7zip-full', 'zstd', 'xz-utils', 'brotli', 'lzop'],
+    run: runTests,
+  },
   bench: { debian: ['openssl', 'lz4', 'python3'], run: runBench },
 };
 

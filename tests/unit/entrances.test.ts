@@ -6,18 +6,18 @@ import * as game from '../../src/core/game';
 import * as recipe from '../../src/core/recipe';
 
 test.each([
-  ['bytes', bytes, 'ByteWriter Cursor RangeSet bufferSource collect memoryScratch memorySink readChunks sliceSource'],
-  ['codecs', codecs, 'KEY_KINDS codecNames createHasher findCodec hashOf hasherNames keyBytes keyCandidates maskKey'],
+  ['bytes', bytes, 'ByteWriter Cursor RangeSet bufferSource collect copyOf joinedSource lazySource memoryScratch memorySink readChunks sliceSource'],
+  ['codecs', codecs, 'KEY_KINDS codecNames createHasher findCodec hashFacts hashOf hasherNames keyBytes keyCandidates keyLength maskKey prepareCodecs'],
   [
     'faults',
     faults,
     'CancelledError FaultError FormatError LimitError faultOf hexBytes isFaultError sayFault throwIfStopped',
   ],
-  ['game', game, 'KINDS SafePaths kindOf mimeOf'],
+  ['game', game, 'KINDS SafePaths kindOf mimeOf parseNameList'],
   [
     'recipe',
     recipe,
-    'DEFAULT_LIMITS LAYOUTS NO_EDITS checkFormulas compileRecipe explainEntry explainRegion explainedBytes isProven matchLength matches openArchive planBytes planNew planRebuild prove quoteCalls readEntry storedSource writePlan',
+    'DEFAULT_LIMITS LAYOUTS NO_EDITS checkFormulas compileRecipe explainEntry explainRegion explainedBytes formulaNames isProven kindNames matches openArchive planNew planRebuild prove quoteCalls readEntry recipeSchema recogniseFile storedSource uniquePaths volumeBytes volumeNumber writePlan',
   ],
 ])('%s shows what it shows', (_, entrance, names) => {
   expect(Object.keys(entrance).sort().join(' ')).toBe(names);

@@ -32,7 +32,12 @@ const rows = (heading: string) => {
   return section
     .split('\n')
     .filter((line) => line.startsWith('| `'))
-    .map((line) => line.split(/(?<!\\)\|/).slice(1, -1).map((cell) => cell.trim().replaceAll('\\|', '|')));
+    .map((line) =>
+      line
+        .split(/(?<!\\)\|/)
+        .slice(1, -1)
+        .map((cell) => cell.trim().replaceAll('\\|', '|')),
+    );
 };
 const code = (cell: string) => /^`(.*)`$/.exec(cell)?.[1] ?? '';
 
@@ -81,18 +86,20 @@ entries: { each: row in rows.rows }
   const archive = await openArchive(recipe, bufferSource(stored));
   const found = archive.regions.get(0)!;
   const [field] = await explainRegion(archive, found, () => true);
-  if (field === undefined) return `${(found.column!.get(0) as { get(i: number): { length: number } }).get(0).length} items`;
+  if (field === undefined)
+    return `${(found.column!.get(0) as { get(i: number): { length: number } }).get(0).length} items`;
   const plain = await prove(archive, { scratch: memoryScratch() });
   expect(plain.identical.same).toBe(true);
   return field.value;
 }
 
-test.each(rows('Kinds').filter(([, stored]) => code(stored ?? '') !== '').map((cells) => cells.slice(0, 3).map(code)))(
-  '%s of %s is %s',
-  async (kind, stored, value) => {
-    expect((await valueOf(kind!, bytesOf(stored!))).replaceAll(',', '')).toBe(value);
-  },
-);
+test.each(
+  rows('Kinds')
+    .filter(([, stored]) => code(stored ?? '') !== '')
+    .map((cells) => cells.slice(0, 3).map(code)),
+)('%s of %s is %s', async (kind, stored, value) => {
+  expect((await valueOf(kind!, bytesOf(stored!))).replaceAll(',', '')).toBe(value);
+});
 
 /** Evaluates a formula in the place of a condition that decides whether the file opens. */
 async function holds(formula: string): Promise<boolean> {
@@ -125,16 +132,21 @@ test.each(functionExamples)('%s is %s', async (formula, value) => {
   expect(await holds(`(${formula}) != (${value})`)).toBe(false);
 });
 
-test.each(rows('Hashes').filter(([, , , digest]) => digest !== undefined).map(([name, , , digest]) => [code(name!), code(digest!)]))(
-  '%s of "123456789" is %s',
-  (name, digest) => {
-    const found = hashOf(name!, Buffer.from('123456789'));
-    expect(found instanceof Uint8Array ? Buffer.from(found).toString('hex') : `0x${found.toString(16).toUpperCase()}`).toBe(digest);
-  },
-);
+test.each(
+  rows('Hashes')
+    .filter(([, , , digest]) => digest !== undefined)
+    .map(([name, , , digest]) => [code(name!), code(digest!)]),
+)('%s of "123456789" is %s', (name, digest) => {
+  const found = hashOf(name!, Buffer.from('123456789'));
+  expect(
+    found instanceof Uint8Array ? Buffer.from(found).toString('hex') : `0x${found.toString(16).toUpperCase()}`,
+  ).toBe(digest);
+});
 
-test.each(rows('Steps').map(([step, , stored, plain]) => [code(step!), code(stored!), code(plain!)]))('%s gives the plain bytes', async (step, stored, plain) => {
-  const recipe = compileRecipe(`
+test.each(rows('Steps').map(([step, , stored, plain]) => [code(step!), code(stored!), code(plain!)]))(
+  '%s gives the plain bytes',
+  async (step, stored, plain) => {
+    const recipe = compileRecipe(`
 recipe: one
 title: One
 revision: 1
@@ -147,15 +159,18 @@ regions:
 presents: archive
 entries: { each: row in rows.rows, size: ${bytesOf(plain!).length}, through: [${JSON.stringify(step)}] }
 `);
-  const archive = await openArchive(recipe, bufferSource(bytesOf(stored!)));
-  expect(Buffer.from(await collect(readEntry(archive, 0))).toString('hex')).toBe(bytesOf(plain!).toString('hex'));
-});
+    const archive = await openArchive(recipe, bufferSource(bytesOf(stored!)));
+    expect(Buffer.from(await collect(readEntry(archive, 0))).toString('hex')).toBe(bytesOf(plain!).toString('hex'));
+  },
+);
 
 test('every step, hash, kind, function, key, limit and layout is in the reference', () => {
   const called = (name: string) => new RegExp(`\`${name.replaceAll('-', '\\-')}(\\(|\`)`);
-  for (const name of [...codecNames(), ...hasherNames(), ...formulaNames()]) expect([name, called(name).test(text)]).toEqual([name, true]);
+  for (const name of [...codecNames(), ...hasherNames(), ...formulaNames()])
+    expect([name, called(name).test(text)]).toEqual([name, true]);
   for (const kind of kindNames()) expect([kind, called(kind.replace(/\(.*/, '')).test(text)]).toEqual([kind, true]);
-  for (const name of [...Object.keys(KEY_KINDS), ...Object.keys(DEFAULT_LIMITS), ...LAYOUTS]) expect(text).toContain(`\`${name}\``);
+  for (const name of [...Object.keys(KEY_KINDS), ...Object.keys(DEFAULT_LIMITS), ...LAYOUTS])
+    expect(text).toContain(`\`${name}\``);
 });
 
 test('every word of the schema is explained, and stands in a recipe that is run', () => {
@@ -176,5 +191,9 @@ test('every word of the schema is explained, and stands in a recipe that is run'
   };
   visit(recipeSchema);
   expect(words.size).toBeGreaterThan(60);
-  for (const word of words) expect([word, text.includes(`\`${word}\``) || new RegExp(`\`[^\`]*\\b${word}\\b`).test(text)]).toEqual([word, true]);
+  for (const word of words)
+    expect([word, text.includes(`\`${word}\``) || new RegExp(`\`[^\`]*\\b${word}\\b`).test(text)]).toEqual([
+      word,
+      true,
+    ]);
 });

@@ -2,6 +2,8 @@
 export interface Limits {
   /** Plain bytes of one region. */
   readonly maxRegionBytes: number;
+  /** Bytes that are fetched at first of what is read on the way. */
+  readonly windowBytes: number;
   /** Bytes of an unexplained stretch that are looked into at once. */
   readonly maxWholeBytes: number;
   /** Rows of all tables of an archive together. */
@@ -22,6 +24,7 @@ export interface Limits {
 
 export const DEFAULT_LIMITS: Limits = {
   maxRegionBytes: 256 << 20,
+  windowBytes: 64 << 10,
   maxWholeBytes: 16 << 20,
   maxRows: 5_000_000,
   maxEntryBytes: 8 * 2 ** 30,

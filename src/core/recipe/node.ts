@@ -1,7 +1,6 @@
 /** Recipes kept as files, and the volumes beside a main file: the part of recipe/ that touches the file system. */
 import { readdir, readFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { openFile, type FileSource } from '../bytes/node';
 import { faultOf, FaultError, FormatError } from '../faults';
 import { compileRecipe } from './compile/compile';
 import type { Recipe } from './model';
@@ -41,17 +40,4 @@ export async function companionsOf(recipe: Recipe, mainPath: string): Promise<st
     return set < 0 ? [] : [{ file, set, number: volumeNumber(sets[set]!, main, file)! }];
   });
   return found.sort((a, b) => a.set - b.set || a.number - b.number).map(({ file }) => join(folder, file));
-}
-
-/** Opens a main file and its companions; the caller closes them. */
-export async function openVolumes(recipe: Recipe, mainPath: string, name?: string): Promise<FileSource[]> {
-  const opened: FileSource[] = [];
-  try {
-    opened.push(await openFile(mainPath, name));
-    for (const path of await companionsOf(recipe, mainPath)) opened.push(await openFile(path));
-    return opened;
-  } catch (error) {
-    for (const source of opened) await source.close();
-    throw error;
-  }
 }

@@ -56,17 +56,6 @@ export const FILE_FUNCTIONS: Readonly<Record<string, { readonly call: string; re
   after: { call: 'after(row, condition)', about: 'the nearest such row after' },
 };
 
-/** Bytes a hash can run over that are no values: entries, regions, spans of the file. */
-export const HASHED_THINGS: readonly { readonly call: string; readonly about: string }[] = [
-  { call: 'entry.data', about: 'the plain bytes of the entry' },
-  { call: 'entry.packed', about: 'its stored bytes' },
-  { call: 'plain(region)', about: 'the bytes of a region behind its steps' },
-  { call: 'stored(region)', about: 'its bytes as they stand in the file' },
-  { call: 'bytes(first..last)', about: 'the bytes of this instance from one field to another, both included' },
-  { call: 'span(from, to)', about: 'bytes of the file from one offset up to another' },
-  { call: 'blanked(…, fill)', about: 'a span or bytes with this very field as fill (0 unless stated)' },
-];
-
 /** @throws FormatError `recipe-invalid` */
 export function compileCall(call: Call, names: Names, uses: Uses, compile: Compile): Piece {
   const plain = Object.hasOwn(PLAIN_FUNCTIONS, call.name) ? PLAIN_FUNCTIONS[call.name] : undefined;

@@ -54,6 +54,3 @@ export function noUses(): Uses {
     end: false,
   };
 }
-
-/** Compiles one part of a formula; handed to the compilers of calls. */
-export type Compile = (expression: Expression) => Piece;

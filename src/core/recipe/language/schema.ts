@@ -169,4 +169,3 @@ export type RecipeText = z.output<typeof recipeSchema>;
 export type FieldText = RecipeText['shapes'][string][number];
 export type RegionText = RecipeText['regions'][number];
 export type StepText = NonNullable<RegionText['through']>[number];
-export type EntriesText = RecipeText['entries'];

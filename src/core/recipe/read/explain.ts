@@ -97,7 +97,7 @@ async function explainRow(
   const unlocked = found.unlocked;
   const source = unlocked ? bufferSource(found.plain!) : archive.volumes[found.volume]!.source;
   const at = table.start(row);
-  const flow = new FileFlow(source, at, source.size, archive.limits.maxRegionBytes);
+  const flow = new FileFlow(source, at, source.size, archive.limits.maxRegionBytes, archive.limits.windowBytes);
   const tables = new Tables();
   const fields: ExplainedField[] = [];
   const trace = gather(found, () => true, fields);

@@ -4,9 +4,6 @@ import { FormatError } from '../../faults';
 import type { FieldKind, Flow, ReadContext } from '../model';
 import type { Column } from './table';
 
-/** First fetch. */
-const WINDOW_BYTES = 64 << 10;
-
 export class FileFlow implements Flow {
   private window: Cursor;
   constructor(
@@ -14,6 +11,7 @@ export class FileFlow implements Flow {
     public position: number,
     public end: number,
     private readonly maxBytes: number,
+    private readonly windowBytes: number,
   ) {
     this.window = new Cursor(new Uint8Array(0), position);
   }
@@ -36,7 +34,7 @@ export class FileFlow implements Flow {
     // What is confined must not see what lies behind.
     const size = Math.min(window.bytes.length, this.end - window.base);
     const least = kind.fixedSize ?? kind.minSize;
-    if (at < 0 || at + least > size) return this.fetching(kind, column, row, context, WINDOW_BYTES);
+    if (at < 0 || at + least > size) return this.fetching(kind, column, row, context, this.windowBytes);
     const lengths = context.tables.lengths();
     const { depth } = context;
     const cursor = size === window.bytes.length ? window : new Cursor(window.bytes.subarray(0, size), window.base);
@@ -49,7 +47,7 @@ export class FileFlow implements Flow {
       if (!isShort(error) || window.base + size >= this.end) throw error;
       context.tables.reset(lengths);
       context.depth = depth;
-      return this.fetching(kind, column, row, context, WINDOW_BYTES);
+      return this.fetching(kind, column, row, context, this.windowBytes);
     }
   }
 

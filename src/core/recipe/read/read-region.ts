@@ -4,7 +4,7 @@ import { FaultError, FormatError, LimitError } from '../../faults';
 import { scopeOf, truthy, wholeNumber, type FileFacts, type Scope, type Value } from '../formula/value';
 import type { Limits } from '../limits';
 import type { Budget, FieldKind, ReadContext, Region } from '../model';
-import { instanceOf, type Column } from './columns';
+import type { Column } from './columns';
 import { FileFlow } from './flow';
 import { searchBytes } from './search';
 import { Tables } from './table';
@@ -29,17 +29,9 @@ export interface FoundRegion {
   readonly explained: number;
 }
 
-/** First fetch of a region whose length only its content tells. */
-const FIRST_FETCH = 64 << 10;
-
 /** What formulas see of a region: its fields, its items, or its value. */
 export function regionValue(found: FoundRegion | undefined): Value {
   return found?.column?.get(0);
-}
-
-/** The instance a region holds, when it is one shape. */
-export function regionInstance(found: FoundRegion | undefined): ReturnType<typeof instanceOf> {
-  return found?.column === undefined ? undefined : instanceOf(found.column, 0);
 }
 
 export interface RegionSetting {
@@ -132,7 +124,7 @@ async function readFlowing(
   { source, volume, limits }: RegionSetting,
 ): Promise<FoundRegion> {
   const end = given === undefined ? source.size : at + given;
-  const flow = new FileFlow(source, at, end, limits.maxRegionBytes);
+  const flow = new FileFlow(source, at, end, limits.maxRegionBytes, limits.windowBytes);
   const column = kind.makeColumn(context.tables);
   await kind.readFlow!(flow, column, 0, context);
   const explained = flow.position - at;
@@ -231,8 +223,7 @@ async function readGrowing(
   { source, volume, limits }: RegionSetting,
 ): Promise<FoundRegion> {
   const room = source.size - at;
-  const first = kind.fixedSize ?? FIRST_FETCH;
-  for (let window = Math.min(room, Math.max(first, Math.min(FIRST_FETCH, room))); ;) {
+  for (let window = Math.min(room, Math.max(kind.fixedSize ?? 0, limits.windowBytes)); ;) {
     const bytes = await source.read(at, window);
     const tables = new Tables();
     const inner: ReadContext = { ...context, tables, scope: { ...context.scope, outer: [] }, beyond: room - window };

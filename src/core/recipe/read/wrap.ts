@@ -45,7 +45,13 @@ export async function readWrap(
   const tables = new Tables();
   const table = tables.of(wrap!);
   // Offsets inside count from the start of the entry's stored bytes, so that they mean the same wherever it lies.
-  const flow = new FileFlow(sliceSource(source, at, most, source.name), 0, most, limits.maxRegionBytes);
+  const flow = new FileFlow(
+    sliceSource(source, at, most, source.name),
+    0,
+    most,
+    limits.maxRegionBytes,
+    limits.windowBytes,
+  );
   const outer = { fields: scope.fields };
   scope.fields = undefined;
   const row = await readRowFlow(wrap!, table, flow, {

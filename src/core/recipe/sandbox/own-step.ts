@@ -66,7 +66,7 @@ class Machine {
         what: `the step ${this.name} has no encode, so what goes through it cannot be changed`,
         hint: 'Add `encode` to the step in the recipe.',
       });
-    const { runtime, context } = (this.live ??= this.start());
+    const { context } = (this.live ??= this.start());
     this.deadline = Date.now() + MAX_CALL_MS;
     try {
       return context.newArrayBuffer(copyOf(bytes).buffer).consume((input) =>
@@ -95,19 +95,24 @@ class Machine {
         }),
       );
     } catch (error) {
-      this.live = undefined;
-      try {
-        context.dispose();
-        runtime.dispose();
-      } catch {
-        // An engine that ran out of memory cannot always be taken down in order; it is forgotten either way.
+      if (error instanceof LimitError) {
+        // What ran away cannot be taken down in order: the engine is left to the collector, and the next opening of an
+        // archive loads another.
+        this.live = undefined;
+        engine = undefined;
       }
       throw error;
     }
   }
 
   private start(): { runtime: QuickJSRuntime; context: QuickJSContext } {
-    if (engine === undefined) throw new Error('prepareSandbox() has not been awaited');
+    if (engine === undefined)
+      throw new LimitError({
+        code: 'limit-reached',
+        what: `the step ${this.name} was given up before`,
+        limit: `milliseconds of one call, ${MAX_CALL_MS}`,
+        hint: 'Open the archive again.',
+      });
     const runtime = engine.newRuntime({ memoryLimitBytes: MAX_MEMORY, maxStackSizeBytes: MAX_STACK });
     runtime.setInterruptHandler(() => Date.now() > this.deadline);
     const context = runtime.newContext();
