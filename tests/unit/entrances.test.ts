@@ -6,8 +6,16 @@ import * as game from '../../src/core/game';
 import * as recipe from '../../src/core/recipe';
 
 test.each([
-  ['bytes', bytes, 'ByteWriter Cursor RangeSet bufferSource collect copyOf joinedSource lazySource memoryScratch memorySink readChunks sliceSource'],
-  ['codecs', codecs, 'KEY_KINDS codecNames createHasher findCodec hashFacts hashOf hasherNames keyBytes keyCandidates keyLength maskKey prepareCodecs'],
+  [
+    'bytes',
+    bytes,
+    'ByteWriter Cursor RangeSet bufferSource collect copyOf joinedSource lazySource memoryScratch memorySink readChunks sliceSource',
+  ],
+  [
+    'codecs',
+    codecs,
+    'KEY_KINDS codecNames createHasher findCodec hashFacts hashOf hasherNames keyBytes keyCandidates keyLength maskKey prepareCodecs',
+  ],
   [
     'faults',
     faults,

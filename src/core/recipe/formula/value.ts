@@ -181,8 +181,7 @@ export function scopeOf(file: FileFacts): Scope {
 export function sameValue(a: Value, b: Value): boolean {
   if (a === b) return true;
   if (a instanceof Uint8Array && b instanceof Uint8Array) return Buffer.compare(a, b) === 0;
-  if ((typeof a === 'bigint' || typeof b === 'bigint') && isNumeric(a) && isNumeric(b))
-    return !(a < b) && !(a > b);
+  if ((typeof a === 'bigint' || typeof b === 'bigint') && isNumeric(a) && isNumeric(b)) return !(a < b) && !(a > b);
   if (typeof a === 'boolean' && isNumeric(b)) return Number(a) === Number(b);
   if (typeof b === 'boolean' && isNumeric(a)) return Number(b) === Number(a);
   return typeof a === 'number' && typeof b === 'number' && Number.isNaN(a) && Number.isNaN(b);
