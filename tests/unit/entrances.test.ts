@@ -25,7 +25,7 @@ test.each([
   [
     'recipe',
     recipe,
-    'DEFAULT_LIMITS LAYOUTS NO_EDITS checkFormulas compileRecipe explainEntry explainRegion explainedBytes formulaNames isProven kindNames matches openArchive planNew planRebuild prove quoteCalls readEntry recipeSchema recogniseFile storedSource uniquePaths volumeBytes volumeNumber writePlan',
+    'DEFAULT_LIMITS LAYOUTS NO_EDITS checkFormulas compileRecipe explainEntry explainRegion explainedBytes isProven matches openArchive planNew planRebuild prove quoteCalls readEntry recogniseFile storedSource uniquePaths vocabulary volumeBytes volumeNumber writePlan',
   ],
 ])('%s shows what it shows', (_, entrance, names) => {
   expect(Object.keys(entrance).sort().join(' ')).toBe(names);

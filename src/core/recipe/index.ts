@@ -1,8 +1,5 @@
 export { compileRecipe } from './compile/compile';
-export { formulaNames } from './formula/formula-names';
-export { kindNames } from './kinds/compile-kind';
 export { quoteCalls } from './language/quote-calls';
-export { recipeSchema } from './language/schema';
 export { DEFAULT_LIMITS, type Limits } from './limits';
 export { type Recipe } from './model';
 export { openArchive, type Archive } from './open';
@@ -16,5 +13,6 @@ export { explainEntry, explainRegion, type ExplainedField } from './read/explain
 export { uniquePaths } from './read/unique-paths';
 export { volumeNumber } from './read/volumes';
 export { recogniseFile, type Fit, type Recognition } from './recognise';
+export { vocabulary, type Vocabulary } from './vocabulary';
 export { LAYOUTS, NO_EDITS, type Edits, type Layout } from './write/edits';
 export { planNew, planRebuild, volumeBytes, writePlan, type Plan, type PlannedVolume } from './write/plan';

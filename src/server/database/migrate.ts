@@ -1,8 +1,9 @@
 import { SequelizeStorage, Umzug } from 'umzug';
 import { database } from './connection';
 import * as first from './migrations/001-first';
+import * as recipes from './migrations/002-recipes';
 
-const MIGRATIONS = [first];
+const MIGRATIONS = [first, recipes];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */
 export async function migrate(): Promise<string[]> {

@@ -3,28 +3,11 @@ import { join, relative } from 'node:path';
 import { fileScratch, openFile, type FileSource } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { openArchive, type Archive, type OpenOptions, type Recipe } from '../../core/recipe';
-import { companionsOf, loadRecipes } from '../../core/recipe/node';
+import { companionsOf } from '../../core/recipe/node';
 import { ArchiveModel, GameModel, InstallModel, onePerProcess } from '../database';
-import { env } from '../env';
-import type { RecipeAnswer } from '../shapes';
+import { knownRecipes } from '../recipes';
 import { blobPath, underRoots } from '../storage';
 import { keysFor } from './key-service';
-
-/** The recipes that ship, compiled once for each process. */
-export function shippedRecipes(): Promise<Recipe[]> {
-  return onePerProcess('recipes', () => loadRecipes(join(env().checkout, 'recipes')));
-}
-
-export async function listRecipes(): Promise<RecipeAnswer[]> {
-  const recipes = await shippedRecipes();
-  return recipes.map(({ id, title, revision, needs, text }) => ({
-    id,
-    title,
-    revision,
-    needs: Object.fromEntries(needs),
-    text,
-  }));
-}
 
 /** @throws FaultError `not-found` when the game has no such archive */
 export async function requireArchive(gameId: number, id: number): Promise<ArchiveModel> {
@@ -101,7 +84,7 @@ function retire(kept: Kept | undefined): void {
 }
 
 async function open(row: ArchiveModel, path: string): Promise<OpenedFiles> {
-  const recipe = (await shippedRecipes()).find((one) => one.id === row.recipe);
+  const recipe = (await knownRecipes()).find((one) => one.id === row.recipe);
   if (recipe === undefined) throw new FaultError({ code: 'no-recipe', file: row.path });
   const files = await openVolumesOf(row, recipe, path);
   const scratch = fileScratch();

@@ -1,3 +1,4 @@
-export { listRecipes, requireArchive, withArchive } from './archive-access';
+export { requireArchive, withArchive } from './archive-access';
 export { addGame, gameAnswer, listGames, proofAnswer, removeGame, requireGame } from './game-service';
 export { addKey, removeKey } from './key-service';
+export { archiveBytes, hintsOfArchive, tryOnArchive } from './workbench';

@@ -19,6 +19,20 @@ export async function keysFor(gameId: number, recipe: Recipe): Promise<ReadonlyM
   return rings;
 }
 
+/** All keys of a game that may fill each slot. */
+export async function keysOfKinds(
+  gameId: number,
+  needs: Readonly<Record<string, string>>,
+): Promise<Record<string, Uint8Array[]>> {
+  const keys = await KeyModel.findAll({ where: { gameId }, order: [['id', 'DESC']] });
+  return Object.fromEntries(
+    Object.entries(needs).map(([slot, kind]) => [
+      slot,
+      keys.filter((key) => key.kind === kind).map((key) => openSealed(key.sealed)),
+    ]),
+  );
+}
+
 /**
  * Takes a pasted key in and starts a run that tries it on every locked archive. A key that opens nothing is not kept.
  *

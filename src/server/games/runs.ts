@@ -5,9 +5,10 @@ import { fileScratch, openFile } from '../../core/bytes/node';
 import { FaultError, faultOf, sayFault, throwIfStopped, type Fault } from '../../core/faults';
 import { prove, recogniseFile, volumeNumber, type Recipe } from '../../core/recipe';
 import { ArchiveModel, GameModel, InstallModel, KeyModel } from '../database';
+import { knownRecipes } from '../recipes';
 import type { RunContext } from '../runs/run-context';
 import { underRoots } from '../storage';
-import { archiveFile, openVolumesOf, openWithAny, shippedRecipes } from './archive-access';
+import { archiveFile, openVolumesOf, openWithAny } from './archive-access';
 import { bandsOf, lockedBands } from './bands';
 import { forgetEntries, settleWinners, writeEntries } from './entry-index';
 import { keysFor } from './key-service';
@@ -22,7 +23,7 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   const installs = await InstallModel.findAll({ where: { gameId, state: 'in' } });
   const ours = new Set(installs.flatMap((install) => install.files.map((file) => file.name)));
   const rows = await ArchiveModel.findAll({ where: { gameId } });
-  const recipes = await shippedRecipes();
+  const recipes = await knownRecipes();
   const seen = new Set<string>();
   const companions = await companionFiles(folder, files, rows, recipes, signal);
   let read = 0;
@@ -219,7 +220,7 @@ async function settleOrder(gameId: number): Promise<void> {
 /** Tries new keys on every locked archive; a key that opens nothing is forgotten again. */
 export async function unlockRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const ids = input['keys'] as number[];
-  const recipes = await shippedRecipes();
+  const recipes = await knownRecipes();
   const locked = await ArchiveModel.findAll({ where: { gameId, state: 'locked' }, order: [['position', 'ASC']] });
   const opened: string[] = [];
   const refused: { path: string; why: string }[] = [];

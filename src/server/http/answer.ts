@@ -53,6 +53,31 @@ export async function answerBytes(
   }
 }
 
+/** One stretch of something large: what is not asked for is never read. */
+export async function answerPart(
+  request: Request,
+  work: (from: number, to: number) => Promise<{ bytes: Uint8Array; size: number }>,
+): Promise<Response> {
+  try {
+    const range = /^bytes=(\d+)-(\d+)$/.exec(request.headers.get('range') ?? '');
+    const from = Number(range?.[1] ?? 0);
+    const { bytes, size } = await work(from, Number(range?.[2] ?? 4095));
+    if (bytes.length === 0 && size > 0)
+      return new Response(null, { status: 416, headers: { 'content-range': `bytes */${size}` } });
+    return new Response(bytes as BodyInit, {
+      status: 206,
+      headers: {
+        'content-type': 'application/octet-stream',
+        'content-security-policy': "default-src 'none'; sandbox",
+        'x-content-type-options': 'nosniff',
+        'content-range': `bytes ${from}-${from + bytes.length - 1}/${size}`,
+      },
+    });
+  } catch (error) {
+    return faultResponse(error);
+  }
+}
+
 function faultResponse(error: unknown): Response {
   if (error instanceof ZodError) {
     const [issue] = error.issues;

@@ -1,1 +1,1 @@
-export { answer, answerBytes, bodyChunks, numberParam } from './answer';
+export { answer, answerBytes, answerPart, bodyChunks, numberParam } from './answer';

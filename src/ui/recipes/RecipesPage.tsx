@@ -1,102 +1,229 @@
 'use client';
 import Box from '@mui/material/Box';
-import Typography from '@mui/material/Typography';
-import { useState } from 'react';
-import { useGame, useRecipes } from '../shared/queries';
-import { Part } from '../shared/states';
+import Button from '@mui/material/Button';
+import MenuItem from '@mui/material/MenuItem';
+import Select from '@mui/material/Select';
+import { useQueryClient } from '@tanstack/react-query';
+import { useCallback, useMemo, useRef, useState } from 'react';
+import type { ArchiveAnswer, RecipeAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { useNotice } from '../shared/notices';
+import { useAct, useGame, useRecipes } from '../shared/queries';
+import { Empty } from '../shared/states';
+import { CompareDialog } from './CompareDialog';
+import { emptyRecipe, insertLines } from './insert-lines';
+import { ParsedBytes } from './ParsedBytes';
+import { ProofPanel } from './ProofPanel';
+import { RandomnessFoot } from './RandomnessFoot';
+import { RecipeEditor } from './RecipeEditor';
+import { TryAllDialog } from './TryAllDialog';
+import { useCheck, useHints, useRested, useTry, useVocabulary } from './use-workbench';
 
-/** The recipes that ship, with their text and the archives of this game they read. */
+/** The workbench: a recipe's text, the bytes of a sample and what they mean, the four numbers, hints. */
 export function RecipesPage({ gameId }: { gameId: number }) {
   const { data: recipes } = useRecipes();
   const { data: game } = useGame(gameId);
-  const [chosen, setChosen] = useState(0);
-  const recipe = recipes?.[chosen];
-  if (recipe === undefined) return null;
-  const archives = game?.archives.filter((archive) => archive.title === recipe.title) ?? [];
+  if (recipes === undefined || game === undefined) return null;
+  if (recipes.length === 0) return <Empty title="There are no recipes" />;
+  return <Workbench gameId={gameId} recipes={recipes} archives={game.archives} />;
+}
+
+interface Wish {
+  readonly at: number;
+  readonly turn: number;
+}
+
+function Workbench({
+  gameId,
+  recipes,
+  archives,
+}: {
+  gameId: number;
+  recipes: readonly RecipeAnswer[];
+  archives: readonly ArchiveAnswer[];
+}) {
+  const first = archives.find(({ title }) => title !== null) ?? archives[0];
+  const [archiveId, setArchiveId] = useState(first?.id);
+  const archive = archives.find(({ id }) => id === archiveId);
+  const [recipeId, setRecipeId] = useState<string | undefined>(
+    (recipes.find(({ title }) => title === first?.title) ?? recipes[0])?.id,
+  );
+  const recipe = recipes.find(({ id }) => id === recipeId);
+  const [text, setText] = useState(recipe?.text ?? '');
+  const [dialog, setDialog] = useState<'compare' | 'try-all'>();
+  const [line, setLine] = useState(1);
+  const [reveal, setReveal] = useState<{ line: number; turn: number }>();
+  const [byteWish, setByteWish] = useState<Wish>();
+  const rested = useRested(text);
+  const { data: check } = useCheck(text);
+  const compiles = check?.fault === null;
+  const tried = useTry(gameId, archiveId, rested, compiles);
+  const { data: hints } = useHints(gameId, archiveId);
+  const { data: words } = useVocabulary();
+  const say = useNotice();
+  const client = useQueryClient();
+  const fileInput = useRef<HTMLInputElement>(null);
+
+  const answer = compiles ? tried.data : undefined;
+  const faults = useMemo(() => {
+    const all = [check?.fault, answer?.fault, ...(answer?.complaints ?? [])];
+    return all.flatMap((fault) => (fault == null ? [] : [fault]));
+  }, [check, answer]);
+  const showLine = useCallback((wanted: number) => setReveal((before) => ({ line: wanted, turn: (before?.turn ?? 0) + 1 })), []);
+  const showByte = useCallback((at: number) => setByteWish((before) => ({ at, turn: (before?.turn ?? 0) + 1 })), []);
+  const changed = text !== (recipe?.text ?? '');
+  const next = (recipe?.revision ?? 0) + 1;
+
+  const choose = (id: string) => {
+    const chosen = recipes.find((one) => one.id === id);
+    setRecipeId(id);
+    setText(chosen?.text ?? '');
+  };
+  const begin = () => {
+    setRecipeId(undefined);
+    setText(emptyRecipe(archive?.path.split('/').at(-1) ?? 'new format'));
+  };
+  const save = useAct(gameId, async () => {
+    // Revisions count up by themselves: the number in the text follows.
+    const saved = recipe === undefined ? text : text.replace(/^revision:.*$/m, `revision: ${next}`);
+    const answered = await api<{ id: string; revision: number }>('recipes', { body: { text: saved } });
+    await client.invalidateQueries({ queryKey: ['recipes'] });
+    setRecipeId(answered.id);
+    setText(saved);
+    say({ tone: 'success', text: `Revision ${answered.revision} of ${answered.id} is kept. Scan the folder to use it.` });
+  });
+  const bringIn = (file: File | undefined) => {
+    if (file === undefined) return;
+    void file.text().then((content) => {
+      setRecipeId(undefined);
+      setText(content);
+    });
+  };
+  const takeOut = () => {
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob([text], { type: 'application/yaml' }));
+    link.download = `${/^recipe:\s*(\S+)/m.exec(text)?.[1] ?? 'recipe'}.yaml`;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  };
+
   return (
-    <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
-      <Box
-        component="pre"
-        tabIndex={0}
-        aria-label={`Text of ${recipe.title}`}
-        className="mono"
-        sx={{
-          flex: 1,
-          m: 0,
-          overflow: 'auto',
-          p: 2,
-          background: 'var(--sheet)',
-          counterReset: 'line',
-          lineHeight: 1.6,
-        }}
-      >
-        {recipe.text.split('\n').map((line, i) => (
-          <Box
-            key={i}
-            component="span"
-            sx={{
-              display: 'block',
-              '&::before': {
-                counterIncrement: 'line',
-                content: 'counter(line)',
-                display: 'inline-block',
-                width: 28,
-                mr: 1.5,
-                textAlign: 'right',
-                color: 'var(--dim)',
-              },
-            }}
-          >
-            {line === '' ? ' ' : line}
-          </Box>
-        ))}
-      </Box>
-      <Box
-        component="aside"
-        aria-label="About the recipe"
-        sx={{ width: 328, flex: 'none', borderLeft: '1px solid var(--line)', p: 2.25, overflow: 'auto' }}
-      >
-        <Typography variant="h1">{recipe.title}</Typography>
-        <Box className="dim" sx={{ mb: 2 }}>
-          {recipe.id}, revision {recipe.revision}
-        </Box>
-        <Part title="Needs">
-          {Object.keys(recipe.needs).length === 0
-            ? 'no key'
-            : Object.entries(recipe.needs).map(([slot, kind]) => (
-                <Box key={slot}>{`an ${kind} key for “${slot}”`}</Box>
-              ))}
-        </Part>
-        <Part title="Reads in this game">
-          {archives.length === 0 ? (
-            <span className="dim">nothing</span>
-          ) : (
-            archives.map((archive) => <Box key={archive.id}>{archive.path}</Box>)
+    <Box sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
+      <Box sx={bar} role="toolbar" aria-label="Recipe">
+        <Select
+          size="small"
+          displayEmpty
+          value={recipeId ?? ''}
+          onChange={(event) => choose(event.target.value)}
+          inputProps={{ 'aria-label': 'Recipe' }}
+          sx={{ minWidth: 240 }}
+        >
+          {recipeId === undefined && (
+            <MenuItem value="">
+              <i>not kept yet</i>
+            </MenuItem>
           )}
-        </Part>
-        {recipes !== undefined && recipes.length > 1 && (
-          <Part title="All recipes">
-            {recipes.map((one, i) => (
-              <Box
-                key={one.id}
-                component="button"
-                type="button"
-                aria-pressed={i === chosen}
-                onClick={() => setChosen(i)}
-                sx={{
-                  all: 'unset',
-                  display: 'block',
-                  cursor: 'pointer',
-                  py: 0.3,
-                  fontWeight: i === chosen ? 700 : 400,
-                }}
-              >
-                {one.title}
-              </Box>
-            ))}
-          </Part>
-        )}
+          {recipes.map(({ id, title, revision, shipped }) => (
+            <MenuItem key={id} value={id}>{`${title} · revision ${revision}${shipped ? '' : ', yours'}`}</MenuItem>
+          ))}
+        </Select>
+        <Button onClick={begin}>Write a new one</Button>
+        <Button onClick={() => fileInput.current?.click()}>Bring in</Button>
+        <input
+          ref={fileInput}
+          hidden
+          type="file"
+          accept=".yaml,.yml"
+          aria-label="Recipe file"
+          onChange={(event) => bringIn(event.target.files?.[0])}
+        />
+        <Button onClick={takeOut}>Take out</Button>
+        <Button onClick={() => setDialog('compare')} disabled={recipe === undefined}>
+          Compare
+        </Button>
+        <Box sx={{ flex: 1 }} />
+        <span className="dim">on</span>
+        <Select
+          size="small"
+          value={archiveId ?? ''}
+          onChange={(event) => setArchiveId(Number(event.target.value))}
+          inputProps={{ 'aria-label': 'Sample file' }}
+          sx={{ minWidth: 200 }}
+        >
+          {archives.map(({ id, path, state }) => (
+            <MenuItem key={id} value={id}>{`${path}${state === 'open' ? '' : ` · ${state}`}`}</MenuItem>
+          ))}
+        </Select>
       </Box>
+      <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
+        <Box sx={{ flex: '0 0 36.5%', minWidth: 0, borderRight: '1px solid var(--line)', background: 'var(--sheet)' }}>
+          <RecipeEditor text={text} words={words} faults={faults} reveal={reveal} onChange={setText} onLine={setLine} />
+        </Box>
+        <Box sx={{ flex: 1, minWidth: 0, borderRight: '1px solid var(--line)', display: 'flex', flexDirection: 'column' }}>
+          {archive === undefined ? (
+            <Empty title="No file to try it on">Scan a game folder in Open; its files can then be looked into here.</Empty>
+          ) : (
+            <ParsedBytes
+              key={archive.id}
+              url={`/api/games/${gameId}/archives/${archive.id}/bytes`}
+              size={archive.size}
+              answer={answer}
+              line={line}
+              wish={byteWish}
+              onField={(field) => showLine(field.line)}
+            />
+          )}
+        </Box>
+        <ProofPanel
+          fileName={archive?.path ?? ''}
+          check={check}
+          answer={answer}
+          isTrying={tried.isFetching}
+          error={tried.error}
+          hints={hints}
+          onPlace={(fault) => {
+            if (fault.line !== null) showLine(fault.line);
+            if (fault.at !== null) showByte(fault.at);
+          }}
+          onByte={showByte}
+          onInsert={(lines) => setText((before) => insertLines(before, lines))}
+          actions={
+            <>
+              <Button variant="contained" disabled={!compiles || !changed || save.isPending} onClick={() => save.mutate(undefined)}>
+                {recipe === undefined ? 'Keep it' : `Keep revision ${next}`}
+              </Button>
+              <Button onClick={() => setDialog('try-all')} disabled={!compiles || archives.length === 0}>
+                Try on all
+              </Button>
+            </>
+          }
+        />
+      </Box>
+      {archive !== undefined && (
+        <RandomnessFoot
+          name={archive.path}
+          size={archive.size}
+          randomness={hints?.randomness}
+          unexplained={answer?.unexplained}
+          onPick={showByte}
+        />
+      )}
+      {dialog === 'compare' && recipe !== undefined && (
+        <CompareDialog recipe={recipe} text={text} onClose={() => setDialog(undefined)} onTake={setText} />
+      )}
+      {dialog === 'try-all' && (
+        <TryAllDialog gameId={gameId} archives={archives} text={text} onClose={() => setDialog(undefined)} />
+      )}
     </Box>
   );
 }
+
+const bar = {
+  flex: 'none',
+  display: 'flex',
+  alignItems: 'center',
+  gap: 1,
+  px: 1.75,
+  py: 0.9,
+  borderBottom: '1px solid var(--line)',
+} as const;

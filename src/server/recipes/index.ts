@@ -1,0 +1,3 @@
+export { knownRecipes, listRecipes, saveRecipe } from './recipe-service';
+export { vocabulary } from '../../core/recipe';
+export { checkRecipe, hintsFor, tryRecipe } from './workbench';

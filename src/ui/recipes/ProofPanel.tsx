@@ -1,0 +1,170 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import type { ReactNode } from 'react';
+import type { CheckAnswer, HintsAnswer, PlacedFault, TryAnswer } from '../../server/shapes';
+import { count, counted } from '../shared/format';
+import { Part } from '../shared/states';
+
+type Hints = HintsAnswer['hints'];
+
+interface Props {
+  readonly fileName: string;
+  readonly check: CheckAnswer | undefined;
+  readonly answer: TryAnswer | undefined;
+  readonly isTrying: boolean;
+  readonly error: Error | null;
+  readonly hints: HintsAnswer | undefined;
+  readonly actions: ReactNode;
+  readonly onPlace: (fault: PlacedFault) => void;
+  readonly onByte: (at: number) => void;
+  readonly onInsert: (lines: Hints[number]['lines']) => void;
+}
+
+/** Does it hold? The four numbers with their first failures, and what the file gives away. */
+export function ProofPanel(props: Props) {
+  const { hints, actions } = props;
+  return (
+    <Box component="aside" aria-label="Proof and hints" sx={{ width: 300, flex: 'none', p: 1.75, overflow: 'auto' }}>
+      <Typography variant="h1" sx={{ mb: 1, fontSize: 15 }}>
+        Does it hold?
+      </Typography>
+      <Box component="ul" sx={{ m: 0, p: 0, listStyle: 'none', mb: 1.5 }} aria-live="polite">
+        <Verdict {...props} />
+      </Box>
+      <Box sx={{ display: 'flex', gap: 1, mb: 2.5 }}>{actions}</Box>
+      <Part title="Hints for this file">
+        {hints === undefined ? (
+          <span className="dim">looking …</span>
+        ) : hints.hints.length === 0 ? (
+          <span className="dim">none: it may be locked as a whole</span>
+        ) : (
+          hints.hints.map((hint, i) => (
+            <Box key={i} sx={{ mb: 1.25 }}>
+              <Box
+                component="button"
+                type="button"
+                onClick={() => props.onByte(hint.at)}
+                sx={{ all: 'unset', cursor: 'pointer', '&:focus-visible': { outline: '2px solid var(--teal)' } }}
+              >
+                {hint.what}
+              </Box>
+              {hint.lines.length > 0 && (
+                <Button variant="text" sx={{ px: 0, py: 0, minWidth: 0, display: 'block' }} onClick={() => props.onInsert(hint.lines)}>
+                  Write {counted(hint.lines.length, 'line')}
+                </Button>
+              )}
+            </Box>
+          ))
+        )}
+      </Part>
+    </Box>
+  );
+}
+
+function Verdict({ fileName, check, answer, isTrying, error, onPlace }: Props) {
+  if (check?.fault != null) return <Item tone="wrong" fault={check.fault} onPlace={onPlace} />;
+  if (error !== null) return <Item tone="wrong">{error.message}</Item>;
+  if (answer === undefined) return <Item tone="wait">{isTrying ? `reading ${fileName} …` : 'nothing tried yet'}</Item>;
+  if (answer.fault !== null) return <Item tone="wrong" fault={answer.fault} onPlace={onPlace} />;
+  const { proof, entries = 0, complaints = [] } = answer;
+  return (
+    <>
+      <Item tone={entries > 0 ? 'holds' : 'wait'}>
+        Reads {fileName}: {counted(entries, 'entry', 'entries')}
+        {isTrying ? ' (reading again …)' : ''}
+      </Item>
+      {proof != null && (
+        <>
+          <Judged
+            holds={proof.bytes.explained === proof.bytes.total}
+            good="Every byte explained"
+            bad={`${count(proof.bytes.explained)} of ${count(proof.bytes.total)} bytes explained`}
+            first={proof.bytes.first}
+            onPlace={onPlace}
+          />
+          <Judged
+            holds={proof.formulas.agree === proof.formulas.total}
+            good={`All ${counted(proof.formulas.total, 'computed field')} agree`}
+            bad={`${count(proof.formulas.agree)} of ${counted(proof.formulas.total, 'computed field')} agree`}
+            first={proof.formulas.first}
+            onPlace={onPlace}
+          />
+          <Judged
+            holds={proof.identical.same}
+            good="Rebuilt without changes: identical"
+            bad="Rebuilt without changes: differs"
+            first={proof.identical.first}
+            onPlace={onPlace}
+          />
+          <Judged
+            holds={proof.changed.equal === proof.changed.tested}
+            good={`Rebuilt with ${counted(proof.changed.tested, 'entry', 'entries')} changed: all read back`}
+            bad={`${count(proof.changed.equal)} of ${count(proof.changed.tested)} changed entries read back`}
+            first={proof.changed.first}
+            onPlace={onPlace}
+          />
+        </>
+      )}
+      {complaints.slice(0, 5).map((complaint, i) => (
+        <Item key={i} tone="wrong" fault={complaint} onPlace={onPlace} />
+      ))}
+    </>
+  );
+}
+
+interface JudgedProps {
+  readonly holds: boolean;
+  readonly good: string;
+  readonly bad: string;
+  readonly first: PlacedFault | null;
+  readonly onPlace: (fault: PlacedFault) => void;
+}
+
+function Judged({ holds, good, bad, first, onPlace }: JudgedProps) {
+  if (holds) return <Item tone="holds">{good}</Item>;
+  return (
+    <>
+      <Item tone="wrong">{bad}</Item>
+      {first !== null && <Item tone="wait" fault={first} onPlace={onPlace} />}
+    </>
+  );
+}
+
+const SIGNS = { holds: ['✓', 'var(--teal)', 'holds'], wrong: ['!', 'var(--brick)', 'wrong'], wait: ['·', 'var(--dim)', ''] } as const;
+
+function Item({
+  tone,
+  fault,
+  onPlace,
+  children,
+}: {
+  tone: keyof typeof SIGNS;
+  fault?: PlacedFault;
+  onPlace?: (fault: PlacedFault) => void;
+  children?: ReactNode;
+}) {
+  const [sign, colour, word] = SIGNS[tone];
+  const leads = fault !== undefined && (fault.line !== null || fault.at !== null);
+  return (
+    <Box component="li" sx={{ display: 'flex', gap: 1.25, mb: 0.9, overflowWrap: 'anywhere' }}>
+      <Box component="span" aria-label={word} sx={{ color: colour, fontWeight: 700, width: 12, flex: 'none' }}>
+        {sign}
+      </Box>
+      {leads ? (
+        <Box
+          component="button"
+          type="button"
+          onClick={() => onPlace?.(fault)}
+          title="Show where"
+          sx={{ all: 'unset', cursor: 'pointer', '&:focus-visible': { outline: '2px solid var(--teal)' } }}
+        >
+          {fault.sentence}
+        </Box>
+      ) : (
+        <span>{fault?.sentence ?? children}</span>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,57 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { useDeferredValue, useEffect, useState } from 'react';
+import type { CheckAnswer, HintsAnswer, TryAnswer, VocabularyAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+
+/** Typing is left to come to rest before a file is read again. */
+const REST_MS = 700;
+
+export function useRested<T>(value: T): T {
+  const [rested, setRested] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setRested(value), REST_MS);
+    return () => clearTimeout(timer);
+  }, [value]);
+  return rested;
+}
+
+/** Faults of the text itself, while typing. */
+export function useCheck(text: string) {
+  const late = useDeferredValue(text);
+  return useQuery({
+    queryKey: ['recipe-check', late],
+    queryFn: ({ signal }) => api<CheckAnswer>('recipes/check', { body: { text: late }, signal }),
+    placeholderData: (before) => before,
+    enabled: late.trim() !== '',
+  });
+}
+
+/** What the recipe makes of a file, once typing rests. */
+export function useTry(gameId: number, archiveId: number | undefined, text: string, enabled: boolean) {
+  return useQuery({
+    queryKey: ['recipe-try', gameId, archiveId, text],
+    queryFn: ({ signal }) => api<TryAnswer>('recipes/try', { body: { text, gameId, archiveId }, signal }),
+    enabled: enabled && archiveId !== undefined,
+    placeholderData: (before) => before,
+    retry: false,
+    staleTime: Infinity,
+  });
+}
+
+export function useHints(gameId: number, archiveId: number | undefined) {
+  return useQuery({
+    queryKey: ['hints', gameId, archiveId],
+    queryFn: ({ signal }) => api<HintsAnswer>(`games/${gameId}/archives/${archiveId}/hints`, { signal }),
+    enabled: archiveId !== undefined,
+    retry: false,
+    staleTime: Infinity,
+  });
+}
+
+export const useVocabulary = () =>
+  useQuery({
+    queryKey: ['recipe-words'],
+    queryFn: () => api<VocabularyAnswer>('recipes/words'),
+    staleTime: Infinity,
+  });

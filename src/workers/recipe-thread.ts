@@ -1,0 +1,132 @@
+/** A server thread for the recipe workbench: tries a recipe on a file, or looks for hints in one. */
+import { parentPort, workerData } from 'node:worker_threads';
+import { fileScratch, openFile } from '../core/bytes/node';
+import { faultOf, sayFault, type Fault } from '../core/faults';
+import { findHints, randomness } from '../core/hints';
+import {
+  compileRecipe,
+  explainedBytes,
+  explainRegion,
+  openArchive,
+  prove,
+  type Archive,
+  type ExplainedField,
+} from '../core/recipe';
+import { companionsOf } from '../core/recipe/node';
+
+export interface TryOrder {
+  readonly task: 'try';
+  readonly text: string;
+  readonly file: string;
+  /** Key slots with all keys that may fit. */
+  readonly keys: Readonly<Record<string, readonly Uint8Array[]>>;
+  /** Leave out the two numbers that rebuild the file. */
+  readonly quick: boolean;
+}
+
+export interface HintOrder {
+  readonly task: 'hints';
+  readonly file: string;
+  readonly cells: number;
+}
+
+/** Fields that are shown at the most. */
+const MOST_FIELDS = 600;
+/** Plain bytes that are changed for the fourth number. */
+const CHANGED_BYTES = 16 << 20;
+const SAMPLE_PATHS = 12;
+
+const said = (fault: Fault | undefined) =>
+  fault === undefined
+    ? null
+    : { code: fault.code, sentence: sayFault(fault), line: fault.line ?? null, at: fault.offset ?? null };
+
+async function run(order: TryOrder | HintOrder): Promise<object> {
+  return order.task === 'try' ? tryRecipe(order) : lookForHints(order);
+}
+
+async function lookForHints({ file, cells }: HintOrder): Promise<object> {
+  const source = await openFile(file);
+  try {
+    return { hints: await findHints(source), randomness: await randomness(source, cells), size: source.size };
+  } finally {
+    await source.close();
+  }
+}
+
+async function tryRecipe({ text, file, keys, quick }: TryOrder): Promise<object> {
+  const sources = [await openFile(file)];
+  const scratch = fileScratch();
+  try {
+    const recipe = compileRecipe(text);
+    for (const path of await companionsOf(recipe, file)) sources.push(await openFile(path));
+    const archive = await openWithKeys(keys, (ring) => openArchive(recipe, sources, { keys: ring, scratch }));
+    const proof = quick ? undefined : await prove(archive, { scratch, maxChangedBytes: CHANGED_BYTES });
+    return {
+      fault: null,
+      entries: archive.entries.count,
+      paths: Array.from({ length: Math.min(SAMPLE_PATHS, archive.entries.count) }, (_, i) => archive.entries.path(i)),
+      complaints: archive.complaints.slice(0, 20).map(said),
+      proof:
+        proof === undefined
+          ? null
+          : {
+              bytes: { ...proof.bytes, first: said(proof.bytes.first) },
+              formulas: { ...proof.formulas, first: said(proof.formulas.first) },
+              identical: { ...proof.identical, first: said(proof.identical.first) },
+              changed: { ...proof.changed, first: said(proof.changed.first) },
+            },
+      regions: [...archive.regions.values()].map(({ region, at, length, volume, unlocked }) => ({
+        name: region.name,
+        line: region.line,
+        at,
+        length,
+        volume,
+        unlocked,
+      })),
+      fields: await fieldsOf(archive),
+      unexplained: (await explainedBytes(archive))[0]!.missing(archive.source.size).slice(0, 200),
+    };
+  } catch (error) {
+    return { fault: said(faultOf(error, undefined)) };
+  } finally {
+    await scratch.release();
+    for (const source of sources) await source.close();
+  }
+}
+
+/** The first combination of keys that opens it. */
+async function openWithKeys(
+  keys: Readonly<Record<string, readonly Uint8Array[]>>,
+  open: (ring: ReadonlyMap<string, Uint8Array>) => Promise<Archive>,
+): Promise<Archive> {
+  let rings: Map<string, Uint8Array>[] = [new Map()];
+  for (const [slot, candidates] of Object.entries(keys))
+    if (candidates.length > 0)
+      rings = rings.flatMap((ring) => candidates.map((key) => new Map([...ring, [slot, key]])));
+  let refusal: unknown;
+  for (const ring of rings) {
+    try {
+      return await open(ring);
+    } catch (error) {
+      refusal ??= error;
+      if (faultOf(error).code !== 'key-wrong') throw error;
+    }
+  }
+  throw refusal;
+}
+
+async function fieldsOf(archive: Archive): Promise<ExplainedField[]> {
+  const fields: ExplainedField[] = [];
+  for (const found of archive.regions.values()) {
+    if (found.column === undefined || fields.length >= MOST_FIELDS) continue;
+    // A table of a million rows is not told whole: its first rows say how it goes.
+    fields.push(...(await explainRegion(archive, found, () => true, Math.min(200, MOST_FIELDS - fields.length))));
+  }
+  return fields;
+}
+
+void run(workerData as TryOrder | HintOrder).then(
+  (result) => parentPort!.postMessage({ result }),
+  (error: unknown) => parentPort!.postMessage({ result: { fault: said(faultOf(error)) } }),
+);
