@@ -15,6 +15,11 @@ const config: NextConfig = {
     'lz4-napi',
     '@node-rs/crc32',
     'pg-copy-streams',
+    '@napi-rs/lzma',
+    '@bokuweb/zstd-wasm',
+    '@jitl/quickjs-singlefile-cjs-release-sync',
+    'quickjs-emscripten-core',
+    'xxhash-wasm',
   ],
   devIndicators: false,
 };

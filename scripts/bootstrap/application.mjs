@@ -50,14 +50,19 @@ export async function startApplication(checkout, { url, home, roots, wantedPort 
     ZERO_LATCH_PORT: String(port),
     ...(roots === undefined ? {} : { ZERO_LATCH_ROOTS: roots }),
   };
+  const log = (name) => join(home, 'log', `${name}.log`);
   const startWorker = () =>
-    start(process.execPath, ['--require', 'tsx/cjs', 'src/server/runs/worker.ts'], { cwd: checkout, env });
+    start(process.execPath, ['--require', 'tsx/cjs', 'src/server/runs/worker.ts'], {
+      cwd: checkout,
+      env,
+      log: log('worker'),
+    });
   const worker = startWorker();
   await waitFor(() => worker.said().includes('worker ready'), worker, 'The worker');
   const web = start(
     process.execPath,
     ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)],
-    { cwd: checkout, env },
+    { cwd: checkout, env, log: log('web') },
   );
   const address = `http://127.0.0.1:${port}`;
   await waitFor(

@@ -13,7 +13,11 @@ const ENTRIES: readonly SampleEntry[] = Array.from({ length: 6 }, (_, i) => ({
   path: `folder${i % 2}/entry${i}.bin`,
   bytes: Uint8Array.from({ length: 300 * i }, (__, k) => (k * k) >> i),
 }));
-const MOST_MS = 5_000;
+// The same cases at every landing; FUZZ_TIMES=50 looks for new ones.
+const TIMES = Number(process.env.FUZZ_TIMES ?? 0);
+const fuzz = (runs: number) => (TIMES > 0 ? { numRuns: runs * TIMES } : { numRuns: runs, seed: 20_261_124 });
+// Far above what it takes, so that a busy machine does not fail it: it catches a hang.
+const MOST_MS = 25_000;
 
 /** Opens, reads and replans; anything but a fault is an error of ours. */
 async function tryAll(
@@ -65,7 +69,7 @@ test.each(FORMATS.map((format) => [format.name, format] as const))(
         });
         await tryAll(format, recipe, damaged);
       }),
-      { numRuns: 60 },
+      fuzz(60),
     );
   },
 );
@@ -106,7 +110,7 @@ test.each(FORMATS.map((format) => [format.name, format] as const))('%s: changed 
       }
       await tryAll(format, recipe, files);
     }),
-    { numRuns: 80 },
+    fuzz(80),
   );
 });
 

@@ -22,6 +22,7 @@ const FRONT_BYTES = 1 << 20;
 const HEADER_BYTES = 64;
 /** Rows that make a table. */
 const LEAST_ROWS = 4;
+const MOST_BETWEEN_NAMES = 512;
 const STRIDES = Array.from({ length: 32 }, (_, i) => 4 * (i + 1));
 
 /** Looks through a file of any size; reads its first MiB, its last 64 KiB and samples between. */
@@ -213,14 +214,27 @@ interface NameText {
 }
 
 /** Texts that look like paths: letters, a dot and an extension. */
-function pathTexts(front: Uint8Array): NameText[] {
+function pathTexts(front: Uint8Array): readonly NameText[] {
   const text = Buffer.from(front).toString('latin1');
   const found: NameText[] = [];
-  for (const match of text.matchAll(/[A-Za-z0-9_][A-Za-z0-9_/\\. -]{1,200}\.[A-Za-z0-9]{2,5}(?![A-Za-z0-9])/g)) {
+  for (const match of text.matchAll(/[A-Za-z0-9_][A-Za-z0-9_/\\. -]{3,200}\.[A-Za-z0-9]{2,5}(?![A-Za-z0-9])/g)) {
     found.push({ at: match.index, text: match[0] });
     if (found.length >= 10_000) break;
   }
-  return found;
+  return nearest(found);
+}
+
+/** Names stand together, in a table or a pool; what looks like one far away in packed bytes is chance. */
+function nearest(names: readonly NameText[]): readonly NameText[] {
+  const groups: NameText[][] = [];
+  let end = -Infinity;
+  for (const name of names) {
+    if (name.at - end > MOST_BETWEEN_NAMES) groups.push([]);
+    groups.at(-1)!.push(name);
+    end = name.at + name.text.length;
+  }
+  const largest = groups.sort((a, b) => b.length - a.length)[0] ?? [];
+  return largest.length > 2 ? largest : names;
 }
 
 function namesHint(names: readonly NameText[]): Hint {

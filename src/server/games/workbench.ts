@@ -11,15 +11,13 @@ import { keysOfKinds } from './key-service';
 const MAX_PART_BYTES = 1 << 20;
 
 /** Tries a recipe on an archive's file, with the keys of its game. */
-export async function tryOnArchive(order: {
-  text: string;
-  gameId: number;
-  archiveId: number;
-  quick?: boolean | undefined;
-}): Promise<TryAnswer> {
+export async function tryOnArchive(
+  order: { text: string; gameId: number; archiveId: number; quick?: boolean | undefined },
+  signal?: AbortSignal,
+): Promise<TryAnswer> {
   const file = await archiveFile(await requireArchive(order.gameId, order.archiveId));
   const keys = await keysOfKinds(order.gameId, needsOf(order.text));
-  return tryRecipe({ text: order.text, file, keys, quick: order.quick ?? false });
+  return tryRecipe({ text: order.text, file, keys, quick: order.quick ?? false }, signal);
 }
 
 /** A text that does not compile needs no keys: the try says what is wrong with it. */
@@ -32,8 +30,8 @@ function needsOf(text: string): Record<string, string> {
   }
 }
 
-export async function hintsOfArchive(gameId: number, archiveId: number): Promise<HintsAnswer> {
-  return hintsFor(await archiveFile(await requireArchive(gameId, archiveId)));
+export async function hintsOfArchive(gameId: number, archiveId: number, signal?: AbortSignal): Promise<HintsAnswer> {
+  return hintsFor(await archiveFile(await requireArchive(gameId, archiveId)), signal);
 }
 
 /** Bytes `[from, to]` of the main file, at most 1 MiB of them, and its size. */

@@ -96,7 +96,7 @@ function faultResponse(error: unknown): Response {
       {
         fault: {
           code: 'defect',
-          sentence: 'Something went wrong in Zero Latch itself. The log of the server says what.',
+          sentence: 'Something went wrong in Zero Latch itself. The file log/web.log in its folder says what.',
         },
       },
       { status: 500 },

@@ -1,6 +1,6 @@
 /** The workbench's work on files, done in a thread that can be ended and cannot take all memory. */
 import { join } from 'node:path';
-import { Worker } from 'node:worker_threads';
+import type { Worker as WorkerThread } from 'node:worker_threads';
 import { FaultError, faultOf, sayFault } from '../../core/faults';
 import { compileRecipe } from '../../core/recipe';
 import { env } from '../env';
@@ -24,20 +24,21 @@ export function checkRecipe(text: string): CheckAnswer {
 }
 
 /** Tries a recipe on a file: what it reads, the fields with their bytes, the four numbers. */
-export async function tryRecipe(order: Omit<TryOrder, 'task'>): Promise<TryAnswer> {
-  return (await inThread({ task: 'try', ...order })) as TryAnswer;
+export async function tryRecipe(order: Omit<TryOrder, 'task'>, signal?: AbortSignal): Promise<TryAnswer> {
+  return (await inThread({ task: 'try', ...order }, signal)) as TryAnswer;
 }
 
 /** What an unknown file gives away. */
-export async function hintsFor(file: string): Promise<HintsAnswer> {
-  return (await inThread({ task: 'hints', file, cells: CELLS })) as HintsAnswer;
+export async function hintsFor(file: string, signal?: AbortSignal): Promise<HintsAnswer> {
+  return (await inThread({ task: 'hints', file, cells: CELLS }, signal)) as HintsAnswer;
 }
 
-function inThread(order: TryOrder | HintOrder): Promise<object> {
+function inThread(order: TryOrder | HintOrder, signal?: AbortSignal): Promise<object> {
   return new Promise((resolve, reject) => {
-    // The path is made at run time, so that the bundler leaves the thread's file alone.
+    // The bundler takes over every Worker it sees, and cannot run this file: Node's own is asked for at run time.
+    const { Worker } = process.getBuiltinModule('node:worker_threads');
     const script = join(env().checkout, 'src', 'workers', 'recipe-thread.ts');
-    const worker = new Worker(script, {
+    const worker: WorkerThread = new Worker(script, {
       workerData: order,
       execArgv: ['--require', 'tsx/cjs'],
       resourceLimits: { maxOldGenerationSizeMb: MAX_THREAD_MB },
@@ -53,6 +54,14 @@ function inThread(order: TryOrder | HintOrder): Promise<object> {
         }),
       );
     }, MAX_TRY_MS);
+    // Nobody waits any more: another letter was typed.
+    const leave = () => {
+      clearTimeout(timer);
+      void worker.terminate();
+      reject(new FaultError({ code: 'stopped', what: 'the try was given up' }));
+    };
+    signal?.addEventListener('abort', leave, { once: true });
+    worker.once('exit', () => signal?.removeEventListener('abort', leave));
     worker.once('message', ({ result }: { result: object }) => {
       clearTimeout(timer);
       resolve(result);

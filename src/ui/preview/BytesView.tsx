@@ -7,7 +7,8 @@ import { FaultNote } from '../shared/states';
 
 const ROW = 18;
 /** Bytes fetched at once. */
-const PIECE = 16 << 10;
+/** Rows fetched at once: a piece holds whole rows. */
+const PIECE_ROWS = 2048;
 
 /** A stretch that is drawn apart from the others. */
 export interface ByteMark {
@@ -38,6 +39,7 @@ interface Props {
 
 /** Bytes of an entry or a file, fetched as they come into view. */
 export function BytesView({ url, size, height = 300, width: ROW_BYTES = 8, marks = [], reveal, onPick }: Props) {
+  const PIECE = ROW_BYTES * PIECE_ROWS;
   const box = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- its functions are used within this render only
   const virtual = useVirtualizer({

@@ -18,7 +18,7 @@ interface Props {
 
 type Line = { readonly head: string; readonly range: string } | TriedField;
 
-const ROW = 20;
+const ROW = 24;
 
 /** The bytes of the sample above, the fields they are below; each leads to the other and to its line. */
 export function ParsedBytes({ url, size, answer, line, wish, onField }: Props) {
@@ -52,7 +52,7 @@ export function ParsedBytes({ url, size, answer, line, wish, onField }: Props) {
   };
   return (
     <>
-      <Box sx={{ flex: '0 0 38%', minHeight: 0, p: 1.25, pb: 0 }}>
+      <Box sx={{ flex: '0 0 30%', minHeight: 0, p: 1.25, pb: 0 }}>
         <BytesView url={url} size={size} height="100%" width={12} marks={marks} reveal={wish ?? reveal} onPick={pickByte} />
       </Box>
       <Box
@@ -100,6 +100,7 @@ function FieldLine({ field, isChosen, onPick }: { field: TriedField; isChosen: b
         flex: 1,
         minWidth: 0,
         cursor: 'pointer',
+        alignItems: 'center',
         background: isChosen ? 'var(--teal2)' : undefined,
         '&:focus-visible': { outline: '2px solid var(--teal)', outlineOffset: -2 },
         '& > span': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap', pr: 1 },

@@ -26,7 +26,7 @@ interface Props {
 export function ProofPanel(props: Props) {
   const { hints, actions } = props;
   return (
-    <Box component="aside" aria-label="Proof and hints" sx={{ width: 300, flex: 'none', p: 1.75, overflow: 'auto' }}>
+    <Box component="aside" aria-label="Proof and hints" sx={{ width: 300, flex: 'none', p: 1.75, overflow: 'auto', background: 'var(--sheet)' }}>
       <Typography variant="h1" sx={{ mb: 1, fontSize: 15 }}>
         Does it hold?
       </Typography>

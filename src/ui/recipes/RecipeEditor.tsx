@@ -1,8 +1,10 @@
 'use client';
 import { autocompletion, type Completion, type CompletionContext } from '@codemirror/autocomplete';
 import { yaml } from '@codemirror/lang-yaml';
+import { HighlightStyle, syntaxHighlighting } from '@codemirror/language';
 import { lintGutter, setDiagnostics } from '@codemirror/lint';
 import { EditorView, hoverTooltip } from '@codemirror/view';
+import { tags } from '@lezer/highlight';
 import CodeMirror, { type ReactCodeMirrorRef } from '@uiw/react-codemirror';
 import { useEffect, useMemo, useRef } from 'react';
 import type { PlacedFault, VocabularyAnswer } from '../../server/shapes';
@@ -20,7 +22,7 @@ interface Props {
 const look = EditorView.theme({
   '&': { height: '100%', fontSize: '11.5px', background: 'var(--sheet)', color: 'var(--ink)' },
   '.cm-content, .cm-gutters': { fontFamily: "'IBM Plex Mono', monospace", lineHeight: '1.6' },
-  '.cm-gutters': { background: 'var(--sheet)', color: 'var(--dim)', border: 'none' },
+  '.cm-gutters': { paddingLeft: '6px', background: 'var(--sheet)', color: 'var(--dim)', border: 'none' },
   '.cm-activeLine, .cm-activeLineGutter': { background: 'var(--paper)' },
   '.cm-cursor': { borderLeftColor: 'var(--ink)' },
   '&.cm-focused': { outline: '2px solid var(--teal)', outlineOffset: '-2px' },
@@ -30,6 +32,13 @@ const look = EditorView.theme({
   '.cm-diagnostic': { fontFamily: "'Atkinson Hyperlegible Next', sans-serif", fontSize: '12px', borderLeftColor: 'var(--brick)' },
 });
 
+const colours = HighlightStyle.define([
+  { tag: tags.definition(tags.propertyName), color: 'var(--teal)' },
+  { tag: tags.propertyName, color: 'var(--teal)' },
+  { tag: tags.string, color: 'var(--brass)' },
+  { tag: tags.comment, color: 'var(--dim)' },
+]);
+
 /** A recipe's text, with completion and hovers from its own schema, and faults at their lines. */
 export function RecipeEditor({ text, words, faults, reveal, onChange, onLine }: Props) {
   const editor = useRef<ReactCodeMirrorRef>(null);
@@ -38,7 +47,7 @@ export function RecipeEditor({ text, words, faults, reveal, onChange, onLine }: 
       yaml(),
       lintGutter(),
       look,
-      EditorView.lineWrapping,
+      syntaxHighlighting(colours),
       autocompletion({ override: [(context) => complete(context, words)] }),
       hoverTooltip((view, position) => {
         const word = view.state.wordAt(position);
@@ -58,7 +67,7 @@ export function RecipeEditor({ text, words, faults, reveal, onChange, onLine }: 
       EditorView.updateListener.of((update) => {
         if (update.selectionSet) onLine(update.state.doc.lineAt(update.state.selection.main.head).number);
       }),
-      EditorView.contentAttributes.of({ 'aria-label': 'Text of the recipe' }),
+      EditorView.contentAttributes.of({ 'aria-label': 'Text of the recipe', tabindex: '0' }),
     ],
     [onLine, words],
   );

@@ -159,7 +159,7 @@ function Workbench({
         <Box sx={{ flex: '0 0 36.5%', minWidth: 0, borderRight: '1px solid var(--line)', background: 'var(--sheet)' }}>
           <RecipeEditor text={text} words={words} faults={faults} reveal={reveal} onChange={setText} onLine={setLine} />
         </Box>
-        <Box sx={{ flex: 1, minWidth: 0, borderRight: '1px solid var(--line)', display: 'flex', flexDirection: 'column' }}>
+        <Box sx={middle}>
           {archive === undefined ? (
             <Empty title="No file to try it on">Scan a game folder in Open; its files can then be looked into here.</Empty>
           ) : (
@@ -218,6 +218,14 @@ function Workbench({
   );
 }
 
+const middle = {
+  flex: 1,
+  minWidth: 0,
+  borderRight: '1px solid var(--line)',
+  background: 'var(--sheet)',
+  display: 'flex',
+  flexDirection: 'column',
+} as const;
 const bar = {
   flex: 'none',
   display: 'flex',

@@ -179,10 +179,13 @@ function Header({
           gap: 1.75,
           px: 1.75,
           '& a': { color: 'inherit', textDecoration: 'none' },
+          '& a[aria-current]': { color: 'var(--teal)', fontWeight: 700 },
         }}
       >
-        <Link href={`/games/${gameId}/recipes`}>Recipes</Link>
-        <Link href={`/games/${gameId}/runs`}>
+        <Link href={`/games/${gameId}/recipes`} aria-current={pathname.endsWith('/recipes') ? 'page' : undefined}>
+          Recipes
+        </Link>
+        <Link href={`/games/${gameId}/runs`} aria-current={pathname.endsWith('/runs') ? 'page' : undefined}>
           Runs
           {working !== undefined && <RunChip run={working} />}
           {working === undefined && waiting > 0 && (

@@ -42,12 +42,22 @@ function utf8(): TextCodec {
   return {
     encoding: 'utf-8',
     unit: 1,
-    decode: (bytes) => strictly(() => decoder.decode(bytes), 'utf-8', bytes),
+    // Most names are ASCII, which needs no decoder.
+    decode: (bytes) => (isAscii(bytes) ? asLatin1(bytes) : strictly(() => decoder.decode(bytes), 'utf-8', bytes)),
     encode: (text) => {
       if (!text.isWellFormed()) throw unencodable(text, 'utf-8');
       return new TextEncoder().encode(text);
     },
   };
+}
+
+function isAscii(bytes: Uint8Array): boolean {
+  for (let i = 0; i < bytes.length; i++) if (bytes[i]! > 0x7f) return false;
+  return true;
+}
+
+function asLatin1(bytes: Uint8Array): string {
+  return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('latin1');
 }
 
 function utf16(encoding: Encoding, little: boolean): TextCodec {
@@ -71,7 +81,7 @@ function singleByte(encoding: Encoding, most: number): TextCodec {
     unit: 1,
     decode: (bytes) => {
       for (let i = 0; i < bytes.length; i++) if (bytes[i]! > most) throw undecodable(encoding, bytes);
-      return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).toString('latin1');
+      return asLatin1(bytes);
     },
     encode: (text) => {
       for (let i = 0; i < text.length; i++) if (text.charCodeAt(i) > most) throw unencodable(text, encoding);

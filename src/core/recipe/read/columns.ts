@@ -194,8 +194,9 @@ export class ShapeColumn implements Column {
   }
   reserve(rows: number): void {
     this.rows.reserve(rows);
-    // Each row has one inner row at the most, besides those the table holds already.
-    this.table.reserve(this.table.length + rows);
+    // Each row has one inner row at the most, besides those the table holds already. How often a shape holds
+    // itself is not known beforehand: it grows on the way.
+    if (!this.table.shape.recursive) this.table.reserve(this.table.length + rows);
   }
   get(row: number): Fields | undefined {
     const inner = this.innerRow(row);

@@ -38,6 +38,7 @@ export class Table {
   /** Where each row starts in the bytes it was read from. */
   private readonly starts = growing.f64();
   private readonly marks = new Map<number, { start: Growing; length: Growing }>();
+  private reserved = 0;
   private reused: RowCursor | undefined;
 
   constructor(
@@ -75,6 +76,9 @@ export class Table {
     return this.marks.get(field)?.length.get(row) ?? 0;
   }
   reserve(rows: number): void {
+    // Shapes that share a shape would else come here once for every way to it.
+    if (rows <= this.reserved) return;
+    this.reserved = rows;
     this.starts.reserve(rows);
     for (const column of this.columns) column.reserve(rows);
   }

@@ -36,7 +36,7 @@ export class DraftLists {
   }[];
   private lastFacts: { out: number; facts: EntryFacts } | undefined;
   private addsTaken: string | undefined;
-  readonly usesPrevious: boolean;
+  private knownPrevious: boolean | undefined;
 
   constructor(private readonly draft: Draft) {
     const { recipe, archive } = draft.setting;
@@ -62,9 +62,12 @@ export class DraftLists {
         },
       ];
     });
-    this.usesPrevious = recipe.shapes.some((shape) =>
+  }
+
+  get usesPrevious(): boolean {
+    return (this.knownPrevious ??= this.draft.setting.recipe.shapes.some((shape) =>
       shape.fields.some((field) => field.is?.uses.entry.has('previous') === true),
-    );
+    ));
   }
 
   /** Before each round: places of entries have moved. */

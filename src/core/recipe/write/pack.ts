@@ -12,7 +12,7 @@ import {
 import { createHasher } from '../../codecs';
 import { FaultError, FormatError, throwIfStopped } from '../../faults';
 import { sameValue, type BlockFacts, type EntryFacts, type Scope, type Value } from '../formula/value';
-import type { BlocksRule, Formula, Method, Shape, Step } from '../model';
+import type { BlocksRule, Formula, Method, Recipe, Shape, Step } from '../model';
 import { openEntry } from '../read/entry-bytes';
 import type { RowCursor } from '../read/table';
 import { decodeWhole, encodeChunks, encodeWhole, prepareChain } from '../read/through';
@@ -247,8 +247,8 @@ class Packer {
       made,
     };
     const entries: DraftEntries = { count: 1, base: () => base, fresh: () => this.growing };
-    const like = neighbour === undefined ? undefined : archive!.entries.facts(neighbour);
-    this.draft = new Draft(setting, entries, [like?.volume ?? 0], base ?? archive?.entries.count ?? order.index);
+    const volume = neighbour === undefined ? 0 : archive!.entries.facts(neighbour).volume;
+    this.draft = new Draft(setting, entries, [volume], base ?? archive?.entries.count ?? order.index);
     this.draft.entryVolume[0] = 0;
     this.lists = new DraftLists(this.draft);
     this.draft.regionValue = (index) => this.regionValue(index);
@@ -544,22 +544,34 @@ function joinWrap(pieces: Pieces, packed: ByteSource, path: string): ByteSource 
   return joinedSource(parts, path);
 }
 
+/** Worked out once for a recipe, since every entry asks. */
+const knownHashers = new WeakMap<Recipe, Record<'data' | 'packed', readonly string[]>>();
+
+function hashersOf(recipe: Recipe, which: 'data' | 'packed'): readonly string[] {
+  let known = knownHashers.get(recipe);
+  if (known === undefined) {
+    const asked = recipe.shapes.flatMap((shape) =>
+      shape.fields
+        .flatMap((field) => [field.is, ...field.parts.map((part) => part.is)])
+        .flatMap((formula) => formula?.uses.content ?? []),
+    );
+    const of = (one: 'data' | 'packed') => [
+      ...new Set(asked.filter((content) => content.which === one).map(({ hasher }) => hasher)),
+    ];
+    known = { data: of('data'), packed: of('packed') };
+    knownHashers.set(recipe, known);
+  }
+  return known[which];
+}
+
 async function hashes(
   { recipe, signal }: PackSetting,
   which: 'data' | 'packed',
   source: ByteSource,
 ): Promise<[string, Value][]> {
-  const names = new Set(
-    recipe.shapes.flatMap((shape) =>
-      shape.fields
-        .flatMap((field) => [field.is, ...field.parts.map((part) => part.is)])
-        .flatMap((formula) => formula?.uses.content ?? [])
-        .filter((one) => one.which === which)
-        .map((one) => one.hasher),
-    ),
-  );
-  if (names.size === 0) return [];
-  const machines = [...names].map((name) => ({ name, hasher: createHasher(name) }));
+  const names = hashersOf(recipe, which);
+  if (names.length === 0) return [];
+  const machines = names.map((name) => ({ name, hasher: createHasher(name) }));
   for await (const chunk of readChunks(source, 0, source.size, signal === undefined ? {} : { signal })) {
     for (const { hasher } of machines) hasher.update(chunk);
   }
