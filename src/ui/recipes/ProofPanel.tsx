@@ -51,7 +51,7 @@ export function ProofPanel(props: Props) {
                 {hint.what}
               </Box>
               {hint.lines.length > 0 && (
-                <Button variant="text" sx={{ px: 0, py: 0, minWidth: 0, display: 'block' }} onClick={() => props.onInsert(hint.lines)}>
+                <Button variant="text" sx={{ px: 0, py: 0, minWidth: 0, minHeight: 24, display: 'block' }} onClick={() => props.onInsert(hint.lines)}>
                   Write {counted(hint.lines.length, 'line')}
                 </Button>
               )}
