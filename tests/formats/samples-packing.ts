@@ -1,6 +1,7 @@
 /** Formats that pack and lock: blocks with tables, seeds from offsets, headers around entries, own steps, solid regions. */
 import { createCipheriv } from 'node:crypto';
 import * as zlib from 'node:zlib';
+import { crc32 } from '@node-rs/crc32';
 import { ByteBuilder } from './byte-builder';
 import { example } from './example';
 import type { SampleFormat } from './sample';
@@ -133,5 +134,56 @@ export const ownStep: SampleFormat = {
     const packed = zlib.deflateSync(inside.bytes()).map((byte, i) => (byte + 9 + i) & 0xff);
     const out = new ByteBuilder().text('OWNS').u8(9).u32(packed.length).u32(inside.length).raw(packed);
     return [{ name: 'sample.owns', bytes: out.bytes() }];
+  },
+};
+
+function fnv64(text: string): bigint {
+  let hash = 0xcbf29ce484222325n;
+  for (const byte of Buffer.from(text)) hash = BigInt.asUintN(64, (hash ^ BigInt(byte)) * 0x100000001b3n);
+  return hash;
+}
+
+export const lanternBank: SampleFormat = {
+  name: 'a packed index behind a footer, hashed names, sectors with volume bits, raw blocks, a checksum over itself',
+  hashed: true,
+  grows: true,
+  removes: true,
+  recipe: example('lantern-bank'),
+  make: (entries) => {
+    const volumes = [new ByteBuilder(false), new ByteBuilder(false)];
+    const rows = entries.map(({ path, bytes }, i) => {
+      const volume = volumes[i % 2]!;
+      const sector = volume.align(512).length / 512;
+      const blocks: Uint8Array[] = [];
+      for (let at = 0; at < bytes.length; at += 2048) {
+        const plain = bytes.subarray(at, at + 2048);
+        const packed = zlib.deflateSync(plain);
+        blocks.push(packed.length < plain.length ? packed : plain);
+      }
+      volume.u32(blocks.length);
+      for (const block of blocks) volume.u16(block.length);
+      for (const block of blocks) volume.raw(block);
+      const hash = fnv64(path.toLowerCase().replaceAll('/', '\\'));
+      return { hash, place: sector + (i % 2) * 2 ** 28, size: bytes.length, crc: crc32(bytes) };
+    });
+    rows.sort((a, b) => (a.hash < b.hash ? -1 : 1));
+    const table = new ByteBuilder(false).u32(rows.length);
+    for (const { hash, place, size, crc } of rows) table.u64(hash).u32(place).u32(size).u32(crc);
+    const index = zlib.deflateSync(table.bytes());
+    const whole = (crc: number) =>
+      new ByteBuilder(false)
+        .text('LNTN')
+        .u16(7)
+        .u16(0)
+        .u32(crc)
+        .raw(index)
+        .u64(12)
+        .u32(index.length)
+        .text('NTNL')
+        .bytes();
+    return [
+      { name: 'town.lan', bytes: whole(crc32(whole(0))) },
+      ...volumes.map((volume, i) => ({ name: `town.l0${i}`, bytes: volume.bytes() })),
+    ];
   },
 };

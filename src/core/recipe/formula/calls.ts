@@ -338,7 +338,10 @@ function hasherKey(call: Call): string {
 function hashCall(call: Call, names: Names, uses: Uses, compile: Compile): Piece {
   if (!hasherNames().includes(call.name)) {
     const known = [...Object.keys(FILE_FUNCTIONS), ...Object.keys(PLAIN_FUNCTIONS), ...hasherNames()];
-    throw invalid(`there is no function ${call.name}`, `one of ${known.sort().join(', ')}`);
+    throw invalid(
+      `there is no function ${call.name}`,
+      `one of ${known.sort().join(', ')}; and, for a hash to run over, blanked, bytes, plain, span, stored`,
+    );
   }
   const [of] = call.args;
   if (of === undefined || call.args.length !== 1 || Object.keys(call.named).some((name) => name !== 'seed'))

@@ -18,7 +18,7 @@ import type { Field, Formula, Part, Shape } from '../model';
 import { spanBytes, type OpenedArchive } from '../read/archive';
 import type { BlockPlace } from '../read/blocks';
 import { ChoiceColumn, instanceOf, itemsOf, ShapeColumn, type Column } from '../read/columns';
-import { blocksOfEntry, entryScope, openEntry, plainChunks, storedSource, type OpenedEntry } from '../read/entry-bytes';
+import { blockCountOfEntry, blocksOfEntry, entryScope, openEntry, plainChunks, storedSource, type OpenedEntry } from '../read/entry-bytes';
 import { LateHashes, type SpanRequest } from '../read/late-hashes';
 import type { FoundRegion } from '../read/read-region';
 import type { RowCursor, Table } from '../read/table';
@@ -432,7 +432,8 @@ class Check {
       scope.fields = fields;
       this.own = fields;
       this.enter(entry, -1);
-      scope.entry = withContent(scope.entry!, content);
+      // A wrap that tells the sizes of its blocks is the only place that knows how many there are.
+      scope.entry = { ...withContent(scope.entry!, content), blockCount: opened.blocks?.length ?? 0 };
     };
     for (const field of table.shape.fields) {
       if (field.is === undefined && field.parts.every((part) => part.is === undefined)) continue;
@@ -508,7 +509,7 @@ export function entryFacts(archive: OpenedArchive, entry: number): EntryFacts {
       ? {}
       : {
           firstBlock: Number(blocks.first?.evaluate(entryScope(archive, entry, facts)) ?? 0),
-          blockCount: blocksOfEntry(archive, entry).length,
+          blockCount: blockCountOfEntry(archive, entry),
         };
   return { ...facts, ...hashed, ...counted };
 }

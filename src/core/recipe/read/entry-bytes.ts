@@ -6,7 +6,7 @@ import { sameValue, scopeOf, type EntryFacts, type Scope, type Value } from '../
 import { RATIO_MATTERS_FROM } from '../limits';
 import type { Field } from '../model';
 import type { OpenedArchive } from './archive';
-import { blockChain, blocksOf, type BlockPlace } from './blocks';
+import { blockChain, blockCountOf, blocksOf, type BlockPlace } from './blocks';
 import { StreamReader } from './stream-reader';
 import { decodeChunks, decodeWhole, prepareChain, type Chain } from './through';
 import { readWrap, type FoundWrap } from './wrap';
@@ -124,6 +124,13 @@ export function blocksOfEntry(archive: OpenedArchive, entry: number): readonly B
   if (rule === undefined || rule.stored.uses.entry.has('own') || rule.size.uses.entry.has('own')) return [];
   const scope = entryScope(archive, entry);
   return blocksOf(rule, archive.entries.size(entry), scope, blockRows(archive, scope));
+}
+
+/** How many blocks an entry has; 0 where only its wrap tells the size of a block. */
+export function blockCountOfEntry(archive: OpenedArchive, entry: number): number {
+  const rule = archive.recipe.entries.blocks;
+  if (rule === undefined || rule.size.uses.entry.has('own') || archive.entries.isDeleted(entry)) return 0;
+  return blockCountOf(rule, archive.entries.size(entry), entryScope(archive, entry)).count;
 }
 
 /** Moves the row of the table of blocks along, where there is one. */

@@ -4,7 +4,7 @@ import { scopeOf, type EntryFacts, type FileFacts, type FolderFacts, type Scope,
 import type { Limits } from '../limits';
 import type { Recipe } from '../model';
 import type { Keys, OpenedArchive } from '../read/archive';
-import { blocksOfEntry } from '../read/entry-bytes';
+import { blockCountOfEntry, blocksOfEntry } from '../read/entry-bytes';
 import { NAMELESS } from '../read/entry-table';
 import { LateHashes } from '../read/late-hashes';
 import { pathHashes, type PathHashes } from '../read/path-hashes';
@@ -167,7 +167,11 @@ export class Draft {
   }
 
   private blockCountOf(out: number): number {
-    return this.setting.recipe.entries.blocks === undefined ? 0 : this.blocks(out).length;
+    const { archive, recipe } = this.setting;
+    if (recipe.entries.blocks === undefined) return 0;
+    const fresh = this.entries.fresh(out);
+    if (fresh !== undefined) return fresh.blocks?.length ?? 0;
+    return archive === undefined ? 0 : blockCountOfEntry(archive, this.entries.base(out)!);
   }
 
   /** A named entry's hash is made from its path; a nameless one keeps the one it has. */
