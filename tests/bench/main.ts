@@ -7,6 +7,7 @@ import { existsSync, mkdirSync, mkdtempSync, rmSync, statfsSync, writeFileSync }
 import { join } from 'node:path';
 import { measureAes } from './aes';
 import { measureIndex } from './index-table';
+import { measureMethods } from './methods';
 import { measureRebuild } from './rebuild';
 import { measureTakeOut } from './take-out';
 import { table, type Row } from './table';
@@ -29,7 +30,7 @@ async function main(): Promise<void> {
   const work = mkdtempSync(join(workFolder(checkout), 'zero-latch-bench-'));
   const rows: Row[] = [];
   try {
-    for (const measure of [measureAes, measureTakeOut, measureRebuild, measureIndex]) {
+    for (const measure of [measureAes, measureMethods, measureTakeOut, measureRebuild, measureIndex]) {
       for (const row of await measure(work)) {
         rows.push(row);
         process.stdout.write(`${table([row])[2]}\n`);
