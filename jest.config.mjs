@@ -18,7 +18,7 @@ const config = {
     },
     { ...common, displayName: 'server', roots: ['<rootDir>/tests/server'], testMatch: ['**/*.test.ts'] },
   ],
-  testTimeout: 60_000,
+  testTimeout: 120_000,
 };
 
 export default config;

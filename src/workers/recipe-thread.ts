@@ -32,6 +32,8 @@ export interface HintOrder {
 
 /** Fields that are shown at the most. */
 const MOST_FIELDS = 600;
+/** Larger files are not rebuilt while somebody types. */
+const MOST_PROVEN_BYTES = 256 << 20;
 /** Plain bytes that are changed for the fourth number. */
 const CHANGED_BYTES = 16 << 20;
 const SAMPLE_PATHS = 12;
@@ -61,7 +63,9 @@ async function tryRecipe({ text, file, keys, quick }: TryOrder): Promise<object>
     const recipe = compileRecipe(text);
     for (const path of await companionsOf(recipe, file)) sources.push(await openFile(path));
     const archive = await openWithKeys(keys, (ring) => openArchive(recipe, sources, { keys: ring, scratch }));
-    const proof = quick ? undefined : await prove(archive, { scratch, maxChangedBytes: CHANGED_BYTES });
+    const size = sources.reduce((sum, source) => sum + source.size, 0);
+    const proof =
+      quick || size > MOST_PROVEN_BYTES ? undefined : await prove(archive, { scratch, maxChangedBytes: CHANGED_BYTES });
     return {
       fault: null,
       entries: archive.entries.count,

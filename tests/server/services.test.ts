@@ -40,7 +40,7 @@ async function startWorker(): Promise<ChildProcess> {
 }
 
 async function ended(id: number, states = ['done', 'failed', 'stopped']): Promise<RunModel> {
-  for (let i = 0; i < 300; i++) {
+  for (let i = 0; i < 900; i++) {
     const run = (await RunModel.findByPk(id))!;
     if (states.includes(run.state)) return run;
     await pause(100);

@@ -75,6 +75,11 @@ function Verdict({ fileName, check, answer, isTrying, error, onPlace }: Props) {
         Reads {fileName}: {counted(entries, 'entry', 'entries')}
         {isTrying ? ' (reading again …)' : ''}
       </Item>
+      {proof === null && (
+        <Item tone="wait">
+          The file is too large to be rebuilt while you write. From the command line: bin/zero-latch prove FILE --recipe FILE
+        </Item>
+      )}
       {proof != null && (
         <>
           <Judged

@@ -18,7 +18,15 @@ import type { Field, Formula, Part, Shape } from '../model';
 import { spanBytes, type OpenedArchive } from '../read/archive';
 import type { BlockPlace } from '../read/blocks';
 import { ChoiceColumn, instanceOf, itemsOf, ShapeColumn, type Column } from '../read/columns';
-import { blockCountOfEntry, blocksOfEntry, entryScope, openEntry, plainChunks, storedSource, type OpenedEntry } from '../read/entry-bytes';
+import {
+  blockCountOfEntry,
+  blocksOfEntry,
+  entryScope,
+  openEntry,
+  plainChunks,
+  storedSource,
+  type OpenedEntry,
+} from '../read/entry-bytes';
 import { LateHashes, type SpanRequest } from '../read/late-hashes';
 import type { FoundRegion } from '../read/read-region';
 import type { RowCursor, Table } from '../read/table';
