@@ -68,7 +68,7 @@ export function ParsedBytes({ url, size, answer, line, wish, onField }: Props) {
           {virtual.getVirtualItems().map((item) => {
             const one = lines[item.index]!;
             return (
-              <Box key={item.key} sx={{ position: 'absolute', top: item.start, left: 0, right: 0, height: ROW, display: 'flex' }}>
+              <Box key={item.key} sx={{ position: 'absolute', top: item.start, left: 0, right: 0, height: ROW, display: 'flex', alignItems: 'head' in one ? 'center' : 'stretch' }}>
                 {'head' in one ? (
                   <>
                     <Box sx={{ flex: '0 0 34%', fontWeight: 600 }}>{one.head}</Box>
