@@ -91,6 +91,7 @@ function Verdict({ fileName, check, answer, isTrying, error, onPlace }: Props) {
           />
           <Judged
             holds={proof.formulas.agree === proof.formulas.total}
+            none={proof.formulas.total === 0 ? 'No computed fields yet' : undefined}
             good={`All ${counted(proof.formulas.total, 'computed field')} agree`}
             bad={`${count(proof.formulas.agree)} of ${counted(proof.formulas.total, 'computed field')} agree`}
             first={proof.formulas.first}
@@ -105,6 +106,7 @@ function Verdict({ fileName, check, answer, isTrying, error, onPlace }: Props) {
           />
           <Judged
             holds={proof.changed.equal === proof.changed.tested}
+            none={proof.changed.tested === 0 ? 'No entries to change yet' : undefined}
             good={`Rebuilt with ${counted(proof.changed.tested, 'entry', 'entries')} changed: all read back`}
             bad={`${count(proof.changed.equal)} of ${count(proof.changed.tested)} changed entries read back`}
             first={proof.changed.first}
@@ -121,13 +123,16 @@ function Verdict({ fileName, check, answer, isTrying, error, onPlace }: Props) {
 
 interface JudgedProps {
   readonly holds: boolean;
+  /** Said instead when there was nothing to judge: that is no proof. */
+  readonly none?: string | undefined;
   readonly good: string;
   readonly bad: string;
   readonly first: PlacedFault | null;
   readonly onPlace: (fault: PlacedFault) => void;
 }
 
-function Judged({ holds, good, bad, first, onPlace }: JudgedProps) {
+function Judged({ holds, none, good, bad, first, onPlace }: JudgedProps) {
+  if (none !== undefined) return <Item tone="wait">{none}</Item>;
   if (holds) return <Item tone="holds">{good}</Item>;
   return (
     <>
