@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { codecNames, findCodec, prepareCodecs } from '../../src/core/codecs';
 import { say, seconds, type Row } from './table';
 
-const MEGABYTES = 16;
+const MEGABYTES = 1;
 const TOOLS: readonly (readonly [codec: string, tool: string, ...args: string[]])[] = [
   ['gzip', 'gzip'],
   ['zstd', 'zstd', '-q'],
