@@ -174,7 +174,7 @@ export const compressionCodecs: readonly Codec[] = [
   }),
   codecOf({
     name: 'xz',
-    about: 'LZMA2 in the .xz container.',
+    about: 'LZMA2 in the .xz container; what is written is stored in it, not made smaller.',
     claims: xzClaim,
     decode: (stored) => xzLibrary.decompressSync(stored),
     encode: (plain) => xzLibrary.compressSync(plain),
