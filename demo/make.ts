@@ -1,5 +1,11 @@
 /** `make.ts FOLDER BUILD`: the entry point of the generator. */
-import { BUILDS, contentKey, makeGame, type Build } from './make-game';
+import { BUILDS, gameKey, makeGame, type Build } from './make-game';
+
+const KEYS = [
+  ['content', 'core.hold and core-spring.hold'],
+  ['voices', 'voices.cue, voices.de.cue, voices.fr.cue'],
+  ['reel', 'scenes.reel'],
+] as const;
 
 const [folder, build] = process.argv.slice(2);
 if (folder === undefined || !(BUILDS as readonly string[]).includes(build ?? '')) {
@@ -7,9 +13,9 @@ if (folder === undefined || !(BUILDS as readonly string[]).includes(build ?? '')
   process.exitCode = 2;
 } else {
   void makeGame(folder, build as Build).then((made) => {
-    process.stdout.write(
-      `Gondola Post ${made.build}: ${made.entries} entries, ${made.bytes} bytes in ${made.folder}\n`,
-    );
-    process.stdout.write(`Its content key, for trying things out: ${contentKey(made.build).toString('hex')}\n`);
+    process.stdout.write(`Gondola Post ${made.build}: ${made.files} files, ${made.bytes} bytes in ${made.folder}\n`);
+    process.stdout.write('Its keys, for trying things out:\n');
+    for (const [slot, what] of KEYS)
+      process.stdout.write(`  ${gameKey(made.build, slot).toString('hex')}  ${slot}: ${what}\n`);
   });
 }

@@ -6,13 +6,14 @@ import { createCipheriv, createHash } from 'node:crypto';
 import { crc32 } from '@node-rs/crc32';
 import { deflateSync } from 'node:zlib';
 import { compressSync } from 'lz4-napi';
+import type { ArchiveEntry } from './entry';
 
 export const HOLD_ALIGN = 16;
 const HEAD_BYTES = 64;
 
-export interface HoldEntry {
-  readonly path: string;
-  readonly bytes: Uint8Array;
+export interface HoldEntry extends ArchiveEntry {
+  /** A marker: the entry of that path in the archives before is gone. Its bytes are empty. */
+  readonly deleted?: boolean;
 }
 
 export interface HoldFacts {
@@ -28,12 +29,16 @@ export function writeHold(entries: readonly HoldEntry[], facts: HoldFacts): Buff
   const data: Buffer[] = [];
   const rows: Buffer[] = [Buffer.from('ROWS', 'latin1')];
   let at = HEAD_BYTES;
-  for (const { path, bytes } of entries) {
+  for (const { path, bytes, deleted } of entries) {
+    if (deleted === true) {
+      rows.push(row(path, 0, 0, 0, 0, 0, 1));
+      continue;
+    }
     const { how, stored } = pack(path, Buffer.from(bytes));
     const padding = (HOLD_ALIGN - (at % HOLD_ALIGN)) % HOLD_ALIGN;
     data.push(Buffer.alloc(padding), stored);
     at += padding;
-    rows.push(row(path, at, stored.length, bytes.length, crc32(Buffer.from(bytes)), how));
+    rows.push(row(path, at, stored.length, bytes.length, crc32(Buffer.from(bytes)), how, 0));
     at += stored.length;
   }
   const padding = (HOLD_ALIGN - (at % HOLD_ALIGN)) % HOLD_ALIGN;
@@ -70,7 +75,7 @@ function pack(path: string, bytes: Buffer): { how: number; stored: Buffer } {
   return { how: 0, stored: bytes };
 }
 
-function row(path: string, at: number, kept: number, size: number, crc: number, how: number): Buffer {
+function row(path: string, at: number, kept: number, size: number, crc: number, how: number, tag: number): Buffer {
   const name = Buffer.from(path, 'utf8');
   const bytes = Buffer.alloc(2 + name.length + 22);
   bytes.writeUInt16LE(name.length, 0);
@@ -81,6 +86,6 @@ function row(path: string, at: number, kept: number, size: number, crc: number, 
   bytes.writeUInt32LE(size, rest + 12);
   bytes.writeUInt32LE(crc, rest + 16);
   bytes.writeUInt8(how, rest + 20);
-  bytes.writeUInt8(0, rest + 21); // tag
+  bytes.writeUInt8(tag, rest + 21); // bit 0: deleted
   return bytes;
 }

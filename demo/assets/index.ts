@@ -1,14 +1,22 @@
-/** All entries of the demo game's main archive, made from code and seeds alone. */
+/** Everything the demo game is made of, from code and seeds alone. */
 import { cabin, frame, icon, interior, LIVERY_COLOURS, station } from './pictures';
 import { randomFor } from './random';
 import { tannoy, weather } from './sounds';
 import { captions, LANGUAGES, letter, parcel, timetable, titleScene } from './words';
 
+export { film } from './film';
+export { parcels } from './parcels';
+export { props } from './props';
 export { randomFor } from './random';
+export { stock } from './stock';
+export { voices } from './voices';
+export { LANGUAGE_FACTS, LANGUAGES, wordTable } from './words';
+export { worldAreas } from './world';
 
 export interface Asset {
   readonly path: string;
   readonly bytes: Buffer;
+  readonly deleted?: boolean;
 }
 
 const TANNOY = [
@@ -62,4 +70,20 @@ export async function makeAssets(build: string): Promise<Asset[]> {
   add('scenes/title.json', titleScene());
   const assets = await Promise.all(made);
   return assets.sort((a, b) => (a.path < b.path ? -1 : 1));
+}
+
+/** The spring update of the game: liveries without snow, new ones, and markers for what has gone. */
+export async function springAssets(): Promise<Asset[]> {
+  const fresh = [3, 5, 9].map(async (i): Promise<Asset> => {
+    const name = `cabin_${String(i).padStart(2, '0')}`;
+    const path = `cabins/livery/spring/${name}_blossom.png`;
+    return { path, bytes: await cabin(LIVERY_COLOURS.moss, randomFor(path), false) };
+  });
+  const notice = 'The winter service has ended. The last sledges are in the depot.\n';
+  const gone = ['letters/sent/letter_02.txt', 'letters/sent/letter_04.txt'];
+  return [
+    ...(await Promise.all(fresh)),
+    { path: 'letters/sent/letter_06.txt', bytes: Buffer.from(notice) },
+    ...gone.map((path): Asset => ({ path, bytes: Buffer.alloc(0), deleted: true })),
+  ];
 }

@@ -104,6 +104,43 @@ export function icon(random: Random): Promise<Buffer> {
   );
 }
 
+/** A tile of the map, 64 × 64, seen from above. */
+export function mapTile(level: number, random: Random): Promise<Buffer> {
+  const ground = ['#6f8d5a', '#8b8f78', '#cfd6d4'][level]!;
+  const patches = Array.from(
+    { length: random.whole(3, 7) },
+    () =>
+      `<ellipse cx="${random.whole(0, 64)}" cy="${random.whole(0, 64)}" rx="${random.whole(4, 20)}" ry="${random.whole(4, 20)}" fill="${random.pick(['#587246', '#7d8469', '#b9c2c0', '#9fb0a6'])}"/>`,
+  ).join('');
+  return render(64, 64, `<rect width="64" height="64" fill="${ground}"/>${patches}`);
+}
+
+/** Worn boards, 128 × 128, no transparency. */
+export function plank(random: Random): Promise<Buffer> {
+  const wood = random.pick(['#a9835a', '#8a6b4a', '#6b5a48', '#b59a74']);
+  const grain = Array.from(
+    { length: 420 },
+    () =>
+      `<path d="M${random.whole(0, 128)} ${random.whole(0, 128)} h${random.whole(3, 30)}" stroke="${random.pick(['#00000033', '#ffffff22', '#00000022'])}" stroke-width="${random.whole(1, 2)}"/>`,
+  ).join('');
+  return render(128, 128, `<rect width="128" height="128" fill="${wood}"/>${grain}`);
+}
+
+/** A frame of the film: a cabin crosses the valley. @param part how much of the way it has gone, 0 to 1 */
+export function filmFrame(width: number, height: number, part: number): Promise<Buffer> {
+  const x = Math.round(part * (width + 80)) - 60;
+  const y = Math.round(height * 0.42 + part * 30);
+  return render(
+    width,
+    height,
+    `<rect width="${width}" height="${height}" fill="#cfdde2"/>
+    <path d="M0 ${height} L90 60 L170 ${height} z M120 ${height} L230 80 L${width} ${height} z" fill="#8fa9a2"/>
+    <path d="M0 ${height * 0.3} L${width} ${height * 0.3 + 34}" stroke="${ink}" stroke-width="3"/>
+    <rect x="${x}" y="${y}" width="60" height="44" rx="9" fill="${LIVERY_COLOURS.red}"/>
+    <rect x="${x + 7}" y="${y + 9}" width="20" height="15" rx="3" fill="${glass}"/><rect x="${x + 33}" y="${y + 9}" width="20" height="15" rx="3" fill="${glass}"/>`,
+  );
+}
+
 function render(width: number, height: number, drawing: string): Promise<Buffer> {
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}">${drawing}</svg>`;
   return sharp(Buffer.from(svg)).ensureAlpha().png({ compressionLevel: 9 }).toBuffer();

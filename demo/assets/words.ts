@@ -65,6 +65,32 @@ export function captions(language: Language): string {
     .join('\n')}\n`;
 }
 
+/** One caption, as it stands in {@link captions}. */
+export function caption(key: string, language: Language): string {
+  return CAPTIONS[key]![language];
+}
+
+/** Names of things that are put on signs and menus, by key: the captions, and the places and goods of the valley. */
+export function wordTable(language: Language): Record<string, string> {
+  const table = Object.fromEntries(Object.entries(CAPTIONS).map(([key, texts]) => [key, texts[language]]));
+  for (const [i, place] of PLACES.entries()) table[`place.${String(i + 1).padStart(2, '0')}`] = place;
+  for (const [i, line] of MENU[language].entries()) table[`menu.line.${String(i + 1).padStart(2, '0')}`] = line;
+  return table;
+}
+
+const MENU: Readonly<Record<Language, readonly string[]>> = {
+  en: ['Sound', 'Pictures', 'Languages', 'Keys', 'Save', 'Load', 'Back', 'The valley', 'The rope', 'The weather'],
+  de: ['Ton', 'Bilder', 'Sprachen', 'Tasten', 'Sichern', 'Laden', 'Zurück', 'Das Tal', 'Das Seil', 'Das Wetter'],
+  fr: ['Son', 'Images', 'Langues', 'Touches', 'Garder', 'Reprendre', 'Retour', 'La vallée', 'Le câble', 'Le temps'],
+};
+
+/** Languages as they call themselves, with what stands in where a text is missing. */
+export const LANGUAGE_FACTS = [
+  { code: 'en', title: 'English', fallback: '' },
+  { code: 'de', title: 'Deutsch', fallback: 'en' },
+  { code: 'fr', title: 'Français', fallback: 'en' },
+] as const;
+
 export function letter(random: Random): string {
   const lines = Array.from({ length: random.whole(4, 12) }, () =>
     random.pick([

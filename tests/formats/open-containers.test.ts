@@ -16,7 +16,7 @@ import {
   volumeBytes,
 } from '../../src/core/recipe';
 import { loadRecipe, loadRecipes } from '../../src/core/recipe/node';
-import { ByteBuilder } from './byte-builder';
+import { ByteBuilder } from '../../demo/archives/byte-builder';
 
 const RECIPES = join(__dirname, '..', '..', 'recipes');
 const folder = mkdtempSync(join(tmpdir(), 'zero-latch-containers-'));

@@ -2,7 +2,7 @@
 import { createCipheriv } from 'node:crypto';
 import * as zlib from 'node:zlib';
 import { crc32 } from '@node-rs/crc32';
-import { ByteBuilder } from './byte-builder';
+import { ByteBuilder } from '../../demo/archives/byte-builder';
 import { example } from './example';
 import type { SampleFormat } from './sample';
 

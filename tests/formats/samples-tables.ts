@@ -1,7 +1,7 @@
 /** Formats with a table of entries: in front, at the end, in arrays side by side, with pools, sorted, hashed. */
 import { createHash } from 'node:crypto';
 import * as zlib from 'node:zlib';
-import { ByteBuilder } from './byte-builder';
+import { ByteBuilder } from '../../demo/archives/byte-builder';
 import { example } from './example';
 import type { SampleFormat } from './sample';
 

@@ -1,5 +1,5 @@
 /** Formats whose entries lie in trees and streams: nested shapes, folder tables, pointers, chunks, headers between data. */
-import { ByteBuilder } from './byte-builder';
+import { ByteBuilder } from '../../demo/archives/byte-builder';
 import { example } from './example';
 import type { SampleEntry, SampleFormat } from './sample';
 

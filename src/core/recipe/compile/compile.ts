@@ -198,6 +198,7 @@ function namesByShape(
         block: text.blocks !== undefined,
         folder: folderShapes.has(shape),
         own: entry && shape !== wrap ? wrap : undefined,
+        around: shape === wrap,
       };
       return [shape, names];
     }),

@@ -77,7 +77,7 @@ export function compileCall(call: Call, names: Names, uses: Uses, compile: Compi
     case 'text-at':
     case 'place':
     case 'index-of':
-      return poolCall(call, uses, compile);
+      return poolCall(call, names, uses, compile);
     case 'row-where':
       return rowWhere(call, uses, compile);
     case 'before':
@@ -147,7 +147,7 @@ function countCall(call: Call, names: Names, uses: Uses, compile: Compile): Piec
   if (word === 'entries') return { type: NUMBER, evaluate: (scope) => scope.file.entryCount() };
   if (word === 'blocks') return { type: NUMBER, evaluate: (scope) => scope.file.blockCount() };
   if (word === 'folders') return { type: NUMBER, evaluate: (scope) => scope.file.folderCount() };
-  return itemCount(compile(of!));
+  return itemCount(compile(of!, namesForContent(of!, names)));
 }
 
 function itemCount(list: Piece): Piece {
@@ -187,6 +187,13 @@ function fieldNamed(
 
 function mark(shape: Shape, index: number): void {
   shape.fields[index]!.marked = true;
+}
+
+/** A region is meant where a name is also that of a mere number beside it: `count(names)` next to a field `names: u32`. */
+export function namesForContent(of: Expression, names: Names): Names {
+  if (of.kind !== 'name' || !names.regions.has(of.name)) return names;
+  const type = names.shape?.fields[names.shape.indexOf(of.name)]?.kind.type;
+  return type?.kind === 'value' && type.of === 'number' ? { ...names, shape: undefined } : names;
 }
 
 /** A name that is a region and a field: a mere number is not what is meant; anything else is not clear. */
@@ -241,9 +248,9 @@ function hexCall(call: Call): Piece {
   return { type: BYTES, evaluate: () => bytes };
 }
 
-function poolCall(call: Call, uses: Uses, compile: Compile): Piece {
+function poolCall(call: Call, names: Names, uses: Uses, compile: Compile): Piece {
   arity(call, 2);
-  const pool = compile(call.args[0]!);
+  const pool = compile(call.args[0]!, namesForContent(call.args[0]!, names));
   if (pool.type.kind !== 'pool' && pool.type.kind !== 'any')
     throw invalid(`${call.name} wants a pool`, FILE_FUNCTIONS[call.name]!.call);
   const value = compile(call.args[1]!);
@@ -435,6 +442,15 @@ function spanOf(call: Call, names: Names, uses: Uses, compile: Compile): Span {
   const last = to === undefined ? undefined : fieldNamed(to, names, uses, compile);
   if (call.name !== 'bytes' || first === undefined || last === undefined)
     throw invalid('bytes wants fields of this shape, or one field of a region', 'bytes(first..last)');
+  if (names.around === true && names.shape !== undefined) {
+    const covered = names.shape.fields.slice(first.index, last.index + 1);
+    if (covered.some(({ kind }) => kind.type.kind === 'data'))
+      throw invalid(
+        'bytes(…) around an entry cannot cover its data',
+        'a hash over the entry itself',
+        'Use crc32(entry.packed) for its stored bytes, crc32(entry.data) for the plain ones.',
+      );
+  }
   const span = (scope: Scope): [number, number] => {
     const start = first.of(scope);
     const end = last.of(scope);

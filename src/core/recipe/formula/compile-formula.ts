@@ -4,7 +4,7 @@ import { parseExpression, type Expression } from '../language/expression';
 import type { FieldType, Formula, Shape, Uses } from '../model';
 import { bitsOf } from './bits';
 import { applyOperator, arithmetic } from './arithmetic';
-import { compileCall, invalid } from './calls';
+import { compileCall, invalid, namesForContent } from './calls';
 import { ANY, NUMBER, noUses, TEXT, type Names, type Piece } from './names';
 import {
   isFields,
@@ -261,6 +261,7 @@ const ENTRY_FACTS: Readonly<Record<string, { type: FieldType; layout?: boolean; 
   size: { type: NUMBER, get: (entry) => entry.size },
   method: { type: ANY, get: (entry) => entry.method },
   volume: { type: NUMBER, layout: true, get: (entry) => entry.volume },
+  'volume-set': { type: TEXT, layout: true, get: (entry) => entry.volumeSet },
   time: { type: NUMBER, get: (entry) => entry.time },
   deleted: { type: NUMBER, get: (entry) => entry.deleted },
   hash: { type: ANY, get: (entry) => entry.hash },
@@ -345,7 +346,7 @@ function compileIndex(expression: Expression & { kind: 'index' }, names: Names, 
     const set = expression.of.name;
     return { type: TEXT, evaluate: (scope) => `${set}[${wholeNumber(at.evaluate(scope), 'the number of a volume')}]` };
   }
-  const of = compile(expression.of, names, uses);
+  const of = compile(expression.of, namesForContent(expression.of, names), uses);
   const { type } = of;
   if (type.kind === 'pool') {
     return {

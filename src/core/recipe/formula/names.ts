@@ -23,6 +23,8 @@ export interface Names {
   readonly block: boolean;
   readonly folder: boolean;
   readonly own?: Shape | undefined;
+  /** The fields stand around the bytes of an entry. */
+  readonly around?: boolean;
   /** The unlocked region the fields lie in; undefined in the file itself. */
   readonly space?: number | undefined;
   /** Regions that have steps. */

@@ -58,6 +58,8 @@ export interface EntryFacts {
   readonly method: Value;
   /** Number of the volume in its set. */
   readonly volume: number;
+  /** The name of that set. */
+  readonly volumeSet: string;
   /** Milliseconds since 1970. */
   readonly time: number | undefined;
   readonly deleted: boolean;

@@ -216,6 +216,7 @@ class EntryReader {
       size: sizes[entry]!,
       method: undefined,
       volume: set?.number ?? 0,
+      volumeSet: set?.set.name ?? '',
       time: undefined,
       deleted: false,
       hash: undefined,

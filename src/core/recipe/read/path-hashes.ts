@@ -45,6 +45,7 @@ export function onlyPath(path: string): EntryFacts {
     size: 0,
     method: undefined,
     volume: 0,
+    volumeSet: '',
     time: undefined,
     deleted: false,
     hash: undefined,

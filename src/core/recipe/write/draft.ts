@@ -42,6 +42,12 @@ interface DraftFolder {
 }
 
 /** What is known of the new file between two rounds of laying it out. */
+/** What formulas see of a volume. */
+export interface VolumeFacts {
+  readonly set: string;
+  readonly number: number;
+}
+
 export class Draft {
   readonly places = new Places();
   readonly late = new LateHashes();
@@ -64,8 +70,8 @@ export class Draft {
   constructor(
     readonly setting: DraftSetting,
     readonly entries: DraftEntries,
-    /** Number of each volume of the new file in its set. */
-    readonly volumeNumbers: number[],
+    /** Each volume of the new file: its set, and its number there. */
+    readonly volumes: readonly VolumeFacts[],
     /** Position of the first entry, in drafts of one. */
     private readonly firstIndex = 0,
   ) {
@@ -141,7 +147,8 @@ export class Draft {
       stored: fresh?.stored.size ?? before!.stored,
       size: fresh?.plainSize ?? before!.size,
       method: fresh === undefined ? before!.method : fresh.method,
-      volume: this.volumeNumbers[this.entryVolume[out]!] ?? 0,
+      volume: this.volumes[this.entryVolume[out]!]?.number ?? 0,
+      volumeSet: this.volumes[this.entryVolume[out]!]?.set ?? '',
       time: fresh?.time ?? before?.time,
       deleted: fresh === undefined ? before!.deleted : fresh.deleted,
       hash: this.hashOf(path, base),
@@ -270,8 +277,7 @@ export class Draft {
       blockCount: () => this.blockTotal,
       folderCount: () => this.folders.length,
       volumeSize: (volume) => this.volumeSizes[volume] ?? 0,
-      volumeCount: () =>
-        Math.max(0, this.volumeNumbers.length - recipe.volumes.filter(({ numbered }) => !numbered).length),
+      volumeCount: () => Math.max(0, this.volumes.length - recipe.volumes.filter(({ numbered }) => !numbered).length),
       key: (slot) => {
         const key = keys.get(slot);
         if (key !== undefined) return key;

@@ -247,7 +247,8 @@ class Packer {
       made,
     };
     const entries: DraftEntries = { count: 1, base: () => base, fresh: () => this.growing };
-    const volume = neighbour === undefined ? 0 : archive!.entries.facts(neighbour).volume;
+    const near = neighbour === undefined ? undefined : archive!.entries.facts(neighbour);
+    const volume = { set: near?.volumeSet ?? '', number: near?.volume ?? 0 };
     this.draft = new Draft(setting, entries, [volume], base ?? archive?.entries.count ?? order.index);
     this.draft.entryVolume[0] = 0;
     this.lists = new DraftLists(this.draft);
@@ -492,7 +493,7 @@ function readsBack(
 /** True when a step's parameters follow where the entry lies. */
 function followsPlace(step: Step): boolean {
   const follows = (formula: Formula) =>
-    formula.uses.layout && ['at', 'end', 'index', 'volume'].some((fact) => formula.uses.entry.has(fact));
+    formula.uses.layout && ['at', 'end', 'index', 'volume', 'volume-set'].some((fact) => formula.uses.entry.has(fact));
   return Object.values(step.params).some(follows);
 }
 
@@ -528,12 +529,6 @@ export async function repackUnchanged(
 
 /** Bytes of a wrap in the making; those of the entry itself are not there yet. */
 function spanOfPieces(pieces: Pieces, from: number, to: number): Uint8Array {
-  if (pieces.splices.some(({ after, length }) => length > 0 && after < to))
-    throw new FormatError({
-      code: 'recipe-invalid',
-      what: 'bytes(…) around an entry cannot cover its data',
-      hint: 'Use crc32(entry.packed) or crc32(entry.data).',
-    });
   return pieces.bytes().slice(from, to);
 }
 

@@ -9,7 +9,7 @@ import { readEntry } from '../read/entry-bytes';
 import type { SpanRequest } from '../read/late-hashes';
 import { encodeChunks, prepareChain } from '../read/through';
 import { volumeName } from '../read/volumes';
-import { Draft, type DraftEntries, type DraftSetting } from './draft';
+import { Draft, type DraftEntries, type DraftSetting, type VolumeFacts } from './draft';
 import { DraftLists } from './draft-lists';
 import type { Edits, Layout } from './edits';
 import {
@@ -166,9 +166,9 @@ class Planner {
     this.volumes = newVolumes(setting, layout);
     this.inRows = setting.recipe.entries.data !== undefined;
     this.followsPlace = chainsFollowPlace(setting);
-    const numbers = this.volumes.map(({ number }) => number);
-    this.draft = new Draft(setting, entries, numbers);
-    this.assignVolumes(numbers);
+    const facts = this.volumes.map(({ set, number }): VolumeFacts => ({ set: set.name, number }));
+    this.draft = new Draft(setting, entries, facts);
+    this.assignVolumes(facts);
     const lists = new DraftLists(this.draft);
     this.renderer = new Renderer(this.draft, lists);
   }
@@ -203,7 +203,7 @@ class Planner {
   }
 
   /** Which volume each new or changed entry goes to: its own, as long as there is room. */
-  private assignVolumes(numbers: number[]): void {
+  private assignVolumes(facts: VolumeFacts[]): void {
     const { draft, entries, setting, volumes } = this;
     const { archive, recipe } = setting;
     const [dataRegion] = recipe.dataRegions;
@@ -223,7 +223,7 @@ class Planner {
         const { limit } = volumes[place]!.set;
         if (limit !== undefined && grows > 0 && sizes[place]! + grows > limit) {
           place =
-            candidates().find((i) => sizes[i]! + fresh.stored.size <= limit) ?? this.openVolume(place, sizes, numbers);
+            candidates().find((i) => sizes[i]! + fresh.stored.size <= limit) ?? this.openVolume(place, sizes, facts);
           sizes[place]! += fresh.stored.size;
         } else sizes[place]! += Math.max(0, grows);
       }
@@ -235,12 +235,12 @@ class Planner {
     return this.layout === 'patch' || this.setting.archive === undefined;
   }
 
-  private openVolume(like: number, sizes: number[], numbers: number[]): number {
+  private openVolume(like: number, sizes: number[], facts: VolumeFacts[]): number {
     const { set } = this.volumes[like]!;
     const number = Math.max(...this.volumes.filter((one) => one.set === set).map((one) => one.number)) + 1;
     this.volumes.push({ set, number, old: undefined });
     sizes.push(0);
-    numbers.push(number);
+    facts.push({ set: set.name, number });
     return this.volumes.length - 1;
   }
 

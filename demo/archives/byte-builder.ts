@@ -1,4 +1,4 @@
-/** Writes sample archives by hand: a second hand that shares nothing with the engine it tests. */
+/** Bytes one behind the other: for writers of archives that share nothing with the engine they test. */
 export class ByteBuilder {
   private parts: Buffer[] = [];
   length = 0;
@@ -48,6 +48,13 @@ export class ByteBuilder {
   /** A text in a field of fixed size. */
   fixed(value: string, size: number): this {
     return this.text(value).fill(size - Buffer.byteLength(value));
+  }
+  i64(value: bigint): this {
+    return this.u64(BigInt.asUintN(64, value));
+  }
+  /** A text with its length in one byte in front. */
+  text8(value: string): this {
+    return this.u8(Buffer.byteLength(value)).text(value);
   }
   fill(length: number, byte = 0): this {
     return this.raw(Buffer.alloc(length, byte));
