@@ -30,7 +30,7 @@ export function writeCrate(objects: readonly CrateObject[], release: string): Ar
     names.textZ(name);
   }
   const tablesEnd = HEAD_BYTES + typeNames.length + objects.length * ROW_BYTES + names.length;
-  const near = new ByteBuilder().fill(tablesEnd).align(8);
+  const near = new ByteBuilder().fill(tablesEnd);
   const far = new ByteBuilder().text('BULK').text(release.padEnd(12, '\0'));
   const rows = new ByteBuilder();
   for (const { type, id, name, bytes } of objects) {

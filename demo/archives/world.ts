@@ -13,9 +13,12 @@ const SECTOR = 512;
 const BLOCK = 64 << 10;
 const RAW = 0x8000_0000;
 
+/** Once: the library breaks without a word when it is started a third time. */
+let zstdReady: Promise<void> | undefined;
+
 /** @param volumes the entries of each volume, in the order of their places */
 export async function writeWorld(volumes: readonly (readonly ArchiveEntry[])[]): Promise<ArchiveFile[]> {
-  await init();
+  await (zstdReady ??= init() as Promise<void>);
   const rows: { hash: bigint; sector: number; volume: number; size: number }[] = [];
   const files = volumes.map((entries, volume) => {
     const out = new ByteBuilder();

@@ -1,6 +1,6 @@
 /** The spoken cues of the stations: the same numbers in each language, spoken by other voices. */
 import type { Cue } from '../archives/cues';
-import { encodeIma } from './adpcm';
+import { encodeIma, IMA_BLOCK, IMA_SAMPLES } from './adpcm';
 import { randomFor } from './random';
 import { announcement, hum, SAMPLE_RATE } from './sounds';
 
@@ -16,6 +16,7 @@ export function voices(locale: string, build: string): Cue[] {
       return { number, codec: 0, rate: SAMPLE_RATE, samples: pcm.length, loop: [0, pcm.length - 1], bytes };
     }
     const pcm = announcement(randomFor(`cue ${locale} ${number}${i === 2 ? build : ''}`));
-    return { number, codec: 1, rate: SAMPLE_RATE, samples: pcm.length, bytes: encodeIma(pcm) };
+    const bytes = encodeIma(pcm);
+    return { number, codec: 1, rate: SAMPLE_RATE, samples: (bytes.length / IMA_BLOCK) * IMA_SAMPLES, bytes };
   });
 }

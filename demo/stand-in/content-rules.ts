@@ -4,7 +4,7 @@ import { LoadStop } from './report';
 
 /** @throws LoadStop when the entry is not what its folder and ending promise */
 export function checkContent(file: string, path: string, bytes: Buffer): void {
-  if (path.endsWith('.png')) checkPng(file, path, bytes);
+  if (path.endsWith('.png')) checkPng(file, path, bytes, sizeFor(path));
   else if (path.endsWith('.wav')) checkWav(file, path, bytes);
   else if (path.endsWith('.json')) checkJson(file, path, bytes);
   else if (path.endsWith('captions.txt')) readCaptions(file, path, bytes);
@@ -16,8 +16,35 @@ function stopper(file: string, entry: string) {
   };
 }
 
+/** Pictures that are shown in a place of a fixed size. */
+const SIZES: readonly [prefix: string, width: number, height: number][] = [
+  ['cabins/livery/', 256, 256],
+  ['cabins/frames/', 256, 256],
+  ['cabins/interiors/', 256, 192],
+  ['stations/', 320, 200],
+  ['ui/icons/', 64, 64],
+];
+
+interface PictureSize {
+  readonly width: number;
+  readonly height: number;
+  readonly rule: string;
+}
+
+function sizeFor(path: string): PictureSize | undefined {
+  const found = SIZES.find(([prefix]) => path.startsWith(prefix));
+  if (found === undefined) return undefined;
+  const [prefix, width, height] = found;
+  return { width, height, rule: `Pictures in ${prefix} are ${width} × ${height}.` };
+}
+
+/** A picture of a size that its place demands. @throws LoadStop */
+export function checkPicture(file: string, path: string, bytes: Buffer, width: number, height: number): void {
+  checkPng(file, path, bytes, { width, height, rule: `This picture is ${width} × ${height}.` });
+}
+
 /** PNG, third edition: signature, chunks with checksums, and an IHDR that fits the place the picture is for. */
-function checkPng(file: string, path: string, bytes: Buffer): void {
+function checkPng(file: string, path: string, bytes: Buffer, size: PictureSize | undefined): void {
   const stop = stopper(file, path);
   const signature = '89504e470d0a1a0a';
   if (bytes.toString('hex', 0, 8) !== signature)
@@ -31,14 +58,14 @@ function checkPng(file: string, path: string, bytes: Buffer): void {
     const body = bytes.subarray(at + 4, at + 8 + length);
     if (crc32(body) !== bytes.readUInt32BE(at + 8 + length))
       stop('PNG-CRC', at, 'The checksum of a chunk agrees.', last);
-    if (last === 'IHDR') checkHeader(stop, path, bytes, at + 8);
+    if (last === 'IHDR') checkHeader(stop, size, bytes, at + 8);
     at += 12 + length;
     if (last === 'IEND') break;
   }
   if (last !== 'IEND' || at !== bytes.length) stop('PNG-END', at, 'A picture ends with IEND.', last || 'nothing');
 }
 
-function checkHeader(stop: ReturnType<typeof stopper>, path: string, bytes: Buffer, at: number): void {
+function checkHeader(stop: ReturnType<typeof stopper>, size: PictureSize | undefined, bytes: Buffer, at: number): void {
   const width = bytes.readUInt32BE(at);
   const height = bytes.readUInt32BE(at + 4);
   const depth = bytes[at + 8];
@@ -50,17 +77,8 @@ function checkHeader(stop: ReturnType<typeof stopper>, path: string, bytes: Buff
       'Pictures have 8 bits a channel, with red, green, blue and alpha.',
       `depth ${depth}, colour type ${colour}`,
     );
-  const wanted: readonly [prefix: string, width: number, height: number][] = [
-    ['cabins/livery/', 256, 256],
-    ['cabins/frames/', 256, 256],
-    ['cabins/interiors/', 256, 192],
-    ['stations/', 320, 200],
-    ['ui/icons/', 64, 64],
-  ];
-  const rule = wanted.find(([prefix]) => path.startsWith(prefix));
-  if (rule !== undefined && (width !== rule[1] || height !== rule[2])) {
-    stop('PNG-SIZE', at, `Pictures in ${rule[0]} are ${rule[1]} × ${rule[2]}.`, `${width} × ${height}`);
-  }
+  if (size !== undefined && (width !== size.width || height !== size.height))
+    stop('PNG-SIZE', at, size.rule, `${width} × ${height}`);
 }
 
 const MAX_SECONDS = 20;
@@ -99,11 +117,12 @@ function checkWav(file: string, path: string, bytes: Buffer): void {
     stop('WAV-DATA', 12, `A sound lasts up to ${MAX_SECONDS} seconds and is not empty.`, `${data} bytes`);
 }
 
-function checkJson(file: string, path: string, bytes: Buffer): void {
+/** @returns what the file says. @throws LoadStop when it is no JSON */
+export function checkJson(file: string, path: string, bytes: Buffer): unknown {
   try {
-    JSON.parse(bytes.toString('utf8'));
+    return JSON.parse(bytes.toString('utf8'));
   } catch (error) {
-    stopper(file, path)('JSON', 0, 'Data files are JSON.', (error as Error).message);
+    return stopper(file, path)('JSON', 0, 'Data files are JSON.', (error as Error).message);
   }
 }
 

@@ -16,6 +16,8 @@ export interface HoldRow {
   readonly size: number;
   readonly crc: number;
   readonly how: number;
+  /** A marker: the entry of that path in the archives before is gone. */
+  readonly deleted: boolean;
 }
 
 export interface Hold {
@@ -92,6 +94,10 @@ function readRows(file: string, index: Buffer, count: number, indexAt: number): 
     if (seen.has(path)) stop('HOLD-TWICE', 'A path stands in an archive once.', path);
     seen.add(path);
     const rest = at + 2 + length;
+    const tag = index.readUInt8(rest + 21);
+    if (tag > 1) stop('HOLD-TAG', 'Only the tag for what is gone is known.', tag);
+    if (tag === 1 && index.subarray(rest, rest + 21).some((byte) => byte !== 0))
+      stop('HOLD-GONE', 'What is gone has no place, size or checksum.', path);
     rows.push({
       path,
       at: Number(index.readBigUInt64LE(rest)),
@@ -99,6 +105,7 @@ function readRows(file: string, index: Buffer, count: number, indexAt: number): 
       size: index.readUInt32LE(rest + 12),
       crc: index.readUInt32LE(rest + 16),
       how: index.readUInt8(rest + 20),
+      deleted: tag === 1,
     });
     at = rest + 22;
   }
@@ -108,7 +115,7 @@ function readRows(file: string, index: Buffer, count: number, indexAt: number): 
 
 function checkLayout(file: string, archive: Buffer, rows: readonly HoldRow[], indexAt: number): void {
   let end = HEAD_BYTES;
-  for (const row of [...rows].sort((a, b) => a.at - b.at || a.kept - b.kept)) {
+  for (const row of rows.filter(({ deleted }) => !deleted).sort((a, b) => a.at - b.at || a.kept - b.kept)) {
     const stop = (code: string, rule: string, found: unknown): never => {
       throw new LoadStop({ code, file, offset: row.at, rule, found: `${row.path}: ${String(found)}` });
     };

@@ -1,11 +1,9 @@
 /** Loads a game folder with builds laid over it, strictly, and draws up the title scene. */
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { checkContent, readCaptions } from './content-rules';
+import { PARTS } from './further-archives';
 import { readHold, type Hold, type HoldRow } from './hold-reader';
+import { mounted, programKeys, type GameFile } from './mount';
 import { LoadStop, type Finding, type LoadedFile, type Report, type Scene, type Step } from './report';
-
-const PROGRAM = 'gondola-post.bin';
 
 interface Mounted {
   readonly hold: Hold;
@@ -25,31 +23,42 @@ export function loadGame(folders: readonly string[]): Report {
     return result;
   };
   try {
-    const key = step('Read the program', () => ({ count: 1, result: programKey(folders) }));
+    const keys = step('Read the program', () => ({ count: 1, result: programKeys(folders) }));
+    const loaded = ({ file, folder, bytes }: GameFile, count: number) =>
+      void files.push({ file, folder, entries: count, bytes: bytes.length });
     const holds = step('Mounted archives', () => {
-      const result = mountOrder(folders).map(({ path, folder, file }) => {
-        const bytes = readFileSync(path);
-        const hold = readHold(file, bytes, key);
-        files.push({ file, folder, entries: hold.rows.length, bytes: bytes.length });
+      const result = mounted(folders, '.hold').map((file) => {
+        const hold = readHold(file.file, file.bytes, keys.content);
+        loaded(file, hold.rows.length);
         return hold;
       });
+      if (!result.some((hold) => hold.file === 'core.hold')) stopWithoutCore();
       return { count: result.length, result };
     });
     const entries = step('Laid entries over each other', () => {
       const result = new Map<string, Mounted>();
-      for (const hold of holds) for (const row of hold.rows) result.set(row.path, { hold, row });
+      for (const hold of holds) {
+        for (const row of hold.rows) {
+          if (row.deleted) result.delete(row.path);
+          else result.set(row.path, { hold, row });
+        }
+      }
       return { count: result.size, result };
     });
     step('Unpacked and checked entries', () => {
       let count = 0;
       for (const hold of holds) {
         for (const row of hold.rows) {
+          if (row.deleted) continue;
           checkContent(hold.file, row.path, hold.bytes(row));
           count++;
         }
       }
       return { count, result: undefined };
     });
+    const note = (finding: Omit<Finding, 'severity'>) => void findings.push({ severity: 'note', ...finding });
+    for (const [what, load] of PARTS)
+      step(what, () => ({ count: load({ folders, keys, note, loaded }), result: undefined }));
     scene = step('Drew the title scene', () => ({ count: 1, result: drawScene(entries) }));
   } catch (error) {
     if (!(error instanceof LoadStop)) throw error;
@@ -58,52 +67,14 @@ export function loadGame(folders: readonly string[]): Report {
   return { started: findings.every((finding) => finding.severity !== 'stop'), steps, findings, files, scene };
 }
 
-/** The last folder that has a file wins. */
-function find(folders: readonly string[], file: string): { path: string; folder: number } | undefined {
-  for (let folder = folders.length - 1; folder >= 0; folder--) {
-    const path = join(folders[folder]!, file);
-    if (existsSync(path)) return { path, folder };
-  }
-  return undefined;
-}
-
-function programKey(folders: readonly string[]): Buffer {
-  const found = find(folders, PROGRAM);
-  if (found === undefined)
-    throw new LoadStop({
-      code: 'PROGRAM',
-      file: PROGRAM,
-      offset: 0,
-      rule: 'The program is in the game folder.',
-      found: 'nothing',
-    });
-  const program = readFileSync(found.path);
-  const at = program.length < 64 ? NaN : Number(program.readBigUInt64LE(program.length - 8));
-  if (program.toString('latin1', 0, 6) !== 'GPEXEC' || !(at + 32 <= program.length)) {
-    throw new LoadStop({
-      code: 'PROGRAM',
-      file: PROGRAM,
-      offset: 0,
-      rule: 'The program is whole.',
-      found: program.toString('latin1', 0, 6),
-    });
-  }
-  return program.subarray(at, at + 32);
-}
-
-/** Archives load in the order of their names; later ones win. */
-function mountOrder(folders: readonly string[]): { path: string; folder: number; file: string }[] {
-  const names = new Set(folders.flatMap((folder) => readdirSync(folder).filter((name) => name.endsWith('.hold'))));
-  const order = [...names].sort().map((file) => ({ file, ...find(folders, file)! }));
-  if (!names.has('core.hold'))
-    throw new LoadStop({
-      code: 'CORE',
-      file: 'core.hold',
-      offset: 0,
-      rule: 'core.hold is in the game folder.',
-      found: 'nothing',
-    });
-  return order;
+function stopWithoutCore(): never {
+  throw new LoadStop({
+    code: 'CORE',
+    file: 'core.hold',
+    offset: 0,
+    rule: 'core.hold is in the game folder.',
+    found: 'nothing',
+  });
 }
 
 function drawScene(entries: ReadonlyMap<string, Mounted>): Scene {

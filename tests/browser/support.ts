@@ -3,11 +3,11 @@ import { createHash } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, type Locator, type Page } from '@playwright/test';
-import { contentKey } from '../../demo/make-game';
+import { gameKey } from '../../demo/make-game';
 
 export const HOME = process.env.ZERO_LATCH_HOME!;
 export const GAMES = join(HOME, 'games');
-export const KEY = contentKey('1.4.1').toString('hex');
+export const KEY = gameKey('1.4.1', 'content').toString('hex');
 const CHECKOUT = join(__dirname, '../..');
 
 /** A fresh demo game in a folder of its own, under the allowed roots. */

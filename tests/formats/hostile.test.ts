@@ -4,11 +4,12 @@ import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
 import { FaultError, sayFault } from '../../src/core/faults';
 import { compileRecipe, NO_EDITS, openArchive, planRebuild, readEntry, type Recipe } from '../../src/core/recipe';
 import type { SampleEntry, SampleFormat } from './sample';
+import * as demo from './samples-demo';
 import * as packing from './samples-packing';
 import * as tables from './samples-tables';
 import * as trees from './samples-trees';
 
-const FORMATS: readonly SampleFormat[] = [tables, trees, packing].flatMap((module) => Object.values(module));
+const FORMATS: readonly SampleFormat[] = [tables, trees, packing, demo].flatMap((module) => Object.values(module));
 const ENTRIES: readonly SampleEntry[] = Array.from({ length: 6 }, (_, i) => ({
   path: `folder${i % 2}/entry${i}.bin`,
   bytes: Uint8Array.from({ length: 300 * i }, (__, k) => (k * k) >> i),
@@ -48,7 +49,7 @@ test.each(FORMATS.map((format) => [format.name, format] as const))(
   '%s: flipped, cut and overwritten files',
   async (_, format) => {
     const recipe = compileRecipe(format.recipe);
-    const files = format.make(ENTRIES);
+    const files = await format.make(format.samples ?? ENTRIES);
     const damage = fc.record({
       file: fc.nat(files.length - 1),
       cut: fc.option(fc.double({ min: 0, max: 1, noNaN: true })),
@@ -75,7 +76,7 @@ test.each(FORMATS.map((format) => [format.name, format] as const))(
 );
 
 test.each(FORMATS.map((format) => [format.name, format] as const))('%s: changed recipes', async (_, format) => {
-  const files = format.make(ENTRIES);
+  const files = await format.make(format.samples ?? ENTRIES);
   const lines = format.recipe.split('\n');
   const swap = fc.record({
     line: fc.nat(lines.length - 1),
@@ -119,7 +120,7 @@ test.each(FORMATS.map((format) => [format.name, format] as const))(
   async (_, format) => {
     const recipe = compileRecipe(format.recipe);
     // A source that never gives more than a few bytes at a time shows what windows get wrong.
-    const files = format.make(ENTRIES).map(({ name, bytes }) => bufferSource(bytes, name));
+    const files = (await format.make(format.samples ?? ENTRIES)).map(({ name, bytes }) => bufferSource(bytes, name));
     const options = { keys: new Map(Object.entries(format.keys ?? {})) };
     const whole = await openArchive(recipe, files, options);
     const pieces = await openArchive(recipe, files, { ...options, limits: { windowBytes: 24 } });

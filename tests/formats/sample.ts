@@ -1,3 +1,5 @@
+import type { Arbitrary } from 'fast-check';
+
 export interface SampleEntry {
   readonly path: string;
   readonly bytes: Uint8Array;
@@ -20,5 +22,14 @@ export interface SampleFormat {
   readonly ordered?: boolean;
   /** The names are not in the archive. */
   readonly hashed?: boolean;
-  make(entries: readonly SampleEntry[]): SampleFile[];
+  /** A patch can say that an entry is gone. */
+  readonly marks?: boolean;
+  /** Entries the format can hold; otherwise any. */
+  readonly samples?: readonly SampleEntry[];
+  readonly some?: Arbitrary<SampleEntry[]>;
+  make(entries: readonly SampleEntry[]): SampleFile[] | Promise<SampleFile[]>;
+  /** Bytes as the entry of a path may have them, made of any. */
+  fit?(path: string, bytes: Uint8Array): Uint8Array;
+  /** What else the files have to stand, such as the game's own loader. @throws when they do not */
+  judge?(files: readonly SampleFile[], wanted: ReadonlyMap<string, string>): void;
 }

@@ -5,7 +5,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, wr
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { writeHold } from '../../demo/archives/hold';
-import { contentKey, makeGame } from '../../demo/make-game';
+import { gameKey, makeGame } from '../../demo/make-game';
 import {
   ArchiveModel,
   BuildModel,
@@ -25,7 +25,7 @@ import { keepBlob, openSealed, seal, underRoots } from '../../src/server/storage
 import { editTray, startTakeOut } from '../../src/server/take-out';
 
 const games = join(env().home, 'games');
-const key = contentKey('1.4.1').toString('hex');
+const key = gameKey('1.4.1', 'content').toString('hex');
 let worker: ChildProcess;
 
 async function startWorker(): Promise<ChildProcess> {
@@ -87,7 +87,7 @@ test('a sealed key opens again, and never stands in the database or in a run', a
     await listRuns(id),
     await gameAnswer(id),
   ]);
-  const bytes = contentKey('1.4.1');
+  const bytes = gameKey('1.4.1', 'content');
   for (const form of [key, bytes.toString('base64'), JSON.stringify([...bytes]).slice(1, -1)])
     expect(everything).not.toContain(form);
 });
@@ -151,7 +151,10 @@ test('a run whose worker is killed is interrupted, resumed, and takes no file tw
     path: `d${i % 40}/e${i}.bin`,
     bytes: Buffer.alloc(3000, i),
   }));
-  writeFileSync(join(folder, 'core.hold'), writeHold(entries, { key: contentKey('1.4.1'), release: 'many', built: 1 }));
+  writeFileSync(
+    join(folder, 'core.hold'),
+    writeHold(entries, { key: gameKey('1.4.1', 'content'), release: 'many', built: 1 }),
+  );
   const { game, run } = await addGame({ folder });
   await ended(run.id);
   await ended((await addKey(game.id, key)).id);

@@ -3,14 +3,14 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { contentKey } from '../../demo/make-game';
+import { gameKey } from '../../demo/make-game';
 import { writeHold } from '../../demo/archives/hold';
 
 const root = join(__dirname, '../..');
 const work = mkdtempSync(join(tmpdir(), 'zero-latch-cli-'));
 const game = join(work, 'game');
 const core = join(game, 'core.hold');
-const key = ['--key', `content=${contentKey('1.4.1').toString('hex')}`];
+const key = ['--key', `content=${gameKey('1.4.1', 'content').toString('hex')}`];
 afterAll(() => rmSync(work, { recursive: true }));
 
 function cli(...args: string[]) {
@@ -157,7 +157,7 @@ test('paths that lead out of the folder stay in it, and it is said', () => {
       { path: '../../escaped.txt', bytes: Buffer.from('out') },
       { path: '/abs.txt', bytes: Buffer.from('abs') },
     ],
-    { key: contentKey('1.4.1'), release: 'x', built: 0 },
+    { key: gameKey('1.4.1', 'content'), release: 'x', built: 0 },
   );
   writeFileSync(join(work, 'hostile.hold'), bytes);
   const { status, stderr } = cli('take', join(work, 'hostile.hold'), ...key, '--to', join(work, 'deep/hostile'));

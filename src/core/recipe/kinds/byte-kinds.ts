@@ -78,7 +78,7 @@ export function dataKind(text: string, length: Expression, setting: KindSetting)
     fixedSize: undefined,
     minSize: constant ?? 0,
     flows: true,
-    type: { kind: 'data' },
+    type: { kind: 'data', rest: constant === undefined && formula === undefined },
     makeColumn: () => new DataColumn(),
     read: (cursor, column, row, context) => {
       const size = sizeOf(context.scope, cursor.left);

@@ -72,7 +72,7 @@ export function kindType(text: string, shapes: ReadonlyMap<string, Shape>): Fiel
     case 'pool':
       return { kind: 'pool' };
     case 'data':
-      return { kind: 'data' };
+      return { kind: 'data', rest: false };
     default:
       return Object.hasOwn(NUMBERS, name) || VARINT_NAMES.includes(name) || ['digits', 'bits', 'time'].includes(name)
         ? NUMBER

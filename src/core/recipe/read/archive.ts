@@ -186,7 +186,11 @@ class Opening {
       if (source === undefined) continue;
       wraps[i] = await readWrap(this.recipe.entries, source, table.at(i), table.room(i), table.scope(i), this.limits);
     }
-    return { fields: (i) => wraps[i]?.fields, stored: (i) => wraps[i]?.length ?? NaN };
+    return {
+      fields: (i) => wraps[i]?.fields,
+      stored: (i) => wraps[i]?.length ?? NaN,
+      restAt: (i) => (wraps[i]?.takesRest === true ? wraps[i].dataAt : undefined),
+    };
   }
 
   /** The unlocked region entries lie in, when their rows hold them and are unlocked. */

@@ -16,6 +16,7 @@ import {
 import type { EntriesRule, Method, Recipe } from '../model';
 import type { FolderTable } from './folder-table';
 import { onlyPath, type PathHashes } from './path-hashes';
+import { blocksOf } from './blocks';
 import type { BoundRows } from './rows';
 import type { RowCursor, Table } from './table';
 import { volumePlace, type OpenVolume } from './volumes';
@@ -58,6 +59,8 @@ export interface Wraps {
   fields(entry: number): Fields | undefined;
   /** Stored bytes the wrap turned out to have. */
   stored(entry: number): number;
+  /** Offset behind the start of the wrap of what ends with it and has no length of its own. */
+  restAt(entry: number): number | undefined;
 }
 
 export interface EntrySetting {
@@ -290,6 +293,16 @@ class EntryReader {
     else if (rule.wrap === undefined && rule.blocks === undefined && isRaw(rule, method))
       this.sizes[entry] = this.storeds[entry]!;
     (scope.entry as { size: number }).size = this.sizes[entry]!;
+    if (rule.stored === undefined) this.storeds[entry] = this.blocksEnd(entry) ?? this.storeds[entry]!;
+  }
+
+  /** Stored bytes as the blocks have them: what lies behind the last one is no part of the entry. */
+  private blocksEnd(entry: number): number | undefined {
+    const { rule, scope, wraps } = this;
+    const start = wraps === undefined ? 0 : wraps.restAt(entry);
+    if (rule.blocks === undefined || rule.blocks.each !== undefined || start === undefined) return undefined;
+    const last = blocksOf(rule.blocks, this.sizes[entry]!, scope, () => {}).at(-1);
+    return start + (last === undefined ? 0 : last.at + last.stored);
   }
 
   private whole(value: Value, what: string, entry: number): number {

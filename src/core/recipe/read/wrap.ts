@@ -3,7 +3,7 @@ import { sliceSource, type ByteSource } from '../../bytes';
 import { FormatError } from '../../faults';
 import { isStretch, type Fields, type Scope } from '../formula/value';
 import type { Limits } from '../limits';
-import type { EntriesRule } from '../model';
+import type { EntriesRule, Field } from '../model';
 import { readingBudget } from './budget';
 import { FileFlow } from './flow';
 import { readRowFlow } from './read-row';
@@ -17,6 +17,12 @@ export interface FoundWrap {
   readonly dataLength: number;
   /** Bytes of the whole instance. */
   readonly length: number;
+  /** The packed bytes go on to the end of the room. */
+  readonly takesRest: boolean;
+}
+
+function restOf({ kind: { type } }: Field): boolean {
+  return type.kind === 'data' && type.rest;
 }
 
 /**
@@ -74,5 +80,6 @@ export async function readWrap(
     dataAt: isStretch(data) ? data.at : flow.position,
     dataLength: isStretch(data) ? data.length : 0,
     length: flow.position,
+    takesRest: restOf(wrap!.fields[rule.wrapData]!) && isStretch(data) && data.at + data.length === flow.position,
   };
 }

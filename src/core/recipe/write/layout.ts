@@ -66,6 +66,8 @@ interface Item {
   /** Output index of an entry whose bytes change; none for a removed one. */
   readonly out?: number;
   readonly stays: number[];
+  /** Its place among the entries, for those of no bytes that start at the same offset. */
+  readonly order: number;
 }
 
 async function keptBlocks(
@@ -94,10 +96,12 @@ async function keptBlocks(
       run.length = Math.max(run.length, item.end - run.from);
       for (const out of item.stays) run.entries.push(out);
     } else {
-      // A gap behind entries that stay goes with them; any other is looked into.
-      if (run !== undefined && !volume.apart) run.length = Math.max(run.length, item.at - run.from);
-      else await keepGap(end, item.at);
+      // A gap behind entries that stay goes with them; any other is looked into, for what it led to may have gone.
+      const vanished = item.kind === 'slot' && item.out === undefined;
+      const joins = run !== undefined && !volume.apart && !vanished;
+      if (joins) run!.length = Math.max(run!.length, item.at - run!.from);
       closeRun();
+      if (!joins) await keepGap(end, item.at);
       if (item.kind === 'stay') run = { from: item.at, length: item.end - item.at, entries: item.stays };
       else if (item.kind === 'region') blocks.push(item.region!);
       else if (item.out !== undefined) {
@@ -142,21 +146,28 @@ function foundItems(
   const items: Item[] = [];
   for (const region of regions) {
     if (region.from !== undefined)
-      items.push({ kind: 'region', at: region.from, end: region.from + region.foundLength, region, stays: [] });
+      items.push({ kind: 'region', at: region.from, end: region.from + region.foundLength, region, stays: [], order: -1 });
   }
   const stays: Item[] = [];
   const slots: Item[] = [];
+  let order = 0;
+  let slotBetween = false;
   for (const entry of byOffset(archive, volume!)) {
+    order++;
     const at = table.at(entry);
     const end = at + table.stored(entry);
     const out = outOf.get(entry);
     if (out !== undefined && entries.fresh(out) === undefined) {
       const last = stays.at(-1);
-      if (last !== undefined && at <= last.end && !apart) {
+      if (last !== undefined && !apart && (at < last.end || (at === last.end && !slotBetween))) {
         last.end = Math.max(last.end, end);
         last.stays.push(out);
-      } else stays.push({ kind: 'stay', at, end, stays: [out] });
-    } else slots.push({ kind: 'slot', at, end, stays: [], ...(out === undefined ? {} : { out }) });
+      } else stays.push({ kind: 'stay', at, end, stays: [out], order });
+      slotBetween = false;
+    } else {
+      slots.push({ kind: 'slot', at, end, stays: [], order, ...(out === undefined ? {} : { out }) });
+      slotBetween = true;
+    }
   }
   let taken = -1;
   for (const slot of slots) {
@@ -165,12 +176,12 @@ function foundItems(
     const outgrown = layout === 'append' && length > slot.end - slot.at;
     if (slot.out !== undefined && (shared || outgrown)) {
       homeless.push(slot.out);
-      if (!shared) items.push({ kind: 'slot', at: slot.at, end: slot.end, stays: [] });
+      if (!shared) items.push({ kind: 'slot', at: slot.at, end: slot.end, stays: [], order: slot.order });
     } else if (!shared) items.push(slot);
     if (!shared) taken = slot.end;
   }
   for (const stay of stays) items.push(stay);
-  items.sort((a, b) => a.at - b.at || a.end - b.end);
+  items.sort((a, b) => a.at - b.at || a.end - b.end || a.order - b.order);
   homeless.sort((a, b) => a - b);
   return { items, homeless };
 }
@@ -276,15 +287,16 @@ export function placeBlocks(
         found: `0x${end.toString(16)}`,
       });
     }
-    const start = Math.max(end, dataRegion?.fixedAt ?? 0);
+    const data = dataRegion === undefined ? 0 : (dataRegion.fixedAt ?? wantedAt(dataRegion.index) ?? 0);
+    const start = Math.max(end, data);
     if (packed) return up(start, align);
-    return found(block.from, align) ?? up(start, align);
+    return found(block.from, align, start) ?? up(start, align);
   }
 
   /** The old offset while there is room, else the next one that is aligned as the old one was. */
-  function found(from: number | undefined, step: number): number | undefined {
+  function found(from: number | undefined, step: number, start = end): number | undefined {
     if (from === undefined || packed) return undefined;
-    return from >= end ? from : end + ((((from - end) % step) + step) % step);
+    return from >= start ? from : start + ((((from - start) % step) + step) % step);
   }
 }
 

@@ -339,6 +339,8 @@ class Planner {
       setting.archive === undefined || first !== undefined
         ? (first ?? this.emptyDataAt(index))
         : setting.archive.facts.start(index);
+    // Where a reader will look does not always follow the first entry.
+    draft.regionAt[index] = this.wanted.get(index) ?? draft.regionAt[index]!;
     draft.regionLength[index] = last === undefined ? 0 : last.at + last.length - draft.regionAt[index]!;
     // While reading, the data begins behind the regions before it, whatever its first entry's place.
     if (setting.archive !== undefined && region.at === undefined) draft.regionAt[index] = this.emptyDataAt(index);
