@@ -4,7 +4,8 @@ import { z } from 'zod';
 export const KIND_NAMES = ['picture', 'sound', 'film', 'words', 'mesh', 'records', 'bytes'] as const;
 export type KindName = (typeof KIND_NAMES)[number];
 
-export type ArchiveState = 'open' | 'locked' | 'unknown' | 'damaged';
+/** `unsure`: several recipes fit, and a person has to choose. */
+export type ArchiveState = 'open' | 'locked' | 'unknown' | 'damaged' | 'unsure';
 export type RunState = 'waiting' | 'working' | 'stopping' | 'done' | 'failed' | 'stopped' | 'interrupted';
 
 /** The facts of a fault with its sentence; what the page shows. */
@@ -30,6 +31,13 @@ export interface ProofAnswer {
   readonly firsts: readonly string[];
 }
 
+/** A recipe that fits a file, and why. */
+export interface FitAnswer {
+  readonly recipe: string;
+  readonly title: string;
+  readonly reason: string;
+}
+
 export interface ArchiveAnswer {
   readonly id: number;
   readonly path: string;
@@ -41,6 +49,9 @@ export interface ArchiveAnswer {
   readonly entryCount: number;
   readonly proof: ProofAnswer | null;
   readonly bands: readonly StripBand[];
+  /** Several, where a person has to choose or has chosen. */
+  readonly fits: readonly FitAnswer[];
+  readonly recipe: string | null;
 }
 
 export interface KeyAnswer {
@@ -109,6 +120,10 @@ export interface EntryFieldAnswer {
 
 export interface EntryDetails extends EntryRow {
   readonly archivePath: string;
+  /** The file its bytes lie in, which is another than the archive's main one in archives of several volumes. */
+  readonly file: string;
+  /** 0 is the main file. */
+  readonly volume: number;
   readonly stored: number;
   readonly at: number;
   readonly method: string;
@@ -217,6 +232,8 @@ export interface RecipeAnswer {
   readonly revision: number;
   readonly needs: Readonly<Record<string, string>>;
   readonly text: string;
+  /** Why the newest revision cannot be used; an older one stands in for it, if there is one. */
+  readonly fault: FaultAnswer | null;
   /** True while nobody has saved a revision of their own. */
   readonly shipped: boolean;
   /** Older revisions and the one that ships, the newest first. */
@@ -346,6 +363,7 @@ const path = z.string().min(1).max(4096);
 const id = z.coerce.number().int().positive();
 
 export const newGame = z.strictObject({ folder: path, name: z.string().min(1).max(120).optional() });
+export const recipeChoice = z.strictObject({ recipe: z.string().min(1).max(200) });
 export const newKey = z.strictObject({ text: z.string().min(1).max(65_536) });
 export const entryQuery = z.object({
   search: z.string().max(500).default(''),

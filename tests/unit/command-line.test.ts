@@ -50,7 +50,7 @@ test('prove gives all bytes, all formulas, an identical rebuild and every entry 
   const size = readFileSync(core).length;
   expect(JSON.parse(stdout)).toEqual({
     bytes: { explained: size, total: size },
-    formulas: { agree: 1804, total: 1804 },
+    formulas: { agree: 2104, total: 2104 },
     identical: { same: true },
     changed: { equal: 300, tested: 300, total: 300 },
   });
@@ -141,8 +141,9 @@ describe('refusals', () => {
     refused(/the file is not there: gone\.hold/i, 'list', join(work, 'gone.hold'));
   });
   test('an archive is not written over itself', () => {
+    const before = readdirSync(game).sort();
     expect(cli('put', core, ...key, '--to', game).status).toBe(2);
-    expect(readdirSync(game).sort()).toEqual(['core.hold', 'gondola-post.bin']);
+    expect(readdirSync(game).sort()).toEqual(before);
   });
   test('wrong usage is 2', () => {
     expect(cli('take', core).status).toBe(2);

@@ -75,8 +75,8 @@ test('whatever is changed, added and removed, in every layout the judge reads it
             .filter(([entry]) => !remove.includes(Number(entry)))
             .map(([entry, bytes]) => [Number(entry), bufferSource(bytes)]),
         ),
-        // The format has no deletion markers, so a patch cannot remove.
-        remove: new Set(layout === 'patch' ? [] : remove),
+        // In a patch, what is removed becomes a marker.
+        remove: new Set(remove),
         add: add.map((path) => ({ path, bytes: bufferSource(Buffer.from(path.repeat(30))) })),
       };
       const plan = await planRebuild(archive, edits, { layout, scratch: memoryScratch() });
@@ -90,8 +90,11 @@ test('whatever is changed, added and removed, in every layout the judge reads it
         else if (layout !== 'patch' && !remove.includes(i)) expected.set(entry.path, entry.bytes);
       }
       for (const path of add) expected.set(path, Buffer.from(path.repeat(30)));
-      expect(judged.rows.map((row) => row.path).sort()).toEqual([...expected.keys()].sort());
-      for (const row of judged.rows) expect(Buffer.compare(judged.bytes(row), expected.get(row.path)!)).toBe(0);
+      const there = judged.rows.filter((row) => !row.deleted);
+      expect(there.map((row) => row.path).sort()).toEqual([...expected.keys()].sort());
+      const gone = judged.rows.filter((row) => row.deleted).map((row) => row.path);
+      expect(gone.sort()).toEqual(layout === 'patch' ? remove.map((i) => SOME[i]!.path).sort() : []);
+      for (const row of there) expect(Buffer.compare(judged.bytes(row), expected.get(row.path)!)).toBe(0);
       const again = await openArchive(HOLD, bufferSource(bytes), { keys: archive.keys });
       const proof = await prove(again, { scratch: memoryScratch() });
       expect(isProven(proof)).toBe(true);

@@ -2,8 +2,9 @@ import { SequelizeStorage, Umzug } from 'umzug';
 import { database } from './connection';
 import * as first from './migrations/001-first';
 import * as recipes from './migrations/002-recipes';
+import * as fits from './migrations/003-fits';
 
-const MIGRATIONS = [first, recipes];
+const MIGRATIONS = [first, recipes, fits];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */
 export async function migrate(): Promise<string[]> {

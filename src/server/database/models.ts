@@ -9,7 +9,7 @@ import {
 } from 'sequelize';
 import type { Fault } from '../../core/faults';
 import type { Proof } from '../../core/recipe';
-import type { ArchiveState, BuildFile, InstallFile, JudgeReport, RunState, StripBand } from '../shapes';
+import type { ArchiveState, BuildFile, FitAnswer, InstallFile, JudgeReport, RunState, StripBand } from '../shapes';
 
 export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAttributes<GameModel>> {
   declare id: CreationOptional<number>;
@@ -36,6 +36,9 @@ export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCrea
   declare position: CreationOptional<number>;
   declare proof: CreationOptional<Proof | null>;
   declare bands: CreationOptional<StripBand[]>;
+  declare fits: CreationOptional<FitAnswer[]>;
+  /** Which of several fitting recipes a person chose. */
+  declare chosen: CreationOptional<string | null>;
 }
 
 export class KeyModel extends Model<InferAttributes<KeyModel>, InferCreationAttributes<KeyModel>> {
@@ -149,6 +152,8 @@ export function defineModels(sequelize: Sequelize): void {
       position: { ...integer(), defaultValue: 0 },
       proof: maybe(json()),
       bands: { ...json(), defaultValue: [] },
+      fits: { ...json(), defaultValue: [] },
+      chosen: maybe(text()),
     },
     { sequelize, tableName: 'archives' },
   );

@@ -15,7 +15,7 @@ export async function listEntries(gameId: number, query: EntryQuery): Promise<En
   const search = searchCondition(query.search);
   const conditions = [
     'e.game_id = :gameId',
-    query.archive === undefined ? 'e.wins' : 'e.archive_id = :archive',
+    query.archive === undefined ? 'e.wins' : 'e.archive_id = :archive and not e.deleted',
     `(${search.sql})`,
   ];
   if (query.folder !== undefined && query.folder !== '')
@@ -69,8 +69,10 @@ function select<T extends object>(sql: string, replacements: Record<string, unkn
 }
 
 export async function entryDetails(gameId: number, archiveId: number, n: number): Promise<EntryDetails> {
-  const [row] = await select<EntryRow & { stored: number; at: number; method: string; inTray: boolean }>(
-    `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, e.stored::float8 as stored, e.at::float8 as at, e.method,
+  const [row] = await select<
+    EntryRow & { stored: number; at: number; method: string; volume: number; inTray: boolean }
+  >(
+    `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, e.stored::float8 as stored, e.at::float8 as at, e.method, e.volume,
             exists (select 1 from changes c where c.game_id = e.game_id and c.path = e.path and not c.undone) as changed,
             exists (select 1 from tray_items t where t.game_id = e.game_id and t.path = e.path) as "inTray"
      from entries e where e.game_id = :gameId and e.archive_id = :archiveId and e.n = :n`,
@@ -84,7 +86,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
     });
   const covers = await select<{ path: string }>(
     `select a.path from entries e join archives a on a.id = e.archive_id
-     where e.game_id = :gameId and e.path = :path and e.archive_id <> :archiveId order by a.position`,
+     where e.game_id = :gameId and e.path = :path and e.archive_id <> :archiveId and not e.deleted order by a.position`,
     { gameId, path: row.path, archiveId },
   );
   const archiveRow = (await ArchiveModel.findByPk(archiveId))!;
@@ -95,6 +97,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
     return {
       ...row,
       archivePath: archiveRow.path,
+      file: archive.volumes[row.volume]?.name ?? archiveRow.path,
       method:
         steps === undefined
           ? `unknown (${row.method})`
@@ -126,7 +129,7 @@ export async function entryAt(
 ): Promise<{ archive: number; n: number } | null> {
   const [row] = await select<{ archive: number; n: number; end: number }>(
     `select archive_id as archive, n, (at + stored)::float8 as end from entries
-     where game_id = :gameId and archive_id = :archive and at <= :offset and stored > 0 order by at desc limit 1`,
+     where game_id = :gameId and archive_id = :archive and volume = 0 and at <= :offset and stored > 0 order by at desc limit 1`,
     { gameId, archive, offset },
   );
   return row === undefined || row.end <= offset ? null : { archive: row.archive, n: row.n };

@@ -17,7 +17,7 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
       await client.query('delete from entries where archive_id = $1', [row.id]);
       const copy = client.query(
         copyFrom(
-          'copy entries (archive_id, n, game_id, path, folder, name, kind, size, stored, at, method) from stdin',
+          'copy entries (archive_id, n, game_id, path, folder, name, kind, size, stored, at, method, deleted, volume) from stdin',
         ),
       );
       await pipeline(Readable.from(copyRows(row, archive, signal)), copy);
@@ -33,11 +33,10 @@ function* copyRows(row: ArchiveModel, { entries }: Archive, signal: AbortSignal)
   let chunk = '';
   const pathOf = uniquePaths(entries);
   for (let n = 0; n < entries.count; n++) {
-    if (entries.isDeleted(n)) continue;
     const path = pathOf(n);
     const slash = path.lastIndexOf('/');
     const size = entries.size(n);
-    chunk += `${row.id}\t${n}\t${row.gameId}\t${escape(path)}\t${escape(path.slice(0, Math.max(0, slash)))}\t${escape(path.slice(slash + 1))}\t${kindOf(path)}\t${Number.isNaN(size) ? entries.stored(n) : size}\t${entries.stored(n)}\t${entries.at(n)}\t${escape(String(entries.method(n)))}\n`;
+    chunk += `${row.id}\t${n}\t${row.gameId}\t${escape(path)}\t${escape(path.slice(0, Math.max(0, slash)))}\t${escape(path.slice(slash + 1))}\t${kindOf(path)}\t${Number.isNaN(size) ? entries.stored(n) : size}\t${entries.stored(n)}\t${entries.at(n)}\t${escape(String(entries.method(n)))}\t${entries.isDeleted(n)}\t${Math.max(0, entries.volume(n))}\n`;
     if (n % ROWS_A_CHUNK === ROWS_A_CHUNK - 1) {
       throwIfStopped(signal);
       yield chunk;
@@ -63,13 +62,13 @@ export async function forgetEntries(archiveId: number): Promise<void> {
   await database().query('delete from entries where archive_id = :archiveId', { replacements: { archiveId } });
 }
 
-/** Marks which of several entries of one path wins: the one in the archive that loads last. */
+/** Marks which of several entries of one path wins: the one in the archive that loads last, unless it says it is gone. */
 export async function settleWinners(gameId: number): Promise<void> {
   await database().query(
     `update entries e set wins = w.wins
      from (
        select e2.archive_id, e2.n,
-              row_number() over (partition by e2.path order by a.position desc, e2.n desc) = 1 as wins
+              row_number() over (partition by e2.path order by a.position desc, e2.n desc) = 1 and not e2.deleted as wins
        from entries e2 join archives a on a.id = e2.archive_id
        where e2.game_id = :gameId
      ) w

@@ -110,6 +110,8 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
       entryCount: archive.entryCount,
       proof: proofAnswer(archive.proof),
       bands: archive.bands,
+      fits: archive.fits,
+      recipe: archive.recipe,
     })),
     keys: keys.map((key) => ({
       id: key.id,

@@ -3,7 +3,7 @@ import { readdir, stat } from 'node:fs/promises';
 import { dirname, join, relative } from 'node:path';
 import { fileScratch, openFile } from '../../core/bytes/node';
 import { FaultError, faultOf, sayFault, throwIfStopped, type Fault } from '../../core/faults';
-import { prove, recogniseFile, volumeNumber, type Recipe } from '../../core/recipe';
+import { prove, recogniseFile, volumeNumber, type Fit, type Recipe } from '../../core/recipe';
 import { ArchiveModel, GameModel, InstallModel, KeyModel } from '../database';
 import { knownRecipes } from '../recipes';
 import type { RunContext } from '../runs/run-context';
@@ -68,23 +68,28 @@ async function companionFiles(
     const known = rows.find(
       (row) => row.path === file.path && row.size === file.size && row.modified === file.modified,
     );
-    const recipe =
-      known === undefined ? await mainOf(many, join(folder, file.path)) : many.find(({ id }) => id === known.recipe);
-    if (recipe === undefined) continue;
+    const isMain =
+      known === undefined || known.recipe === null
+        ? await mainOf(many, join(folder, file.path), known?.chosen)
+        : many.filter(({ id }) => id === known.recipe);
+    const sets = isMain.flatMap(({ volumes }) => volumes.slice(1));
+    if (sets.length === 0) continue;
     for (const other of files) {
       if (other.path === file.path || dirname(other.path) !== dirname(file.path)) continue;
-      if (recipe.volumes.slice(1).some((set) => volumeNumber(set, file.path, other.path) !== undefined))
-        found.add(other.path);
+      if (sets.some((set) => volumeNumber(set, file.path, other.path) !== undefined)) found.add(other.path);
     }
   }
   return found;
 }
 
-async function mainOf(recipes: readonly Recipe[], path: string): Promise<Recipe | undefined> {
+/** The recipes a file may be the main volume of; one, when a person has chosen. */
+async function mainOf(recipes: readonly Recipe[], path: string, chosen?: string | null): Promise<Recipe[]> {
   const source = await openFile(path).catch(() => undefined);
-  if (source === undefined) return undefined;
+  if (source === undefined) return [];
   try {
-    return (await recogniseFile(recipes, source)).fits[0]?.recipe;
+    const fits = (await recogniseFile(recipes, source)).fits.map(({ recipe }) => recipe);
+    const own = fits.filter(({ id }) => id === chosen);
+    return own.length > 0 ? own : fits;
   } finally {
     await source.close();
   }
@@ -131,6 +136,7 @@ interface ScanOne {
 async function scanFile({ gameId, folder, file, known, recipes, signal, log }: ScanOne): Promise<void> {
   const base = { gameId, path: file.path, size: file.size, modified: file.modified };
   let row = known;
+  let fits: readonly Fit[] = [];
   const save = async (facts: { state: ArchiveModel['state']; recipe: Recipe | undefined; fault?: Fault | null }) => {
     const values = {
       ...base,
@@ -139,6 +145,7 @@ async function scanFile({ gameId, folder, file, known, recipes, signal, log }: S
       title: facts.recipe?.title ?? null,
       slots: Object.fromEntries(facts.recipe?.needs ?? []),
       fault: facts.fault ?? null,
+      fits: fits.map(({ recipe: { id, title }, reason }) => ({ recipe: id, title, reason })),
     };
     row = row === undefined ? await ArchiveModel.create(values) : await row.update({ ...values, proof: null });
     return row;
@@ -147,13 +154,14 @@ async function scanFile({ gameId, folder, file, known, recipes, signal, log }: S
   try {
     const source = await openFile(join(folder, file.path), file.path);
     try {
-      const { fits } = await recogniseFile(recipes, source);
-      recipe = fits[0]?.recipe;
+      ({ fits } = await recogniseFile(recipes, source));
+      // Several fit: which one is right is for a person to say, not to be guessed.
+      recipe = fits.length === 1 ? fits[0]!.recipe : fits.find((fit) => fit.recipe.id === known?.chosen)?.recipe;
     } finally {
       await source.close();
     }
     if (recipe === undefined) {
-      const unknown = await save({ state: 'unknown', recipe });
+      const unknown = await save({ state: fits.length > 0 ? 'unsure' : 'unknown', recipe });
       await forgetEntries(unknown.id);
       await unknown.update({ entryCount: 0, bands: lockedBands(file.size, undefined) });
       return;
@@ -209,19 +217,27 @@ async function openAndIndex(
   }
 }
 
-/** Archives load in the order of their names; of one path in several, the last wins. */
+/** Archives load in the order of their names without the ending; of one path in several, the last wins. */
 async function settleOrder(gameId: number): Promise<void> {
   const rows = await ArchiveModel.findAll({ where: { gameId } });
-  const sorted = rows.sort((a, b) => (a.path < b.path ? -1 : 1));
+  const sorted = rows.sort((a, b) => (stem(a.path) < stem(b.path) ? -1 : 1));
   for (const [position, row] of sorted.entries()) if (row.position !== position) await row.update({ position });
   await settleWinners(gameId);
+}
+
+/** Without the ending, so that a patch of `core.hold` called `core-spring.hold` comes behind it. */
+function stem(path: string): string {
+  return path.replace(/\.[^./]*$/, '');
 }
 
 /** Tries new keys on every locked archive; a key that opens nothing is forgotten again. */
 export async function unlockRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const ids = input['keys'] as number[];
   const recipes = await knownRecipes();
-  const locked = await ArchiveModel.findAll({ where: { gameId, state: 'locked' }, order: [['position', 'ASC']] });
+  const kinds = new Set((await KeyModel.findAll({ where: { gameId, id: ids } })).map((key) => key.kind));
+  const all = await ArchiveModel.findAll({ where: { gameId, state: 'locked' }, order: [['position', 'ASC']] });
+  // What asks for keys of other kinds cannot be opened by these.
+  const locked = all.filter(({ slots }) => Object.values(slots).some((kind) => kinds.has(kind)));
   const opened: string[] = [];
   const refused: { path: string; why: string }[] = [];
   for (const row of locked) {

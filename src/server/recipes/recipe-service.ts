@@ -1,7 +1,7 @@
 /** The recipes that ship, and the revisions people have saved over them or beside them. */
 import { join } from 'node:path';
 import { QueryTypes } from 'sequelize';
-import { FaultError } from '../../core/faults';
+import { FaultError, faultOf, sayFault, type Fault } from '../../core/faults';
 import { compileRecipe, type Recipe } from '../../core/recipe';
 import { loadRecipes } from '../../core/recipe/node';
 import { database, onePerProcess } from '../database';
@@ -26,31 +26,66 @@ async function savedRows(): Promise<SavedRow[]> {
 
 /** All recipes in their newest revisions; a saved one stands for the one that ships under its id. */
 export async function knownRecipes(): Promise<Recipe[]> {
-  const compiled = onePerProcess('compiled', () => new Map<string, Recipe>());
+  return (await recipeShelf()).recipes;
+}
+
+interface Shelf {
+  readonly recipes: Recipe[];
+  /** The newest revisions that do not compile, by the id of their recipe. */
+  readonly broken: ReadonlyMap<string, { readonly row: SavedRow; readonly fault: Fault }>;
+}
+
+/**
+ * A revision that does not compile, because it was kept by another version of the language, is told and not used: the
+ * newest one before it that does stands in for it. One person's recipe must not keep everybody's archives shut.
+ */
+async function recipeShelf(): Promise<Shelf> {
+  const compiled = onePerProcess('compiled', () => new Map<string, Recipe | Fault>());
   const recipes = new Map((await shippedRecipes()).map((recipe) => [recipe.id, recipe]));
-  const seen = new Set<string>();
-  for (const { recipe, revision, text } of await savedRows()) {
-    if (seen.has(recipe)) continue;
-    seen.add(recipe);
-    const key = `${recipe}:${revision}`;
-    if (!compiled.has(key)) compiled.set(key, compileRecipe(text));
-    recipes.set(recipe, compiled.get(key)!);
+  const broken = new Map<string, { row: SavedRow; fault: Fault }>();
+  const settled = new Set<string>();
+  for (const row of await savedRows()) {
+    if (settled.has(row.recipe)) continue;
+    const key = `${row.recipe}:${row.revision}`;
+    const known = compiled.get(key) ?? compileOrFault(row.text);
+    compiled.set(key, known);
+    if ('code' in known) {
+      if (!broken.has(row.recipe)) broken.set(row.recipe, { row, fault: known });
+      continue;
+    }
+    settled.add(row.recipe);
+    recipes.set(row.recipe, known);
   }
-  return [...recipes.values()].sort((a, b) => (a.title < b.title ? -1 : 1));
+  return { recipes: [...recipes.values()].sort((a, b) => (a.title < b.title ? -1 : 1)), broken };
+}
+
+function compileOrFault(text: string): Recipe | Fault {
+  try {
+    return compileRecipe(text);
+  } catch (error) {
+    return faultOf(error);
+  }
 }
 
 export async function listRecipes(): Promise<RecipeAnswer[]> {
   const shipped = new Map((await shippedRecipes()).map((recipe) => [recipe.id, recipe]));
   const rows = await savedRows();
-  return (await knownRecipes()).map(({ id, title, revision, needs, text }) => {
+  const { recipes, broken } = await recipeShelf();
+  const usable = recipes.map(({ id, title, revision, needs, text }) => ({
+    ...{ id, title, revision, text, needs: Object.fromEntries(needs) },
+    fault: null,
+  }));
+  const faulty = [...broken].map(([id, { row, fault }]) => ({
+    ...{ id, title: recipes.find((recipe) => recipe.id === id)?.title ?? id, revision: row.revision, text: row.text },
+    needs: {},
+    fault: { code: fault.code, sentence: sayFault(fault) },
+  }));
+  return [...usable.filter(({ id }) => !broken.has(id)), ...faulty].map((recipe) => {
+    const { id } = recipe;
     const own = rows.filter((row) => row.recipe === id);
     const original = shipped.get(id);
     return {
-      id,
-      title,
-      revision,
-      needs: Object.fromEntries(needs),
-      text,
+      ...recipe,
       shipped: own.length === 0,
       revisions: [
         ...own.map((row) => ({ revision: row.revision, text: row.text, savedAt: row.created_at.toISOString() })),
@@ -67,7 +102,7 @@ export async function listRecipes(): Promise<RecipeAnswer[]> {
  */
 export async function saveRecipe(text: string): Promise<{ id: string; revision: number }> {
   const { id, revision } = compileRecipe(text);
-  const known = (await knownRecipes()).find((recipe) => recipe.id === id);
+  const known = (await listRecipes()).find((recipe) => recipe.id === id);
   if (known !== undefined && known.revision >= revision)
     throw new FaultError({
       code: 'conflict',

@@ -252,7 +252,9 @@ export function FindStation({ gameId }: { gameId: number }) {
           bands={shown.bands}
           size={shown.size}
           marked={
-            entry !== undefined && entry.archive === shown.id ? { at: entry.at, length: entry.stored } : undefined
+            entry !== undefined && entry.archive === shown.id && entry.volume === 0
+              ? { at: entry.at, length: entry.stored }
+              : undefined
           }
           onPick={(offset) =>
             void api<{ archive: number; n: number } | null>(

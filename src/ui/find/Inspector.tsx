@@ -149,6 +149,7 @@ export function Inspector({ gameId, entry, error, onTray, onReplace, onDrop }: P
               <span className="mono">
                 {offset(entry.at)} – {offset(Math.max(entry.at, entry.at + entry.stored - 1))}
               </span>
+              {entry.volume !== 0 && <span className="dim"> of {entry.file}</span>}
             </Fact>
             {entry.locked && <Fact name="Locked">the index, with a key</Fact>}
           </Box>

@@ -4,14 +4,27 @@ import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useState, type RefObject } from 'react';
-import type { GameAnswer, RunAnswer } from '../../server/shapes';
+import type { ArchiveAnswer, GameAnswer, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
+import { keyWords } from '../shared/format';
 import { useAct } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
 
 interface UnlockResult {
   readonly opened: readonly string[];
   readonly refused: readonly { readonly path: string; readonly why: string }[];
+}
+
+/** What is asked for, and by which archives. */
+function needsOf(locked: readonly ArchiveAnswer[]): ReadonlyMap<string, readonly string[]> {
+  const needs = new Map<string, string[]>();
+  for (const { path, slots } of locked) {
+    for (const [slot, kind] of Object.entries(slots)) {
+      const need = `${keyWords(kind)} for “${slot}”`;
+      needs.set(need, [...(needs.get(need) ?? []), path]);
+    }
+  }
+  return needs;
 }
 
 /** The keyring of the game: what each key opens, and why the last one tried did not fit. */
@@ -118,18 +131,18 @@ export function KeysPanel({
             <FaultNote>{one.why}</FaultNote>
           </Box>
         ))}
-      {locked.map((archive) => (
-        <Box key={archive.id} sx={{ mt: 2 }}>
-          <Part title={`${archive.path} needs`}>
-            {Object.entries(archive.slots).map(([slot, kind]) => (
-              <Box key={slot}>
-                an {kind} key for its slot “{slot}”. It often stands in the game’s program, or in notes of the people
-                who mod it.
+      {locked.length > 0 && (
+        <Box sx={{ mt: 2 }}>
+          <Part title="What is still locked">
+            {[...needsOf(locked)].map(([need, paths]) => (
+              <Box key={need} sx={{ mb: 1 }}>
+                {need}: <span className="dim">{paths.join(', ')}</span>
               </Box>
             ))}
+            <Box className="dim">Keys often stand in the game’s program, or in notes of the people who mod it.</Box>
           </Part>
         </Box>
-      ))}
+      )}
       {locked.length === 0 && game.archives.some((archive) => archive.state === 'open') && (
         <Box className="dim">Nothing is locked.</Box>
       )}

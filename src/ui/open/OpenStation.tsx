@@ -7,7 +7,7 @@ import Link from 'next/link';
 import { useRef } from 'react';
 import type { ArchiveAnswer, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
-import { count, counted, size, when } from '../shared/format';
+import { count, counted, keyWords, size, when } from '../shared/format';
 import { Latch } from '../shared/marks';
 import { useAct, useGame, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
@@ -125,11 +125,14 @@ function ArchiveRow({ gameId, archive, onUnlock }: { gameId: number; archive: Ar
         <Box sx={{ mb: 0.5 }}>
           {archive.state === 'locked'
             ? `Locked. Needs ${Object.entries(archive.slots)
-                .map(([slot, kind]) => `an ${kind} key for “${slot}”`)
+                .map(([slot, kind]) => `${keyWords(kind)} for “${slot}”`)
                 .join(' and ')}.`
-            : `${counted(archive.entryCount, 'entry', 'entries')} · ${size(archive.size)}${explained ? ' · every byte explained' : ''}`}
+            : archive.state === 'unsure'
+              ? `${count(archive.fits.length)} recipes fit. Which one is it?`
+              : `${counted(archive.entryCount, 'entry', 'entries')} · ${size(archive.size)}${explained ? ' · every byte explained' : ''}`}
         </Box>
         <StripBar bands={archive.bands} size={archive.size} label={`The bytes of ${archive.path}`} />
+        {archive.fits.length > 1 && <Fits gameId={gameId} archive={archive} />}
         {trouble !== undefined && (
           <Box sx={{ mt: 1 }}>
             <FaultNote>{trouble}</FaultNote>
@@ -183,6 +186,38 @@ function ProofLines({ archive }: { archive: ArchiveAnswer }) {
           {line.ok ? '✓' : '!'} {line.text}
         </Box>
       ))}
+    </Box>
+  );
+}
+
+/** Which of several fitting recipes the file is read with; the reasons are shown, the choice is the person's. */
+function Fits({ gameId, archive }: { gameId: number; archive: ArchiveAnswer }) {
+  const choose = useAct(gameId, (recipe: string) =>
+    api<RunAnswer>(`games/${gameId}/archives/${archive.id}/recipe`, { method: 'PUT', body: { recipe } }),
+  );
+  return (
+    <Box
+      component="ul"
+      aria-label={`Recipes that fit ${archive.path}`}
+      sx={{ listStyle: 'none', p: 0, m: 0, mt: 0.75 }}
+    >
+      {archive.fits.map(({ recipe, title, reason }) => {
+        const chosen = archive.recipe === recipe;
+        return (
+          <Box component="li" key={recipe} sx={{ display: 'flex', alignItems: 'center', gap: 1, py: 0.25 }}>
+            <Button
+              size="small"
+              variant={chosen ? 'contained' : 'outlined'}
+              disabled={choose.isPending}
+              aria-pressed={chosen}
+              onClick={() => choose.mutate(recipe)}
+            >
+              {title}
+            </Button>
+            <span className="dim">{reason}</span>
+          </Box>
+        );
+      })}
     </Box>
   );
 }

@@ -33,3 +33,10 @@ export function fileName(path: string): string {
 export function folderOf(path: string): string {
   return path.slice(0, Math.max(0, path.lastIndexOf('/')));
 }
+
+/** A kind of key as people say it: `aes-256`, `bytes(8)`, `text`. */
+export function keyWords(kind: string): string {
+  const bytes = /^bytes\((\d+)\)$/.exec(kind);
+  if (bytes !== null) return `a key of ${bytes[1]} bytes`;
+  return kind === 'text' ? 'a key in words' : `an ${kind} key`;
+}

@@ -54,12 +54,13 @@ const LATCH_WORDS: Readonly<Record<ArchiveState, string>> = {
   locked: 'locked',
   unknown: 'no recipe knows it',
   damaged: 'damaged',
+  unsure: 'several recipes fit',
 };
 
 /** The latch: bolt to the left is closed, to the right open, dashed is unknown. */
 export function Latch({ state, tone }: { state: ArchiveState | 'waiting'; tone?: 'brass' | 'brick' | 'teal' }) {
   const colour = `var(--${tone ?? (state === 'open' ? 'teal' : state === 'damaged' ? 'brick' : state === 'locked' ? 'brick' : 'dim')})`;
-  const unknown = state === 'unknown';
+  const unknown = state === 'unknown' || state === 'unsure';
   const open = state === 'open';
   const words = state === 'waiting' ? 'needs you' : LATCH_WORDS[state];
   return (

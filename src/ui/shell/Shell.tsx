@@ -224,9 +224,12 @@ function stationLine(path: StationPath, game: GameAnswer): { line: string; done:
   const archives = game.archives.filter((archive) => archive.state !== 'unknown').length;
   switch (path) {
     case 'open': {
-      const more = [locked > 0 ? `${locked} locked` : '', damaged > 0 ? `${damaged} damaged` : ''].filter(
-        (part) => part !== '',
-      );
+      const unsure = game.archives.filter((archive) => archive.state === 'unsure').length;
+      const more = [
+        unsure > 0 ? `${unsure} to choose` : '',
+        locked > 0 ? `${locked} locked` : '',
+        damaged > 0 ? `${damaged} damaged` : '',
+      ].filter((part) => part !== '');
       return { line: [counted(archives, 'archive'), ...more].join(' · '), done: archives > 0 && more.length === 0 };
     }
     case 'find':

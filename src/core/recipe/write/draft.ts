@@ -143,7 +143,8 @@ export class Draft {
     return {
       index: this.firstIndex + out,
       path,
-      at: this.entryAt[out]!,
+      // A marker lies nowhere.
+      at: fresh?.deleted === true ? 0 : this.entryAt[out]!,
       stored: fresh?.stored.size ?? before!.stored,
       size: fresh?.plainSize ?? before!.size,
       method: fresh === undefined ? before!.method : fresh.method,

@@ -146,7 +146,14 @@ function foundItems(
   const items: Item[] = [];
   for (const region of regions) {
     if (region.from !== undefined)
-      items.push({ kind: 'region', at: region.from, end: region.from + region.foundLength, region, stays: [], order: -1 });
+      items.push({
+        kind: 'region',
+        at: region.from,
+        end: region.from + region.foundLength,
+        region,
+        stays: [],
+        order: -1,
+      });
   }
   const stays: Item[] = [];
   const slots: Item[] = [];

@@ -56,7 +56,7 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
           what: 'the format has no deletion markers, so a patch cannot remove entries',
           hint: 'Rebuild the archive instead, with keep or afresh.',
         });
-      fresh.set(kept.length, marker(entry, path, time));
+      fresh.set(kept.length, await marker(setting, entry, path, time));
       kept.push(entry);
       continue;
     }
@@ -84,14 +84,16 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
 }
 
 /** A row that says an entry of another archive is gone. */
-function marker(base: number, path: string, time: number | undefined): NewBytes {
+async function marker(setting: PackSetting, base: number, path: string, time: number | undefined): Promise<NewBytes> {
+  const nothing = bufferSource(new Uint8Array(0), path);
+  const sums = [...(await hashes(setting, 'data', nothing)), ...(await hashes(setting, 'packed', nothing))];
   return {
     base,
     path,
     method: 0,
     plainSize: 0,
-    stored: bufferSource(new Uint8Array(0), path),
-    hashes: new Map(),
+    stored: nothing,
+    hashes: new Map(sums),
     wrap: undefined,
     blocks: [],
     time,

@@ -1,0 +1,18 @@
+/** Files that several recipes fit, deletion markers, and the volume an entry lies in. */
+export const name = '003-fits';
+
+export const up = `
+alter table archives
+  add column fits jsonb not null default '[]',
+  -- Which of several fitting recipes a person chose.
+  add column chosen text,
+  drop constraint archives_state_check,
+  add constraint archives_state_check check (state in ('open', 'locked', 'unknown', 'damaged', 'unsure'));
+alter table entries
+  -- A marker of a patch: the entry of that path in the archives before is gone.
+  add column deleted boolean not null default false,
+  -- 0 is the main file.
+  add column volume integer not null default 0;
+-- Entries and archives are made again by the next scan.
+update archives set modified = 0;
+`;
