@@ -56,7 +56,7 @@ const RESTART_DOWN_MS = 3_000;
 /** A database and storage of the tests' own, emptied before. */
 async function withDatabase(checkout, work) {
   const home = join(checkout, '.zero-latch', 'test');
-  for (const leftover of ['blobs', 'thumbnails', 'games', 'out'])
+  for (const leftover of ['blobs', 'thumbnails', 'games', 'out', 'demo-as-made'])
     rmSync(join(home, leftover), { recursive: true, force: true });
   const postgres = await startPostgres(home);
   const undo = [postgres.stop];

@@ -45,7 +45,10 @@ export interface ArchiveAnswer {
   readonly state: ArchiveState;
   readonly slots: Readonly<Record<string, string>>;
   readonly fault: FaultAnswer | null;
+  /** Bytes of all its files. */
   readonly size: number;
+  /** Its files, the main one first; empty while it is not open. */
+  readonly volumes: readonly { readonly name: string; readonly size: number }[];
   readonly entryCount: number;
   readonly proof: ProofAnswer | null;
   readonly bands: readonly StripBand[];

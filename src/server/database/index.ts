@@ -13,6 +13,7 @@ export {
   KeyModel,
   RunModel,
   TrayItemModel,
+  type VolumeFacts,
 } from './models';
 
 // Next loads this module once for each bundle; every copy of the models is bound to the one connection.

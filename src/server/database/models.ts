@@ -11,6 +11,13 @@ import type { Fault } from '../../core/faults';
 import type { Proof } from '../../core/recipe';
 import type { ArchiveState, BuildFile, FitAnswer, InstallFile, JudgeReport, RunState, StripBand } from '../shapes';
 
+/** A file of an archive: its name beside the main one, bytes, and when it was changed, in milliseconds since 1970. */
+export interface VolumeFacts {
+  readonly name: string;
+  readonly size: number;
+  readonly modified: number;
+}
+
 export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAttributes<GameModel>> {
   declare id: CreationOptional<number>;
   declare name: string;
@@ -39,6 +46,8 @@ export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCrea
   declare fits: CreationOptional<FitAnswer[]>;
   /** Which of several fitting recipes a person chose. */
   declare chosen: CreationOptional<string | null>;
+  /** The files of the archive as they were read, the main one first; empty while it is not open. */
+  declare volumes: CreationOptional<VolumeFacts[]>;
 }
 
 export class KeyModel extends Model<InferAttributes<KeyModel>, InferCreationAttributes<KeyModel>> {
@@ -154,6 +163,7 @@ export function defineModels(sequelize: Sequelize): void {
       bands: { ...json(), defaultValue: [] },
       fits: { ...json(), defaultValue: [] },
       chosen: maybe(text()),
+      volumes: { ...json(), defaultValue: [] },
     },
     { sequelize, tableName: 'archives' },
   );

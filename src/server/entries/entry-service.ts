@@ -3,7 +3,7 @@ import { FaultError } from '../../core/faults';
 import { mimeOf } from '../../core/game';
 import { explainEntry } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
-import { withArchive } from '../games';
+import { requireArchive, withArchive } from '../games';
 import type { EntryDetails, EntryPage, EntryQuery, EntryRow, FolderRow, KindName } from '../shapes';
 import { entryHead, expectationOf, pictureFacts } from './entry-content';
 import { searchCondition } from './search';
@@ -121,16 +121,27 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
   });
 }
 
-/** The entry whose stored bytes hold an offset, or null where there is none. */
+/** The entry whose stored bytes hold an offset of the strip, which draws all files of an archive; null where there is none. */
 export async function entryAt(
   gameId: number,
   archive: number,
   offset: number,
 ): Promise<{ archive: number; n: number } | null> {
+  const { volume, at } = await volumeAt(gameId, archive, offset);
   const [row] = await select<{ archive: number; n: number; end: number }>(
     `select archive_id as archive, n, (at + stored)::float8 as end from entries
-     where game_id = :gameId and archive_id = :archive and volume = 0 and at <= :offset and stored > 0 order by at desc limit 1`,
-    { gameId, archive, offset },
+     where game_id = :gameId and archive_id = :archive and volume = :volume and at <= :at and stored > 0 order by at desc limit 1`,
+    { gameId, archive, volume, at },
   );
-  return row === undefined || row.end <= offset ? null : { archive: row.archive, n: row.n };
+  return row === undefined || row.end <= at ? null : { archive: row.archive, n: row.n };
+}
+
+async function volumeAt(gameId: number, archive: number, offset: number): Promise<{ volume: number; at: number }> {
+  const { volumes } = await requireArchive(gameId, archive);
+  let start = 0;
+  for (const [volume, { size }] of volumes.entries()) {
+    if (offset < start + size) return { volume, at: offset - start };
+    start += size;
+  }
+  return { volume: 0, at: offset };
 }

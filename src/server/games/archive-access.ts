@@ -16,6 +16,11 @@ export async function requireArchive(gameId: number, id: number): Promise<Archiv
   throw new FaultError({ code: 'not-found', what: 'there is no such archive', hint: 'Scan the folder again.' });
 }
 
+/** Bytes of all files of an archive. */
+export function bytesOf({ size, volumes }: ArchiveModel): number {
+  return volumes.length === 0 ? size : volumes.reduce((sum, volume) => sum + volume.size, 0);
+}
+
 interface OpenedFiles {
   readonly archive: Archive;
   close(): Promise<void>;

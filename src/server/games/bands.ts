@@ -20,21 +20,29 @@ export function lockedBands(size: number, recipe: Recipe | undefined): StripBand
   ].filter((band) => band.length > 0) as StripBand[];
 }
 
+/** All files of the archive, one behind the other. */
 export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<StripBand[]> {
-  const { entries, source } = archive;
+  const { entries, volumes } = archive;
   const bands: StripBand[] = [];
-  // The strip draws the main file; what lies in further volumes is not in it.
-  for (const { region, at, length, volume } of archive.regions.values())
-    if (volume === 0) bands.push({ at, length, what: 'region', name: region.name });
-  for (let n = 0; n < entries.count; n++) {
-    if (entries.volume(n) === 0 && entries.stored(n) > 0 && entries.at(n) + entries.stored(n) <= source.size) {
-      bands.push({ at: entries.at(n), length: entries.stored(n), what: kindOf(entries.path(n)) });
-    }
+  const starts: number[] = [];
+  let size = 0;
+  for (const { source } of volumes) {
+    starts.push(size);
+    size += source.size;
   }
-  const [explained] = await explainedBytes(archive, signal);
-  for (const { at, length } of explained!.missing(source.size)) bands.push({ at, length, what: 'unexplained' });
+  for (const { region, at, length, volume } of archive.regions.values())
+    bands.push({ at: starts[volume]! + at, length, what: 'region', name: region.name });
+  for (let n = 0; n < entries.count; n++) {
+    const volume = entries.volume(n);
+    const length = entries.stored(n);
+    if (volume < 0 || !(length > 0) || entries.at(n) + length > volumes[volume]!.source.size) continue;
+    bands.push({ at: starts[volume]! + entries.at(n), length, what: kindOf(entries.path(n)) });
+  }
+  for (const [volume, explained] of (await explainedBytes(archive, signal)).entries())
+    for (const { at, length } of explained.missing(volumes[volume]!.source.size))
+      bands.push({ at: starts[volume]! + at, length, what: 'unexplained' });
   bands.sort((a, b) => a.at - b.at);
-  return cells(joined(bands), source.size);
+  return cells(joined(bands), size);
 }
 
 /** Neighbours of one kind as one band; the fill between them belongs to it. */

@@ -16,6 +16,7 @@ import { startRun } from '../runs';
 import { faultAnswer } from '../runs/run-service';
 import type { GameAnswer, GameRow, ProofAnswer, RunAnswer } from '../shapes';
 import { underRoots } from '../storage';
+import { bytesOf } from './archive-access';
 
 export async function listGames(): Promise<GameRow[]> {
   const games = await GameModel.findAll({ order: [['id', 'ASC']] });
@@ -106,7 +107,8 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
       state: archive.state,
       slots: archive.slots,
       fault: faultAnswer(archive.fault),
-      size: archive.size,
+      size: bytesOf(archive),
+      volumes: archive.volumes.map(({ name, size }) => ({ name, size })),
       entryCount: archive.entryCount,
       proof: proofAnswer(archive.proof),
       bands: archive.bands,

@@ -1,10 +1,10 @@
 /** The runs of Open: scanning a folder, and trying keys. */
 import { readdir, stat } from 'node:fs/promises';
-import { dirname, join, relative } from 'node:path';
+import { basename, dirname, join, relative } from 'node:path';
 import { fileScratch, openFile } from '../../core/bytes/node';
 import { FaultError, faultOf, sayFault, throwIfStopped, type Fault } from '../../core/faults';
-import { prove, recogniseFile, volumeNumber, type Fit, type Recipe } from '../../core/recipe';
-import { ArchiveModel, GameModel, InstallModel, KeyModel } from '../database';
+import { prove, recogniseFile, volumeNumber, type Archive, type Fit, type Recipe } from '../../core/recipe';
+import { ArchiveModel, GameModel, InstallModel, KeyModel, type VolumeFacts } from '../database';
 import { knownRecipes } from '../recipes';
 import type { RunContext } from '../runs/run-context';
 import { underRoots } from '../storage';
@@ -26,17 +26,18 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   const recipes = await knownRecipes();
   const seen = new Set<string>();
   const companions = await companionFiles(folder, files, rows, recipes, signal);
+  const ofOthers = new Set([...companions.values()].flat().map(({ path }) => path));
   let read = 0;
   for (const [i, file] of files.entries()) {
     throwIfStopped(signal);
     progress(i, files.length, 'files');
     // A volume is no archive of its own.
-    if (companions.has(file.path)) continue;
+    if (ofOthers.has(file.path)) continue;
     seen.add(file.path);
     // What we put there ourselves is not the game's.
     if (ours.has(file.path)) continue;
     const known = rows.find((row) => row.path === file.path);
-    if (known !== undefined && known.size === file.size && known.modified === file.modified && known.state === 'open')
+    if (known !== undefined && known.state === 'open' && isUnchanged(known, file, companions.get(file.path) ?? []))
       continue;
     read++;
     await scanFile({ gameId, folder, file, known, recipes, signal, log });
@@ -52,15 +53,23 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   return { files: files.length, read };
 }
 
-/** Files that are volumes of an archive whose main file is another. */
+/** Neither the main file nor those beside it have changed, come or gone. */
+function isUnchanged(known: ArchiveModel, file: FoundFile, beside: readonly FoundFile[]): boolean {
+  const facts = (name: string, size: number, modified: number) => `${name}\n${size}\n${modified}`;
+  const before = known.volumes.slice(1).map(({ name, size, modified }) => facts(name, size, modified));
+  const now = beside.map(({ path, size, modified }) => facts(basename(path), size, modified));
+  return known.size === file.size && known.modified === file.modified && before.sort().join() === now.sort().join();
+}
+
+/** Files that are volumes of an archive whose main file is another, by the path of that. */
 async function companionFiles(
   folder: string,
   files: readonly FoundFile[],
   rows: readonly ArchiveModel[],
   recipes: readonly Recipe[],
   signal: AbortSignal,
-): Promise<ReadonlySet<string>> {
-  const found = new Set<string>();
+): Promise<ReadonlyMap<string, FoundFile[]>> {
+  const found = new Map<string, FoundFile[]>();
   const many = recipes.filter(({ volumes }) => volumes.length > 1);
   if (many.length === 0) return found;
   for (const file of files) {
@@ -76,7 +85,8 @@ async function companionFiles(
     if (sets.length === 0) continue;
     for (const other of files) {
       if (other.path === file.path || dirname(other.path) !== dirname(file.path)) continue;
-      if (sets.some((set) => volumeNumber(set, file.path, other.path) !== undefined)) found.add(other.path);
+      if (sets.every((set) => volumeNumber(set, file.path, other.path) === undefined)) continue;
+      found.set(file.path, [...(found.get(file.path) ?? []), other]);
     }
   }
   return found;
@@ -147,7 +157,8 @@ async function scanFile({ gameId, folder, file, known, recipes, signal, log }: S
       fault: facts.fault ?? null,
       fits: fits.map(({ recipe: { id, title }, reason }) => ({ recipe: id, title, reason })),
     };
-    row = row === undefined ? await ArchiveModel.create(values) : await row.update({ ...values, proof: null });
+    row =
+      row === undefined ? await ArchiveModel.create(values) : await row.update({ ...values, proof: null, volumes: [] });
     return row;
   };
   let recipe: Recipe | undefined;
@@ -199,6 +210,7 @@ async function openAndIndex(
       fault: complaint ?? null,
       entryCount: archive.entries.count,
       bands: await bandsOf(archive, signal),
+      volumes: await volumeFacts(row, archive),
     });
     log(`${row.path}: ${archive.entries.count.toLocaleString('en')} entries`);
     for (const one of archive.complaints) log(sayFault(one));
@@ -215,6 +227,17 @@ async function openAndIndex(
     await scratch.release();
     for (const source of files) await source.close();
   }
+}
+
+async function volumeFacts(row: ArchiveModel, archive: Archive): Promise<VolumeFacts[]> {
+  const game = await GameModel.findByPk(row.gameId);
+  const folder = dirname(join(game!.folder, row.path));
+  return Promise.all(
+    archive.volumes.map(async ({ name, source }) => {
+      const facts = await stat(join(folder, name)).catch(() => undefined);
+      return { name, size: source.size, modified: facts?.mtimeMs ?? 0 };
+    }),
+  );
 }
 
 /** Archives load in the order of their names without the ending; of one path in several, the last wins. */

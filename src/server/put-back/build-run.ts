@@ -19,7 +19,7 @@ import {
 import { ArchiveModel, BuildModel, ChangeModel, InstallModel } from '../database';
 import { env } from '../env';
 import { findWinner } from '../entries';
-import { requireGame, withArchive } from '../games';
+import { bytesOf, requireGame, withArchive } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { BuildFile, RunAnswer } from '../shapes';
@@ -110,7 +110,7 @@ function overridingName(path: string): string {
 
 async function checkSpace(groups: readonly Group[], how: How): Promise<void> {
   const changed = groups.flatMap((group) => group.changes).reduce((sum, change) => sum + change.size, 0);
-  const needed = changed * 2 + (how === 'keep' ? groups.reduce((sum, group) => sum + group.archive.size, 0) : 0);
+  const needed = changed * 2 + (how === 'keep' ? groups.reduce((sum, group) => sum + bytesOf(group.archive), 0) : 0);
   const space = await statfs(env().home);
   const free = space.bavail * space.bsize;
   if (free >= needed) return;

@@ -6,7 +6,7 @@ import Typography from '@mui/material/Typography';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useDeferredValue, useEffect, useRef, useState } from 'react';
-import { KIND_NAMES, type EntryRow, type TrayAnswer } from '../../server/shapes';
+import { KIND_NAMES, type ArchiveAnswer, type EntryRow, type TrayAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { count, counted, size } from '../shared/format';
@@ -252,8 +252,8 @@ export function FindStation({ gameId }: { gameId: number }) {
           bands={shown.bands}
           size={shown.size}
           marked={
-            entry !== undefined && entry.archive === shown.id && entry.volume === 0
-              ? { at: entry.at, length: entry.stored }
+            entry !== undefined && entry.archive === shown.id
+              ? { at: volumeStart(shown, entry.volume) + entry.at, length: entry.stored }
               : undefined
           }
           onPick={(offset) =>
@@ -268,6 +268,11 @@ export function FindStation({ gameId }: { gameId: number }) {
       )}
     </>
   );
+}
+
+/** Where a file of an archive begins on the strip. */
+function volumeStart({ volumes }: ArchiveAnswer, volume: number): number {
+  return volumes.slice(0, volume).reduce((sum, { size: bytes }) => sum + bytes, 0);
 }
 
 function toggled(search: string, word: string): string {

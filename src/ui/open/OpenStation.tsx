@@ -103,7 +103,7 @@ function ArchiveRow({ gameId, archive, onUnlock }: { gameId: number; archive: Ar
       data-testid={`archive ${archive.path}`}
       sx={{
         display: 'grid',
-        gridTemplateColumns: '34px minmax(120px, 190px) minmax(180px, 1fr) 176px',
+        gridTemplateColumns: '34px minmax(120px, 170px) minmax(180px, 1fr) 92px',
         alignItems: 'center',
         columnGap: 1.75,
         border: '1px solid var(--line)',
@@ -129,9 +129,10 @@ function ArchiveRow({ gameId, archive, onUnlock }: { gameId: number; archive: Ar
                 .join(' and ')}.`
             : archive.state === 'unsure'
               ? `${count(archive.fits.length)} recipes fit. Which one is it?`
-              : `${counted(archive.entryCount, 'entry', 'entries')} · ${size(archive.size)}${explained ? ' · every byte explained' : ''}`}
+              : `${counted(archive.entryCount, 'entry', 'entries')} · ${size(archive.size)}${archive.volumes.length > 1 ? ` in ${count(archive.volumes.length)} files` : ''}${explained ? ' · every byte explained' : ''}`}
         </Box>
         <StripBar bands={archive.bands} size={archive.size} label={`The bytes of ${archive.path}`} />
+        {archive.state === 'open' && proof !== null && <ProofLines archive={archive} />}
         {archive.fits.length > 1 && <Fits gameId={gameId} archive={archive} />}
         {trouble !== undefined && (
           <Box sx={{ mt: 1 }}>
@@ -141,7 +142,6 @@ function ArchiveRow({ gameId, archive, onUnlock }: { gameId: number; archive: Ar
       </Box>
       <Box sx={{ textAlign: 'right' }}>
         {archive.state === 'locked' && <Button onClick={onUnlock}>Unlock…</Button>}
-        {archive.state === 'open' && proof !== null && <ProofLines archive={archive} />}
         {archive.state === 'open' && proof === null && <span className="dim">being proven…</span>}
         {archive.entryCount > 0 && (
           <Box sx={{ mt: 0.25 }}>
@@ -179,7 +179,7 @@ function ProofLines({ archive }: { archive: ArchiveAnswer }) {
       component="ul"
       aria-label={`Proof of ${archive.path}`}
       title={proof.firsts.join('\n')}
-      sx={{ listStyle: 'none', m: 0, p: 0, fontSize: 12 }}
+      sx={{ listStyle: 'none', m: 0, mt: 0.5, p: 0, fontSize: 12, display: 'flex', flexWrap: 'wrap', columnGap: 1.5 }}
     >
       {lines.map((line) => (
         <Box component="li" key={line.text} sx={{ color: line.ok ? 'var(--dim)' : 'var(--brick)' }}>

@@ -123,8 +123,10 @@ function Workbench({
               <i>not kept yet</i>
             </MenuItem>
           )}
-          {recipes.map(({ id, title, revision, shipped }) => (
-            <MenuItem key={id} value={id}>{`${title} · revision ${revision}${shipped ? '' : ', yours'}`}</MenuItem>
+          {recipes.map(({ id, title, revision, shipped, fault }) => (
+            <MenuItem key={id} value={id}>
+              {`${title} · revision ${revision}${shipped ? '' : ', yours'}${fault === null ? '' : ', not right'}`}
+            </MenuItem>
           ))}
         </Select>
         <Button onClick={begin}>Write a new one</Button>
@@ -166,7 +168,7 @@ function Workbench({
             <ParsedBytes
               key={archive.id}
               url={`/api/games/${gameId}/archives/${archive.id}/bytes`}
-              size={archive.size}
+              size={archive.volumes[0]?.size ?? archive.size}
               answer={answer}
               line={line}
               wish={byteWish}
@@ -202,7 +204,7 @@ function Workbench({
       {archive !== undefined && (
         <RandomnessFoot
           name={archive.path}
-          size={archive.size}
+          size={archive.volumes[0]?.size ?? archive.size}
           randomness={hints?.randomness}
           unexplained={answer?.unexplained}
           onPick={showByte}

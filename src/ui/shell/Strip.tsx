@@ -28,8 +28,10 @@ function colourOf(band: StripBand): string {
       return 'url(#strip-locked)';
     case 'fill':
     case 'unexplained':
-    case 'bytes':
       return 'url(#strip-hatch)';
+    case 'bytes':
+      // Not hatched: that is for what nothing explains.
+      return 'var(--bytes)';
     default:
       return KIND_COLOURS[band.what];
   }

@@ -1,9 +1,11 @@
-/** Files that several recipes fit, deletion markers, and the volume an entry lies in. */
+/** Files that several recipes fit, deletion markers, and archives of several files. */
 export const name = '003-fits';
 
 export const up = `
 alter table archives
   add column fits jsonb not null default '[]',
+  -- The files of an archive as they were read, the main one first.
+  add column volumes jsonb not null default '[]',
   -- Which of several fitting recipes a person chose.
   add column chosen text,
   drop constraint archives_state_check,
