@@ -94,8 +94,8 @@ test('the recipe of an open archive: proof, bytes and fields lead to one another
   await page.getByRole('button', { name: 'Compare' }).click();
   await expect(page.getByRole('dialog')).toContainText('Looked at again');
   await page.keyboard.press('Escape');
-  await panel.getByRole('button', { name: 'Keep revision 2' }).click();
-  await expect(page.getByRole('combobox', { name: 'Recipe' })).toContainText('revision 2, yours');
+  await panel.getByRole('button', { name: 'Keep revision 3' }).click();
+  await expect(page.getByRole('combobox', { name: 'Recipe' })).toContainText('revision 3, yours');
 });
 
 test('a file nobody knew: hints, a recipe brought in, tried on all, kept, and found by the next scan', async ({

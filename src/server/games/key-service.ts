@@ -55,15 +55,14 @@ export async function addKey(gameId: number, text: string): Promise<RunAnswer> {
   );
   if (fitting.length === 0) {
     const [first] = candidates;
-    const [kind] = kinds;
+    const lengths = kinds.map((kind) => ({ kind, bytes: keyLength(kind) }));
+    const longest = Math.max(...lengths.map(({ bytes }) => bytes));
     throw new FaultError({
       code: 'key-wrong',
-      what: `an ${kind} key has ${keyLength(kind!)} bytes, that is ${keyLength(kind!) * 2} hex digits`,
+      what: `no locked archive asks for a key of this length: ${lengths.map(({ kind, bytes }) => `${kind} has ${bytes} bytes, that is ${bytes * 2} hex digits`).join('; ')}`,
       found: first === undefined ? 'nothing' : `${first.length} bytes`,
       hint:
-        first !== undefined && first.length < keyLength(kind!)
-          ? 'Was it copied whole?'
-          : 'Is there more than the key in it?',
+        first !== undefined && first.length < longest ? 'Was it copied whole?' : 'Is there more than the key in it?',
     });
   }
   const ids: number[] = [];

@@ -208,11 +208,11 @@ async function openAndIndex(
     await row.update({
       state: complaint === undefined ? 'open' : 'damaged',
       fault: complaint ?? null,
-      entryCount: archive.entries.count,
+      entryCount: countOf(archive),
       bands: await bandsOf(archive, signal),
       volumes: await volumeFacts(row, archive),
     });
-    log(`${row.path}: ${archive.entries.count.toLocaleString('en')} entries`);
+    log(`${row.path}: ${row.entryCount.toLocaleString('en')} entries`);
     for (const one of archive.complaints) log(sayFault(one));
     const proof = await prove(archive, {
       scratch,
@@ -227,6 +227,13 @@ async function openAndIndex(
     await scratch.release();
     for (const source of files) await source.close();
   }
+}
+
+/** Entries without the markers of a patch. */
+function countOf({ entries }: Archive): number {
+  let count = 0;
+  for (let n = 0; n < entries.count; n++) if (!entries.isDeleted(n)) count++;
+  return count;
 }
 
 async function volumeFacts(row: ArchiveModel, archive: Archive): Promise<VolumeFacts[]> {

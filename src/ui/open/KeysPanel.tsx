@@ -85,7 +85,7 @@ export function KeysPanel({
           }}
         >
           <Box sx={{ flex: 1 }}>
-            <span className="dim">{key.kind}</span>
+            <span className="dim">{keyWords(key.kind)}</span>
             <Box className="mono">{key.mask}</Box>
             <span className="dim">
               {key.opens.length === 0 ? 'opens nothing now' : `opens ${key.opens.join(', ')}`}

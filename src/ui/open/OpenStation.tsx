@@ -97,13 +97,12 @@ export function OpenStation({ gameId }: { gameId: number }) {
 function ArchiveRow({ gameId, archive, onUnlock }: { gameId: number; archive: ArchiveAnswer; onUnlock: () => void }) {
   const { proof } = archive;
   const trouble = archive.state === 'damaged' ? archive.fault?.sentence : proof?.firsts[0];
-  const explained = proof !== null && proof.bytes.explained === proof.bytes.total;
   return (
     <Box
       data-testid={`archive ${archive.path}`}
       sx={{
         display: 'grid',
-        gridTemplateColumns: '34px minmax(120px, 170px) minmax(180px, 1fr) 92px',
+        gridTemplateColumns: '34px minmax(110px, 150px) minmax(180px, 1fr) 88px',
         alignItems: 'center',
         columnGap: 1.75,
         border: '1px solid var(--line)',
@@ -129,7 +128,7 @@ function ArchiveRow({ gameId, archive, onUnlock }: { gameId: number; archive: Ar
                 .join(' and ')}.`
             : archive.state === 'unsure'
               ? `${count(archive.fits.length)} recipes fit. Which one is it?`
-              : `${counted(archive.entryCount, 'entry', 'entries')} · ${size(archive.size)}${archive.volumes.length > 1 ? ` in ${count(archive.volumes.length)} files` : ''}${explained ? ' · every byte explained' : ''}`}
+              : `${counted(archive.entryCount, 'entry', 'entries')} · ${size(archive.size)}${archive.volumes.length > 1 ? ` in ${count(archive.volumes.length)} files` : ''}`}
         </Box>
         <StripBar bands={archive.bands} size={archive.size} label={`The bytes of ${archive.path}`} />
         {archive.state === 'open' && proof !== null && <ProofLines archive={archive} />}
@@ -179,7 +178,7 @@ function ProofLines({ archive }: { archive: ArchiveAnswer }) {
       component="ul"
       aria-label={`Proof of ${archive.path}`}
       title={proof.firsts.join('\n')}
-      sx={{ listStyle: 'none', m: 0, mt: 0.5, p: 0, fontSize: 12, display: 'flex', flexWrap: 'wrap', columnGap: 1.5 }}
+      sx={{ listStyle: 'none', m: 0, mt: 0.5, p: 0, fontSize: 11.5, display: 'flex', flexWrap: 'wrap', columnGap: 1.1 }}
     >
       {lines.map((line) => (
         <Box component="li" key={line.text} sx={{ color: line.ok ? 'var(--dim)' : 'var(--brick)' }}>
