@@ -125,7 +125,7 @@ export interface EntryDetails extends EntryRow {
   readonly archivePath: string;
   /** The file its bytes lie in, which is another than the archive's main one in archives of several volumes. */
   readonly file: string;
-  /** 0 is the main file. */
+  /** 0 is the main file, -1 where the offset counts in unlocked bytes, and not in a file. */
   readonly volume: number;
   readonly stored: number;
   readonly at: number;

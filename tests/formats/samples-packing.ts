@@ -187,3 +187,27 @@ export const lanternBank: SampleFormat = {
     ];
   },
 };
+
+export const packedTogether: SampleFormat = {
+  name: 'entries packed together behind a table',
+  grows: true,
+  removes: true,
+  recipe: example('packed-together'),
+  make: (entries) => {
+    const plain = new ByteBuilder();
+    const rows = new ByteBuilder();
+    for (const { path, bytes } of entries) {
+      plain.align(4);
+      rows.text8(path).u32(plain.length).u32(bytes.length);
+      plain.raw(bytes);
+    }
+    const packed = zlib.deflateSync(plain.bytes());
+    const head = new ByteBuilder()
+      .text('SOLD')
+      .u16(entries.length)
+      .u32(packed.length)
+      .u32(plain.length)
+      .u32(crc32(Buffer.from(plain.bytes())));
+    return [{ name: 'sample.sold', bytes: head.raw(rows.bytes()).raw(packed).bytes() }];
+  },
+};

@@ -344,6 +344,8 @@ export interface Recipe {
   readonly entries: EntriesRule;
   /** The region that holds the entries' bytes, and its set of volumes; undefined when they lie in their rows. */
   readonly dataRegions: readonly Region[];
+  /** The region whose entries are packed together, which is none of those. */
+  readonly solid: Region | undefined;
   readonly duplicates: 'keep' | 'share';
   /** True when a step is a JavaScript function of the recipe's own. */
   readonly hasOwnSteps: boolean;

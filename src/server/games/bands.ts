@@ -32,7 +32,9 @@ export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<St
   }
   for (const { region, at, length, volume } of archive.regions.values())
     bands.push({ at: starts[volume]! + at, length, what: 'region', name: region.name });
-  for (let n = 0; n < entries.count; n++) {
+  // Entries in unlocked bytes have no place in the file.
+  const count = archive.dataSpace === undefined ? entries.count : 0;
+  for (let n = 0; n < count; n++) {
     const volume = entries.volume(n);
     const length = entries.stored(n);
     if (volume < 0 || !(length > 0) || entries.at(n) + length > volumes[volume]!.source.size) continue;

@@ -8,6 +8,8 @@ import { uniquePaths, type Archive } from '../../core/recipe';
 import { database, withConnection, type ArchiveModel } from '../database';
 
 const ROWS_A_CHUNK = 2_000;
+/** The volume of an entry whose offset counts in unlocked bytes: it has no place in a file. */
+const IN_UNLOCKED_BYTES = -1;
 
 /** Replaces the entries of an archive, in one transaction. */
 export async function writeEntries(row: ArchiveModel, archive: Archive, signal: AbortSignal): Promise<void> {
@@ -29,14 +31,14 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
   });
 }
 
-function* copyRows(row: ArchiveModel, { entries }: Archive, signal: AbortSignal): Generator<string> {
+function* copyRows(row: ArchiveModel, { entries, dataSpace }: Archive, signal: AbortSignal): Generator<string> {
   let chunk = '';
   const pathOf = uniquePaths(entries);
   for (let n = 0; n < entries.count; n++) {
     const path = pathOf(n);
     const slash = path.lastIndexOf('/');
     const size = entries.size(n);
-    chunk += `${row.id}\t${n}\t${row.gameId}\t${escape(path)}\t${escape(path.slice(0, Math.max(0, slash)))}\t${escape(path.slice(slash + 1))}\t${kindOf(path)}\t${Number.isNaN(size) ? entries.stored(n) : size}\t${entries.stored(n)}\t${entries.at(n)}\t${escape(String(entries.method(n)))}\t${entries.isDeleted(n)}\t${Math.max(0, entries.volume(n))}\n`;
+    chunk += `${row.id}\t${n}\t${row.gameId}\t${escape(path)}\t${escape(path.slice(0, Math.max(0, slash)))}\t${escape(path.slice(slash + 1))}\t${kindOf(path)}\t${Number.isNaN(size) ? entries.stored(n) : size}\t${entries.stored(n)}\t${entries.at(n)}\t${escape(String(entries.method(n)))}\t${entries.isDeleted(n)}\t${dataSpace === undefined ? Math.max(0, entries.volume(n)) : IN_UNLOCKED_BYTES}\n`;
     if (n % ROWS_A_CHUNK === ROWS_A_CHUNK - 1) {
       throwIfStopped(signal);
       yield chunk;

@@ -252,7 +252,7 @@ export function FindStation({ gameId }: { gameId: number }) {
           bands={shown.bands}
           size={shown.size}
           marked={
-            entry !== undefined && entry.archive === shown.id
+            entry !== undefined && entry.archive === shown.id && entry.volume >= 0
               ? { at: volumeStart(shown, entry.volume) + entry.at, length: entry.stored }
               : undefined
           }

@@ -149,7 +149,8 @@ export function Inspector({ gameId, entry, error, onTray, onReplace, onDrop }: P
               <span className="mono">
                 {offset(entry.at)} – {offset(Math.max(entry.at, entry.at + entry.stored - 1))}
               </span>
-              {entry.volume !== 0 && <span className="dim"> of {entry.file}</span>}
+              {entry.volume > 0 && <span className="dim"> of {entry.file}</span>}
+              {entry.volume < 0 && <span className="dim"> of the unlocked bytes</span>}
             </Fact>
             {entry.locked && <Fact name="Locked">the index, with a key</Fact>}
           </Box>

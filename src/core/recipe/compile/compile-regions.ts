@@ -27,8 +27,6 @@ export function compileRegion(
     throw invalid(line, `region ${text.region} does not say where it is`, 'at: OFFSET, at: FORMULA or search: BYTES');
   if (holds === 'bytes' && text.length === undefined)
     throw invalid(line, `region ${text.region} does not say how long it is`, 'length: FORMULA');
-  if (holds === 'entries' && text.through !== undefined)
-    throw invalid(line, 'the region of the entries has no steps of its own', 'through in `entries`');
   const volume = text.volume ?? volumes[0]!.name;
   const set = volumes.find((one) => one.name === volume);
   if (set === undefined)
@@ -60,6 +58,20 @@ export function compileRegion(
       compileFormula(key, parsed.lineOf([...path, 'sort']), { ...names, shape: sorted, entry: true }),
     ),
   };
+}
+
+/** What a region of entries that are packed together cannot have. @throws FormatError `recipe-invalid` */
+export function checkSolid(region: Region, others: number, inRows: boolean): void {
+  if (others > 0)
+    throw invalid(region.line, 'entries that are packed together lie in one region', 'one region that holds entries');
+  if (inRows)
+    throw invalid(
+      region.line,
+      'entries inside their rows are not packed together',
+      'the steps on the region of the rows',
+    );
+  if (region.at === undefined && region.search === undefined)
+    throw invalid(region.line, 'a region with steps does not say where it is', 'at: OFFSET or at: FORMULA');
 }
 
 function constantOf(text: string): number | undefined {
@@ -102,7 +114,7 @@ export function readingOrder(regions: readonly Region[], always: Formula | undef
     state.set(region.index, 'open');
     for (const index of neededBy(region)) if (index !== region.index) visit(regions[index]!, region);
     state.set(region.index, 'done');
-    if (region.holds !== 'entries') order.push(region.index);
+    if (region.holds !== 'entries' || region.through.length > 0) order.push(region.index);
   };
   // What tells the endianness comes first.
   for (const index of always?.uses.regions ?? []) visit(regions[index]!, undefined);

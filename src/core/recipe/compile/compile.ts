@@ -9,7 +9,7 @@ import { parseRecipeText, type ParsedText } from '../language/recipe-text';
 import type { FieldType, Formula, KeySlot, Match, Recipe, Shape, VolumeSet } from '../model';
 import { ownCodec } from '../sandbox/own-step';
 import { compileBindings, compileEntries, type Bindings } from './compile-entries';
-import { compileRegion, readingOrder } from './compile-regions';
+import { checkSolid, compileRegion, readingOrder } from './compile-regions';
 import { compileShape, emptyShape, measureShapes, outlineShape, type Open } from './compile-shapes';
 import { compileSteps } from './compile-step';
 import { signatureBytes } from './demand';
@@ -50,8 +50,11 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
   const volumes = compileVolumes(parsed);
   const regions = recipe.regions.map((region, index) => compileRegion(region, index, volumes, setting));
   const entries = compileEntries(setting, bindings);
-  const dataRegions = regions.filter((region) => region.holds === 'entries');
-  if (dataRegions.length === 0 && entries.data === undefined) {
+  const holders = regions.filter((region) => region.holds === 'entries');
+  const solid = holders.find((region) => region.through.length > 0);
+  if (solid !== undefined) checkSolid(solid, holders.length - 1, entries.data !== undefined);
+  const dataRegions = solid === undefined ? holders : [];
+  if (holders.length === 0 && entries.data === undefined) {
     throw invalid(parsed.lineOf(['regions']), 'no region holds the entries', '{ region: data, holds: entries }');
   }
   const endianness = endiannessOf(parsed, setting);
@@ -71,6 +74,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     readingOrder: readingOrder(regions, endianness),
     entries,
     dataRegions,
+    solid,
     duplicates: recipe.duplicates ?? 'keep',
     hasOwnSteps: setting.own.size > 0,
     endianness,

@@ -214,6 +214,10 @@ function placeCall(call: Call, names: Names, uses: Uses, compile: Compile): Piec
   arity(call, 1);
   uses.layout = true;
   const [of] = call.args;
+  if (of?.kind === 'call' && of.name === 'plain' && of.args.length === 1 && call.name === 'length') {
+    const region = regionNamed(of.args[0]!, names, 'plain');
+    return { type: NUMBER, evaluate: (scope) => scope.file.plainLength(region) };
+  }
   const field = isRegion(of!, names, call.name) ? undefined : fieldNamed(of!, names, uses, compile);
   const start = call.name === 'start';
   if (field !== undefined) {

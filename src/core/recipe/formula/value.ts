@@ -106,6 +106,8 @@ export interface FileFacts {
   entryCount(): number;
   blockCount(): number;
   folderCount(): number;
+  /** Bytes of a region behind its steps. */
+  plainLength(index: number): number;
   /** Bytes of a volume, by its place among the opened ones. */
   volumeSize(volume: number): number;
   /** How many numbered volumes there are. */

@@ -12,8 +12,9 @@ import { readEntryTable, type EntrySetting, type EntryTable } from './entry-tabl
 import { readFolders, type FolderTable } from './folder-table';
 import { LateHashes } from './late-hashes';
 import { pathHashes, type PathHashes } from './path-hashes';
-import { readRegion, regionValue, type FoundRegion } from './read-region';
+import { readRegion, regionValue, type FoundRegion, type RegionSetting } from './read-region';
 import { boundRows, type BoundRows } from './rows';
+import { readSolid } from './solid';
 import { decodeChunks, prepareChain } from './through';
 import { assignVolumes, type OpenVolume } from './volumes';
 import { readWrap, type FoundWrap } from './wrap';
@@ -89,6 +90,7 @@ class Opening {
   private folders: FolderTable | undefined;
   private blocks: BoundRows | undefined;
   private volumes: readonly OpenVolume[] = [];
+  private solidSpace: ByteSource | undefined;
 
   constructor(
     private readonly recipe: Recipe,
@@ -115,7 +117,8 @@ class Opening {
       if (volume < 0) continue;
       try {
         const setting = { source: this.volumes[volume]!.source, volume, facts, limits, budget, signal: options.signal };
-        const read = await readRegion(region, setting);
+        const read =
+          region === recipe.solid ? await this.readSolid(region, setting) : await readRegion(region, setting);
         if (read !== undefined) this.found.set(index, read);
       } catch (error) {
         throw this.explained(error, region);
@@ -170,6 +173,7 @@ class Opening {
       }),
       folders: this.folders,
       hashes,
+      spaceSize: this.solidSpace?.size,
       regionStarts: (volume) => [...found.values()].filter((one) => one.volume === volume).map((one) => one.at),
       wraps: usesOwn(recipe) ? (table) => this.readWraps(table) : undefined,
     };
@@ -193,8 +197,17 @@ class Opening {
     };
   }
 
-  /** The unlocked region entries lie in, when their rows hold them and are unlocked. */
+  private async readSolid(region: Region, setting: RegionSetting): Promise<FoundRegion | undefined> {
+    const formulas = this.recipe.shapes.flatMap((shape) => shape.fields.map(({ is }) => is));
+    const hashed = formulas.some((formula) => formula?.uses.regionBytes.has(region.index) === true);
+    const read = await readSolid(region, { ...setting, scratch: this.options.scratch, hashed });
+    this.solidSpace = read?.space;
+    return read?.found;
+  }
+
+  /** The unlocked bytes entries lie in: of their rows, or of the region that holds them packed together. */
   private dataSpace(): ByteSource | undefined {
+    if (this.solidSpace !== undefined) return this.solidSpace;
     const { data, each } = this.recipe.entries;
     const region = this.found.get(each.region);
     if (data === undefined || region === undefined || !region.unlocked) return undefined;
@@ -226,8 +239,12 @@ class Opening {
     const memo: { endianness?: 'little' | 'big' } = {};
     const facts: FileFacts = {
       region: (index) => regionValue(found.get(index)),
-      start: (index) => (recipe.regions[index]!.holds === 'entries' ? this.dataStart(index) : get(index).at),
+      start: (index) => (recipe.dataRegions.includes(recipe.regions[index]!) ? this.dataStart(index) : get(index).at),
       length: (index) => get(index).length,
+      plainLength: (index) => {
+        const { plain, explained } = get(index);
+        return plain?.length ?? explained;
+      },
       bytes: (index, which) => {
         const region = get(index);
         const bytes = which === 'plain' ? region.plain : region.stored;

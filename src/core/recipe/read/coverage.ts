@@ -32,7 +32,7 @@ function addRegion(ranges: RangeSet, found: FoundRegion): void {
   if (found.unlocked) {
     // What lies behind the shape inside an unlocked region cannot be drawn in the file; it is told as not explained.
     const apart = hasFieldsApart(found);
-    const unread = apart ? 0 : found.plain!.length - found.explained;
+    const unread = apart || found.plain === undefined ? 0 : found.plain.length - found.explained;
     ranges.add(found.at, Math.max(0, found.length - unread));
     return;
   }

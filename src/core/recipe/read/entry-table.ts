@@ -71,6 +71,8 @@ export interface EntrySetting {
   readonly beside: readonly BoundRows[];
   readonly folders: FolderTable | undefined;
   readonly hashes: PathHashes | undefined;
+  /** Bytes of the unlocked region that holds the entries packed together; undefined elsewhere. */
+  readonly spaceSize: number | undefined;
   /** Starts of regions by volume: what an entry's bytes cannot run into. */
   regionStarts(volume: number): readonly number[];
   /** Reads the wraps of all entries, given where they start. */
@@ -318,7 +320,7 @@ class EntryReader {
   private sortStarts(): void {
     const { setting, ats, volumes } = this;
     this.order = setting.volumes.map((_, volume) => {
-      const starts = [...setting.regionStarts(volume)];
+      const starts = setting.spaceSize === undefined ? [...setting.regionStarts(volume)] : [];
       for (let i = 0; i < this.count; i++) if (volumes[i] === volume) starts.push(ats[i]!);
       return { volume, starts: Float64Array.from(starts).sort() };
     });
@@ -329,7 +331,7 @@ class EntryReader {
     const { ats, volumes, setting } = this;
     const volume = volumes[entry]!;
     const at = ats[entry]!;
-    const size = setting.volumes[volume]?.source.size ?? at;
+    const size = setting.spaceSize ?? setting.volumes[volume]?.source.size ?? at;
     const starts = this.order?.[volume]?.starts;
     if (starts === undefined) return Math.max(0, size - at);
     let low = 0;

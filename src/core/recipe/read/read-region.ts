@@ -98,7 +98,7 @@ export async function readRegion(region: Region, setting: RegionSetting): Promis
   return unlock(region, kind, at, stored, chain, context, volume);
 }
 
-async function placeOf(region: Region, scope: Scope, { source, signal }: RegionSetting): Promise<number> {
+export async function placeOf(region: Region, scope: Scope, { source, signal }: RegionSetting): Promise<number> {
   if (region.search === undefined) return wholeNumber(region.at!.evaluate(scope), `the start of region ${region.name}`);
   const { bytes, from, backwards } = region.search;
   const start =

@@ -4,7 +4,7 @@ import { readChunks } from '../../bytes';
 import type { CodecContext, ParamValue } from '../../codecs';
 import { FaultError, FormatError, LimitError } from '../../faults';
 import type { Step } from '../model';
-import { showValue, truthy, type Scope } from '../formula/value';
+import { sameValue, showValue, truthy, type Scope, type Value } from '../formula/value';
 
 /** Stretches up to this many bytes are unpacked whole, which is faster; longer ones flow piece by piece. */
 const WHOLE_BYTES = 8 << 20;
@@ -56,6 +56,20 @@ export function prepareChain(steps: readonly Step[], options: ChainOptions): Cha
       return { step, context: { params, maxPlainBytes: options.maxPlainBytes, ...plain } };
     }),
   };
+}
+
+/** True when both take the same steps with the same parameters. */
+export function sameChain(a: Chain, b: Chain): boolean {
+  return (
+    a.steps.length === b.steps.length &&
+    a.steps.every(
+      ({ step, context }, i) =>
+        step === b.steps[i]!.step &&
+        Object.entries(context.params).every(([name, value]) =>
+          sameValue(value as Value, b.steps[i]!.context.params[name] as Value),
+        ),
+    )
+  );
 }
 
 /** The plain bytes of a stretch that is in memory. */

@@ -66,6 +66,7 @@ export class Draft {
   /** What formulas see of regions; set by the writer of regions. */
   regionValue: (index: number) => Value = () => undefined;
   regionBytes: (index: number, which: 'plain' | 'stored') => Uint8Array = () => new Uint8Array(0);
+  plainLength: (index: number) => number = () => 0;
 
   constructor(
     readonly setting: DraftSetting,
@@ -273,6 +274,7 @@ export class Draft {
       region: (index) => this.regionValue(index),
       start: (index) => this.regionAt[index]!,
       length: (index) => this.regionLength[index]!,
+      plainLength: (index) => this.plainLength(index),
       bytes: (index, which) => this.regionBytes(index, which),
       entryCount: () => this.entries.count,
       blockCount: () => this.blockTotal,

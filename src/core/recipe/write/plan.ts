@@ -23,6 +23,7 @@ import {
 } from './layout';
 import { chainsFollowPlace, draftEntries, readChangedWraps, repackUnchanged, type PackSetting } from './pack';
 import { Renderer, type RenderedRegion } from './render';
+import { SolidWriter } from './solid';
 
 /** One stretch of the new file. */
 export interface Piece {
@@ -170,7 +171,17 @@ class Planner {
     this.draft = new Draft(setting, entries, facts);
     this.assignVolumes(facts);
     const lists = new DraftLists(this.draft);
-    this.renderer = new Renderer(this.draft, lists);
+    const { solid } = setting.recipe;
+    if (solid !== undefined && this.followsPlace)
+      throw new FormatError({
+        code: 'layout-impossible',
+        line: solid.line,
+        region: solid.name,
+        what: 'entries that are packed together have steps of their own that follow their offset',
+        hint: 'Let the steps depend on the path or the number of the entry.',
+      });
+    const packed = solid === undefined ? undefined : new SolidWriter(this.draft, solid, layout);
+    this.renderer = new Renderer(this.draft, lists, packed);
   }
 
   async plan(): Promise<Plan> {
@@ -362,7 +373,7 @@ class Planner {
     const { set, old } = volumes[i]!;
     const outs: number[] = [];
     const dataRegion = setting.recipe.dataRegions.find((region) => region.volume === set.name);
-    if (!this.inRows)
+    if (!this.inRows && setting.recipe.solid === undefined)
       for (let out = 0; out < entries.count; out++)
         if (draft.entryVolume[out] === i && !isDeleted(setting, entries, out)) outs.push(out);
     return {

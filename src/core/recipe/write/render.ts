@@ -1,17 +1,18 @@
 /** The bytes of all regions for one placement of everything. */
 import { collect } from '../../bytes';
 import { FormatError } from '../../faults';
-import { isFields, isList, sameValue, scopeOf, truthy, type ListValue, type Scope, type Value } from '../formula/value';
+import { isFields, isList, scopeOf, truthy, type ListValue, type Scope, type Value } from '../formula/value';
 import { EMPTY_LIST } from '../kinds/list-kind';
 import type { FieldKind, Region, SplicedBytes } from '../model';
 import { itemsOf, ShapeColumn } from '../read/columns';
 import type { FoundRegion } from '../read/read-region';
 import type { RowCursor } from '../read/table';
-import { encodeWhole, prepareChain } from '../read/through';
+import { encodeWhole, prepareChain, sameChain } from '../read/through';
 import type { Draft } from './draft';
 import type { Identity } from './draft-fields';
 import type { DraftLists } from './draft-lists';
 import { Pieces, type ApartPiece } from './pieces';
+import type { SolidWriter } from './solid';
 
 /** One region as it will be written. */
 export interface RenderedRegion {
@@ -43,7 +44,9 @@ export class Renderer {
   constructor(
     private readonly draft: Draft,
     private readonly lists: DraftLists,
+    private readonly solid: SolidWriter | undefined,
   ) {
+    draft.plainLength = (index) => this.plain.get(index)?.length ?? 0;
     draft.regionValue = (index) => this.value(index);
     draft.regionBytes = (index, which) => this.bytesOf(index, which);
   }
@@ -55,8 +58,9 @@ export class Renderer {
     const { recipe } = this.draft.setting;
     const rendered: RenderedRegion[] = [];
     for (const region of this.inOrder()) {
-      if (region.holds === 'entries' || !this.isThere(region)) continue;
-      rendered.push(await this.render(region));
+      if (!this.isThere(region)) continue;
+      if (region === this.solid?.region) rendered.push(await this.renderSolid(this.solid));
+      else if (region.holds !== 'entries') rendered.push(await this.render(region));
     }
     return rendered.sort((a, b) => recipe.regions.indexOf(a.region) - recipe.regions.indexOf(b.region));
   }
@@ -115,6 +119,24 @@ export class Renderer {
           stretches: [{ at: 0, bytes: stored }],
         },
       ],
+      plain,
+    };
+  }
+
+  /** The entries that are packed together, as one stretch. */
+  private async renderSolid(solid: SolidWriter): Promise<RenderedRegion> {
+    const { region } = solid;
+    const found = this.draft.setting.archive?.regions.get(region.index);
+    const plain = await solid.plainBytes();
+    this.plain.set(region.index, plain);
+    const stored = await solid.storedBytes(this.volumeOf(region));
+    const kept = stored === 'as found';
+    if (!kept) this.stored.set(region.index, stored);
+    const length = kept ? found!.length : stored.length;
+    const stretches = kept ? [{ at: 0, spliced: { length, from: found!.at } }] : [{ at: 0, bytes: stored }];
+    return {
+      region,
+      parts: [{ found: found?.at, foundLength: found?.length ?? 0, align: 1, length, stretches }],
       plain,
     };
   }
@@ -257,14 +279,7 @@ export class Renderer {
     const chain = prepareChain(region.through, { scope, ...options });
     if (found?.unlocked === true && Buffer.compare(found.plain!, plain) === 0) {
       const before = prepareChain(region.through, { scope: scopeOf(archive!.facts), ...options });
-      const same =
-        chain.steps.length === before.steps.length &&
-        chain.steps.every(({ context }, i) =>
-          Object.entries(context.params).every(([name, value]) =>
-            sameValue(value as Value, before.steps[i]!.context.params[name] as Value),
-          ),
-        );
-      if (same) return found.stored!;
+      if (sameChain(chain, before)) return found.stored!;
     }
     return encodeWhole(plain, chain);
   }

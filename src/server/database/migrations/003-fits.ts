@@ -13,7 +13,7 @@ alter table archives
 alter table entries
   -- A marker of a patch: the entry of that path in the archives before is gone.
   add column deleted boolean not null default false,
-  -- 0 is the main file.
+  -- 0 is the main file; -1 where the offset counts in unlocked bytes, and not in a file.
   add column volume integer not null default 0;
 -- Entries and archives are made again by the next scan.
 update archives set modified = 0;

@@ -1,0 +1,134 @@
+/** Writing entries that are packed together: where each lies in the plain bytes, and these packed as one. */
+import { RangeSet, type ByteSource } from '../../bytes';
+import { LimitError } from '../../faults';
+import { scopeOf } from '../formula/value';
+import type { Region } from '../model';
+import { encodeWhole, prepareChain, sameChain, type Chain } from '../read/through';
+import type { Draft } from './draft';
+import type { Layout } from './edits';
+
+export class SolidWriter {
+  private readonly keeps: boolean;
+  /** Plain bytes of the whole region. */
+  private readonly size: number;
+  private plain: Uint8Array | undefined;
+  private packed: { readonly chain: Chain; readonly stored: Uint8Array } | undefined;
+
+  constructor(
+    private readonly draft: Draft,
+    readonly region: Region,
+    layout: Layout,
+  ) {
+    this.keeps = draft.setting.archive !== undefined && layout !== 'afresh' && layout !== 'patch';
+    const end = this.place();
+    const unexplained = this.keeps ? (this.unexplained().at(-1) ?? { at: 0, length: 0 }) : { at: 0, length: 0 };
+    this.size = Math.max(end, unexplained.at + unexplained.length);
+  }
+
+  /** The plain bytes of the file that was found. */
+  private get space(): ByteSource | undefined {
+    return this.draft.setting.archive?.dataSpace;
+  }
+
+  /**
+   * Gives every entry its offset: where it was while there is room, else behind the one before; entries that share bytes go
+   * on sharing them. @returns the end of the last
+   */
+  private place(): number {
+    const { draft, region, keeps } = this;
+    const { entries, setting } = draft;
+    const table = setting.archive?.entries;
+    const outs = Array.from({ length: entries.count }, (_, out) => out).filter((out) => !this.isMarker(out));
+    const from = (out: number) => {
+      const base = entries.base(out);
+      return base === undefined ? Infinity : table!.at(base);
+    };
+    if (table !== undefined) outs.sort((a, b) => (from(a) === from(b) ? a - b : from(a) < from(b) ? -1 : 1));
+    let end = 0;
+    let last: { readonly from: number; readonly to: number; readonly at: number } | undefined;
+    for (const out of outs) {
+      const stays = entries.fresh(out) === undefined;
+      const length = this.lengthOf(out);
+      const was = from(out);
+      if (stays && last !== undefined && was < last.to) {
+        // Bytes shared with the entry before, or with a part of it.
+        draft.entryAt[out] = last.at + was - last.from;
+        end = Math.max(end, draft.entryAt[out]! + length);
+        continue;
+      }
+      const at = keeps && was !== Infinity && was >= end ? was : Math.ceil(end / region.align) * region.align;
+      draft.entryAt[out] = at;
+      end = at + length;
+      last = stays ? { from: was, to: was + length, at } : undefined;
+    }
+    return end;
+  }
+
+  private isMarker(out: number): boolean {
+    const fresh = this.draft.entries.fresh(out);
+    const base = this.draft.entries.base(out);
+    return fresh === undefined ? this.draft.setting.archive!.entries.isDeleted(base!) : fresh.deleted;
+  }
+
+  private lengthOf(out: number): number {
+    const { entries, setting } = this.draft;
+    return entries.fresh(out)?.stored.size ?? setting.archive!.entries.stored(entries.base(out)!);
+  }
+
+  /** Stretches of the plain bytes that were found which no entry of then explains. They stay. */
+  private unexplained(): readonly { readonly at: number; readonly length: number }[] {
+    const table = this.draft.setting.archive!.entries;
+    const explained = new RangeSet();
+    for (let entry = 0; entry < table.count; entry++)
+      if (!table.isDeleted(entry)) explained.add(table.at(entry), table.stored(entry));
+    return explained.missing(this.space?.size ?? 0);
+  }
+
+  /**
+   * The plain bytes of the new region.
+   *
+   * @throws LimitError when they are more than may be held at once
+   */
+  async plainBytes(): Promise<Uint8Array> {
+    if (this.plain !== undefined) return this.plain;
+    const { draft, region, size } = this;
+    const { limits } = draft.setting;
+    if (size > limits.maxRegionBytes)
+      throw new LimitError({
+        code: 'limit-reached',
+        region: region.name,
+        line: region.line,
+        what: 'entries that are packed together are too large to be packed anew',
+        found: `${size.toLocaleString('en')} bytes`,
+        limit: `maxRegionBytes, ${limits.maxRegionBytes.toLocaleString('en')}`,
+      });
+    const bytes = new Uint8Array(size).fill(region.fill);
+    if (this.keeps) for (const { at, length } of this.unexplained()) bytes.set(await this.space!.read(at, length), at);
+    const { entries, setting } = draft;
+    for (let out = 0; out < entries.count; out++) {
+      if (this.isMarker(out)) continue;
+      const fresh = entries.fresh(out);
+      const source = fresh?.stored ?? this.space!;
+      const from = fresh === undefined ? setting.archive!.entries.at(entries.base(out)!) : 0;
+      bytes.set(await source.read(from, this.lengthOf(out)), draft.entryAt[out]!);
+    }
+    return (this.plain = bytes);
+  }
+
+  /** The stored bytes: those that were found while nothing in them changed, else packed anew. */
+  async storedBytes(volume: number): Promise<Uint8Array | 'as found'> {
+    const { draft, region } = this;
+    const { archive, limits } = draft.setting;
+    const plain = await this.plainBytes();
+    const options = { plainSize: plain.length, maxPlainBytes: limits.maxRegionBytes, choose: true };
+    const chain = prepareChain(region.through, { scope: { ...scopeOf(draft.facts), volume }, ...options });
+    if (archive !== undefined && this.space?.size === plain.length) {
+      const before = prepareChain(region.through, { scope: { ...scopeOf(archive.facts), volume }, ...options });
+      if (sameChain(chain, before) && Buffer.compare(await this.space.read(0, plain.length), plain) === 0)
+        return 'as found';
+    }
+    if (this.packed === undefined || !sameChain(this.packed.chain, chain))
+      this.packed = { chain, stored: encodeWhole(plain, chain) };
+    return this.packed.stored;
+  }
+}
