@@ -58,6 +58,15 @@ function fnv(text: string): bigint {
   return hash;
 }
 
+function withHead(volume: ByteBuilder, number: number, count: number): Uint8Array {
+  const bytes = Buffer.from(volume.bytes());
+  bytes.write('HVOL', 0, 'latin1');
+  bytes.writeUInt16BE(number, 4);
+  bytes.writeUInt16BE(count, 6);
+  bytes.writeUInt32BE(crc(bytes), 8);
+  return bytes;
+}
+
 export const hashedVolumes: SampleFormat = {
   name: 'an index with hashed names and numbered volumes of sectors',
   grows: true,
@@ -65,11 +74,19 @@ export const hashedVolumes: SampleFormat = {
   hashed: true,
   recipe: example('hashed-volumes'),
   make: (entries) => {
-    const volumes: ByteBuilder[] = [new ByteBuilder(false)];
+    // A volume begins with twelve bytes about it, written when it is full.
+    const fresh = () => new ByteBuilder(false).fill(12);
+    const volumes: ByteBuilder[] = [fresh()];
+    const counts = [0];
     const rows = entries.map(({ path, bytes }) => {
       let volume = volumes.at(-1)!;
       volume.align(512);
-      if (volume.length > 0 && volume.length + bytes.length > 8192) volumes.push((volume = new ByteBuilder(false)));
+      if (volume.length > 512 && volume.length + bytes.length > 8192) {
+        volumes.push((volume = fresh()));
+        volume.align(512);
+        counts.push(0);
+      }
+      counts[volumes.length - 1]!++;
       const sector = volume.length / 512;
       volume.raw(bytes);
       const hash = fnv(path.replaceAll('/', '\\').toLowerCase());
@@ -86,7 +103,10 @@ export const hashedVolumes: SampleFormat = {
     main.raw(createHash('sha1').update(table.bytes()).digest()).raw(table.bytes());
     return [
       { name: 'world.idx', bytes: main.bytes() },
-      ...volumes.map((one, i) => ({ name: `world.${String(i).padStart(3, '0')}`, bytes: one.bytes() })),
+      ...volumes.map((one, i) => ({
+        name: `world.${String(i).padStart(3, '0')}`,
+        bytes: withHead(one, i, counts[i]!),
+      })),
     ];
   },
 };

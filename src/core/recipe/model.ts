@@ -212,6 +212,12 @@ export interface Region {
   readonly line: number;
   /** Which set of volumes it lies in. */
   readonly volume: string;
+  /** It stands in every volume of a numbered set. */
+  readonly eachVolume: boolean;
+  /** The number of the volume it stands in, where one stands in each. */
+  readonly number: number | undefined;
+  /** The index of the region it is one of, as the recipe has it. */
+  readonly template: number | undefined;
   readonly at: Formula | undefined;
   readonly search: Search | undefined;
   /** Set when `at` is a constant: the region never moves. */

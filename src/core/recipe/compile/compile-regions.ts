@@ -31,8 +31,8 @@ export function compileRegion(
   const set = volumes.find((one) => one.name === volume);
   if (set === undefined)
     throw invalid(line, `there is no volume ${volume}`, `one of ${volumes.map((one) => one.name).join(', ')}`);
-  if (set.numbered && holds !== 'entries')
-    throw invalid(line, `region ${text.region} lies in numbered volumes`, 'only `holds: entries` can');
+  if (set.numbered && holds !== 'entries' && text.through !== undefined)
+    throw invalid(line, `region ${text.region} stands in every volume and has steps`, 'a region without through');
   const sorted =
     typeof holds === 'object' && holds.type.kind === 'list' && holds.type.of.kind === 'shape'
       ? holds.type.of.shape
@@ -44,6 +44,9 @@ export function compileRegion(
     index,
     line,
     volume,
+    eachVolume: set.numbered && holds !== 'entries',
+    number: undefined,
+    template: undefined,
     at,
     search,
     fixedAt: text.at !== undefined ? constantOf(text.at) : undefined,

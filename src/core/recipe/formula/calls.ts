@@ -39,7 +39,10 @@ export const FILE_FUNCTIONS: Readonly<Record<string, { readonly call: string; re
     call: 'start(region or field)',
     about: 'the offset where it starts in the file (or in its unlocked region)',
   },
-  length: { call: 'length(region or field)', about: 'its stored length in bytes' },
+  length: {
+    call: 'length(region or field)',
+    about: 'its stored length in bytes; `length(plain(region))` is that behind its steps',
+  },
   volumes: { call: 'volumes()', about: 'how many data volumes there are' },
   hex: { call: 'hex("0A 1B")', about: 'bytes written out' },
   'text-at': { call: 'text-at(pool, offset)', about: 'the text that starts there in a pool' },
@@ -410,14 +413,14 @@ function hashedThing(
       const at = scope.fields!.startOf(field);
       const length = scope.fields!.lengthOf(field);
       const blank = { at, length, fill: fillOf === undefined ? 0 : wholeNumber(fillOf.evaluate(scope), 'the fill') };
-      return scope.file.spanHash(hasher, space, from, to, blank);
+      return scope.file.spanHash(hasher, { space, volume: scope.volume }, from, to, blank);
     };
   }
   if (of.name !== 'bytes' && of.name !== 'span') return undefined;
   const { span, space } = spanOf(of, names, uses, compile);
   return (scope) => {
     const [from, to] = span(scope);
-    return scope.file.spanHash(hasher, space, from, to, undefined);
+    return scope.file.spanHash(hasher, { space, volume: scope.volume }, from, to, undefined);
   };
 }
 

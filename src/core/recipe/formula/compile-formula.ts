@@ -196,6 +196,7 @@ function compileMember(expression: Expression & { kind: 'member' }, names: Names
   if (from.kind === 'name' && !isTaken) {
     if (from.name === 'entry' || from.name === 'previous') return compileEntry(from.name, name, names, uses);
     if (from.name === 'block') return compileBlock(name, names, uses);
+    if (from.name === 'volume') return compileVolume(name, uses);
     if (from.name === 'folder') return compileFolder(name, names, uses);
   }
   if (from.kind === 'name' && from.name === 'outer' && name === 'outer') {
@@ -328,6 +329,14 @@ const FOLDER_FACTS: Readonly<Record<string, { type: FieldType; get(folder: Folde
   count: { type: NUMBER, get: (folder) => folder.count },
   first: { type: NUMBER, get: (folder) => folder.first },
 };
+
+function compileVolume(property: string, uses: Uses): Piece {
+  uses.layout = true;
+  if (property === 'number') return { type: NUMBER, evaluate: (scope) => scope.file.volumeFacts(scope.volume).number };
+  if (property === 'count') return { type: NUMBER, evaluate: (scope) => scope.file.volumeFacts(scope.volume).count };
+  if (property === 'size') return { type: NUMBER, evaluate: (scope) => scope.file.volumeSize(scope.volume) };
+  throw invalid(`a volume has no ${property}`, 'one of number, count, size');
+}
 
 function compileFolder(property: string, names: Names, uses: Uses): Piece {
   const fact = FOLDER_FACTS[property];

@@ -97,6 +97,14 @@ export interface FolderFacts {
 }
 
 /** What a formula can see of the whole file, while it is read or while it is laid out anew. */
+/** What the offsets of a span count in. */
+export interface SpanPlace {
+  /** An unlocked region; undefined for a file itself. */
+  readonly space: number | undefined;
+  /** The file, by its place among the opened volumes. */
+  readonly volume: number;
+}
+
 export interface FileFacts {
   region(index: number): Value;
   start(region: number): number;
@@ -108,6 +116,8 @@ export interface FileFacts {
   folderCount(): number;
   /** Bytes of a region behind its steps. */
   plainLength(index: number): number;
+  /** Number of a volume in its set, and how many entries lie in it; by its place among the opened ones. */
+  volumeFacts(volume: number): { readonly number: number; readonly count: number };
   /** Bytes of a volume, by its place among the opened ones. */
   volumeSize(volume: number): number;
   /** How many numbered volumes there are. */
@@ -119,7 +129,7 @@ export interface FileFacts {
    * A hash over bytes `[from, to)` of the finished main volume, or of the unlocked bytes of region `space`; known only
    * when the layout is.
    */
-  spanHash(hasher: string, space: number | undefined, from: number, to: number, blank: Blank | undefined): Value;
+  spanHash(hasher: string, place: SpanPlace, from: number, to: number, blank: Blank | undefined): Value;
 }
 
 /** Bytes that count as something else while a checksum over them is made. */

@@ -64,6 +64,8 @@ interface Deferred {
   readonly entry: number;
   readonly folder: number;
   readonly place: Partial<Fault>;
+  /** The file the field lies in, by its place among the opened volumes. */
+  readonly volume: number;
 }
 
 /** Which of a shape's fields must be looked at, worked out once. */
@@ -188,7 +190,7 @@ class Check {
       for (const field of plan.plain) if (isFree(field)) this.compare(table, row, field, place);
       if (this.options.deep)
         for (const field of plan.deep)
-          if (isFree(field)) this.deferred.push({ table, row, field, entry, folder, place });
+          if (isFree(field)) this.deferred.push({ table, row, field, entry, folder, place, volume: this.scope.volume });
     } else {
       for (const field of plan.given) {
         if (table.columns[field.index]!.get(row) === undefined) continue;
@@ -197,7 +199,8 @@ class Check {
       }
       for (const field of plan.plain) this.compare(table, row, field, place);
       if (this.options.deep)
-        for (const field of plan.deep) this.deferred.push({ table, row, field, entry, folder, place });
+        for (const field of plan.deep)
+          this.deferred.push({ table, row, field, entry, folder, place, volume: this.scope.volume });
     }
     scope.block = undefined;
     for (const field of plan.nested) {
@@ -405,6 +408,7 @@ class Check {
     const evaluate = () => {
       scope.fields = one.table.row(one.row);
       this.enter(one.entry, one.folder);
+      scope.volume = one.volume;
       if (content !== undefined && scope.entry !== undefined) scope.entry = withContent(scope.entry, content);
       scope.found = one.table.columns[one.field.index]!.get(one.row);
       scope.here = one.table.markedStart(one.field.index, one.row);
@@ -412,10 +416,9 @@ class Check {
     };
     if (formulasIn(one.field).some((formula) => formula.uses.late)) {
       do evaluate();
-      while (
-        await archive.late.answer((request: SpanRequest) => spanBytes(archive, request.space, request.from, request.to))
-      );
+      while (await archive.late.answer((request: SpanRequest) => spanBytes(archive, request)));
     } else evaluate();
+    scope.volume = one.volume;
     this.compare(one.table, one.row, one.field, one.place);
   }
 
@@ -427,7 +430,7 @@ class Check {
     const late = new LateHashes();
     const facts: FileFacts = {
       ...archive.facts,
-      spanHash: (hasher, space, from, to, blank) => late.get({ hasher, space, from, to, blank }),
+      spanHash: (hasher, place, from, to, blank) => late.get({ hasher, ...place, from, to, blank }),
     };
     const { scope } = this;
     const outer = scope.file;

@@ -10,8 +10,9 @@ import { readingBudget } from './budget';
 import { entryFault } from './entry-bytes';
 import { readEntryTable, type EntrySetting, type EntryTable } from './entry-table';
 import { readFolders, type FolderTable } from './folder-table';
-import { LateHashes } from './late-hashes';
+import { LateHashes, type SpanRequest } from './late-hashes';
 import { pathHashes, type PathHashes } from './path-hashes';
+import { forVolumes, isTemplate, liesIn, type VolumeFacts } from './per-volume';
 import { readRegion, regionValue, type FoundRegion, type RegionSetting } from './read-region';
 import { boundRows, type BoundRows } from './rows';
 import { readSolid } from './solid';
@@ -81,6 +82,10 @@ export async function openTables(
   }
 }
 
+function factsOf({ set, number }: OpenVolume): VolumeFacts {
+  return { set: set.name, number };
+}
+
 class Opening {
   private readonly limits: Limits;
   private readonly keys: Keys;
@@ -93,7 +98,7 @@ class Opening {
   private solidSpace: ByteSource | undefined;
 
   constructor(
-    private readonly recipe: Recipe,
+    private recipe: Recipe,
     private readonly files: readonly ByteSource[],
     private readonly options: OpenOptions,
   ) {
@@ -102,18 +107,21 @@ class Opening {
   }
 
   async open(): Promise<OpenedArchive> {
-    const { recipe, limits, keys, options } = this;
+    const { limits, keys, options } = this;
     const outer = this.files[0]!;
-    await checkMatch(recipe, outer);
+    await checkMatch(this.recipe, outer);
     const facts = this.facts();
     const source = await this.unwrapped(outer, facts);
-    this.volumes = assignVolumes(recipe, [source, ...this.files.slice(1)]);
+    this.volumes = assignVolumes(this.recipe, [source, ...this.files.slice(1)]);
+    this.recipe = forVolumes(this.recipe, this.volumes.map(factsOf));
+    const { recipe } = this;
     const total = this.volumes.reduce((sum, one) => sum + one.source.size, 0);
     const budget = readingBudget(limits, total);
     for (const index of recipe.readingOrder) {
       throwIfStopped(options.signal);
       const region = recipe.regions[index]!;
-      const volume = this.volumes.findIndex(({ set }) => set.name === region.volume);
+      if (isTemplate(region)) continue;
+      const volume = this.volumes.findIndex((one) => liesIn(region, factsOf(one)));
       if (volume < 0) continue;
       try {
         const setting = { source: this.volumes[volume]!.source, volume, facts, limits, budget, signal: options.signal };
@@ -226,20 +234,21 @@ class Opening {
   }
 
   private facts(): FileFacts {
-    const { recipe, found, keys } = this;
+    const { found, keys } = this;
     const get = (index: number): FoundRegion => {
       const region = found.get(index);
       if (region !== undefined) return region;
       throw new FormatError({
         code: 'recipe-circular',
-        line: recipe.regions[index]!.line,
-        what: `region ${recipe.regions[index]!.name} is needed before it can be read, or is left out`,
+        line: this.recipe.regions[index]!.line,
+        what: `region ${this.recipe.regions[index]!.name} is needed before it can be read, or is left out`,
       });
     };
     const memo: { endianness?: 'little' | 'big' } = {};
     const facts: FileFacts = {
       region: (index) => regionValue(found.get(index)),
-      start: (index) => (recipe.dataRegions.includes(recipe.regions[index]!) ? this.dataStart(index) : get(index).at),
+      start: (index) =>
+        this.recipe.dataRegions.includes(this.recipe.regions[index]!) ? this.dataStart(index) : get(index).at,
       length: (index) => get(index).length,
       plainLength: (index) => {
         const { plain, explained } = get(index);
@@ -259,6 +268,10 @@ class Opening {
       blockCount: () => this.blocks?.count ?? 0,
       folderCount: () => this.folders?.count ?? 0,
       volumeSize: (volume) => this.volumes[volume]?.source.size ?? this.files[0]!.size,
+      volumeFacts: (volume) => ({
+        number: this.volumes[volume]?.number ?? 0,
+        count: this.entriesIn(volume),
+      }),
       volumeCount: () => this.volumes.filter(({ set }) => set.numbered).length,
       key: (slot) => {
         const key = keys.get(slot);
@@ -266,12 +279,12 @@ class Opening {
         throw new FaultError({
           code: 'key-missing',
           what: `the slot "${slot}" needs a key`,
-          expected: `a key of kind ${recipe.needs.get(slot) ?? 'unknown'}`,
+          expected: `a key of kind ${this.recipe.needs.get(slot) ?? 'unknown'}`,
           hint: 'Paste it on Open, or look for it in the game’s program.',
         });
       },
       endianness: (scope) => {
-        const told = recipe.endianness;
+        const told = this.recipe.endianness;
         if (told === undefined) return 'little';
         if (memo.endianness !== undefined) return memo.endianness;
         if ([...told.uses.regions].every((index) => found.has(index)))
@@ -280,9 +293,19 @@ class Opening {
         const root = scope.outer[0] ?? scope.fields;
         return told.evaluate(scopeOf({ ...facts, region: () => root })) as 'little' | 'big';
       },
-      spanHash: (hasher, space, from, to, blank) => this.late.get({ hasher, space, from, to, blank }),
+      spanHash: (hasher, place, from, to, blank) => this.late.get({ hasher, ...place, from, to, blank }),
     };
     return facts;
+  }
+
+  private readonly counts = new Map<number, number>();
+  private entriesIn(volume: number): number {
+    const { entries } = this;
+    if (entries === undefined) return 0;
+    if (this.counts.size === 0)
+      for (let i = 0; i < entries.count; i++)
+        if (!entries.isDeleted(i)) this.counts.set(entries.volume(i), (this.counts.get(entries.volume(i)) ?? 0) + 1);
+    return this.counts.get(volume) ?? 0;
   }
 
   /** Where the entries begin: behind the regions the recipe puts before them. */
@@ -325,15 +348,11 @@ function usesOwn({ entries: rule }: Recipe): boolean {
 }
 
 /** Bytes of the file a span covers, for hashes over it. */
-export function spanBytes(
-  archive: OpenedArchive,
-  space: number | undefined,
-  from: number,
-  to: number,
-): AsyncIterable<Uint8Array> {
+export function spanBytes(archive: OpenedArchive, { space, volume, from, to }: SpanRequest): AsyncIterable<Uint8Array> {
   const region = space === undefined ? undefined : archive.regions.get(space);
   const plain = region?.unlocked === true ? region.plain : undefined;
-  const source = plain === undefined ? archive.source : bufferSource(plain, archive.source.name);
+  const file = archive.volumes[volume]?.source ?? archive.source;
+  const source = plain === undefined ? file : bufferSource(plain, file.name);
   return readChunks(source, from, Math.max(0, to - from));
 }
 

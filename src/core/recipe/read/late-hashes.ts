@@ -1,12 +1,10 @@
 /** Hashes over bytes of the file, which formulas ask for before anybody has read these bytes. */
 import { copyOf } from '../../bytes';
 import { createHasher } from '../../codecs';
-import { sameValue, type Blank, type Value } from '../formula/value';
+import { sameValue, type Blank, type SpanPlace, type Value } from '../formula/value';
 
-export interface SpanRequest {
+export interface SpanRequest extends SpanPlace {
   readonly hasher: string;
-  /** The unlocked region the span lies in; undefined for the file itself. */
-  readonly space: number | undefined;
   readonly from: number;
   readonly to: number;
   readonly blank: Blank | undefined;
@@ -67,8 +65,8 @@ function createHasherOver({ hasher, from, blank }: SpanRequest, bytes: Uint8Arra
   return machine.digest();
 }
 
-function keyOf({ hasher, space, from, to, blank }: SpanRequest): string {
-  return `${hasher}:${space ?? ''}:${from}:${to}:${blank === undefined ? '' : `${blank.at}+${blank.length}=${blank.fill}`}`;
+function keyOf({ hasher, space, volume, from, to, blank }: SpanRequest): string {
+  return `${hasher}:${space ?? `file ${volume}`}:${from}:${to}:${blank === undefined ? '' : `${blank.at}+${blank.length}=${blank.fill}`}`;
 }
 
 async function hashSpan(

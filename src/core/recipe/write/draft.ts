@@ -7,6 +7,7 @@ import type { Keys, OpenedArchive } from '../read/archive';
 import { blockCountOfEntry, blocksOfEntry } from '../read/entry-bytes';
 import { NAMELESS } from '../read/entry-table';
 import { LateHashes } from '../read/late-hashes';
+import type { VolumeFacts } from '../read/per-volume';
 import { pathHashes, type PathHashes } from '../read/path-hashes';
 import type { Table } from '../read/table';
 import type { NewBytes } from './new-bytes';
@@ -42,12 +43,6 @@ interface DraftFolder {
 }
 
 /** What is known of the new file between two rounds of laying it out. */
-/** What formulas see of a volume. */
-export interface VolumeFacts {
-  readonly set: string;
-  readonly number: number;
-}
-
 export class Draft {
   readonly places = new Places();
   readonly late = new LateHashes();
@@ -160,6 +155,12 @@ export class Draft {
       blockCount: this.blockCountOf(out),
       content: (which, hasher) => fresh?.hashes.get(`${which}:${hasher}`),
     };
+  }
+
+  /** A row that says an entry is gone. */
+  isMarker(out: number): boolean {
+    const fresh = this.entries.fresh(out);
+    return fresh?.deleted ?? this.setting.archive!.entries.isDeleted(this.entries.base(out)!);
   }
 
   folderFacts(index: number): FolderFacts {
@@ -279,6 +280,10 @@ export class Draft {
       entryCount: () => this.entries.count,
       blockCount: () => this.blockTotal,
       folderCount: () => this.folders.length,
+      volumeFacts: (volume) => ({
+        number: this.volumes[volume]?.number ?? 0,
+        count: this.entryVolume.reduce((sum, one, out) => sum + (one === volume && !this.isMarker(out) ? 1 : 0), 0),
+      }),
       volumeSize: (volume) => this.volumeSizes[volume] ?? 0,
       volumeCount: () => Math.max(0, this.volumes.length - recipe.volumes.filter(({ numbered }) => !numbered).length),
       key: (slot) => {
@@ -289,7 +294,7 @@ export class Draft {
       endianness: (scope) =>
         archive?.facts.endianness(scope) ??
         ((recipe.endianness?.evaluate(scopeOf(this.facts)) ?? 'little') as 'little' | 'big'),
-      spanHash: (hasher, space, from, to, blank) => this.late.get({ hasher, space, from, to, blank }),
+      spanHash: (hasher, place, from, to, blank) => this.late.get({ hasher, ...place, from, to, blank }),
     };
   }
 }

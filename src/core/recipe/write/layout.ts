@@ -3,6 +3,7 @@ import type { ByteSource } from '../../bytes';
 import { FormatError } from '../../faults';
 import type { Recipe, Region } from '../model';
 import type { OpenedArchive } from '../read/archive';
+import { orderOf } from '../read/per-volume';
 import { isFill } from '../read/coverage';
 import type { DraftEntries } from './draft';
 import type { Layout } from './edits';
@@ -124,9 +125,12 @@ async function keptBlocks(
 }
 
 /** With no entry left in the volume, new ones go where the recipe has its data region. */
-function dataPlace({ dataRegion }: VolumeLayout, blocks: readonly Block[]): number {
+function dataPlace({ dataRegion, recipe }: VolumeLayout, blocks: readonly Block[]): number {
   const before = dataRegion?.index ?? 0;
-  return blocks.reduce((place, block, i) => (block.kind === 'region' && block.region < before ? i + 1 : place), 0);
+  return blocks.reduce(
+    (place, block, i) => (block.kind === 'region' && orderOf(recipe.regions[block.region]!) < before ? i + 1 : place),
+    0,
+  );
 }
 
 /** Everything that was found, by offset; and the entries that have no spot to return to. */
@@ -243,7 +247,7 @@ function afreshBlocks(volume: VolumeLayout, regions: readonly RegionBlock[]): Bl
     data.sort((a, b) => firstOut(a) - firstOut(b));
   }
   const blocks: Block[] = [];
-  for (const region of recipe.regions) {
+  for (const region of [...recipe.regions].sort((a, b) => orderOf(a) - orderOf(b) || a.index - b.index)) {
     if (region === dataRegion) blocks.push(...data);
     else for (const block of regions) if (block.region === region.index) blocks.push({ ...block, from: undefined });
   }

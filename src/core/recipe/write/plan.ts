@@ -9,7 +9,8 @@ import { readEntry } from '../read/entry-bytes';
 import type { SpanRequest } from '../read/late-hashes';
 import { encodeChunks, prepareChain } from '../read/through';
 import { volumeName } from '../read/volumes';
-import { Draft, type DraftEntries, type DraftSetting, type VolumeFacts } from './draft';
+import { forVolumes, liesIn, type VolumeFacts } from '../read/per-volume';
+import { Draft, type DraftEntries, type DraftSetting } from './draft';
 import { DraftLists } from './draft-lists';
 import type { Edits, Layout } from './edits';
 import {
@@ -148,6 +149,7 @@ interface NewVolume {
 
 /** Lays out and computes formulas in turn until nothing changes any more. */
 class Planner {
+  private readonly setting: PackSetting;
   private readonly draft: Draft;
   private readonly renderer: Renderer;
   private readonly volumes: NewVolume[];
@@ -159,7 +161,7 @@ class Planner {
   private readonly wanted = new Map<number, number>();
 
   constructor(
-    private readonly setting: PackSetting,
+    setting: PackSetting,
     private readonly entries: DraftEntries,
     private readonly layout: Layout,
     private readonly name: string,
@@ -168,8 +170,12 @@ class Planner {
     this.inRows = setting.recipe.entries.data !== undefined;
     this.followsPlace = chainsFollowPlace(setting);
     const facts = this.volumes.map(({ set, number }): VolumeFacts => ({ set: set.name, number }));
-    this.draft = new Draft(setting, entries, facts);
-    this.assignVolumes(facts);
+    this.setting = setting;
+    const entryVolume = this.assignVolumes(facts);
+    // Regions of each volume are known when the volumes are.
+    this.setting = { ...setting, recipe: forVolumes(setting.recipe, facts) };
+    this.draft = new Draft(this.setting, entries, facts);
+    if (entryVolume !== undefined) this.draft.entryVolume.set(entryVolume);
     const lists = new DraftLists(this.draft);
     const { solid } = setting.recipe;
     if (solid !== undefined && this.followsPlace)
@@ -214,11 +220,12 @@ class Planner {
   }
 
   /** Which volume each new or changed entry goes to: its own, as long as there is room. */
-  private assignVolumes(facts: VolumeFacts[]): void {
-    const { draft, entries, setting, volumes } = this;
+  private assignVolumes(facts: VolumeFacts[]): Int32Array | undefined {
+    const { entries, setting, volumes } = this;
     const { archive, recipe } = setting;
     const [dataRegion] = recipe.dataRegions;
-    if (dataRegion === undefined) return;
+    if (dataRegion === undefined) return undefined;
+    const assigned = new Int32Array(entries.count);
     const candidates = () => volumes.flatMap(({ set }, i) => (set.name === dataRegion.volume ? [i] : []));
     const sizes = volumes.map(({ old }) =>
       old === undefined || this.isAfresh ? 0 : archive!.volumes[old]!.source.size,
@@ -238,8 +245,9 @@ class Planner {
           sizes[place]! += fresh.stored.size;
         } else sizes[place]! += Math.max(0, grows);
       }
-      draft.entryVolume[out] = place;
+      assigned[out] = place;
     }
+    return assigned;
   }
 
   private get isAfresh(): boolean {
@@ -264,7 +272,7 @@ class Planner {
       this.blocks = [];
       for (const [i] of volumes.entries()) {
         const layout = this.volumeLayout(i);
-        this.blocks[i] = await planBlocks(layout, regionBlocks(rendered, volumes[i]!.set));
+        this.blocks[i] = await planBlocks(layout, regionBlocks(rendered, factsOf(volumes[i]!)));
       }
     }
     this.findWanted();
@@ -342,7 +350,7 @@ class Planner {
   private dataRegionPlace(index: number): void {
     const { draft, setting } = this;
     const region = setting.recipe.regions[index]!;
-    const place = this.volumes.findIndex(({ set }) => set.name === region.volume);
+    const place = this.volumes.findIndex((volume) => liesIn(region, factsOf(volume)));
     const data = (this.placed[place] ?? []).filter(({ block }) => block.kind === 'entry' || block.kind === 'run');
     const first = data[0]?.at;
     const last = data.at(-1);
@@ -412,7 +420,7 @@ class Planner {
     const { scope } = this.draft;
     scope.fields = undefined;
     scope.outer.length = 0;
-    scope.volume = this.volumes.findIndex(({ set }) => set.name === region.volume);
+    scope.volume = this.volumes.findIndex((volume) => liesIn(region, factsOf(volume)));
     try {
       const at = region.at!.evaluate(scope);
       return typeof at === 'number' ? at : undefined;
@@ -451,7 +459,7 @@ class Planner {
       yield plain.subarray(from, to);
       return;
     }
-    for (const piece of this.pieces(0, rendered).pieces) {
+    for (const piece of this.pieces(request.volume, rendered).pieces) {
       const start = Math.max(from, piece.at);
       const end = Math.min(to, piece.at + piece.length);
       if (start < end) yield* readChunks(piece.source, piece.from + start - piece.at, end - start);
@@ -590,6 +598,10 @@ function isDeleted({ archive }: DraftSetting, entries: DraftEntries, out: number
   return fresh === undefined ? archive!.entries.isDeleted(entries.base(out)!) : fresh.deleted;
 }
 
+function factsOf({ set, number }: NewVolume): VolumeFacts {
+  return { set: set.name, number };
+}
+
 function baseNameOf(path: string): string {
   return path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
 }
@@ -602,9 +614,9 @@ function newVolumes({ archive, recipe }: DraftSetting, layout: Layout): NewVolum
     .map((set) => ({ set, number: set.numbered ? set.first : 0, old: undefined }));
 }
 
-function regionBlocks(rendered: readonly RenderedRegion[], set: VolumeSet): RegionBlock[] {
+function regionBlocks(rendered: readonly RenderedRegion[], volume: VolumeFacts): RegionBlock[] {
   return rendered
-    .filter(({ region }) => region.volume === set.name)
+    .filter(({ region }) => liesIn(region, volume))
     .flatMap(({ region, parts }) =>
       parts.map((part, index): RegionBlock => ({
         kind: 'region',

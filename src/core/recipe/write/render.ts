@@ -7,6 +7,7 @@ import type { FieldKind, Region, SplicedBytes } from '../model';
 import { itemsOf, ShapeColumn } from '../read/columns';
 import type { FoundRegion } from '../read/read-region';
 import type { RowCursor } from '../read/table';
+import { isTemplate, liesIn } from '../read/per-volume';
 import { encodeWhole, prepareChain, sameChain } from '../read/through';
 import type { Draft } from './draft';
 import type { Identity } from './draft-fields';
@@ -77,6 +78,7 @@ export class Renderer {
   }
 
   private isThere(region: Region): boolean {
+    if (isTemplate(region) || this.volumeOf(region) < 0) return false;
     if (region.when === undefined) return true;
     return truthy(region.when.evaluate(this.draft.scope));
   }
@@ -147,7 +149,7 @@ export class Renderer {
   }
 
   private volumeOf(region: Region): number {
-    return this.draft.setting.recipe.volumes.findIndex(({ name }) => name === region.volume);
+    return this.draft.volumes.findIndex((volume) => liesIn(region, volume));
   }
 
   private keptBytes(region: Region, found: FoundRegion | undefined): RenderedRegion {

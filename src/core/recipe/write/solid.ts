@@ -38,7 +38,7 @@ export class SolidWriter {
     const { draft, region, keeps } = this;
     const { entries, setting } = draft;
     const table = setting.archive?.entries;
-    const outs = Array.from({ length: entries.count }, (_, out) => out).filter((out) => !this.isMarker(out));
+    const outs = Array.from({ length: entries.count }, (_, out) => out).filter((out) => !draft.isMarker(out));
     const from = (out: number) => {
       const base = entries.base(out);
       return base === undefined ? Infinity : table!.at(base);
@@ -62,12 +62,6 @@ export class SolidWriter {
       last = stays ? { from: was, to: was + length, at } : undefined;
     }
     return end;
-  }
-
-  private isMarker(out: number): boolean {
-    const fresh = this.draft.entries.fresh(out);
-    const base = this.draft.entries.base(out);
-    return fresh === undefined ? this.draft.setting.archive!.entries.isDeleted(base!) : fresh.deleted;
   }
 
   private lengthOf(out: number): number {
@@ -106,7 +100,7 @@ export class SolidWriter {
     if (this.keeps) for (const { at, length } of this.unexplained()) bytes.set(await this.space!.read(at, length), at);
     const { entries, setting } = draft;
     for (let out = 0; out < entries.count; out++) {
-      if (this.isMarker(out)) continue;
+      if (draft.isMarker(out)) continue;
       const fresh = entries.fresh(out);
       const source = fresh?.stored ?? this.space!;
       const from = fresh === undefined ? setting.archive!.entries.at(entries.base(out)!) : 0;
