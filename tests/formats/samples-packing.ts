@@ -129,7 +129,7 @@ export const ownStep: SampleFormat = {
       inside
         .textZ(path)
         .raw(counted)
-        .u16(counted.reduce((sum, byte) => (sum + byte) & 0xffff, 0));
+        .u16(counted.reduce((sum, byte, i) => (sum + byte * (i + 1)) & 0xffff, 0x55));
     }
     const packed = zlib.deflateSync(inside.bytes()).map((byte, i) => (byte + 9 + i) & 0xff);
     const out = new ByteBuilder().text('OWNS').u8(9).u32(packed.length).u32(inside.length).raw(packed);

@@ -272,10 +272,20 @@ function xxHasher(create: () => { update(bytes: Uint8Array): unknown; digest(): 
  * @throws TypeError for a name nobody knows
  */
 export function createHasher(key: string): Hasher {
+  const brought = BROUGHT.get(key);
+  if (brought !== undefined) return brought();
   const [name, seed] = key.split('@');
   const facts = HASHES.get(name!);
   if (facts === undefined) throw new TypeError(`there is no hash ${name}; known: ${hasherNames().join(', ')}`);
   return facts.create(BigInt(seed ?? 0));
+}
+
+/** Hashes that recipes bring themselves, by keys no shipped one has. */
+const BROUGHT = new Map<string, () => Hasher>();
+
+/** Makes a hash known under a key of its own, such as `own:…`; the same key again is the same hash. */
+export function bringHasher(key: string, create: () => Hasher): void {
+  if (!BROUGHT.has(key)) BROUGHT.set(key, create);
 }
 
 /** The hash of bytes already in memory. */

@@ -7,5 +7,5 @@ export {
   type ParamSpec,
   type ParamValue,
 } from './catalogue';
-export { createHasher, hasherNames, hashFacts, hashOf, type Hasher } from './hashes';
+export { bringHasher, createHasher, hasherNames, hashFacts, hashOf, type Hasher } from './hashes';
 export { KEY_KINDS, keyBytes, keyCandidates, keyLength, maskKey, type KeyKind } from './keys';

@@ -1,5 +1,5 @@
 /** From a recipe's checked text to closures. A recipe is compiled once and then used for any number of files. */
-import { KEY_KINDS } from '../../codecs';
+import { hasherNames, KEY_KINDS } from '../../codecs';
 import { FormatError } from '../../faults';
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
@@ -7,7 +7,7 @@ import { kindType } from '../kinds/compile-kind';
 import { parseExpression, type Expression } from '../language/expression';
 import { parseRecipeText, type ParsedText } from '../language/recipe-text';
 import type { FieldType, Formula, KeySlot, Match, Recipe, Shape, VolumeSet } from '../model';
-import { ownCodec } from '../sandbox/own-step';
+import { ownCodec, ownHash } from '../sandbox/own-step';
 import { compileBindings, compileEntries, type Bindings } from './compile-entries';
 import { checkSolid, compileRegion, readingOrder } from './compile-regions';
 import { compileShape, emptyShape, measureShapes, outlineShape, type Open } from './compile-shapes';
@@ -76,7 +76,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     dataRegions,
     solid,
     duplicates: recipe.duplicates ?? 'keep',
-    hasOwnSteps: setting.own.size > 0,
+    hasOwnSteps: setting.own.size > 0 || setting.names.hashes.size > 0,
     endianness,
   };
 }
@@ -97,6 +97,16 @@ function compileSlots(parsed: ParsedText): Map<string, KeySlot> {
     slots.set(slot, { kind, bytes });
   }
   return slots;
+}
+
+function ownHashes(parsed: ParsedText): Map<string, string> {
+  const hashes = new Map<string, string>();
+  for (const [name, text] of Object.entries(parsed.recipe.hashes ?? {})) {
+    if (hasherNames().includes(name))
+      throw invalid(parsed.lineOf(['hashes', name]), `there is a hash ${name} already`, 'another name');
+    hashes.set(name, ownHash(name, text));
+  }
+  return hashes;
 }
 
 function ownSteps(parsed: ParsedText): Map<string, ReturnType<typeof ownCodec>> {
@@ -133,7 +143,17 @@ function globalNames(
   for (const known of Object.values(recipe.variants?.known ?? {})) lets.set(known, { kind: 'text', value: known });
   if (recipe.variants !== undefined) lets.set('variant', variantExpression(parsed));
   const unlocked = new Set(recipe.regions.flatMap((region, index) => (region.through === undefined ? [] : [index])));
-  return { unlocked, rows: [], regions, slots: new Set(slots.keys()), lets, entry: false, block: false, folder: false };
+  return {
+    unlocked,
+    rows: [],
+    regions,
+    slots: new Set(slots.keys()),
+    hashes: ownHashes(parsed),
+    lets,
+    entry: false,
+    block: false,
+    folder: false,
+  };
 }
 
 /** `variants: { from: head.version, known: { 2: early } }` as nested conditions. */

@@ -342,7 +342,9 @@ function neighbour(call: Call, names: Names, uses: Uses, compile: Compile): Piec
 }
 
 /** The name of a hash with its seed, when it has one: the key under which content hashes are kept. */
-function hasherKey(call: Call): string {
+function hasherKey(call: Call, names: Names): string {
+  const own = names.hashes.get(call.name);
+  if (own !== undefined) return own;
   const seed = call.named['seed'];
   if (seed === undefined) return call.name;
   if (seed.kind !== 'number') throw invalid(`the seed of ${call.name} is a number`, `${call.name}(…, seed: 5)`);
@@ -350,19 +352,25 @@ function hasherKey(call: Call): string {
 }
 
 function hashCall(call: Call, names: Names, uses: Uses, compile: Compile): Piece {
-  if (!hasherNames().includes(call.name)) {
-    const known = [...Object.keys(FILE_FUNCTIONS), ...Object.keys(PLAIN_FUNCTIONS), ...hasherNames()];
+  const own = names.hashes.has(call.name);
+  if (!own && !hasherNames().includes(call.name)) {
+    const known = [
+      ...Object.keys(FILE_FUNCTIONS),
+      ...Object.keys(PLAIN_FUNCTIONS),
+      ...hasherNames(),
+      ...names.hashes.keys(),
+    ];
     throw invalid(
       `there is no function ${call.name}`,
       `one of ${known.sort().join(', ')}; and, for a hash to run over, blanked, bytes, plain, span, stored`,
     );
   }
   const [of] = call.args;
-  if (of === undefined || call.args.length !== 1 || Object.keys(call.named).some((name) => name !== 'seed'))
+  if (of === undefined || call.args.length !== 1 || Object.keys(call.named).some((name) => own || name !== 'seed'))
     throw invalid(`${call.name} takes one value, and a seed where it has one`, `${call.name}(text or bytes)`);
-  const hasher = hasherKey(call);
-  const digest = createHasher(hasher).digest();
-  const type: FieldType = digest instanceof Uint8Array ? BYTES : NUMBER;
+  const hasher = hasherKey(call, names);
+  // What a hash of the recipe's own gives is known when it has run.
+  const type: FieldType = own ? ANY : createHasher(hasher).digest() instanceof Uint8Array ? BYTES : NUMBER;
   const thing = hashedThing(of, hasher, names, uses, compile);
   if (thing !== undefined) return { type, evaluate: thing };
   const value = compile(of);

@@ -15,6 +15,8 @@ export interface Names {
   readonly regions: ReadonlyMap<string, { readonly index: number; readonly type: FieldType | undefined }>;
   /** Key slots can be named where a key is worked out. */
   readonly slots: ReadonlySet<string>;
+  /** Hashes the recipe brings, with the keys they are known by. */
+  readonly hashes: ReadonlyMap<string, string>;
   /** Names the recipe gives to formulas in `let`. */
   readonly lets: ReadonlyMap<string, Expression>;
   /** Sets of volumes, nameable where a volume is chosen: true when numbered. */

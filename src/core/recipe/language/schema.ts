@@ -157,6 +157,7 @@ export const recipeSchema = z.strictObject({
     .optional()
     .describe('names for versions'),
   steps: z.record(name, ownStep).optional().describe('own steps'),
+  hashes: z.record(name, z.string().min(1)).optional().describe('hashes of its own'),
   wrapped: steps.optional().describe('steps the whole main file goes through'),
   shapes: z.record(name, z.array(fieldText).min(1)).describe('named lists of fields'),
   regions: z.array(regionText).min(1).describe('the parts of the file, in the order of a new one'),

@@ -249,7 +249,7 @@ class Opening {
       region: (index) => regionValue(found.get(index)),
       start: (index) =>
         this.recipe.dataRegions.includes(this.recipe.regions[index]!) ? this.dataStart(index) : get(index).at,
-      length: (index) => get(index).length,
+      length: (index) => this.dataLength(index) ?? get(index).length,
       plainLength: (index) => {
         const { plain, explained } = get(index);
         return plain?.length ?? explained;
@@ -297,6 +297,25 @@ class Opening {
     };
     return facts;
   }
+
+  /** Bytes from the start of a region of entries to the end of the last; undefined for other regions. */
+  private dataLength(index: number): number | undefined {
+    const { entries, recipe } = this;
+    const region = recipe.regions[index]!;
+    if (entries === undefined || !recipe.dataRegions.includes(region)) return undefined;
+    const known = this.dataLengths.get(index);
+    if (known !== undefined) return known;
+    const start = this.dataStart(index);
+    let end = start;
+    for (let i = 0; i < entries.count; i++) {
+      if (entries.isDeleted(i) || this.volumes[entries.volume(i)]?.set.name !== region.volume) continue;
+      const last = entries.at(i) + entries.stored(i);
+      if (last > end) end = last;
+    }
+    this.dataLengths.set(index, end - start);
+    return end - start;
+  }
+  private readonly dataLengths = new Map<number, number>();
 
   private readonly counts = new Map<number, number>();
   private entriesIn(volume: number): number {

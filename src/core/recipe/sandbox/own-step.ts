@@ -2,6 +2,7 @@
  * A recipe's own steps: short JavaScript functions that run in a JavaScript engine compiled to WebAssembly. They see
  * their bytes and parameters and nothing else: no file, no network, no clock.
  */
+import { createHash } from 'node:crypto';
 import variant from '@jitl/quickjs-singlefile-cjs-release-sync';
 import {
   newQuickJSWASMModuleFromVariant,
@@ -10,7 +11,7 @@ import {
   type QuickJSWASMModule,
 } from 'quickjs-emscripten-core';
 import { copyOf } from '../../bytes';
-import type { Codec, CodecContext, ParamValue } from '../../codecs';
+import { bringHasher, type Codec, type CodecContext, type ParamValue } from '../../codecs';
 import { FormatError, LimitError } from '../../faults';
 
 /** Memory of one engine, in bytes. */
@@ -49,17 +50,46 @@ export function ownCodec(name: string, takes: readonly string[], decode: string,
   };
 }
 
+/**
+ * Brings in a hash from the text of its function, which is given all bytes at once.
+ *
+ * @returns the key it is known by, one for each text
+ */
+export function ownHash(name: string, text: string): string {
+  const key = `own:${createHash('sha256').update(text).digest('hex')}`;
+  const machine = new Machine(name, { hash: text });
+  bringHasher(key, () => {
+    const chunks: Uint8Array[] = [];
+    return {
+      update: (bytes) => void chunks.push(copyOf(bytes)),
+      digest: () => digestOf(machine.call('hash', new Uint8Array(Buffer.concat(chunks)), NO_PARAMS)),
+    };
+  });
+  return key;
+}
+
+const NO_PARAMS: CodecContext = { params: {}, maxPlainBytes: Infinity };
+
+/** What comes back from the function: a digit string behind a zero, or bytes behind a one. */
+function digestOf(told: Uint8Array): number | bigint | Uint8Array {
+  if (told[0] === 1) return told.slice(1);
+  const value = BigInt(Buffer.from(told.subarray(1)).toString('latin1'));
+  return value <= BigInt(Number.MAX_SAFE_INTEGER) ? Number(value) : value;
+}
+
+type Work = 'decode' | 'encode' | 'hash';
+
 /** One engine for one step; made when it is first needed, thrown away when a call went wrong. */
 class Machine {
   private live: { runtime: QuickJSRuntime; context: QuickJSContext } | undefined;
   private deadline = 0;
   constructor(
     private readonly name: string,
-    private readonly functions: { readonly decode: string; readonly encode: string | undefined },
+    private readonly functions: Readonly<Partial<Record<Work, string | undefined>>>,
   ) {}
 
   /** @throws FormatError `codec-failed` with what the function threw, LimitError when it takes too long or too much */
-  call(which: 'decode' | 'encode', bytes: Uint8Array, { params, maxPlainBytes }: CodecContext): Uint8Array {
+  call(which: Work, bytes: Uint8Array, { params, maxPlainBytes }: CodecContext): Uint8Array {
     if (this.functions[which] === undefined)
       throw new FormatError({
         code: 'layout-impossible',
@@ -157,7 +187,7 @@ function plainParams(params: Readonly<Record<string, ParamValue>>): Record<strin
   );
 }
 
-function program({ decode, encode }: { readonly decode: string; readonly encode: string | undefined }): string {
+function program({ decode, encode, hash }: Readonly<Partial<Record<Work, string | undefined>>>): string {
   return `
     delete globalThis.Date; delete Math.random;
     const revive = (text) => {
@@ -175,8 +205,15 @@ function program({ decode, encode }: { readonly decode: string; readonly encode:
       if (!(out instanceof Uint8Array)) throw new TypeError('the function has to give a Uint8Array');
       return out.buffer.slice(out.byteOffset, out.byteOffset + out.byteLength);
     };
-    globalThis.decode = wrap(${decode}
-    );
+    const told = (work) => (bytes) => {
+      const out = work(bytes);
+      if (out instanceof Uint8Array) return [1, ...out];
+      const whole = typeof out === 'bigint' || Number.isInteger(out);
+      if (!whole || out < 0) throw new TypeError('the function has to give a whole number from 0 on, or a Uint8Array');
+      return [0, ...Array.from(String(out), (digit) => digit.charCodeAt(0))];
+    };
+    ${decode === undefined ? '' : `globalThis.decode = wrap(${decode}\n);`}
     ${encode === undefined ? '' : `globalThis.encode = wrap(${encode}\n);`}
+    ${hash === undefined ? '' : `globalThis.hash = wrap(told(${hash}\n));`}
   `;
 }
