@@ -6,6 +6,7 @@ import { cpus, totalmem } from 'node:os';
 import { existsSync, mkdirSync, mkdtempSync, rmSync, statfsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { measureAes } from './aes';
+import { measureHostile } from './hostile';
 import { measureIndex } from './index-table';
 import { measureMethods } from './methods';
 import { measureRebuild } from './rebuild';
@@ -30,7 +31,7 @@ async function main(): Promise<void> {
   const work = mkdtempSync(join(workFolder(checkout), 'zero-latch-bench-'));
   const rows: Row[] = [];
   try {
-    for (const measure of [measureAes, measureMethods, measureTakeOut, measureRebuild, measureIndex]) {
+    for (const measure of [measureAes, measureMethods, measureTakeOut, measureRebuild, measureIndex, measureHostile]) {
       for (const row of await measure(work)) {
         rows.push(row);
         process.stdout.write(`${table([row])[2]}\n`);

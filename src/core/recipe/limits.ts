@@ -26,7 +26,7 @@ export const DEFAULT_LIMITS: Limits = {
   maxRegionBytes: 256 << 20,
   windowBytes: 64 << 10,
   maxWholeBytes: 16 << 20,
-  maxRows: 5_000_000,
+  maxRows: 3_000_000,
   maxEntryBytes: 8 * 2 ** 30,
   maxRatio: 1_100,
   maxDepth: 64,

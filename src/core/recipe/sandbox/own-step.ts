@@ -6,6 +6,7 @@ import { createHash } from 'node:crypto';
 import variant from '@jitl/quickjs-singlefile-cjs-release-sync';
 import {
   newQuickJSWASMModuleFromVariant,
+  newVariant,
   type QuickJSContext,
   type QuickJSRuntime,
   type QuickJSWASMModule,
@@ -15,16 +16,25 @@ import { bringHasher, type Codec, type CodecContext, type ParamValue } from '../
 import { FormatError, LimitError } from '../../faults';
 
 /** Memory of one engine, in bytes. */
-const MAX_MEMORY = 384 << 20;
+const MAX_MEMORY = 192 << 20;
+/** A page of WebAssembly. */
+const PAGE_BYTES = 1 << 16;
+/** Pages the engine asks for at its start. */
+const FIRST_PAGES = 256;
 /** How long one call may take, in milliseconds. */
-const MAX_CALL_MS = 4_000;
+const MAX_CALL_MS = 3_000;
 const MAX_STACK = 1 << 20;
 
 let engine: QuickJSWASMModule | undefined;
 
 /** Loads the engine; must be awaited before a recipe with own steps is used. */
 export async function prepareSandbox(): Promise<void> {
-  engine ??= await newQuickJSWASMModuleFromVariant(variant);
+  // The engine's own limit does not count the buffers of arrays: its memory as a whole cannot grow beyond this.
+  engine ??= await newQuickJSWASMModuleFromVariant(
+    newVariant(variant, {
+      wasmMemory: new WebAssembly.Memory({ initial: FIRST_PAGES, maximum: MAX_MEMORY / PAGE_BYTES }),
+    }),
+  );
 }
 
 /** A codec from the text of its functions. */
