@@ -45,7 +45,7 @@ export interface ReadContext {
   readonly limits: Limits;
   readonly tables: Tables;
   /** Bytes of the region beyond the cursor's window, when it was fetched in part. */
-  readonly beyond: number;
+  beyond: number;
   depth: number;
   /** How many `must` have held so far: what tells a wrong key from damage. */
   held: number;
@@ -60,6 +60,8 @@ export interface ReadContext {
 }
 
 export interface Budget {
+  /** Rows counted so far; set back where an attempt to read some did not count. */
+  rows: number;
   /** Counts one row. @throws LimitError when there are too many, or when reading takes too long */
   row(offset: number): void;
 }
@@ -97,6 +99,8 @@ export interface Flow {
   end: number;
   /** Moves on by so many bytes without reading them. @throws FormatError `cut-short` past the end */
   skip(length: number): void;
+  /** Reads an instance that lies in the window whole. @returns false when it does not, and nothing was read */
+  inside(kind: FieldKind, column: Column, row: number, context: ReadContext): boolean;
   /** Reads one small instance, fetching as much as it turns out to need. */
   small(kind: FieldKind, column: Column, row: number, context: ReadContext): Promise<void> | undefined;
 }
@@ -184,6 +188,8 @@ export interface Shape {
   readonly recursive: boolean;
   /** True when an instance may hold data, or fields that lie elsewhere: it is then read piece by piece. */
   readonly flows: boolean;
+  /** True when it flows for nothing but data of stated length: an instance that is at hand whole can be read at once. */
+  readonly compact: boolean;
   indexOf(name: string): number;
 }
 

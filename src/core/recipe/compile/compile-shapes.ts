@@ -21,6 +21,7 @@ export function emptyShape(name: string, line: number): Open<Shape> {
     minSize: 0,
     recursive: false,
     flows: false,
+    compact: false,
     indexOf: (field) => shape.fields.findIndex((one) => one.name === field),
   };
   return shape;
@@ -200,10 +201,16 @@ export function measureShapes(shapes: ReadonlyMap<string, Open<Shape>>): void {
     if (shape.fields.some((field) => field.at !== undefined || field.kind.flows)) flowing.add(shape);
   for (const shape of shapes.values()) {
     shape.recursive = reaches(shape, shape, new Set());
+    shape.compact = shape.fields.every(isCompact);
     shape.flows = flowing.has(shape) || [...flowing].some((one) => reaches(shape, one, new Set()));
   }
   const done = new Set<Shape>();
   for (const shape of shapes.values()) measure(shape, done, []);
+}
+
+function isCompact({ at, size, kind }: Shape['fields'][number]): boolean {
+  if (at !== undefined || size !== undefined) return false;
+  return !kind.flows || (kind.type.kind === 'data' && !kind.type.rest);
 }
 
 function reaches(from: Shape, to: Shape, seen: Set<Shape>): boolean {

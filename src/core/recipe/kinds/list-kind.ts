@@ -43,13 +43,16 @@ export function listKind(text: string, item: FieldKind, extent: Extent): FieldKi
         extent.kind === 'count' ? wholeNumber(extent.count.evaluate(scope), `the count of ${text}`) : Infinity;
       if (extent.kind === 'count') checkCount(wanted, item, text, start, flow.end - start, context);
       const { items, first } = list.open(row);
+      const compact = item.type.kind === 'shape' && item.type.shape.compact;
       let count = 0;
       while (count < wanted && (extent.kind === 'count' || extent.kind === 'until' || flow.position < flow.end)) {
         const at = flow.position;
         scope.fields = fields;
         scope.index = count;
-        if (item.flows) await item.readFlow!(flow, items, first + count, context);
-        else {
+        if (item.flows) {
+          const whole = compact && flow.inside(item, items, first + count, context);
+          if (!whole) await item.readFlow!(flow, items, first + count, context);
+        } else {
           const fetching = flow.small(item, items, first + count, context);
           if (fetching !== undefined) await fetching;
         }

@@ -12,6 +12,12 @@ export function readingBudget(limits: Limits, fileBytes: number, now: () => numb
   const end = now() + limits.maxSeconds * 1000;
   let rows = 0;
   return {
+    get rows() {
+      return rows;
+    },
+    set rows(count) {
+      rows = count;
+    },
     row: (offset) => {
       if (++rows > most)
         throw new LimitError({

@@ -28,6 +28,38 @@ export class FileFlow implements Flow {
     this.position += length;
   }
 
+  inside(kind: FieldKind, column: Column, row: number, context: ReadContext): boolean {
+    const { window } = this;
+    const at = this.position - window.base;
+    const size = Math.min(window.bytes.length, this.end - window.base);
+    if (at < 0 || at + kind.minSize > size) return false;
+    const lengths = context.tables.lengths();
+    const { depth, scope, budget, held, beyond } = context;
+    const { rows } = budget;
+    const { fields, item, index, here } = scope;
+    const levels = scope.outer.length;
+    const cursor = size === window.bytes.length ? window : new Cursor(window.bytes.subarray(0, size), window.base);
+    cursor.position = at;
+    // The end of the window is not the end of the file.
+    context.beyond = this.end - window.base - size;
+    try {
+      kind.read(cursor, column, row, context);
+      this.position = cursor.offset;
+      return true;
+    } catch (error) {
+      if (!isShort(error)) throw error;
+      context.tables.reset(lengths);
+      context.depth = depth;
+      context.held = held;
+      budget.rows = rows;
+      Object.assign(scope, { fields, item, index, here });
+      scope.outer.length = levels;
+      return false;
+    } finally {
+      context.beyond = beyond;
+    }
+  }
+
   small(kind: FieldKind, column: Column, row: number, context: ReadContext): Promise<void> | undefined {
     const { window } = this;
     const at = this.position - window.base;
