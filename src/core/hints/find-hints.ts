@@ -102,6 +102,12 @@ function endSignature(end: Uint8Array, size: number): Hint[] {
 }
 
 /** Numbers in the first bytes that are the file's size, a place in it, or a count that was found elsewhere. */
+/** In a large file half of all numbers are places in it: only one so near its end that chance seldom leads there tells. */
+function firstTellingPlace(size: number): number {
+  return Math.max(size / 2, size - MAX_TELLING_BYTES);
+}
+const MAX_TELLING_BYTES = 2 ** 26;
+
 function headerNumbers(front: Uint8Array, size: number, counts: readonly number[]): Hint[] {
   const view = new DataView(front.buffer, front.byteOffset, front.byteLength);
   const hints: Hint[] = [];
@@ -125,7 +131,7 @@ function headerNumbers(front: Uint8Array, size: number, counts: readonly number[
           length: 4,
           lines: [{ part: 'header', text: field('count', 'count(entries)') }],
         });
-      else if (at % 4 === 0 && value >= HEADER_BYTES && value < size && value > size / 2)
+      else if (at % 4 === 0 && value >= HEADER_BYTES && value < size && value >= firstTellingPlace(size))
         hints.push({
           what: `${where} is ${hex(value)}, a place in the file`,
           at,

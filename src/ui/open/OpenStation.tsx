@@ -102,7 +102,7 @@ function ArchiveRow({ gameId, archive, onUnlock }: { gameId: number; archive: Ar
       data-testid={`archive ${archive.path}`}
       sx={{
         display: 'grid',
-        gridTemplateColumns: '34px minmax(110px, 150px) minmax(180px, 1fr) 88px',
+        gridTemplateColumns: '34px minmax(110px, 140px) minmax(180px, 1fr) 76px',
         alignItems: 'center',
         columnGap: 1.75,
         border: '1px solid var(--line)',

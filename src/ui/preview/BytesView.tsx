@@ -2,13 +2,17 @@
 import Box from '@mui/material/Box';
 import { useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
+import { flushSync } from 'react-dom';
 import { FaultNote } from '../shared/states';
 
 const ROW = 18;
-/** Bytes fetched at once. */
 /** Rows fetched at once: a piece holds whole rows. */
 const PIECE_ROWS = 2048;
+/** Rows the view scrolls over at a time: a browser cannot scroll over a hundred million. */
+const SEGMENT_ROWS = 400_000;
+/** Rows from the end of the segment at which the next one is moved in. */
+const SEGMENT_EDGE = 20_000;
 
 /** A stretch that is drawn apart from the others. */
 export interface ByteMark {
@@ -41,20 +45,48 @@ interface Props {
 export function BytesView({ url, size, height = 300, width: ROW_BYTES = 8, marks = [], reveal, onPick }: Props) {
   const PIECE = ROW_BYTES * PIECE_ROWS;
   const box = useRef<HTMLDivElement>(null);
+  const rows = Math.ceil(size / ROW_BYTES);
+  const [origin, setOrigin] = useState(0);
+  const count = Math.min(SEGMENT_ROWS, rows - origin);
   // eslint-disable-next-line react-hooks/incompatible-library -- its functions are used within this render only
   const virtual = useVirtualizer({
-    count: Math.ceil(size / ROW_BYTES),
+    count,
     getScrollElement: () => box.current,
     estimateSize: () => ROW,
     overscan: 20,
   });
+  const items = virtual.getVirtualItems();
+  const firstIndex = items[0]?.index ?? 0;
+  const lastIndex = items.at(-1)?.index ?? 0;
+  /** Moves the segment; what is in view stays where it is. */
+  const moveTo = (next: number) => {
+    const moved = origin - next;
+    // The taller or shorter list has to be there before the view can move along it.
+    flushSync(() => setOrigin(next));
+    box.current!.scrollTop += moved * ROW;
+  };
+  const show = (row: number, align: 'center' | 'start' | 'end') => {
+    const within = row >= origin && row < origin + count;
+    const next = within ? origin : Math.max(0, Math.min(row - SEGMENT_ROWS / 2, rows - SEGMENT_ROWS));
+    if (!within) flushSync(() => setOrigin(next));
+    virtual.scrollToIndex(row - next, { align });
+  };
   useEffect(() => {
-    if (reveal !== undefined) virtual.scrollToIndex(Math.floor(reveal.at / ROW_BYTES), { align: 'center' });
+    // Out of the render: moving the segment is a render of its own.
+    if (reveal !== undefined) queueMicrotask(() => show(Math.floor(reveal.at / ROW_BYTES), 'center'));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new wish moves the view
   }, [reveal]);
-  const items = virtual.getVirtualItems();
-  const first = Math.floor(((items[0]?.index ?? 0) * ROW_BYTES) / PIECE);
-  const last = Math.floor(((items.at(-1)?.index ?? 0) * ROW_BYTES) / PIECE);
+  useEffect(() => {
+    const up = origin > 0 && firstIndex < SEGMENT_EDGE;
+    const down = origin + count < rows && lastIndex > count - SEGMENT_EDGE;
+    if (!up && !down) return;
+    const half = SEGMENT_ROWS / 2;
+    const next = up ? Math.max(0, origin - half) : Math.min(rows - SEGMENT_ROWS, origin + half);
+    queueMicrotask(() => moveTo(next));
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- follows the rows in view
+  }, [firstIndex, lastIndex]);
+  const first = Math.floor(((origin + firstIndex) * ROW_BYTES) / PIECE);
+  const last = Math.floor(((origin + lastIndex) * ROW_BYTES) / PIECE);
   const numbers = size === 0 ? [] : Array.from({ length: last - first + 1 }, (_, i) => first + i);
   const pieces = useQueries({
     queries: numbers.map((number) => ({
@@ -83,6 +115,11 @@ export function BytesView({ url, size, height = 300, width: ROW_BYTES = 8, marks
       role="region"
       aria-label="Bytes"
       className="mono"
+      onKeyDown={(event) => {
+        if (event.key !== 'Home' && event.key !== 'End') return;
+        event.preventDefault();
+        show(event.key === 'Home' ? 0 : Math.max(0, rows - 1), event.key === 'Home' ? 'start' : 'end');
+      }}
       sx={{
         height,
         overflow: 'auto',
@@ -93,13 +130,14 @@ export function BytesView({ url, size, height = 300, width: ROW_BYTES = 8, marks
     >
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
         {items.map((item) => {
-          const bytes = rowBytes(item.index);
+          const row = origin + item.index;
+          const bytes = rowBytes(row);
           return (
             <Box key={item.key} sx={{ position: 'absolute', top: item.start, height: ROW, px: 1, whiteSpace: 'pre' }}>
-              <span className="dim">{(item.index * ROW_BYTES).toString(16).toUpperCase().padStart(8, '0')}</span>
+              <span className="dim">{(row * ROW_BYTES).toString(16).toUpperCase().padStart(8, '0')}</span>
               {'  '}
               <RowBytes
-                at={item.index * ROW_BYTES}
+                at={row * ROW_BYTES}
                 bytes={bytes}
                 width={ROW_BYTES}
                 marks={marks}
