@@ -153,6 +153,8 @@ export interface ChangeAnswer {
   readonly fileName: string;
   readonly size: number;
   readonly before: number | null;
+  /** The archive whose entry it replaces; null when that has gone. */
+  readonly archive: number | null;
   readonly undone: boolean;
   readonly createdAt: string;
 }

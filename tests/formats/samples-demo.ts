@@ -102,16 +102,16 @@ export const crate: SampleFormat = {
   recipe: recipe('prop-crate'),
   grows: true,
   removes: true,
-  some: entriesOf(fc.stringMatching(/^(material|picture|layout)\/[a-z]{1,8}$/)),
+  some: entriesOf(fc.stringMatching(/^props\/(material|picture|layout)\/[a-z]{1,8}$/)),
   samples: [
-    { path: 'material/bench', bytes: Buffer.from('oak') },
-    { path: 'picture/bench', bytes: Buffer.alloc(5000, 3) },
-    { path: 'layout/lamp', bytes: Buffer.from('by the door') },
+    { path: 'props/material/bench', bytes: Buffer.from('oak') },
+    { path: 'props/picture/bench', bytes: Buffer.alloc(5000, 3) },
+    { path: 'props/layout/lamp', bytes: Buffer.from('by the door') },
   ],
   make: (entries) =>
     writeCrate(
       entries.map(({ path, bytes }, i) => {
-        const [type, name] = path.split('/') as [string, string];
+        const [, type, name] = path.split('/') as [string, string, string];
         return { type, id: BigInt(i - 3) * 1_000_003n, name, bytes };
       }),
       'test',
@@ -119,12 +119,13 @@ export const crate: SampleFormat = {
   judge: (files, wanted) =>
     same(
       readCrate(files[0]!.name, main(files), named(files, '.bulk')).map(
-        ({ type, name, bytes }) => [`${type}/${name}`, bytes] as const,
+        ({ type, name, bytes }) => [`props/${type}/${name}`, bytes] as const,
       ),
       wanted,
     ),
 };
 
+const CUES = 'voices/en/cue_';
 const CUE_BLOCK = 256;
 /** Waves the codec allows: pairs of bytes, or blocks that begin with a step index. */
 function fitWave(path: string, bytes: Uint8Array): Uint8Array {
@@ -143,17 +144,17 @@ export const cues: SampleFormat = {
   some: entriesOf(
     fc
       .tuple(fc.nat(9999), fc.constantFrom('pcm', 'adpcm'))
-      .map(([n, codec]) => `cue_${String(n).padStart(4, '0')}.${codec}`),
+      .map(([n, codec]) => `${CUES}${String(n).padStart(4, '0')}.${codec}`),
   ).map((entries) =>
     // A number stands for one cue, and they ascend.
-    [...new Map(entries.map((entry) => [entry.path.slice(0, 8), entry])).values()]
+    [...new Map(entries.map((entry) => [entry.path.slice(0, CUES.length + 4), entry])).values()]
       .map(({ path, bytes }) => ({ path, bytes: fitWave(path, bytes) }))
       .sort((a, b) => (a.path < b.path ? -1 : 1)),
   ),
   samples: [
-    { path: 'cue_0004.pcm', bytes: Buffer.alloc(600, 9) },
-    { path: 'cue_0005.adpcm', bytes: fitWave('x.adpcm', Buffer.alloc(700, 80)) },
-    { path: 'cue_1200.pcm', bytes: Buffer.alloc(0) },
+    { path: 'voices/en/cue_0004.pcm', bytes: Buffer.alloc(600, 9) },
+    { path: 'voices/en/cue_0005.adpcm', bytes: fitWave('x.adpcm', Buffer.alloc(700, 80)) },
+    { path: 'voices/en/cue_1200.pcm', bytes: Buffer.alloc(0) },
   ],
   fit: fitWave,
   make: (entries) =>
@@ -163,13 +164,13 @@ export const cues: SampleFormat = {
       entries.map(({ path, bytes }) => {
         const codec = path.endsWith('.pcm') ? 0 : 1;
         const samples = codec === 0 ? bytes.length / 2 : (bytes.length / CUE_BLOCK) * 505;
-        return { number: Number(path.slice(4, 8)), codec, rate: 22_050, samples, bytes };
+        return { number: Number(path.slice(CUES.length, CUES.length + 4)), codec, rate: 22_050, samples, bytes };
       }),
       key(8),
     ),
   judge: (files, wanted) => {
     const voices = readCues('test.cue', main(files), named(files, '.wax'), Buffer.from(key(8)));
-    const paths = new Map([...wanted.keys()].map((path) => [Number(path.slice(4, 8)), path]));
+    const paths = new Map([...wanted.keys()].map((path) => [Number(path.slice(CUES.length, CUES.length + 4)), path]));
     same(
       voices.cues.map(({ number, bytes }) => [paths.get(number)!, bytes] as const),
       wanted,
@@ -233,17 +234,17 @@ export const reel: SampleFormat = {
   name: 'a film of packets',
   recipe: recipe('scene-reel'),
   keys: { reel: key(12) },
-  some: entriesOf(fc.nat(99_999).map((time) => `pictures/${String(time).padStart(6, '0')}.png`)).map((entries) =>
+  some: entriesOf(fc.nat(99_999).map((time) => `film/pictures/${String(time).padStart(6, '0')}.png`)).map((entries) =>
     entries.sort((a, b) => (a.path < b.path ? -1 : 1)),
   ),
   samples: [
-    { path: 'pictures/000000.png', bytes: Buffer.from('a frame') },
-    { path: 'pictures/000080.png', bytes: Buffer.alloc(777, 4) },
+    { path: 'film/pictures/000000.png', bytes: Buffer.from('a frame') },
+    { path: 'film/pictures/000080.png', bytes: Buffer.alloc(777, 4) },
   ],
   make: (entries) => {
     const packets = entries.map(({ path, bytes }) => ({
       stream: 0,
-      time: Number(path.slice(9, 15)),
+      time: Number(/(\d+)\.png$/.exec(path)![1]),
       key: true,
       bytes,
     }));
@@ -255,7 +256,7 @@ export const reel: SampleFormat = {
     const streams = readReel('test.reel', main(files), Buffer.from(key(12)));
     const packets = streams.flatMap((one) => one.packets);
     same(
-      packets.map(({ time, bytes }) => [`pictures/${String(time).padStart(6, '0')}.png`, bytes] as const),
+      packets.map(({ time, bytes }) => [`film/pictures/${String(time).padStart(6, '0')}.png`, bytes] as const),
       wanted,
     );
   },
@@ -269,20 +270,24 @@ export const lex: SampleFormat = {
   recipe: recipe('lex-words'),
   grows: true,
   removes: true,
-  some: entriesOf(fc.stringMatching(/^[a-z]{1,8}\.[a-z0-9]{1,8}$/), word),
+  some: entriesOf(fc.stringMatching(/^words\/en\/[a-z]{1,8}\.[a-z0-9]{1,8}$/), word),
   fit: utf8,
   make: (entries) => {
-    const texts = entries.map(({ path, bytes }) => [path, Buffer.from(bytes).toString('utf8')] as const);
+    const texts = entries.map(
+      ({ path, bytes }) => [path.slice('words/en/'.length), Buffer.from(bytes).toString('utf8')] as const,
+    );
     return [{ name: 'test.lex', bytes: writeLex('en', Object.fromEntries(texts)) }];
   },
   samples: [
-    { path: 'menu.start', bytes: Buffer.from('Start') },
-    { path: 'menu.leave', bytes: Buffer.from('Für heute genug') },
-    { path: 'empty.text', bytes: Buffer.alloc(0) },
+    { path: 'words/en/menu.start', bytes: Buffer.from('Start') },
+    { path: 'words/en/menu.leave', bytes: Buffer.from('Für heute genug') },
+    { path: 'words/en/empty.text', bytes: Buffer.alloc(0) },
   ],
   judge: (files, wanted) =>
     same(
-      [...readLex('test.lex', main(files)).texts].map(([path, text]) => [path, Buffer.from(text)] as const),
+      [...readLex('test.lex', main(files)).texts].map(
+        ([path, text]) => [`words/en/${path}`, Buffer.from(text)] as const,
+      ),
       wanted,
     ),
 };
@@ -293,21 +298,21 @@ export const languages: SampleFormat = {
   grows: true,
   removes: true,
   some: entriesOf(
-    fc.stringMatching(/^[a-z]{2,6}\.txt$/),
+    fc.stringMatching(/^languages\/[a-z]{2,6}\.txt$/),
     fc
       .stringMatching(/^[A-Z][a-z]{1,12}$/)
       .map((title) => new Uint8Array(Buffer.from(`title = ${title}\nfallback = en\n`))),
   ),
-  samples: [{ path: 'en.txt', bytes: Buffer.from('title = English\nfallback = \n') }],
+  samples: [{ path: 'languages/en.txt', bytes: Buffer.from('title = English\nfallback = \n') }],
   make: (entries) => {
     const list = entries.map(({ path, bytes }) => {
       const [, title, fallback] = /title = (.+)\nfallback = (.*)\n/.exec(Buffer.from(bytes).toString())!;
-      return { code: path.slice(0, -4), title: title!, fallback: fallback! };
+      return { code: path.slice('languages/'.length, -4), title: title!, fallback: fallback! };
     });
     return [{ name: 'lex.meta', bytes: writeLexMeta(list) }];
   },
   judge: (files, wanted) => {
     const read = readLexMeta('lex.meta', main(files));
-    expect([...read.keys()].map((code) => `${code}.txt`).sort()).toEqual([...wanted.keys()].sort());
+    expect([...read.keys()].map((code) => `languages/${code}.txt`).sort()).toEqual([...wanted.keys()].sort());
   },
 };

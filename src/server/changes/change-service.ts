@@ -14,8 +14,8 @@ const MAX_CHANGE_BYTES = 64 << 20;
 
 /** All changes of a game, undone ones too: they can be brought back. */
 export async function listChanges(gameId: number): Promise<ChangeAnswer[]> {
-  const rows = await database().query<ChangeModel & { before: number | null }>(
-    `select c.*, e.size::float8 as before from changes c
+  const rows = await database().query<ChangeModel & { before: number | null; archive: number | null }>(
+    `select c.*, e.size::float8 as before, e.archive_id as archive from changes c
      left join entries e on e.game_id = c.game_id and e.path = c.path and e.wins
      where c.game_id = :gameId order by c.undone, c.id desc`,
     { replacements: { gameId }, type: QueryTypes.SELECT },
@@ -30,6 +30,7 @@ export async function listChanges(gameId: number): Promise<ChangeAnswer[]> {
       undone: boolean;
       created_at: Date;
       before: number | null;
+      archive: number | null;
     };
     return {
       id: raw.id,
@@ -38,6 +39,7 @@ export async function listChanges(gameId: number): Promise<ChangeAnswer[]> {
       fileName: raw.file_name,
       size: Number(raw.size),
       before: raw.before,
+      archive: raw.archive,
       undone: raw.undone,
       createdAt: raw.created_at.toISOString(),
     };

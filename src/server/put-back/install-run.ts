@@ -98,6 +98,7 @@ async function checkFolder(gameId: number, folder: string, build: BuildModel): P
   await access(folder, constants.W_OK).catch((error: unknown) => {
     throw new FaultError(faultOf(error, folder), { cause: error });
   });
+  const scanned = await scannedFiles(gameId);
   for (const file of build.files) {
     if (!(await hasBlob(file.sha256)))
       throw new FaultError({
@@ -106,16 +107,16 @@ async function checkFolder(gameId: number, folder: string, build: BuildModel): P
         what: 'the built file has gone from storage',
         hint: 'Build again.',
       });
-    const row = await ArchiveModel.findOne({ where: { gameId, path: file.name } });
+    const row = scanned.get(file.name);
     const facts = await stat(join(folder, file.name)).catch(() => undefined);
-    if (row === null && facts !== undefined)
+    if (row === undefined && facts !== undefined)
       throw new FaultError({
         code: 'conflict',
         file: file.name,
         what: 'a file of that name is in the game folder',
         hint: 'Scan the folder again to see what it is.',
       });
-    if (row !== null && (facts === undefined || facts.size !== row.size || facts.mtimeMs !== row.modified)) {
+    if (row !== undefined && (facts === undefined || facts.size !== row.size || facts.mtimeMs !== row.modified)) {
       throw new FaultError({
         code: 'conflict',
         file: file.name,
@@ -124,6 +125,17 @@ async function checkFolder(gameId: number, folder: string, build: BuildModel): P
       });
     }
   }
+}
+
+/** Size and time of every file of the game's archives, their volumes too, as the last scan saw them. */
+async function scannedFiles(gameId: number): Promise<ReadonlyMap<string, { size: number; modified: number }>> {
+  const files = new Map<string, { size: number; modified: number }>();
+  for (const { path, size, modified, volumes } of await ArchiveModel.findAll({ where: { gameId } })) {
+    const folder = path.slice(0, path.lastIndexOf('/') + 1);
+    for (const volume of volumes.slice(1)) files.set(`${folder}${volume.name}`, volume);
+    files.set(path, { size, modified });
+  }
+  return files;
 }
 
 async function copyBlob(sha256: string, target: string): Promise<void> {

@@ -97,10 +97,10 @@ function BuildPanel({ game, changes }: { game: GameAnswer; changes: readonly Cha
   const build = useAct(game.id, () => api<RunAnswer>(`games/${game.id}/builds`, { body: { how } }), {
     showsFault: true,
   });
-  const open = game.archives.filter((archive) => archive.state === 'open');
+  const touched = new Set(changes.map((change) => change.archive));
   const sizes = {
     patch: changes.reduce((sum, change) => sum + change.size, 0),
-    keep: open.reduce((sum, archive) => sum + archive.size, 0),
+    keep: game.archives.reduce((sum, archive) => sum + (touched.has(archive.id) ? archive.size : 0), 0),
   };
   return (
     <Box
