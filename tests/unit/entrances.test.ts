@@ -14,7 +14,7 @@ test.each([
   [
     'codecs',
     codecs,
-    'KEY_KINDS codecNames createHasher findCodec hashFacts hashOf hasherNames keyBytes keyCandidates keyLength maskKey prepareCodecs',
+    'KEY_KINDS bringHasher codecNames createHasher findCodec hashFacts hashOf hasherNames keyBytes keyCandidates keyLength maskKey prepareCodecs',
   ],
   [
     'faults',

@@ -1,5 +1,5 @@
 /** docs/recipes.md against the code: its examples are run, and every word is in it. */
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
 import { codecNames, findCodec, hasherNames, hashOf, KEY_KINDS, prepareCodecs } from '../../src/core/codecs';
@@ -180,4 +180,14 @@ test('every word of the schema is explained, and nearly all stand in a recipe th
       word,
       true,
     ]);
+});
+
+test('recipes that ship stand in the examples as they are, and the examples have one of each kind', () => {
+  const shipped = recipes.flatMap((block) => {
+    const id = /^recipe: (.+)$/m.exec(block)![1]!;
+    const path = join(__dirname, '../../recipes', `${id}.yaml`);
+    return existsSync(path) ? [[id, block, readFileSync(path, 'utf8').replace(/^(#.*\n)+/, '')] as const] : [];
+  });
+  expect(shipped.map(([id]) => id)).toEqual(['prop-crate', 'hold-archive', 'voice-cues']);
+  for (const [, block, file] of shipped) expect(block).toBe(file);
 });

@@ -15,4 +15,5 @@ export { volumeNumber } from './read/volumes';
 export { recogniseFile, type Fit, type Recognition } from './recognise';
 export { vocabulary, type Vocabulary } from './vocabulary';
 export { LAYOUTS, NO_EDITS, type Edits, type Layout } from './write/edits';
-export { planNew, planRebuild, volumeBytes, writePlan, type Plan, type PlannedVolume } from './write/plan';
+export { planNew, planRebuild } from './write/plan';
+export { volumeBytes, writePlan, type Plan, type PlannedVolume } from './write/planned';

@@ -1,6 +1,5 @@
 /** Comparing every computed field with its formula: what proves, on reading, that the recipe could write the file. */
 import { readChunks } from '../../bytes';
-import { createHasher } from '../../codecs';
 import { FaultError, throwIfStopped, type Fault } from '../../faults';
 import { bitsOf } from '../formula/bits';
 import {
@@ -18,18 +17,12 @@ import type { Field, Formula, Part, Shape } from '../model';
 import { spanBytes, type OpenedArchive } from '../read/archive';
 import type { BlockPlace } from '../read/blocks';
 import { ChoiceColumn, instanceOf, itemsOf, ShapeColumn, type Column } from '../read/columns';
-import {
-  blockCountOfEntry,
-  blocksOfEntry,
-  entryScope,
-  openEntry,
-  plainChunks,
-  storedSource,
-  type OpenedEntry,
-} from '../read/entry-bytes';
+import { blocksOfEntry, entryScope, openEntry, storedSource, type OpenedEntry } from '../read/entry-bytes';
 import { LateHashes, type SpanRequest } from '../read/late-hashes';
 import type { FoundRegion } from '../read/read-region';
 import type { RowCursor, Table } from '../read/table';
+import { entryFacts, hashesWanted, withContent } from './entry-content';
+import { agreesByItself, fieldOffset, formulasIn, isFree, usesBytes, usesPrevious } from './field-formulas';
 
 export interface FormulaCheck {
   readonly agree: number;
@@ -383,7 +376,12 @@ class Check {
       let content: ReadonlyMap<string, Value> = new Map();
       try {
         const opened = await openEntry(archive, entry);
-        content = await contentHashes(archive, opened, mine, options.signal);
+        content = await hashesWanted(
+          archive,
+          opened,
+          mine.map(({ field }) => field),
+          options.signal,
+        );
         if (opened.wrap !== undefined) await this.wrapFields(entry, opened, content);
         this.own = opened.wrap?.fields;
         for (const one of mine) await this.deepField(one, content);
@@ -459,93 +457,4 @@ class Check {
     scope.own = undefined;
     scope.file = outer;
   }
-}
-
-function formulasIn(field: Field): Formula[] {
-  return [field.is, ...field.parts.map((part) => part.is)].filter((formula) => formula !== undefined);
-}
-
-/** True when a field can be worked out where there is no entry. */
-function isFree(field: Field): boolean {
-  return formulasIn(field).every(({ uses }) => uses.entry.size === 0 && uses.content.length === 0);
-}
-
-function usesBytes(formula: Formula): boolean {
-  return formula.uses.entry.has('own');
-}
-
-function usesPrevious({ recipe }: OpenedArchive): boolean {
-  return recipe.shapes.some((shape) =>
-    shape.fields.some((field) => formulasIn(field).some(({ uses }) => uses.entry.has('previous'))),
-  );
-}
-
-/** True when the entry's property was read from this very field, so that the formula cannot disagree. */
-function agreesByItself(field: Field, { recipe }: OpenedArchive): boolean {
-  if (field.is === undefined || field.parts.length > 0) return false;
-  const rule = recipe.entries;
-  const property = field.is.entryProperty;
-  if (property === 'method') return rule.methodField === field.index;
-  if (property !== 'path' && property !== 'at' && property !== 'stored' && property !== 'size' && property !== 'hash')
-    return false;
-  return rule[property]?.rowField === field.index;
-}
-
-/** Exact while the fields before it have fixed sizes, else the start of the row. */
-export function fieldOffset(table: Table, row: number, field: Field): number {
-  if (field.marked) return table.markedStart(field.index, row);
-  let offset = table.start(row);
-  for (const before of table.shape.fields.slice(0, field.index)) {
-    if (before.kind.fixedSize === undefined || before.when !== undefined || before.at !== undefined)
-      return table.start(row);
-    offset += before.kind.fixedSize;
-  }
-  return offset;
-}
-
-function withContent(entry: EntryFacts, content: ReadonlyMap<string, Value>): EntryFacts {
-  return { ...entry, content: (which, hasher) => content.get(`${which}:${hasher}`) };
-}
-
-/** Facts of an entry that was read: with hash, blocks and folder where the recipe has them. */
-export function entryFacts(archive: OpenedArchive, entry: number): EntryFacts {
-  const facts = archive.entries.facts(entry);
-  const { hash, hashing, blocks } = archive.recipe.entries;
-  const hashed =
-    hash !== undefined && hashing !== undefined && archive.entries.isNamed(entry) && archive.hashes !== undefined
-      ? { hash: archive.hashes.hashOf(facts.path) }
-      : {};
-  const counted =
-    blocks === undefined || archive.entries.isDeleted(entry)
-      ? {}
-      : {
-          firstBlock: Number(blocks.first?.evaluate(entryScope(archive, entry, facts)) ?? 0),
-          blockCount: blockCountOfEntry(archive, entry),
-        };
-  return { ...facts, ...hashed, ...counted };
-}
-
-/** All hashes the formulas want, over the entry's bytes. */
-async function contentHashes(
-  archive: OpenedArchive,
-  opened: OpenedEntry,
-  wanted: readonly Deferred[],
-  signal: AbortSignal | undefined,
-): Promise<ReadonlyMap<string, Value>> {
-  const fields = [...wanted.map(({ field }) => field), ...(opened.wrap?.table.shape.fields ?? [])];
-  const keys = new Set(
-    fields.flatMap(formulasIn).flatMap(({ uses }) => uses.content.map((one) => `${one.which}:${one.hasher}`)),
-  );
-  if (keys.size === 0) return new Map();
-  const machines = [...keys].map((key) => ({ key, hasher: createHasher(key.slice(key.indexOf(':') + 1)) }));
-  const overData = machines.filter(({ key }) => key.startsWith('data:'));
-  const overPacked = machines.filter(({ key }) => key.startsWith('packed:'));
-  if (overData.length > 0) {
-    for await (const chunk of plainChunks(archive, opened, signal))
-      for (const { hasher } of overData) hasher.update(chunk);
-  }
-  if (overPacked.length > 0) {
-    for await (const chunk of readChunks(opened.packed)) for (const { hasher } of overPacked) hasher.update(chunk);
-  }
-  return new Map(machines.map(({ key, hasher }) => [key, hasher.digest()]));
 }

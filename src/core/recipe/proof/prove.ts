@@ -7,7 +7,8 @@ import { explainedBytes } from '../read/coverage';
 import { readEntry } from '../read/entry-bytes';
 import { fieldAt, regionAt } from '../read/explain';
 import { NO_EDITS } from '../write/edits';
-import { planRebuild, volumeBytes } from '../write/plan';
+import { planRebuild } from '../write/plan';
+import { volumeBytes } from '../write/planned';
 import { checkFormulas } from './formula-check';
 
 export interface Proof {

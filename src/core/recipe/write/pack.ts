@@ -9,17 +9,15 @@ import {
   type ByteSource,
   type Scratch,
 } from '../../bytes';
-import { createHasher } from '../../codecs';
 import { FaultError, FormatError, throwIfStopped } from '../../faults';
 import { sameValue, type BlockFacts, type EntryFacts, type Scope, type Value } from '../formula/value';
-import type { BlocksRule, Formula, Method, Recipe, Shape, Step } from '../model';
-import { openEntry } from '../read/entry-bytes';
+import type { BlocksRule, Formula, Method, Shape, Step } from '../model';
 import type { RowCursor } from '../read/table';
 import { decodeWhole, encodeChunks, encodeWhole, prepareChain } from '../read/through';
+import { contentHashes } from './content-hashes';
 import { Draft, type DraftEntries, type DraftSetting } from './draft';
 import { DraftFields } from './draft-fields';
 import { DraftLists } from './draft-lists';
-import type { Edits, Layout } from './edits';
 import type { NewBytes } from './new-bytes';
 import { Pieces } from './pieces';
 import { writeRow } from './write-row';
@@ -34,119 +32,7 @@ export interface PackSetting extends DraftSetting {
   readonly wrapOf?: (base: number | undefined) => RowCursor | undefined;
 }
 
-/**
- * Packs every new entry and lists what the file will hold.
- *
- * @throws FormatError `cannot-add` naming the field without a value for new rows
- */
-export async function draftEntries(setting: PackSetting, edits: Edits, layout: Layout): Promise<DraftEntries> {
-  const { archive, signal, recipe } = setting;
-  const kept: number[] = [];
-  const fresh = new Map<number, NewBytes>();
-  const { time } = edits;
-  for (let entry = 0; entry < (archive?.entries.count ?? 0); entry++) {
-    const path = archive!.entries.path(entry);
-    if (edits.remove.has(entry)) {
-      if (layout !== 'patch') continue;
-      if (recipe.entries.deleted === undefined)
-        throw new FormatError({
-          code: 'layout-impossible',
-          recipe: recipe.id,
-          entry: path,
-          what: 'the format has no deletion markers, so a patch cannot remove entries',
-          hint: 'Rebuild the archive instead, with keep or afresh.',
-        });
-      fresh.set(kept.length, await marker(setting, entry, path, time));
-      kept.push(entry);
-      continue;
-    }
-    const bytes = edits.replace.get(entry);
-    if (layout === 'patch' && bytes === undefined) continue;
-    if (bytes !== undefined) {
-      throwIfStopped(signal);
-      fresh.set(kept.length, await packEntry(setting, { base: entry, path, bytes, time, index: entry }));
-    }
-    kept.push(entry);
-  }
-  if (edits.add.length > 0) checkCanAdd(setting);
-  for (const [i, { path, bytes }] of edits.add.entries()) {
-    throwIfStopped(signal);
-    fresh.set(
-      kept.length + i,
-      await packEntry(setting, { base: undefined, path, bytes, time, index: kept.length + i }),
-    );
-  }
-  return {
-    count: kept.length + edits.add.length,
-    base: (out) => kept[out],
-    fresh: (out) => fresh.get(out),
-  };
-}
-
-/** A row that says an entry of another archive is gone. */
-async function marker(setting: PackSetting, base: number, path: string, time: number | undefined): Promise<NewBytes> {
-  const nothing = bufferSource(new Uint8Array(0), path);
-  const sums = [...(await hashes(setting, 'data', nothing)), ...(await hashes(setting, 'packed', nothing))];
-  return {
-    base,
-    path,
-    method: 0,
-    plainSize: 0,
-    stored: nothing,
-    hashes: new Map(sums),
-    wrap: undefined,
-    blocks: [],
-    time,
-    deleted: true,
-    made: new Map(),
-  };
-}
-
-/** Every field of a new row must have a value from somewhere. */
-function checkCanAdd({ recipe, archive }: DraftSetting): void {
-  const rule = recipe.entries;
-  if (archive !== undefined && rule.each.anywhere && !isListItem(rule.each.shape, recipe.shapes))
-    throw new FormatError({
-      code: 'cannot-add',
-      recipe: recipe.id,
-      line: rule.line,
-      what: `rows of the shape ${rule.each.shape.name} stand inside others and cannot be added by themselves`,
-      hint: 'Bind the list that holds them: each: chunk in stream, with only: for those that are entries.',
-    });
-  const empty = (archive?.entries.count ?? 0) === 0;
-  for (const shape of [rule.each.shape, ...rule.beside.map((one) => one.shape)]) {
-    const missing = shape.fields.find(
-      (field) =>
-        field.is === undefined &&
-        field.must === undefined &&
-        field.parts.length === 0 &&
-        (field.fresh === undefined || (field.fresh === 'neighbour' && empty)) &&
-        field.when === undefined &&
-        field.kind.type.kind === 'value' &&
-        field.kind.minSize > 0,
-    );
-    if (missing === undefined) continue;
-    throw new FormatError({
-      code: 'cannot-add',
-      recipe: recipe.id,
-      line: missing.line,
-      field: missing.name,
-      expected: '`is`, `must` or `new`',
-      found: 'none of them',
-      hint: 'Say in the recipe what the field is in a new row, such as new: 0.',
-    });
-  }
-}
-
-function isListItem(shape: Shape, shapes: readonly Shape[]): boolean {
-  return shapes.some((one) =>
-    one.fields.some(
-      ({ kind: { type } }) => type.kind === 'list' && type.of.kind === 'shape' && type.of.shape === shape,
-    ),
-  );
-}
-
-interface Order {
+export interface Order {
   readonly base: number | undefined;
   readonly path: string;
   readonly bytes: ByteSource;
@@ -156,13 +42,13 @@ interface Order {
 }
 
 /** Packs an entry as its original was packed; raw where that is smaller and the format can say so. */
-async function packEntry(setting: PackSetting, order: Order): Promise<NewBytes> {
+export async function packEntry(setting: PackSetting, order: Order): Promise<NewBytes> {
   const { recipe, archive } = setting;
   const rule = recipe.entries;
   const { base } = order;
   const count = archive?.entries.count ?? 0;
   const neighbour = base ?? (count > 0 ? count - 1 : undefined);
-  const data = await hashes(setting, 'data', order.bytes);
+  const data = await contentHashes(setting, 'data', order.bytes);
   const made = new Map<string, Value>();
   const packerFor = (method: Method) =>
     new Packer(setting, order, method, rule.stepsOf(method) ?? [], neighbour, data, made);
@@ -264,7 +150,7 @@ class Packer {
     const placeBound = [...this.steps, ...(rule.blocks?.through ?? [])].some(followsPlace);
     const inner = rule.blocks === undefined ? bytes : await this.packBlocks(rule.blocks);
     const packed = await this.packChain(inner);
-    const hashed = await hashes(this.setting, 'packed', packed);
+    const hashed = await contentHashes(this.setting, 'packed', packed);
     if (placeBound && hashed.length > 0)
       throw new FormatError({
         code: 'recipe-circular',
@@ -539,53 +425,4 @@ function joinWrap(pieces: Pieces, packed: ByteSource, path: string): ByteSource 
     bytes !== undefined ? bufferSource(bytes.slice(), path) : sliceSource(packed, 0, spliced!.length, path),
   );
   return joinedSource(parts, path);
-}
-
-/** Worked out once for a recipe, since every entry asks. */
-const knownHashers = new WeakMap<Recipe, Record<'data' | 'packed', readonly string[]>>();
-
-function hashersOf(recipe: Recipe, which: 'data' | 'packed'): readonly string[] {
-  let known = knownHashers.get(recipe);
-  if (known === undefined) {
-    const asked = recipe.shapes.flatMap((shape) =>
-      shape.fields
-        .flatMap((field) => [field.is, ...field.parts.map((part) => part.is)])
-        .flatMap((formula) => formula?.uses.content ?? []),
-    );
-    const of = (one: 'data' | 'packed') => [
-      ...new Set(asked.filter((content) => content.which === one).map(({ hasher }) => hasher)),
-    ];
-    known = { data: of('data'), packed: of('packed') };
-    knownHashers.set(recipe, known);
-  }
-  return known[which];
-}
-
-async function hashes(
-  { recipe, signal }: PackSetting,
-  which: 'data' | 'packed',
-  source: ByteSource,
-): Promise<[string, Value][]> {
-  const names = hashersOf(recipe, which);
-  if (names.length === 0) return [];
-  const machines = names.map((name) => ({ name, hasher: createHasher(name) }));
-  for await (const chunk of readChunks(source, 0, source.size, signal === undefined ? {} : { signal })) {
-    for (const { hasher } of machines) hasher.update(chunk);
-  }
-  return machines.map(({ name, hasher }) => [`${which}:${name}`, hasher.digest()]);
-}
-
-/** Reads the wraps of entries that are changed, so that what no formula tells in them is kept. */
-export async function readChangedWraps(
-  setting: DraftSetting,
-  edits: Edits,
-): Promise<(base: number | undefined) => RowCursor | undefined> {
-  const { archive, recipe } = setting;
-  const known = new Map<number, RowCursor>();
-  if (archive === undefined || recipe.entries.wrap === undefined) return () => undefined;
-  for (const entry of edits.replace.keys()) {
-    const { wrap } = await openEntry(archive, entry);
-    if (wrap !== undefined) known.set(entry, wrap.fields as RowCursor);
-  }
-  return (base) => (base === undefined ? undefined : known.get(base));
 }

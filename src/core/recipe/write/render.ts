@@ -298,3 +298,30 @@ function partOf(pieces: Pieces, found: number | undefined, foundLength: number, 
 function apartPart({ found, align, pieces }: ApartPiece): RenderedPart {
   return partOf(pieces, found, pieces.total, align);
 }
+
+/** True when two rounds wrote the same bytes. */
+export function sameBytes(a: readonly RenderedRegion[], b: readonly RenderedRegion[]): boolean {
+  return (
+    a.length === b.length &&
+    a.every(
+      ({ parts }, i) =>
+        parts.length === b[i]!.parts.length && parts.every((part, k) => samePart(part, b[i]!.parts[k]!)),
+    )
+  );
+}
+
+function samePart(a: RenderedRegion['parts'][number], b: RenderedRegion['parts'][number]): boolean {
+  return (
+    a.length === b.length &&
+    a.stretches.length === b.stretches.length &&
+    a.stretches.every(({ bytes, spliced }, i) => {
+      const other = b.stretches[i]!;
+      if (bytes !== undefined) return other.bytes !== undefined && Buffer.compare(bytes, other.bytes) === 0;
+      return (
+        spliced?.length === other.spliced?.length &&
+        spliced?.from === other.spliced?.from &&
+        spliced?.out === other.spliced?.out
+      );
+    })
+  );
+}

@@ -1,0 +1,56 @@
+/** What formulas see of an entry that was read: its facts, and the hashes over its bytes. */
+import { readChunks } from '../../bytes';
+import { createHasher } from '../../codecs';
+import type { EntryFacts, Value } from '../formula/value';
+import type { Field } from '../model';
+import type { OpenedArchive } from '../read/archive';
+import { blockCountOfEntry, entryScope, plainChunks, type OpenedEntry } from '../read/entry-bytes';
+import { formulasIn } from './field-formulas';
+
+/** The facts with the hashes that have been worked out. */
+export function withContent(entry: EntryFacts, content: ReadonlyMap<string, Value>): EntryFacts {
+  return { ...entry, content: (which, hasher) => content.get(`${which}:${hasher}`) };
+}
+
+/** Facts of an entry that was read: with hash, blocks and folder where the recipe has them. */
+export function entryFacts(archive: OpenedArchive, entry: number): EntryFacts {
+  const facts = archive.entries.facts(entry);
+  const { hash, hashing, blocks } = archive.recipe.entries;
+  const hashed =
+    hash !== undefined && hashing !== undefined && archive.entries.isNamed(entry) && archive.hashes !== undefined
+      ? { hash: archive.hashes.hashOf(facts.path) }
+      : {};
+  const counted =
+    blocks === undefined || archive.entries.isDeleted(entry)
+      ? {}
+      : {
+          firstBlock: Number(blocks.first?.evaluate(entryScope(archive, entry, facts)) ?? 0),
+          blockCount: blockCountOfEntry(archive, entry),
+        };
+  return { ...facts, ...hashed, ...counted };
+}
+
+/** All hashes that the formulas of the fields want, over the entry's bytes. */
+export async function hashesWanted(
+  archive: OpenedArchive,
+  opened: OpenedEntry,
+  wanted: readonly Field[],
+  signal: AbortSignal | undefined,
+): Promise<ReadonlyMap<string, Value>> {
+  const fields = [...wanted, ...(opened.wrap?.table.shape.fields ?? [])];
+  const keys = new Set(
+    fields.flatMap(formulasIn).flatMap(({ uses }) => uses.content.map((one) => `${one.which}:${one.hasher}`)),
+  );
+  if (keys.size === 0) return new Map();
+  const machines = [...keys].map((key) => ({ key, hasher: createHasher(key.slice(key.indexOf(':') + 1)) }));
+  const overData = machines.filter(({ key }) => key.startsWith('data:'));
+  const overPacked = machines.filter(({ key }) => key.startsWith('packed:'));
+  if (overData.length > 0) {
+    for await (const chunk of plainChunks(archive, opened, signal))
+      for (const { hasher } of overData) hasher.update(chunk);
+  }
+  if (overPacked.length > 0) {
+    for await (const chunk of readChunks(opened.packed)) for (const { hasher } of overPacked) hasher.update(chunk);
+  }
+  return new Map(machines.map(({ key, hasher }) => [key, hasher.digest()]));
+}

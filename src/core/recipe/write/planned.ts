@@ -1,0 +1,111 @@
+/** What a planned archive is: its files piece by piece, and writing them. */
+import { readChunks, type ByteSink, type ByteSource } from '../../bytes';
+import type { Value } from '../formula/value';
+
+/** One stretch of the new file. */
+export interface Piece {
+  readonly at: number;
+  readonly length: number;
+  readonly source: ByteSource;
+  /** Offset in `source`. */
+  readonly from: number;
+  /** What the bytes are: copied as they were, or new. */
+  readonly kind: 'copied' | 'region' | 'entry' | 'fill';
+}
+
+/** One file of a plan. */
+export interface PlannedVolume {
+  readonly name: string;
+  readonly size: number;
+  /** Ascending, without holes. */
+  readonly pieces: readonly Piece[];
+  /** The old volume it comes from. */
+  readonly base: ByteSource | undefined;
+}
+
+/** An archive that is ready to be written. */
+export interface Plan {
+  /** The main one first. */
+  readonly volumes: readonly PlannedVolume[];
+  /** Bytes of all volumes. */
+  readonly size: number;
+  readonly entryCount: number;
+  /** Where the bytes of each new or changed entry will lie, by path. */
+  readonly changed: readonly {
+    readonly path: string;
+    readonly at: number;
+    readonly stored: number;
+    readonly size: number;
+    readonly method: Value;
+  }[];
+  /** Bytes that had to move although nothing in them changed. */
+  readonly movedBytes: number;
+  readonly rounds: number;
+}
+
+export function whole(source: ByteSource, kind: Piece['kind']): Piece {
+  return { at: 0, length: source.size, source, from: 0, kind };
+}
+
+/** True when a planned volume comes out as the file it is made from. */
+export async function isUnchanged(volume: PlannedVolume, source: ByteSource): Promise<boolean> {
+  if (volume.size !== source.size) return false;
+  for (const piece of volume.pieces) {
+    if (piece.source === source && piece.from === piece.at) continue;
+    let at = piece.at;
+    for await (const chunk of readChunks(piece.source, piece.from, piece.length)) {
+      if (Buffer.compare(chunk, await source.read(at, chunk.length)) !== 0) return false;
+      at += chunk.length;
+    }
+  }
+  return true;
+}
+
+export interface WriteOptions {
+  readonly signal?: AbortSignal | undefined;
+  /** Bytes written so far. */
+  readonly progress?: (done: number) => void;
+}
+
+/** The bytes of one planned volume, in order. */
+export async function* volumeBytes(volume: PlannedVolume, options: WriteOptions = {}): AsyncGenerator<Uint8Array> {
+  let done = 0;
+  for (const piece of volume.pieces) {
+    const signal = options.signal === undefined ? {} : { signal: options.signal };
+    for await (const chunk of readChunks(piece.source, piece.from, piece.length, { pieceSize: 4 << 20, ...signal })) {
+      yield chunk;
+      done += chunk.length;
+      options.progress?.(done);
+    }
+  }
+}
+
+/**
+ * Writes a planned archive; on any failure nothing of it is left.
+ *
+ * @param sinkFor gives the sink of a volume
+ */
+export async function writePlan(
+  plan: Plan,
+  sinkFor: (volume: PlannedVolume) => Promise<ByteSink>,
+  options: WriteOptions = {},
+): Promise<void> {
+  const sinks: ByteSink[] = [];
+  let before = 0;
+  try {
+    for (const volume of plan.volumes) {
+      const sink = await sinkFor(volume);
+      sinks.push(sink);
+      const start = before;
+      const progress =
+        options.progress === undefined ? {} : { progress: (done: number) => options.progress!(start + done) };
+      for await (const chunk of volumeBytes(volume, { ...options, ...progress })) await sink.write(chunk);
+      before += volume.size;
+    }
+    // Only when every byte is there do the files get their names.
+    for (const sink of sinks) await sink.close();
+  } catch (error) {
+    for (const sink of sinks) await sink.abandon();
+    throw error;
+  }
+}
