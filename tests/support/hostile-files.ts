@@ -108,7 +108,11 @@ export function runHostile({ args }: HostileCase, folder: string): HostileRun {
   const hook = join(folder, 'memory-hook.cjs');
   writeFileSync(
     hook,
-    `process.on('exit', () => require('node:fs').writeFileSync(${JSON.stringify(report)}, String(process.resourceUsage().maxRSS)));`,
+    // Not `maxRSS`: that begins with what the process had that started this one.
+    `const fs = require('node:fs');
+const peak = () => /VmHWM:\\s+(\\d+)/.exec(fs.readFileSync('/proc/self/status', 'utf8'))[1];
+process.on('exit', () => fs.writeFileSync(${JSON.stringify(report)}, peak()));
+`,
   );
   const from = performance.now();
   const { status, stderr } = spawnSync(process.execPath, ['--require', hook, join(ROOT, 'bin/zero-latch'), ...args], {
