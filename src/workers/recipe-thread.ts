@@ -32,6 +32,8 @@ export interface HintOrder {
 
 /** Fields that are shown at the most. */
 const MOST_FIELDS = 600;
+/** The thread shares the memory of the process that serves the pages: a region may unpack to half of what is usual. */
+const LIMITS = { maxRegionBytes: 128 << 20 };
 /** Larger files are not rebuilt while somebody types. */
 const MOST_PROVEN_BYTES = 256 << 20;
 /** Plain bytes that are changed for the fourth number. */
@@ -62,7 +64,7 @@ async function tryRecipe({ text, file, keys, quick }: TryOrder): Promise<object>
   try {
     const recipe = compileRecipe(text);
     for (const path of await companionsOf(recipe, file)) sources.push(await openFile(path));
-    const archive = await openWithKeys(keys, (ring) => openArchive(recipe, sources, { keys: ring, scratch }));
+    const archive = await openWithKeys(keys, (ring) => openArchive(recipe, sources, { keys: ring, scratch, limits: LIMITS }));
     const size = sources.reduce((sum, source) => sum + source.size, 0);
     const proof =
       quick || size > MOST_PROVEN_BYTES ? undefined : await prove(archive, { scratch, maxChangedBytes: CHANGED_BYTES });
