@@ -4,9 +4,11 @@ import { createCipheriv, createHash } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import fc from 'fast-check';
 import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
 import { sayFault } from '../../src/core/faults';
 import {
+  LAYOUTS,
   NO_EDITS,
   openArchive,
   planRebuild,
@@ -22,12 +24,16 @@ const RECIPES = join(__dirname, '..', '..', 'recipes');
 const folder = mkdtempSync(join(tmpdir(), 'zero-latch-containers-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const FILES: readonly (readonly [path: string, bytes: Buffer])[] = [
+type Files = readonly (readonly [path: string, bytes: Buffer])[];
+
+const SAMPLE: Files = [
   ['readme.txt', Buffer.from('Cabins leave every eight minutes. '.repeat(30))],
   ['cabin.dat', Buffer.from(Uint8Array.from({ length: 2000 }, (_, i) => (i * 31) ^ (i >> 3)))],
   ['empty.txt', Buffer.alloc(0)],
   ['signs.txt', Buffer.from('Mind the gap')],
 ];
+/** What the writers below put into their containers. */
+let files: Files = SAMPLE;
 const KEY = Uint8Array.from({ length: 32 }, (_, i) => 200 - i);
 const md5 = (bytes: Uint8Array) => createHash('md5').update(bytes).digest();
 
@@ -37,7 +43,7 @@ const python = (script: string, ...args: string[]) =>
 /** The sample files on disk, for programs that want them there. */
 function onDisk(name: string): string {
   const home = mkdtempSync(join(folder, name));
-  for (const [path, bytes] of FILES) writeFileSync(join(home, path), bytes);
+  for (const [path, bytes] of files) writeFileSync(join(home, path), bytes);
   return home;
 }
 
@@ -63,11 +69,11 @@ function pck(version: 1 | 2, locked: boolean): Uint8Array {
   const pad16 = (bytes: Uint8Array) => Buffer.concat([bytes, Buffer.alloc((16 - (bytes.length % 16)) % 16)]);
   const cfb = (bytes: Uint8Array, iv: Uint8Array) => createCipheriv('aes-256-cfb', KEY, iv).update(pad16(bytes));
   const iv = Buffer.alloc(16, 9);
-  const stored = FILES.map(([, bytes], i) => {
+  const stored = files.map(([, bytes], i) => {
     if (!(locked && i === 0)) return bytes;
     return Buffer.from(new ByteBuilder().raw(md5(bytes)).u64(bytes.length).raw(iv).raw(cfb(bytes, iv)).bytes());
   });
-  const rowsSize = FILES.reduce((sum, [path]) => sum + 4 + padded(path) + 32 + (version === 2 ? 4 : 0), 0);
+  const rowsSize = files.reduce((sum, [path]) => sum + 4 + padded(path) + 32 + (version === 2 ? 4 : 0), 0);
   const head = version === 1 ? 88 : locked ? 100 + 40 : 100;
   const base = Math.ceil((head + (locked ? Math.ceil(rowsSize / 16) * 16 : rowsSize)) / 16) * 16;
   const rows = new ByteBuilder();
@@ -77,7 +83,7 @@ function pck(version: 1 | 2, locked: boolean): Uint8Array {
     at = Math.ceil((at + bytes.length) / 16) * 16;
     return place;
   });
-  for (const [i, [path, bytes]] of FILES.entries()) {
+  for (const [i, [path, bytes]] of files.entries()) {
     rows
       .u32(padded(path))
       .fixed(path, padded(path))
@@ -88,7 +94,7 @@ function pck(version: 1 | 2, locked: boolean): Uint8Array {
   }
   const out = new ByteBuilder().text('GDPC').u32(version).u32(4).u32(1).u32(2);
   if (version === 2) out.u32(locked ? 1 : 0).u64(base);
-  out.fill(64).u32(FILES.length);
+  out.fill(64).u32(files.length);
   if (locked) out.raw(md5(rows.bytes())).u64(rows.length).raw(iv).raw(cfb(rows.bytes(), iv));
   else out.raw(rows.bytes());
   for (const [i, bytes] of stored.entries()) out.fill(places[i]! - out.length).raw(bytes);
@@ -107,13 +113,13 @@ const CONTAINERS: readonly Container[] = [
       const out = new ByteBuilder()
         .text('PACK')
         .u32(12)
-        .u32(FILES.length * 64);
-      let at = 12 + FILES.length * 64;
-      for (const [path, bytes] of FILES) {
+        .u32(files.length * 64);
+      let at = 12 + files.length * 64;
+      for (const [path, bytes] of files) {
         out.fixed(path, 56).u32(at).u32(bytes.length);
         at += bytes.length;
       }
-      for (const [, bytes] of FILES) out.raw(bytes);
+      for (const [, bytes] of files) out.raw(bytes);
       return out.bytes();
     },
     judge: judged(
@@ -124,17 +130,17 @@ const CONTAINERS: readonly Container[] = [
     recipe: 'wad-lumps',
     name: 'WAD',
     make: () => {
-      const out = new ByteBuilder().text('PWAD').u32(FILES.length);
+      const out = new ByteBuilder().text('PWAD').u32(files.length);
       let at = 12;
-      const places = FILES.map(([, bytes]) => {
+      const places = files.map(([, bytes]) => {
         at = Math.ceil(at / 4) * 4;
         const place = at;
         at += bytes.length;
         return place;
       });
       out.u32(at);
-      for (const [i, [, bytes]] of FILES.entries()) out.fill(places[i]! - out.length).raw(bytes);
-      for (const [i, [path, bytes]] of FILES.entries())
+      for (const [i, [, bytes]] of files.entries()) out.fill(places[i]! - out.length).raw(bytes);
+      for (const [i, [path, bytes]] of files.entries())
         out.u32(places[i]!).u32(bytes.length).fixed(path.slice(0, 8).toUpperCase(), 8);
       return out.bytes();
     },
@@ -143,9 +149,9 @@ const CONTAINERS: readonly Container[] = [
     recipe: 'grp-archive',
     name: 'GRP',
     make: () => {
-      const out = new ByteBuilder().text('KenSilverman').u32(FILES.length);
-      for (const [path, bytes] of FILES) out.fixed(path, 12).u32(bytes.length);
-      for (const [, bytes] of FILES) out.raw(bytes);
+      const out = new ByteBuilder().text('KenSilverman').u32(files.length);
+      for (const [path, bytes] of files) out.fixed(path, 12).u32(bytes.length);
+      for (const [, bytes] of files) out.raw(bytes);
       return out.bytes();
     },
   },
@@ -166,7 +172,7 @@ packed=zlib.compress(pickle.dumps(index,2))
 line=('RPA-3.0 %016x %08x\\n'%(at,key)).encode()
 open(os.path.join(sys.argv[1],'out'),'wb').write(line+b'\\0'*(40-len(line))+data+packed)`,
         home,
-        ...FILES.map(([path]) => path),
+        ...files.map(([path]) => path),
       );
       return readFileSync(join(home, 'out'));
     },
@@ -184,11 +190,11 @@ out={n:sha(b[v[0][0]^key:(v[0][0]^key)+(v[0][1]^key)]) for n,v in index.items()}
         `import sys,os,tarfile
 t=tarfile.open(os.path.join(sys.argv[1],'out'),'w',format=tarfile.${format}_FORMAT)
 for n in sys.argv[2:]: t.add(os.path.join(sys.argv[1],n),n)
-${format === 'USTAR' ? '' : "t.add(os.path.join(sys.argv[1],'signs.txt'),'a/long/folder/'*9+'signs.txt')"}
+${format === 'USTAR' ? '' : "t.add(os.path.join(sys.argv[1],sys.argv[2]),'a/long/folder/'*9+sys.argv[2])"}
 t.add(sys.argv[1],'folder',recursive=False)
 t.close()`,
         home,
-        ...FILES.map(([path]) => path),
+        ...files.map(([path]) => path),
       );
       return readFileSync(join(home, 'out'));
     },
@@ -202,7 +208,7 @@ t.close()`,
     make: () => {
       const home = onDisk('packed');
       const tool = { 'tar-gzip': 'gzip', 'tar-xz': 'xz', 'tar-zstd': 'zstd -q' }[recipe];
-      execFileSync('sh', ['-c', `tar -cf - ${FILES.map(([path]) => path).join(' ')} | ${tool} > out`], { cwd: home });
+      execFileSync('sh', ['-c', `tar -cf - ${files.map(([path]) => path).join(' ')} | ${tool} > out`], { cwd: home });
       return readFileSync(join(home, 'out'));
     },
   })),
@@ -217,7 +223,7 @@ z=zipfile.ZipFile(os.path.join(sys.argv[1],'out'),'w')
 for i,n in enumerate(sys.argv[2:]): z.write(os.path.join(sys.argv[1],n),n,compress_type=[8,0][i%2])
 z.comment=b'for the valley'; z.close()`,
         home,
-        ...FILES.map(([path]) => path),
+        ...files.map(([path]) => path),
       );
       return readFileSync(join(home, 'out'));
     },
@@ -228,7 +234,7 @@ z.comment=b'for the valley'; z.close()`,
     name: `ZIP locked by 7z (${method})`,
     make: () => {
       const home = onDisk('locked');
-      execFileSync('7z', ['a', '-tzip', '-pvalley', `-mem=${method}`, 'out.zip', ...FILES.map(([path]) => path)], {
+      execFileSync('7z', ['a', '-tzip', '-pvalley', `-mem=${method}`, 'out.zip', ...files.map(([path]) => path)], {
         cwd: home,
       });
       return readFileSync(join(home, 'out.zip'));
@@ -238,7 +244,7 @@ z.comment=b'for the valley'; z.close()`,
       const out = mkdtempSync(join(folder, 'out-'));
       execFileSync('7z', ['x', '-pvalley', `-o${out}`, file]);
       return Object.fromEntries(
-        FILES.map(([path]) => [
+        files.map(([path]) => [
           path,
           createHash('sha256')
             .update(readFileSync(join(out, path)))
@@ -249,11 +255,27 @@ z.comment=b'for the valley'; z.close()`,
   })),
 ];
 
+/** Names that every container can hold, and bytes of which some pack well. */
+const someFiles: fc.Arbitrary<Files> = fc
+  .uniqueArray(
+    fc.tuple(
+      fc.stringMatching(/^[a-z]{1,8}$/).map((name) => `${name}.dat`),
+      fc.oneof(
+        fc.uint8Array({ maxLength: 3000 }),
+        fc.tuple(fc.nat(255), fc.nat(5000)).map(([byte, length]) => new Uint8Array(length).fill(byte)),
+      ),
+    ),
+    { selector: ([name]) => name, minLength: 1, maxLength: 8 },
+  )
+  .map((made) => made.map(([name, bytes]) => [name, Buffer.from(bytes)] as const));
+
 describe.each(CONTAINERS.map((one) => [one.name, one] as const))('%s', (_, container) => {
   const open = async (bytes: Uint8Array) =>
     openArchive(await loadRecipe(join(RECIPES, `${container.recipe}.yaml`)), bufferSource(bytes, 'sample'), {
       keys: new Map(Object.entries(container.keys ?? {})),
     });
+
+  afterEach(() => (files = SAMPLE));
 
   test('is recognised, opens, and proves whole', async () => {
     const bytes = container.make();
@@ -261,8 +283,8 @@ describe.each(CONTAINERS.map((one) => [one.name, one] as const))('%s', (_, conta
     expect(fits.map(({ recipe }) => recipe.id)).toEqual([container.recipe]);
     const archive = await open(bytes);
     expect(archive.complaints.map(sayFault)).toEqual([]);
-    expect(archive.entries.count).toBeGreaterThanOrEqual(FILES.length);
-    for (const [i, [path, wanted]] of FILES.entries()) {
+    expect(archive.entries.count).toBeGreaterThanOrEqual(SAMPLE.length);
+    for (const [i, [path, wanted]] of SAMPLE.entries()) {
       const entry =
         Array.from({ length: archive.entries.count }, (__, k) => k).find((k) => archive.entries.path(k) === path) ?? i;
       expect(Buffer.compare(await collect(readEntry(archive, entry)), wanted)).toBe(0);
@@ -280,7 +302,7 @@ describe.each(CONTAINERS.map((one) => [one.name, one] as const))('%s', (_, conta
     const changed = Buffer.from('There is snow on the line. '.repeat(20));
     const entry =
       Array.from({ length: archive.entries.count }, (__, k) => k).find(
-        (k) => archive.entries.path(k) === FILES[0]![0],
+        (k) => archive.entries.path(k) === SAMPLE[0]![0],
       ) ?? 0;
     const edits = { ...NO_EDITS, replace: new Map([[entry, bufferSource(changed)]]) };
     const plan = await planRebuild(archive, edits, { scratch: memoryScratch() });
@@ -291,8 +313,34 @@ describe.each(CONTAINERS.map((one) => [one.name, one] as const))('%s', (_, conta
     const file = join(mkdtempSync(join(folder, 'judged-')), 'sample.zip');
     writeFileSync(file, bytes);
     const found = container.judge(file);
-    const wanted = new Map(FILES.map(([path, plain]) => [path, path === FILES[0]![0] ? changed : plain]));
+    const wanted = new Map(SAMPLE.map(([path, plain]) => [path, path === SAMPLE[0]![0] ? changed : plain]));
     for (const [path, plain] of wanted)
       expect([path, found[path]]).toEqual([path, createHash('sha256').update(plain).digest('hex')]);
+  });
+
+  test('holds for whatever the independent writer packs, in every layout', async () => {
+    await fc.assert(
+      fc.asyncProperty(someFiles, fc.nat(), fc.constantFrom(...LAYOUTS), async (made, seed, layout) => {
+        files = made;
+        const archive = await open(container.make());
+        expect(archive.complaints.map(sayFault)).toEqual([]);
+        const proof = await prove(archive, { scratch: memoryScratch() });
+        expect(
+          [proof.bytes, proof.formulas, proof.identical, proof.changed].map(({ first }) => first && sayFault(first)),
+        ).toEqual([undefined, undefined, undefined, undefined]);
+        const changed = Buffer.from('snow '.repeat(seed % 400));
+        const entry = seed % archive.entries.count;
+        const edits = { ...NO_EDITS, replace: new Map([[entry, bufferSource(changed)]]) };
+        const plan = await planRebuild(archive, edits, { layout, scratch: memoryScratch() });
+        const again = await open(await collect(volumeBytes(plan.volumes[0]!)));
+        expect(again.complaints.map(sayFault)).toEqual([]);
+        expect(again.entries.count).toBe(layout === 'patch' ? 1 : archive.entries.count);
+        for (let i = 0; i < again.entries.count; i++) {
+          const wanted = layout === 'patch' || i === entry ? changed : await collect(readEntry(archive, i));
+          expect(Buffer.compare(await collect(readEntry(again, i)), wanted)).toBe(0);
+        }
+      }),
+      { numRuns: 5 },
+    );
   });
 });

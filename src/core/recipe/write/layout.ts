@@ -46,6 +46,8 @@ export interface VolumeLayout {
   readonly outs: readonly number[];
   /** Entries stay by themselves instead of in runs: their bytes follow their place. */
   readonly apart: boolean;
+  /** Where an entry lies when the one before it tells, for those before it that are placed; undefined elsewhere. */
+  readonly chainedAt: ((out: number) => number | undefined) | undefined;
   readonly fill: number;
   /** Where a reader will look for a region, when that does not follow where it is put. */
   wantedAt(region: number): number | undefined;
@@ -135,7 +137,7 @@ function dataPlace({ dataRegion, recipe }: VolumeLayout, blocks: readonly Block[
 
 /** Everything that was found, by offset; and the entries that have no spot to return to. */
 function foundItems(
-  { entries, layout, outs, volume, apart }: VolumeLayout,
+  { entries, layout, outs, volume, apart, chainedAt }: VolumeLayout,
   archive: OpenedArchive,
   regions: readonly RegionBlock[],
 ): { items: Item[]; homeless: number[] } {
@@ -184,7 +186,7 @@ function foundItems(
   for (const slot of slots) {
     const shared = overlaps(stays, slot.at, slot.end) || slot.at < taken;
     const length = slot.out === undefined ? 0 : entries.fresh(slot.out)!.stored.size;
-    const outgrown = layout === 'append' && length > slot.end - slot.at;
+    const outgrown = layout === 'append' && chainedAt === undefined && length > slot.end - slot.at;
     if (slot.out !== undefined && (shared || outgrown)) {
       homeless.push(slot.out);
       if (!shared) items.push({ kind: 'slot', at: slot.at, end: slot.end, stays: [], order: slot.order });
@@ -265,9 +267,10 @@ function firstOut(block: Block): number {
  * @throws FormatError `layout-impossible` when a region that cannot move has no room
  */
 export function placeBlocks(
-  { recipe, dataRegion, layout, wantedAt }: VolumeLayout,
+  { recipe, dataRegion, layout, wantedAt, chainedAt }: VolumeLayout,
   blocks: readonly Block[],
   lengthOf: (block: Block) => number,
+  settle: (block: Block, at: number) => void,
 ): Placed[] {
   const align = dataRegion?.align ?? 1;
   const packed = layout === 'afresh' || layout === 'patch';
@@ -275,6 +278,8 @@ export function placeBlocks(
   return blocks.map((block) => {
     const length = lengthOf(block);
     const at = place(block);
+    // Those behind it may ask where it lies.
+    if (chainedAt !== undefined) settle(block, at);
     end = Math.max(end, at + length);
     return { block, at, length };
   });
@@ -298,6 +303,9 @@ export function placeBlocks(
         found: `0x${end.toString(16)}`,
       });
     }
+    const out = block.kind === 'entry' ? block.out : block.kind === 'run' ? block.entries[0] : undefined;
+    const told = out === undefined ? undefined : chainedAt?.(out);
+    if (told !== undefined) return told;
     const data = dataRegion === undefined ? 0 : (dataRegion.fixedAt ?? wantedAt(dataRegion.index) ?? 0);
     const start = Math.max(end, data);
     if (packed) return up(start, align);

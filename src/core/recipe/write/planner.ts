@@ -1,7 +1,7 @@
 /** Laying out a file in the making: rounds of writing and placing until nothing moves any more. */
 import { bufferSource, lazySource, readChunks, type ByteSource } from '../../bytes';
 import { FaultError, FormatError, throwIfStopped } from '../../faults';
-import type { Region } from '../model';
+import type { Recipe, Region } from '../model';
 import { readEntry } from '../read/entry-bytes';
 import type { SpanRequest } from '../read/late-hashes';
 import { forVolumes, liesIn, type VolumeFacts } from '../read/per-volume';
@@ -36,6 +36,8 @@ export class Planner {
   private readonly volumes: NewVolume[];
   private readonly inRows: boolean;
   private readonly followsPlace: boolean;
+  /** Entries lie where the one before ends, and no field can say otherwise. */
+  private readonly chained: boolean;
   private blocks: (readonly Block[])[] = [];
   private blockShape = '';
   private placed: (readonly Placed[])[] = [];
@@ -50,6 +52,7 @@ export class Planner {
     this.volumes = newVolumes(setting, layout);
     this.inRows = setting.recipe.entries.data !== undefined;
     this.followsPlace = chainsFollowPlace(setting);
+    this.chained = isChained(setting.recipe);
     const afresh = layout === 'patch' || setting.archive === undefined;
     const entryVolume = assignVolumes(setting, entries, this.volumes, afresh);
     const facts = this.volumes.map(factsOf);
@@ -116,10 +119,15 @@ export class Planner {
     const lengths = new Map(rendered.map((one) => [one.region.index, one]));
     let moved = false;
     const next = volumes.map((_, i) =>
-      placeBlocks(this.volumeLayout(i), this.blocks[i]!, (block) => {
-        if (block.kind === 'region') return lengths.get(block.region)!.parts[block.part]!.length;
-        return block.kind === 'entry' ? this.entries.fresh(block.out)!.stored.size : block.length;
-      }),
+      placeBlocks(
+        this.volumeLayout(i),
+        this.blocks[i]!,
+        (block) => {
+          if (block.kind === 'region') return lengths.get(block.region)!.parts[block.part]!.length;
+          return block.kind === 'entry' ? this.entries.fresh(block.out)!.stored.size : block.length;
+        },
+        (block, at) => this.settle(block, at, lengths),
+      ),
     );
     for (const [i, placed] of next.entries()) {
       const before = this.placed[i];
@@ -183,23 +191,34 @@ export class Planner {
   }
   private readonly keptAt = new Map<number, number>();
 
-  /** The region of the entries begins at the first of them. */
+  /** The region of the entries begins where it began while there is room, else at the first of them. */
   private dataRegionPlace(index: number): void {
     const { draft, setting } = this;
     const region = setting.recipe.regions[index]!;
     const place = this.volumes.findIndex((volume) => liesIn(region, factsOf(volume)));
-    const data = (this.placed[place] ?? []).filter(({ block }) => block.kind === 'entry' || block.kind === 'run');
+    const placed = this.placed[place] ?? [];
+    const data = placed.filter(({ block }) => block.kind === 'entry' || block.kind === 'run');
     const first = data[0]?.at;
     const last = data.at(-1);
-    draft.regionAt[index] =
-      setting.archive === undefined || first !== undefined
-        ? (first ?? this.emptyDataAt(index))
-        : setting.archive.facts.start(index);
+    const start = this.keptDataStart(region, placed, first) ?? first ?? this.emptyDataAt(index);
     // Where a reader will look does not always follow the first entry.
-    draft.regionAt[index] = this.wanted.get(index) ?? draft.regionAt[index]!;
+    draft.regionAt[index] = this.wanted.get(index) ?? start;
     draft.regionLength[index] = last === undefined ? 0 : last.at + last.length - draft.regionAt[index]!;
     // While reading, the data begins behind the regions before it, whatever its first entry's place.
     if (setting.archive !== undefined && region.at === undefined) draft.regionAt[index] = this.emptyDataAt(index);
+  }
+
+  /** Where the region began in the file that was found, when nothing else lies between there and its first entry now. */
+  private keptDataStart(region: Region, placed: readonly Placed[], first: number | undefined): number | undefined {
+    const { archive } = this.setting;
+    if (archive === undefined || region.at === undefined) return undefined;
+    const before = archive.facts.start(region.index);
+    if (first === undefined) return before;
+    if (this.layout === 'afresh' || this.layout === 'patch' || before > first) return undefined;
+    const isFree = placed.every(
+      ({ block, at, length }) => block.kind !== 'region' || at >= first || at + length <= before,
+    );
+    return isFree ? before : undefined;
   }
 
   private emptyDataAt(index: number): number {
@@ -211,6 +230,19 @@ export class Planner {
       if (region.volume === data.volume && region.holds !== 'entries')
         end = Math.max(end, draft.regionAt[region.index]! + draft.regionLength[region.index]!);
     return Math.ceil(end / data.align) * data.align;
+  }
+
+  /** The offset that the formula gives an entry from the one before it. */
+  private toldByPrevious(out: number): number | undefined {
+    const { draft, setting } = this;
+    const { scope } = draft;
+    scope.fields = undefined;
+    scope.outer.length = 0;
+    scope.rows = [];
+    scope.entry = draft.entryFacts(out);
+    scope.previous = out > 0 ? draft.entryFacts(out - 1) : undefined;
+    const at = setting.recipe.entries.at!.evaluate(scope);
+    return typeof at === 'number' ? at : undefined;
   }
 
   private volumeLayout(i: number): VolumeLayout {
@@ -229,7 +261,8 @@ export class Planner {
       volume: old,
       dataRegion,
       outs,
-      apart: this.followsPlace,
+      apart: this.followsPlace || this.chained,
+      chainedAt: this.chained ? (out) => this.toldByPrevious(out) : undefined,
       fill: dataRegion?.fill ?? 0,
       wantedAt: (region) => this.wanted.get(region),
     };
@@ -431,4 +464,11 @@ function regionBlocks(rendered: readonly RenderedRegion[], volume: VolumeFacts):
 /** A source of one repeated byte, as long as anyone asks for. */
 function fillSource(value: number): ByteSource {
   return { name: 'fill', size: Number.MAX_SAFE_INTEGER, read: async (_, length) => new Uint8Array(length).fill(value) };
+}
+
+/** True when the offset of an entry is worked out from the one before, by nothing that its row could tell. */
+function isChained({ entries: { at, each, beside } }: Recipe): boolean {
+  if (at?.uses.entry.has('previous') !== true) return false;
+  const names = [each, ...beside].map(({ name }) => name);
+  return !names.some((name) => new RegExp(`(^|[^a-zA-Z0-9_-])${name}\\.`).test(at.text));
 }
