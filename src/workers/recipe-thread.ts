@@ -64,7 +64,9 @@ async function tryRecipe({ text, file, keys, quick }: TryOrder): Promise<object>
   try {
     const recipe = compileRecipe(text);
     for (const path of await companionsOf(recipe, file)) sources.push(await openFile(path));
-    const archive = await openWithKeys(keys, (ring) => openArchive(recipe, sources, { keys: ring, scratch, limits: LIMITS }));
+    const archive = await openWithKeys(keys, (ring) =>
+      openArchive(recipe, sources, { keys: ring, scratch, limits: LIMITS }),
+    );
     const size = sources.reduce((sum, source) => sum + source.size, 0);
     const proof =
       quick || size > MOST_PROVEN_BYTES ? undefined : await prove(archive, { scratch, maxChangedBytes: CHANGED_BYTES });
