@@ -332,6 +332,7 @@ describe.each(CONTAINERS.map((one) => [one.name, one] as const))('%s', (_, conta
         const entry = seed % archive.entries.count;
         const edits = { ...NO_EDITS, replace: new Map([[entry, bufferSource(changed)]]) };
         const plan = await planRebuild(archive, edits, { layout, scratch: memoryScratch() });
+        // A written file is still told by its first bytes, whatever became of the first entry.
         const again = await open(await collect(volumeBytes(plan.volumes[0]!)));
         expect(again.complaints.map(sayFault)).toEqual([]);
         expect(again.entries.count).toBe(layout === 'patch' ? 1 : archive.entries.count);
@@ -343,4 +344,22 @@ describe.each(CONTAINERS.map((one) => [one.name, one] as const))('%s', (_, conta
       { numRuns: 5 },
     );
   });
+});
+
+test('a ZIP whose first entry is removed is still told by its first bytes', async () => {
+  const recipe = await loadRecipe(join(RECIPES, 'zip-archive.yaml'));
+  const zip = CONTAINERS.find(({ name }) => name === 'ZIP as python3 writes it')!;
+  const archive = await openArchive(recipe, bufferSource(zip.make(), 'sample'));
+  for (const layout of ['keep', 'append', 'afresh'] as const) {
+    const plan = await planRebuild(
+      archive,
+      { ...NO_EDITS, remove: new Set([0]) },
+      { layout, scratch: memoryScratch() },
+    );
+    const bytes = await collect(volumeBytes(plan.volumes[0]!));
+    expect(Buffer.from(bytes.subarray(0, 4)).toString('latin1')).toBe('PK\u0003\u0004');
+    const file = join(mkdtempSync(join(folder, 'first-')), 'sample.zip');
+    writeFileSync(file, bytes);
+    expect(Object.keys(zip.judge!(file))).toEqual(SAMPLE.slice(1).map(([path]) => path));
+  }
 });

@@ -20,8 +20,15 @@ export type Block =
       readonly align: number;
     }
   /** Entries that stay, with what lies between them, copied as they are. */
-  | { readonly kind: 'run'; readonly from: number; readonly length: number; readonly entries: readonly number[] }
-  | { readonly kind: 'entry'; readonly out: number; readonly from: number | undefined }
+  | {
+      readonly kind: 'run';
+      readonly from: number;
+      readonly length: number;
+      readonly entries: readonly number[];
+      readonly pulled?: boolean;
+    }
+  /** `pulled`: it moves to the start of the file, where its format is told by. */
+  | { readonly kind: 'entry'; readonly out: number; readonly from: number | undefined; readonly pulled?: boolean }
   /** Bytes that nothing explains. They stay. */
   | { readonly kind: 'gap'; readonly from: number; readonly length: number };
 
@@ -119,11 +126,18 @@ async function keptBlocks(
   // What stands behind everything stays, be it only fill: some files end at a multiple of something.
   const tail = Math.max(end, ...blocks.map((block) => (block.kind === 'run' ? block.from + block.length : 0)));
   if (tail < source.size) blocks.push({ kind: 'gap', from: tail, length: source.size - tail });
+  if (items[0]?.kind === 'slot' && items[0].at === 0 && items[0].out === undefined) pullFirst(blocks);
   const added: Block[] = homeless.map((out) => ({ kind: 'entry', out, from: undefined }));
   const place = lastEntryBlock >= 0 ? lastEntryBlock + 1 : dataPlace(volume, blocks);
   blocks.splice(place, 0, ...added);
   for (const region of regions) if (region.from === undefined) blocks.push(region);
   return blocks;
+}
+
+/** What began the file is gone: the next entry begins it, so that no hole does. */
+function pullFirst(blocks: Block[]): void {
+  const first = blocks[0];
+  if (first?.kind === 'run' || first?.kind === 'entry') blocks[0] = { ...first, pulled: true };
 }
 
 /** With no entry left in the volume, new ones go where the recipe has its data region. */
@@ -186,7 +200,8 @@ function foundItems(
   for (const slot of slots) {
     const shared = overlaps(stays, slot.at, slot.end) || slot.at < taken;
     const length = slot.out === undefined ? 0 : entries.fresh(slot.out)!.stored.size;
-    const outgrown = layout === 'append' && chainedAt === undefined && length > slot.end - slot.at;
+    // What begins the file stays there: by its first bytes the format is told.
+    const outgrown = layout === 'append' && chainedAt === undefined && slot.at > 0 && length > slot.end - slot.at;
     if (slot.out !== undefined && (shared || outgrown)) {
       homeless.push(slot.out);
       if (!shared) items.push({ kind: 'slot', at: slot.at, end: slot.end, stays: [], order: slot.order });
@@ -308,7 +323,7 @@ export function placeBlocks(
     if (told !== undefined) return told;
     const data = dataRegion === undefined ? 0 : (dataRegion.fixedAt ?? wantedAt(dataRegion.index) ?? 0);
     const start = Math.max(end, data);
-    if (packed) return up(start, align);
+    if (packed || ((block.kind === 'run' || block.kind === 'entry') && block.pulled === true)) return up(start, align);
     return found(block.from, align, start) ?? up(start, align);
   }
 

@@ -467,8 +467,6 @@ function fillSource(value: number): ByteSource {
 }
 
 /** True when the offset of an entry is worked out from the one before, by nothing that its row could tell. */
-function isChained({ entries: { at, each, beside } }: Recipe): boolean {
-  if (at?.uses.entry.has('previous') !== true) return false;
-  const names = [each, ...beside].map(({ name }) => name);
-  return !names.some((name) => new RegExp(`(^|[^a-zA-Z0-9_-])${name}\\.`).test(at.text));
+function isChained({ entries: { at } }: Recipe): boolean {
+  return at?.uses.entry.has('previous') === true && !at.uses.entry.has('row');
 }
