@@ -290,22 +290,25 @@ export function placeBlocks(
   const align = dataRegion?.align ?? 1;
   const packed = layout === 'afresh' || layout === 'patch';
   let end = 0;
-  return blocks.map((block) => {
+  return blocks.map((block, i) => {
     const length = lengthOf(block);
-    const at = place(block);
+    const at = place(block, blocks[i - 1]);
     // Those behind it may ask where it lies.
     if (chainedAt !== undefined) settle(block, at);
     end = Math.max(end, at + length);
     return { block, at, length };
   });
 
-  function place(block: Block): number {
+  function place(block: Block, before: Block | undefined): number {
     if (block.kind === 'region') {
       const region = recipe.regions[block.region]!;
       if (region.fixedAt === undefined || block.part > 0) {
         const wanted = block.part > 0 ? undefined : wantedAt(block.region);
         if (wanted !== undefined && wanted >= end) return wanted;
-        return found(wanted === undefined ? block.from : undefined, block.align) ?? up(end, block.align);
+        // What stood directly behind a region does so when that has become shorter.
+        const adjoins =
+          before?.kind === 'region' && before.from !== undefined && block.from === before.from + before.foundLength;
+        return found(wanted === undefined && !adjoins ? block.from : undefined, block.align) ?? up(end, block.align);
       }
       if (region.fixedAt >= end) return region.fixedAt;
       throw new FormatError({
