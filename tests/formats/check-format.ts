@@ -16,6 +16,7 @@ import {
   type Plan,
   type Recipe,
 } from '../../src/core/recipe';
+import { sameCases } from './same-cases';
 import type { SampleEntry, SampleFormat } from './sample';
 
 const ENTRIES: readonly SampleEntry[] = [
@@ -161,7 +162,7 @@ export function checkFormat(format: SampleFormat): void {
           expect(proof.identical.first && sayFault(proof.identical.first)).toBeUndefined();
         },
       ),
-      { numRuns: Number(process.env.RUNS ?? 25) },
+      sameCases(25),
     );
   });
 }

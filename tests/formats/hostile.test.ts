@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
 import { FaultError, sayFault } from '../../src/core/faults';
 import { compileRecipe, NO_EDITS, openArchive, planRebuild, readEntry, type Recipe } from '../../src/core/recipe';
+import { sameCases } from './same-cases';
 import type { SampleEntry, SampleFormat } from './sample';
 import * as demo from './samples-demo';
 import * as packing from './samples-packing';
@@ -14,9 +15,6 @@ const ENTRIES: readonly SampleEntry[] = Array.from({ length: 6 }, (_, i) => ({
   path: `folder${i % 2}/entry${i}.bin`,
   bytes: Uint8Array.from({ length: 300 * i }, (__, k) => (k * k) >> i),
 }));
-// The same cases at every landing; FUZZ_TIMES=50 looks for new ones.
-const TIMES = Number(process.env.FUZZ_TIMES ?? 0);
-const fuzz = (runs: number) => (TIMES > 0 ? { numRuns: runs * TIMES } : { numRuns: runs, seed: 20_261_124 });
 // Far above what it takes, so that a busy machine does not fail it: it catches a hang.
 const MOST_MS = 25_000;
 
@@ -70,7 +68,7 @@ test.each(FORMATS.map((format) => [format.name, format] as const))(
         });
         await tryAll(format, recipe, damaged);
       }),
-      fuzz(60),
+      sameCases(60),
     );
   },
 );
@@ -111,7 +109,7 @@ test.each(FORMATS.map((format) => [format.name, format] as const))('%s: changed 
       }
       await tryAll(format, recipe, files);
     }),
-    fuzz(80),
+    sameCases(80),
   );
 });
 

@@ -19,6 +19,7 @@ import {
 } from '../../src/core/recipe';
 import { loadRecipe, loadRecipes } from '../../src/core/recipe/node';
 import { ByteBuilder } from '../../demo/archives/byte-builder';
+import { sameCases } from './same-cases';
 
 const RECIPES = join(__dirname, '..', '..', 'recipes');
 const folder = mkdtempSync(join(tmpdir(), 'zero-latch-containers-'));
@@ -341,7 +342,7 @@ describe.each(CONTAINERS.map((one) => [one.name, one] as const))('%s', (_, conta
           expect(Buffer.compare(await collect(readEntry(again, i)), wanted)).toBe(0);
         }
       }),
-      { numRuns: 5 },
+      sameCases(5),
     );
   });
 });
