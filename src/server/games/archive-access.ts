@@ -46,7 +46,9 @@ export async function withArchive<T>(archiveId: number, work: (archive: Archive)
     throw new FaultError({ code: 'not-found', what: 'there is no such archive', hint: 'Scan the folder again.' });
   const cache = onePerProcess('archives', () => new Map<number, Kept>());
   const path = await archiveFile(row);
-  const facts = `${path}:${row.size}:${row.modified}:${row.state}:${row.recipe}`;
+  // A volume that changed makes the archive another, as its main file does.
+  const volumes = row.volumes.map(({ size, modified }) => `${size}@${modified}`).join();
+  const facts = `${path}:${row.size}:${row.modified}:${row.state}:${row.recipe}:${volumes}`;
   let kept = cache.get(archiveId);
   if (kept?.facts !== facts) {
     retire(kept);
