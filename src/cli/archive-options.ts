@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { fileScratch, openFile, type FileSource } from '../core/bytes/node';
 import { keyBytes } from '../core/codecs';
 import { FaultError, faultOf } from '../core/faults';
-import { parseNameList } from '../core/game';
+import { parseNameList } from '../core/names';
 import { DEFAULT_LIMITS, openArchive, recogniseFile, type Archive, type Limits, type Recipe } from '../core/recipe';
 import { companionsOf, loadRecipe, loadRecipes } from '../core/recipe/node';
 

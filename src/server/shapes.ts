@@ -1,5 +1,8 @@
-/** What crosses between server and page: checked on the way in, plain on the way out. A leaf that imports only Zod. */
+/** What crosses between server and page: checked on the way in, plain on the way out. It imports only Zod and plain shapes of the core. */
 import { z } from 'zod';
+import { loadOrderRule, type GameProfile, type LoadOrderRule } from '../core/game';
+
+export type { GameProfile };
 
 export const KIND_NAMES = ['picture', 'sound', 'film', 'words', 'mesh', 'records', 'bytes'] as const;
 export type KindName = (typeof KIND_NAMES)[number];
@@ -12,6 +15,37 @@ export type RunState = 'waiting' | 'working' | 'stopping' | 'done' | 'failed' | 
 export interface FaultAnswer {
   readonly code: string;
   readonly sentence: string;
+}
+
+/** What the game changed in an archive, compared with the build before. */
+export interface ArchiveNews {
+  /** The build before, when it was known. */
+  readonly since: string | null;
+  readonly added: number;
+  readonly changed: number;
+  readonly gone: number;
+  /** Some of the paths, with what happened to them. */
+  readonly samples: readonly { readonly path: string; readonly what: 'added' | 'changed' | 'gone' }[];
+}
+
+/** What a scan found that was otherwise the time before. */
+export interface ScanNews {
+  readonly added: readonly string[];
+  readonly changed: readonly string[];
+  readonly moved: readonly { readonly from: string; readonly to: string }[];
+  readonly gone: readonly string[];
+  /** The build before this scan, when it was another one. */
+  readonly buildBefore: string | null;
+}
+
+export interface ScanAnswer {
+  readonly scannedAt: string;
+  readonly build: string | null;
+  readonly files: number;
+  readonly bytes: number;
+  readonly news: ScanNews;
+  /** Folders and files that could not be looked at, in words. */
+  readonly trouble: readonly string[];
 }
 
 /** A stretch of the strip. Neighbours of one kind are joined, so that a million entries draw as few hundred bands. */
@@ -52,6 +86,16 @@ export interface ArchiveAnswer {
   readonly entryCount: number;
   readonly proof: ProofAnswer | null;
   readonly bands: readonly StripBand[];
+  /** The archive it is an entry of. */
+  readonly parent: number | null;
+  /** It keeps hashes of names, and so many of its entries have one. */
+  readonly hashed: boolean;
+  readonly named: number;
+  /** Entries that cover one of an archive before. */
+  readonly covers: number;
+  /** Markers that say an entry of an archive before is gone. */
+  readonly removes: number;
+  readonly news: ArchiveNews | null;
   /** Several, where a person has to choose or has chosen. */
   readonly fits: readonly FitAnswer[];
   readonly recipe: string | null;
@@ -61,6 +105,10 @@ export interface KeyAnswer {
   readonly id: number;
   readonly kind: string;
   readonly mask: string;
+  /** What it was called where it was pasted from. */
+  readonly name: string | null;
+  /** The build it was added for. */
+  readonly build: string | null;
   /** Paths of the archives it opens. */
   readonly opens: readonly string[];
 }
@@ -70,6 +118,13 @@ export interface GameAnswer {
   readonly name: string;
   readonly folder: string;
   readonly scannedAt: string | null;
+  readonly build: string | null;
+  /** Where the build is told, in words. */
+  readonly buildFrom: string | null;
+  readonly lastScan: ScanAnswer | null;
+  readonly loadOrder: LoadOrderRule;
+  /** Somebody has put archives in an order of their own. */
+  readonly ordered: boolean;
   readonly archives: readonly ArchiveAnswer[];
   readonly keys: readonly KeyAnswer[];
   readonly entryCount: number;
@@ -368,6 +423,11 @@ const path = z.string().min(1).max(4096);
 const id = z.coerce.number().int().positive();
 
 export const newGame = z.strictObject({ folder: path, name: z.string().min(1).max(120).optional() });
+export const loadOrderEdit = z.strictObject({
+  loadOrder: loadOrderRule.optional(),
+  byHand: z.array(path).max(10_000).optional(),
+});
+export type LoadOrderEdit = z.output<typeof loadOrderEdit>;
 export const recipeChoice = z.strictObject({ recipe: z.string().min(1).max(200) });
 export const newKey = z.strictObject({ text: z.string().min(1).max(65_536) });
 export const entryQuery = z.object({

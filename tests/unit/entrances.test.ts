@@ -14,18 +14,22 @@ test.each([
   [
     'codecs',
     codecs,
-    'KEY_KINDS bringHasher codecNames createHasher findCodec hashFacts hashOf hasherNames keyBytes keyCandidates keyLength maskKey prepareCodecs',
+    'KEY_KINDS bringHasher codecNames createHasher findCodec hashFacts hashOf hasherNames keyBytes keyCandidates keyLength keysInText maskKey prepareCodecs',
   ],
   [
     'faults',
     faults,
     'CancelledError FaultError FormatError LimitError faultOf hexBytes isFaultError sayFault throwIfStopped',
   ],
-  ['game', game, 'KINDS SafePaths kindOf mimeOf parseNameList'],
+  [
+    'game',
+    game,
+    'DEFAULT_ORDER KINDS SafePaths inLoadOrder isProgram isVersionFile kindOf loadOrderRule mimeOf parseNameList versionInProgram versionInText versionOfFile',
+  ],
   [
     'recipe',
     recipe,
-    'DEFAULT_LIMITS LAYOUTS NO_EDITS checkFormulas compileRecipe explainEntry explainRegion explainedBytes isProven matches openArchive planNew planRebuild prove quoteCalls readEntry recogniseFile storedSource uniquePaths vocabulary volumeBytes volumeNumber writePlan',
+    'DEFAULT_LIMITS LAYOUTS NO_EDITS buildText checkFormulas compileRecipe contentTags explainEntry explainRegion explainedBytes isProven matches openArchive planNew planRebuild prove quoteCalls readEntry recogniseFile storedSource uniquePaths vocabulary volumeBytes volumeNumber writePlan',
   ],
 ])('%s shows what it shows', (_, entrance, names) => {
   expect(Object.keys(entrance).sort().join(' ')).toBe(names);

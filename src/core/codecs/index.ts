@@ -8,4 +8,5 @@ export {
   type ParamValue,
 } from './catalogue';
 export { bringHasher, createHasher, hasherNames, hashFacts, hashOf, type Hasher } from './hashes';
+export { keysInText, type NamedKey } from './key-lines';
 export { KEY_KINDS, keyBytes, keyCandidates, keyLength, maskKey, type KeyKind } from './keys';

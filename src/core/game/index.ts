@@ -1,3 +1,12 @@
-export { KINDS, kindOf, mimeOf, type Kind } from './kinds';
+export { guessFromHead, KINDS, kindOf, mimeOf, type Kind } from './kinds';
 export { SafePaths, type SafePath } from './safe-paths';
-export { parseNameList } from './name-list';
+export { DEFAULT_ORDER, inLoadOrder, loadOrderRule, type LoadOrderRule } from './load-order';
+export {
+  isProgram,
+  isVersionFile,
+  versionInProgram,
+  versionInText,
+  versionOfFile,
+  type FoundVersion,
+} from './build-version';
+export { gameProfile, profileFile, type GameProfile, type ProfileFile } from './profile';

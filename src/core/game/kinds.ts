@@ -6,26 +6,27 @@ export type Kind = (typeof KINDS)[number];
 interface Signature {
   readonly kind: Kind;
   readonly mime: string;
+  readonly extension: string;
   readonly at: number;
   readonly bytes: string;
 }
 
 /** Signatures from the standards of each format; the longer ones first where one starts another. */
 const SIGNATURES: readonly Signature[] = [
-  { kind: 'picture', mime: 'image/png', at: 0, bytes: '\x89PNG\r\n\x1a\n' },
-  { kind: 'picture', mime: 'image/jpeg', at: 0, bytes: '\xff\xd8\xff' },
-  { kind: 'picture', mime: 'image/gif', at: 0, bytes: 'GIF8' },
-  { kind: 'picture', mime: 'image/webp', at: 8, bytes: 'WEBP' },
-  { kind: 'picture', mime: 'image/vnd-ms.dds', at: 0, bytes: 'DDS ' },
-  { kind: 'picture', mime: 'image/ktx2', at: 0, bytes: '\xabKTX 20\xbb' },
-  { kind: 'sound', mime: 'audio/wav', at: 8, bytes: 'WAVE' },
-  { kind: 'sound', mime: 'audio/ogg', at: 0, bytes: 'OggS' },
-  { kind: 'sound', mime: 'audio/flac', at: 0, bytes: 'fLaC' },
-  { kind: 'sound', mime: 'audio/mpeg', at: 0, bytes: 'ID3' },
-  { kind: 'film', mime: 'video/mp4', at: 4, bytes: 'ftyp' },
-  { kind: 'film', mime: 'video/webm', at: 0, bytes: '\x1a\x45\xdf\xa3' },
-  { kind: 'film', mime: 'video/x-msvideo', at: 8, bytes: 'AVI ' },
-  { kind: 'mesh', mime: 'model/gltf-binary', at: 0, bytes: 'glTF' },
+  { kind: 'picture', mime: 'image/png', extension: 'png', at: 0, bytes: '\x89PNG\r\n\x1a\n' },
+  { kind: 'picture', mime: 'image/jpeg', extension: 'jpg', at: 0, bytes: '\xff\xd8\xff' },
+  { kind: 'picture', mime: 'image/gif', extension: 'gif', at: 0, bytes: 'GIF8' },
+  { kind: 'picture', mime: 'image/webp', extension: 'webp', at: 8, bytes: 'WEBP' },
+  { kind: 'picture', mime: 'image/vnd-ms.dds', extension: 'dds', at: 0, bytes: 'DDS ' },
+  { kind: 'picture', mime: 'image/ktx2', extension: 'ktx2', at: 0, bytes: '\xabKTX 20\xbb' },
+  { kind: 'sound', mime: 'audio/wav', extension: 'wav', at: 8, bytes: 'WAVE' },
+  { kind: 'sound', mime: 'audio/ogg', extension: 'ogg', at: 0, bytes: 'OggS' },
+  { kind: 'sound', mime: 'audio/flac', extension: 'flac', at: 0, bytes: 'fLaC' },
+  { kind: 'sound', mime: 'audio/mpeg', extension: 'mp3', at: 0, bytes: 'ID3' },
+  { kind: 'film', mime: 'video/mp4', extension: 'mp4', at: 4, bytes: 'ftyp' },
+  { kind: 'film', mime: 'video/webm', extension: 'webm', at: 0, bytes: '\x1a\x45\xdf\xa3' },
+  { kind: 'film', mime: 'video/x-msvideo', extension: 'avi', at: 8, bytes: 'AVI ' },
+  { kind: 'mesh', mime: 'model/gltf-binary', extension: 'glb', at: 0, bytes: 'glTF' },
 ];
 
 const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: string }>> = {
@@ -63,6 +64,24 @@ export function kindOf(path: string, head?: Uint8Array): Kind {
 /** The media type to serve an entry as; never one that a browser would run. */
 export function mimeOf(path: string, head?: Uint8Array): string {
   return facts(path, head).mime;
+}
+
+/** What bytes without a name most likely are, and the ending to give them; text is told by having nothing but text. */
+export function guessFromHead(head: Uint8Array): { readonly kind: Kind; readonly extension: string } {
+  const signature = SIGNATURES.find(({ at, bytes }) => startsWith(head, at, bytes));
+  if (signature !== undefined) return signature;
+  if (!isText(head)) return { kind: 'bytes', extension: 'bin' };
+  return /^\s*[[{]/.test(Buffer.from(head.subarray(0, 16)).toString('latin1'))
+    ? { kind: 'records', extension: 'json' }
+    : { kind: 'words', extension: 'txt' };
+}
+
+/** UTF-8 without control characters; a character cut off at the end is no fault. */
+function isText(head: Uint8Array): boolean {
+  if (head.length < 4) return false;
+  for (const byte of head) if (byte < 0x20 && byte !== 0x09 && byte !== 0x0a && byte !== 0x0d) return false;
+  const text = new TextDecoder('utf-8').decode(head);
+  return !text.slice(0, -4).includes('\ufffd');
 }
 
 function facts(path: string, head: Uint8Array | undefined): { kind: Kind; mime: string } {

@@ -1,7 +1,12 @@
-import { randomBytes } from 'node:crypto';
+import { createCipheriv } from 'node:crypto';
 import { deflateSync } from 'node:zlib';
 import { bufferSource } from '../bytes';
 import { findHints, randomness } from '.';
+
+/** The same noise every time: chance would now and then write something that looks like a name. */
+function noiseOf(length: number): Buffer {
+  return createCipheriv('aes-128-ctr', Buffer.alloc(16), Buffer.alloc(16)).update(Buffer.alloc(length));
+}
 
 /** An archive nobody described: a header, six rows of 12 bytes, names, packed bodies, a random stretch. */
 function unknownFile(): Buffer {
@@ -9,7 +14,7 @@ function unknownFile(): Buffer {
   const names = Array.from({ length: 6 }, (_, i) => Buffer.from(`sets/part_${i}.cfg\0`));
   const head = Buffer.alloc(16);
   const table = Buffer.alloc(6 * 12);
-  const noise = randomBytes(200_000);
+  const noise = noiseOf(200_000);
   const before = [head, table, ...names];
   let at = Buffer.concat(before).length;
   bodies.forEach((body, i) => {
@@ -45,7 +50,7 @@ test('an empty and a short file give nothing away, and no fault', async () => {
 });
 
 test('randomness is 8 for noise and 0 for zeros, in as many cells as asked', async () => {
-  const cells = await randomness(bufferSource(Buffer.concat([Buffer.alloc(65_536), randomBytes(65_536)])), 8);
+  const cells = await randomness(bufferSource(Buffer.concat([Buffer.alloc(65_536), noiseOf(65_536)])), 8);
   expect(cells).toHaveLength(8);
   expect(cells.slice(0, 4)).toEqual([0, 0, 0, 0]);
   for (const cell of cells.slice(4)) expect(cell).toBeGreaterThan(7.8);

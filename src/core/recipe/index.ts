@@ -1,12 +1,16 @@
 export { compileRecipe } from './compile/compile';
+export { parseExpression, type Expression } from './language/expression';
 export { quoteCalls } from './language/quote-calls';
+export { type Value } from './formula/value';
 export { DEFAULT_LIMITS, type Limits } from './limits';
-export { type Recipe } from './model';
-export { openArchive, type Archive } from './open';
+export { type Formula, type Recipe } from './model';
+export { buildText, openArchive, type Archive } from './open';
 export { checkFormulas, type FormulaCheck } from './proof/formula-check';
 export { isProven, prove, type Proof } from './proof/prove';
 export { matches, type Keys, type OpenedArchive, type OpenOptions } from './read/archive';
+export { contentTags } from './read/content-tags';
 export { explainedBytes } from './read/coverage';
+export { pathHashing } from './read/path-hashes';
 export { readEntry, storedSource } from './read/entry-bytes';
 export { type EntryTable } from './read/entry-table';
 export { explainEntry, explainRegion, type ExplainedField } from './read/explain';

@@ -363,4 +363,6 @@ export interface Recipe {
   readonly hasOwnSteps: boolean;
   /** Gives `little` or `big`, where only the file tells. */
   readonly endianness: Formula | undefined;
+  /** A text that tells which build of the game the file comes from. */
+  readonly build: Formula | undefined;
 }

@@ -1,5 +1,6 @@
 import type { ByteSource } from '../bytes';
 import type { Fault } from '../faults';
+import { scopeOf } from './formula/value';
 import type { Recipe } from './model';
 import { checkFormulas } from './proof/formula-check';
 import { openTables, pointerComplaints, type OpenedArchive, type OpenOptions } from './read/archive';
@@ -7,6 +8,12 @@ import { openTables, pointerComplaints, type OpenedArchive, type OpenOptions } f
 export interface Archive extends OpenedArchive {
   /** Formulas that disagree and rows that point nowhere: the archive opens all the same. */
   readonly complaints: readonly Fault[];
+}
+
+/** What the archive says about the build of the game it comes from; nothing where it says none. */
+export function buildText({ recipe, facts }: OpenedArchive): string | undefined {
+  const told = recipe.build?.evaluate(scopeOf(facts));
+  return typeof told === 'string' && told !== '' ? told : undefined;
 }
 
 /**

@@ -11,7 +11,9 @@ export {
   GameModel,
   InstallModel,
   KeyModel,
+  NameListModel,
   RunModel,
+  ScanModel,
   TrayItemModel,
   type VolumeFacts,
 } from './models';

@@ -9,7 +9,18 @@ import {
 } from 'sequelize';
 import type { Fault } from '../../core/faults';
 import type { Proof } from '../../core/recipe';
-import type { ArchiveState, BuildFile, FitAnswer, InstallFile, JudgeReport, RunState, StripBand } from '../shapes';
+import type {
+  ArchiveNews,
+  ArchiveState,
+  BuildFile,
+  FitAnswer,
+  GameProfile,
+  InstallFile,
+  JudgeReport,
+  RunState,
+  ScanNews,
+  StripBand,
+} from '../shapes';
 
 /** A file of an archive: its name beside the main one, bytes, and when it was changed, in milliseconds since 1970. */
 export interface VolumeFacts {
@@ -22,8 +33,16 @@ export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAt
   declare id: CreationOptional<number>;
   declare name: string;
   declare folder: string;
+  /** Entries that win. */
+  declare entryCount: CreationOptional<number>;
   declare createdAt: CreationOptional<Date>;
   declare scannedAt: CreationOptional<Date | null>;
+  /** The build found at the last scan, and where it is told. */
+  declare build: CreationOptional<string | null>;
+  declare buildFrom: CreationOptional<string | null>;
+  declare profile: CreationOptional<GameProfile>;
+  declare recipesSeen: CreationOptional<string | null>;
+  declare forgottenAt: CreationOptional<Date | null>;
 }
 
 export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCreationAttributes<ArchiveModel>> {
@@ -48,6 +67,45 @@ export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCrea
   declare chosen: CreationOptional<string | null>;
   /** The files of the archive as they were read, the main one first; empty while it is not open. */
   declare volumes: CreationOptional<VolumeFacts[]>;
+  /** The archive this one is an entry of, and which. */
+  declare parentId: CreationOptional<number | null>;
+  declare parentN: CreationOptional<number | null>;
+  declare fingerprint: CreationOptional<string | null>;
+  /** Ids of the keys that opened it, by slot. */
+  declare keys: CreationOptional<Record<string, number>>;
+  /** It keeps hashes of names; so many of its entries have one. */
+  declare hashed: CreationOptional<boolean>;
+  declare namedCount: CreationOptional<number>;
+  declare build: CreationOptional<string | null>;
+  /** Entries that cover one of another archive, and markers that say one is gone. */
+  declare covers: CreationOptional<number>;
+  declare removes: CreationOptional<number>;
+  /** What the game changed in it since the build before. */
+  declare news: CreationOptional<ArchiveNews | null>;
+}
+
+export class ScanModel extends Model<InferAttributes<ScanModel>, InferCreationAttributes<ScanModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  declare scannedAt: CreationOptional<Date>;
+  declare build: string | null;
+  declare files: number;
+  declare bytes: number;
+  declare news: ScanNews;
+  declare trouble: Fault[];
+}
+
+export class NameListModel extends Model<InferAttributes<NameListModel>, InferCreationAttributes<NameListModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  declare name: string;
+  declare kind: 'list' | 'pattern' | 'harvest';
+  /** The blob of a list, the text of a pattern. */
+  declare source: string;
+  declare tested: CreationOptional<number>;
+  declare matched: CreationOptional<number>;
+  declare trouble: CreationOptional<string[]>;
+  declare createdAt: CreationOptional<Date>;
 }
 
 export class KeyModel extends Model<InferAttributes<KeyModel>, InferCreationAttributes<KeyModel>> {
@@ -59,6 +117,10 @@ export class KeyModel extends Model<InferAttributes<KeyModel>, InferCreationAttr
   declare sealed: Buffer;
   /** Tells two keys apart without opening them. */
   declare fingerprint: string;
+  /** What the line it stood in called it. */
+  declare name: CreationOptional<string | null>;
+  /** The build of the game it was added for. */
+  declare build: CreationOptional<string | null>;
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -142,7 +204,19 @@ const bytes = (name: string) => ({
 /** Binds the models to a connection; migrations, not models, make the tables. */
 export function defineModels(sequelize: Sequelize): void {
   GameModel.init(
-    { id: id(), name: text(), folder: text(), createdAt: now(), scannedAt: { type: DataTypes.DATE } },
+    {
+      id: id(),
+      name: text(),
+      folder: text(),
+      entryCount: { ...integer(), defaultValue: 0 },
+      createdAt: now(),
+      scannedAt: { type: DataTypes.DATE },
+      build: maybe(text()),
+      buildFrom: maybe(text()),
+      profile: { ...json(), defaultValue: {} },
+      recipesSeen: maybe(text()),
+      forgottenAt: { type: DataTypes.DATE },
+    },
     { sequelize, tableName: 'games' },
   );
   ArchiveModel.init(
@@ -164,8 +238,45 @@ export function defineModels(sequelize: Sequelize): void {
       fits: { ...json(), defaultValue: [] },
       chosen: maybe(text()),
       volumes: { ...json(), defaultValue: [] },
+      parentId: maybe(integer()),
+      parentN: maybe(integer()),
+      fingerprint: maybe(text()),
+      keys: { ...json(), defaultValue: {} },
+      hashed: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
+      namedCount: { ...integer(), defaultValue: 0 },
+      build: maybe(text()),
+      covers: { ...integer(), defaultValue: 0 },
+      removes: { ...integer(), defaultValue: 0 },
+      news: maybe(json()),
     },
     { sequelize, tableName: 'archives' },
+  );
+  ScanModel.init(
+    {
+      id: id(),
+      gameId: integer(),
+      scannedAt: now(),
+      build: maybe(text()),
+      files: integer(),
+      bytes: bytes('bytes'),
+      news: json(),
+      trouble: json(),
+    },
+    { sequelize, tableName: 'scans' },
+  );
+  NameListModel.init(
+    {
+      id: id(),
+      gameId: integer(),
+      name: text(),
+      kind: text(),
+      source: text(),
+      tested: bytes('tested'),
+      matched: { ...integer(), defaultValue: 0 },
+      trouble: { ...json(), defaultValue: [] },
+      createdAt: now(),
+    },
+    { sequelize, tableName: 'name_lists' },
   );
   KeyModel.init(
     {
@@ -175,6 +286,8 @@ export function defineModels(sequelize: Sequelize): void {
       mask: text(),
       sealed: { type: DataTypes.BLOB, allowNull: false },
       fingerprint: text(),
+      name: maybe(text()),
+      build: maybe(text()),
       createdAt: now(),
     },
     { sequelize, tableName: 'keys' },

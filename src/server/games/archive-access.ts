@@ -1,13 +1,23 @@
 /** Opened archives, kept for a while: reading one entry must not read the whole index again. */
-import { join, relative } from 'node:path';
-import { fileScratch, openFile, type FileSource } from '../../core/bytes/node';
+import { dirname, join, relative } from 'node:path';
+import { sliceSource, type ByteSource, type Scratch } from '../../core/bytes';
+import { fileScratch, openFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
-import { openArchive, type Archive, type OpenOptions, type Recipe } from '../../core/recipe';
+import {
+  openArchive,
+  readEntry,
+  storedSource,
+  volumeNumber,
+  type Archive,
+  type OpenOptions,
+  type Recipe,
+} from '../../core/recipe';
 import { companionsOf } from '../../core/recipe/node';
 import { ArchiveModel, GameModel, InstallModel, onePerProcess } from '../database';
 import { knownRecipes } from '../recipes';
 import { blobPath, underRoots } from '../storage';
-import { keysFor } from './key-service';
+import { keysFor } from './keyring';
+import { knownNames } from './names/known-names';
 
 /** @throws FaultError `not-found` when the game has no such archive */
 export async function requireArchive(gameId: number, id: number): Promise<ArchiveModel> {
@@ -41,18 +51,35 @@ const MAX_KEPT = 6;
  * @throws FaultError `not-found` when the file has gone, and what {@link openArchive} throws
  */
 export async function withArchive<T>(archiveId: number, work: (archive: Archive) => Promise<T>): Promise<T> {
+  const { archive, release } = await holdArchive(archiveId);
+  try {
+    return await work(archive);
+  } catch (error) {
+    // A damaged entry is no reason to close the archive; a file that changed is.
+    release({ stale: error instanceof FaultError && error.fault.code === 'file-changed' });
+    throw error;
+  } finally {
+    release();
+  }
+}
+
+interface Held {
+  readonly archive: Archive;
+  /** Only the first call counts. */
+  release(how?: { stale?: boolean }): void;
+}
+
+/** An archive that stays open until it is released. */
+async function holdArchive(archiveId: number): Promise<Held> {
   const row = await ArchiveModel.findByPk(archiveId);
   if (row === null)
     throw new FaultError({ code: 'not-found', what: 'there is no such archive', hint: 'Scan the folder again.' });
   const cache = onePerProcess('archives', () => new Map<number, Kept>());
-  const path = await archiveFile(row);
-  // A volume that changed makes the archive another, as its main file does.
-  const volumes = row.volumes.map(({ size, modified }) => `${size}@${modified}`).join();
-  const facts = `${path}:${row.size}:${row.modified}:${row.state}:${row.recipe}:${volumes}`;
+  const facts = await factsOf(row);
   let kept = cache.get(archiveId);
   if (kept?.facts !== facts) {
     retire(kept);
-    kept = { facts, opened: open(row, path), users: 0, stale: false };
+    kept = { facts, opened: open(row), users: 0, stale: false };
     cache.set(archiveId, kept);
     for (const [id, old] of cache) {
       if (cache.size <= MAX_KEPT) break;
@@ -62,26 +89,34 @@ export async function withArchive<T>(archiveId: number, work: (archive: Archive)
       }
     }
   }
-  kept.users++;
-  try {
-    const { archive } = await kept.opened;
-    return await work(archive);
-  } catch (error) {
-    // A damaged entry is no reason to close the archive; a file that changed or cannot be opened is.
-    const code = error instanceof FaultError ? error.fault.code : undefined;
-    const opened = await kept.opened.then(
-      () => true,
-      () => false,
-    );
-    if (!opened || code === 'file-changed') {
-      if (cache.get(archiveId) === kept) cache.delete(archiveId);
-      kept.stale = true;
+  const mine = kept;
+  mine.users++;
+  let held = true;
+  const release = ({ stale = false } = {}) => {
+    if (!held) return;
+    held = false;
+    mine.users--;
+    if (stale) {
+      if (cache.get(archiveId) === mine) cache.delete(archiveId);
+      mine.stale = true;
     }
+    if (mine.stale) retire(mine);
+  };
+  try {
+    return { archive: (await mine.opened).archive, release };
+  } catch (error) {
+    release({ stale: true });
     throw error;
-  } finally {
-    kept.users--;
-    if (kept.stale) retire(kept);
   }
+}
+
+/** What an open archive depends on: a volume that changed makes it another, as its main file does, or the one around it. */
+async function factsOf(row: ArchiveModel): Promise<string> {
+  const volumes = row.volumes.map(({ size, modified }) => `${size}@${modified}`).join();
+  const own = `${row.size}:${row.modified}:${row.state}:${row.recipe}:${row.namedCount}:${JSON.stringify(row.keys)}:${volumes}`;
+  if (row.parentId === null || row.parentId === undefined) return `${await archiveFile(row)}:${own}`;
+  const parent = await ArchiveModel.findByPk(row.parentId);
+  return `${parent === null ? 'gone' : await factsOf(parent)}>${row.parentN}:${own}`;
 }
 
 function retire(kept: Kept | undefined): void {
@@ -90,18 +125,19 @@ function retire(kept: Kept | undefined): void {
   if (kept.users === 0) void kept.opened.then((opened) => opened.close()).catch(() => {});
 }
 
-async function open(row: ArchiveModel, path: string): Promise<OpenedFiles> {
+async function open(row: ArchiveModel): Promise<OpenedFiles> {
   const recipe = (await knownRecipes()).find((one) => one.id === row.recipe);
   if (recipe === undefined) throw new FaultError({ code: 'no-recipe', file: row.path });
-  const files = await openVolumesOf(row, recipe, path);
+  const sources = await openVolumesOf(row, recipe);
   const scratch = fileScratch();
   const close = async () => {
     await scratch.release();
-    for (const source of files) await source.close();
+    await sources.close();
   };
   try {
-    const keys = await keysFor(row.gameId, recipe);
-    const [archive] = await openWithAny(recipe, files, keys, { scratch });
+    const rings = await keysFor(row.gameId, recipe, row.keys);
+    const names = recipe.entries.hashing === undefined ? [] : await knownNames(row.gameId);
+    const { archive } = await openWithAny(recipe, sources.files, rings, { scratch, names });
     return { archive, close };
   } catch (error) {
     await close();
@@ -109,43 +145,98 @@ async function open(row: ArchiveModel, path: string): Promise<OpenedFiles> {
   }
 }
 
-/** The main file of an archive and those that belong to it, opened; the caller closes them. */
-export async function openVolumesOf(row: ArchiveModel, recipe: Recipe, path: string): Promise<FileSource[]> {
-  const opened = [await openFile(path, row.path)];
-  if (recipe.volumes.length === 1) return opened;
+export interface VolumeSources {
+  /** The main file first. */
+  readonly files: readonly ByteSource[];
+  close(): Promise<void>;
+}
+
+/** The files of an archive, opened: of the game's folder, of keeping, or entries of the archive around it. */
+export async function openVolumesOf(row: ArchiveModel, recipe: Recipe): Promise<VolumeSources> {
+  if (row.parentId !== null && row.parentId !== undefined) return openNested(row.parentId, row, recipe);
+  const files = [await openFile(await archiveFile(row), row.path)];
+  const close = async () => {
+    for (const source of files) await source.close();
+  };
+  if (recipe.volumes.length === 1) return { files, close };
   try {
     const game = await GameModel.findByPk(row.gameId);
     const main = await underRoots(join(game!.folder, row.path));
     const kept = await keptOriginals(row.gameId);
     for (const companion of await companionsOf(recipe, main)) {
       const name = relative(game!.folder, companion).replaceAll('\\', '/');
-      opened.push(await openFile(kept.get(name) ?? (await underRoots(companion)), name));
+      files.push(await openFile(kept.get(name) ?? (await underRoots(companion)), name));
     }
-    return opened;
+    return { files, close };
   } catch (error) {
-    for (const source of opened) await source.close();
+    await close();
     throw error;
   }
 }
 
-/** Opens with the first keyring that fits. @returns the archive and which keyring it was */
+/** An entry as a file of its own, with the entries beside it that belong to it. */
+async function openNested(parentId: number, row: ArchiveModel, recipe: Recipe): Promise<VolumeSources> {
+  const parent = await holdArchive(parentId);
+  const scratch = fileScratch();
+  const close = async () => {
+    await scratch.release();
+    parent.release();
+  };
+  try {
+    const { archive } = parent;
+    const files = [await entrySource(archive, row.parentN!, scratch)];
+    const [, ...sets] = recipe.volumes;
+    const main = archive.entries.path(row.parentN!);
+    const folder = dirname(main);
+    for (let n = 0; sets.length > 0 && n < archive.entries.count; n++) {
+      const path = archive.entries.path(n);
+      if (n === row.parentN || dirname(path) !== folder) continue;
+      if (sets.some((set) => volumeNumber(set, main, path) !== undefined))
+        files.push(await entrySource(archive, n, scratch));
+    }
+    return { files, close };
+  } catch (error) {
+    await close();
+    throw error;
+  }
+}
+
+/** The plain bytes of an entry, readable anywhere: a stretch of its archive where it is stored as it is, else a copy. */
+export async function entrySource(archive: Archive, n: number, scratch: Scratch): Promise<ByteSource> {
+  const path = archive.entries.path(n);
+  const { entries: rule } = archive.recipe;
+  const plain =
+    rule.wrap === undefined && rule.blocks === undefined && rule.stepsOf(archive.entries.method(n))?.length === 0;
+  if (plain) {
+    const stored = storedSource(archive, n);
+    return sliceSource(stored, 0, stored.size, path);
+  }
+  return scratch.keep(readEntry(archive, n), path);
+}
+
+export interface KeyRing {
+  readonly keys: ReadonlyMap<string, Uint8Array>;
+  /** Ids of these keys, by slot. */
+  readonly ids: Readonly<Record<string, number>>;
+}
+
+/** Opens with the first keyring that fits. @returns the archive and the ids of the keys that opened it */
 export async function openWithAny(
   recipe: Recipe,
-  files: readonly FileSource[],
-  keyrings: readonly ReadonlyMap<string, Uint8Array>[],
-  options: Pick<OpenOptions, 'signal' | 'scratch'> = {},
-): Promise<[Archive, number]> {
+  files: readonly ByteSource[],
+  rings: readonly KeyRing[],
+  options: Pick<OpenOptions, 'signal' | 'scratch' | 'names'> = {},
+): Promise<{ archive: Archive; keys: Readonly<Record<string, number>> }> {
   let refusal: unknown;
-  for (const [i, keys] of keyrings.entries()) {
+  for (const { keys, ids } of rings) {
     try {
-      return [await openArchive(recipe, files, { ...options, keys }), i];
+      return { archive: await openArchive(recipe, files, { ...options, keys }), keys: ids };
     } catch (error) {
       if (!(error instanceof FaultError) || !['key-wrong', 'key-missing'].includes(error.fault.code)) throw error;
       refusal ??= error;
     }
   }
-  if (refusal !== undefined) throw refusal;
-  return [await openArchive(recipe, files, options), -1];
+  throw refusal;
 }
 
 /** Files of the game that are in keeping while a build is in their place, by their names. */

@@ -2,43 +2,130 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { from as copyFrom } from 'pg-copy-streams';
+import { QueryTypes } from 'sequelize';
 import { throwIfStopped } from '../../core/faults';
-import { kindOf } from '../../core/game';
-import { uniquePaths, type Archive } from '../../core/recipe';
+import { guessFromHead, kindOf, type Kind } from '../../core/game';
+import { contentTags, readEntry, uniquePaths, type Archive } from '../../core/recipe';
 import { database, withConnection, type ArchiveModel } from '../database';
 
 const ROWS_A_CHUNK = 2_000;
 /** The volume of an entry whose offset counts in unlocked bytes: it has no place in a file. */
 const IN_UNLOCKED_BYTES = -1;
+/** Of so many entries without a name the first bytes are read; more would take longer than the whole scan. */
+const MOST_GUESSED = 20_000;
+/** The longest path that is kept: what is longer is cut, and its entry is still found by the rest. */
+const MAX_PATH = 2_000;
+
+export interface Written {
+  /** Without the markers of a patch. */
+  readonly entries: number;
+  /** Those whose path is known. */
+  readonly named: number;
+}
 
 /** Replaces the entries of an archive, in one transaction. */
-export async function writeEntries(row: ArchiveModel, archive: Archive, signal: AbortSignal): Promise<void> {
+export async function writeEntries(row: ArchiveModel, archive: Archive, signal: AbortSignal): Promise<Written> {
+  const prefix = await prefixOf(row);
+  const guesses = await guessNameless(archive, signal);
+  const written = { entries: 0, named: 0 };
   await withConnection(async (client) => {
     await client.query('begin');
     try {
       await client.query('delete from entries where archive_id = $1', [row.id]);
       const copy = client.query(
         copyFrom(
-          'copy entries (archive_id, n, game_id, path, folder, name, kind, size, stored, at, method, deleted, volume) from stdin',
+          'copy entries (archive_id, n, game_id, path, folder, name, kind, size, stored, at, method, deleted, volume, named, tag) from stdin',
         ),
       );
-      await pipeline(Readable.from(copyRows(row, archive, signal)), copy);
+      await pipeline(Readable.from(copyRows(row, archive, { prefix, guesses, written, signal })), copy);
       await client.query('commit');
     } catch (error) {
       await client.query('rollback').catch(() => {});
       throw error;
     }
   });
+  return written;
 }
 
-function* copyRows(row: ArchiveModel, { entries, dataSpace }: Archive, signal: AbortSignal): Generator<string> {
+/** Entries of an archive in another stand below the entry it is. */
+async function prefixOf(row: ArchiveModel): Promise<string> {
+  if (row.parentId === null || row.parentId === undefined) return '';
+  const [parent] = await database().query<{ path: string }>(
+    'select path from entries where archive_id = :archive and n = :n',
+    { replacements: { archive: row.parentId, n: row.parentN }, type: QueryTypes.SELECT },
+  );
+  return `${parent?.path ?? row.path}/`;
+}
+
+interface Guess {
+  readonly kind: Kind;
+  readonly extension: string;
+}
+
+/** What entries without a name hold, by their first bytes. */
+async function guessNameless(archive: Archive, signal: AbortSignal): Promise<ReadonlyMap<number, Guess>> {
+  const guesses = new Map<number, Guess>();
+  const { entries, recipe } = archive;
+  if (recipe.entries.hash === undefined && recipe.entries.id === undefined) return guesses;
+  for (let n = 0; n < entries.count && guesses.size < MOST_GUESSED; n++) {
+    if (entries.isNamed(n) || entries.isDeleted(n)) continue;
+    throwIfStopped(signal);
+    guesses.set(n, guessFromHead(await headOf(archive, n).catch(() => new Uint8Array(0))));
+  }
+  return guesses;
+}
+
+const HEAD_BYTES = 256;
+
+/** The first bytes of an entry; no more of it is unpacked than that takes. */
+async function headOf(archive: Archive, n: number): Promise<Uint8Array> {
+  for await (const chunk of readEntry(archive, n, { verify: false })) return chunk.subarray(0, HEAD_BYTES);
+  return new Uint8Array(0);
+}
+
+const FOLDERS: Readonly<Record<Kind, string>> = {
+  picture: 'pictures',
+  sound: 'sounds',
+  film: 'films',
+  words: 'words',
+  mesh: 'meshes',
+  records: 'records',
+  bytes: 'bytes',
+};
+
+interface CopyOrder {
+  readonly prefix: string;
+  readonly guesses: ReadonlyMap<number, Guess>;
+  readonly written: { entries: number; named: number };
+  readonly signal: AbortSignal;
+}
+
+function* copyRows(
+  row: ArchiveModel,
+  archive: Archive,
+  { prefix, guesses, written, signal }: CopyOrder,
+): Generator<string> {
+  const { entries, dataSpace } = archive;
   let chunk = '';
   const pathOf = uniquePaths(entries);
+  const tagOf = contentTags(archive);
+  const mayBeNameless = archive.recipe.entries.hash !== undefined || archive.recipe.entries.id !== undefined;
   for (let n = 0; n < entries.count; n++) {
-    const path = pathOf(n);
+    const named = !mayBeNameless || entries.isNamed(n);
+    const deleted = entries.isDeleted(n);
+    if (!deleted) written.entries++;
+    if (!deleted && named) written.named++;
+    const guess = guesses.get(n);
+    const own = pathOf(n);
+    // Entries nobody can name are found by what they hold.
+    const path = (
+      prefix +
+      (guess === undefined ? own : `${own.replace(/^nameless\//, `nameless/${FOLDERS[guess.kind]}/`)}.${guess.extension}`)
+    ).slice(0, MAX_PATH);
     const slash = path.lastIndexOf('/');
     const size = entries.size(n);
-    chunk += `${row.id}\t${n}\t${row.gameId}\t${escape(path)}\t${escape(path.slice(0, Math.max(0, slash)))}\t${escape(path.slice(slash + 1))}\t${kindOf(path)}\t${Number.isNaN(size) ? entries.stored(n) : size}\t${entries.stored(n)}\t${entries.at(n)}\t${escape(String(entries.method(n)))}\t${entries.isDeleted(n)}\t${dataSpace === undefined ? Math.max(0, entries.volume(n)) : IN_UNLOCKED_BYTES}\n`;
+    const stored = entries.stored(n);
+    chunk += `${row.id}\t${n}\t${row.gameId}\t${escape(path)}\t${escape(path.slice(0, Math.max(0, slash)))}\t${escape(path.slice(slash + 1))}\t${guess?.kind ?? kindOf(path)}\t${Number.isNaN(size) ? stored : size}\t${stored}\t${entries.at(n)}\t${escape(String(entries.method(n)))}\t${deleted}\t${dataSpace === undefined ? Math.max(0, entries.volume(n)) : IN_UNLOCKED_BYTES}\t${named}\t${tagOf === undefined ? '' : escape(tagOf(n))}\n`;
     if (n % ROWS_A_CHUNK === ROWS_A_CHUNK - 1) {
       throwIfStopped(signal);
       yield chunk;
@@ -64,17 +151,36 @@ export async function forgetEntries(archiveId: number): Promise<void> {
   await database().query('delete from entries where archive_id = :archiveId', { replacements: { archiveId } });
 }
 
-/** Marks which of several entries of one path wins: the one in the archive that loads last, unless it says it is gone. */
+/**
+ * Marks which of several entries of one path wins: the one in the archive that loads last, unless it says it is gone.
+ * What is counted over all entries is counted here, once, and not at each look at the game.
+ */
 export async function settleWinners(gameId: number): Promise<void> {
-  await database().query(
+  const steps = [
+    // Few paths of a large game stand in more than one archive: only these are sorted.
+    `create temporary table contested on commit drop as
+       select path from entries where game_id = :gameId group by path having count(*) > 1 or bool_or(deleted)`,
+    'analyze contested',
+    `update entries e set wins = true
+     where e.game_id = :gameId and not e.wins and not exists (select 1 from contested c where c.path = e.path)`,
     `update entries e set wins = w.wins
      from (
        select e2.archive_id, e2.n,
               row_number() over (partition by e2.path order by a.position desc, e2.n desc) = 1 and not e2.deleted as wins
-       from entries e2 join archives a on a.id = e2.archive_id
+       from entries e2 join contested c on c.path = e2.path join archives a on a.id = e2.archive_id
        where e2.game_id = :gameId
      ) w
      where e.archive_id = w.archive_id and e.n = w.n and e.wins is distinct from w.wins`,
-    { replacements: { gameId } },
-  );
+    `update archives a set covers = coalesce(w.covers, 0), removes = coalesce(w.removes, 0)
+     from archives b left join (
+       select e.archive_id, (count(*) filter (where e.wins and not e.deleted))::int as covers,
+              (count(*) filter (where e.deleted))::int as removes
+       from entries e join contested c on c.path = e.path where e.game_id = :gameId group by 1
+     ) w on w.archive_id = b.id
+     where a.id = b.id and b.game_id = :gameId`,
+    `update games set entry_count = (select count(*) from entries where game_id = :gameId and wins) where id = :gameId`,
+  ];
+  await database().transaction(async (transaction) => {
+    for (const sql of steps) await database().query(sql, { replacements: { gameId }, transaction });
+  });
 }

@@ -10,13 +10,16 @@ import {
   GameModel,
   InstallModel,
   KeyModel,
+  ScanModel,
   TrayItemModel,
 } from '../database';
 import { startRun } from '../runs';
 import { faultAnswer } from '../runs/run-service';
-import type { GameAnswer, GameRow, ProofAnswer, RunAnswer } from '../shapes';
+import type { GameAnswer, GameRow, ProofAnswer, RunAnswer, ScanAnswer } from '../shapes';
 import { underRoots } from '../storage';
 import { bytesOf } from './archive-access';
+import { profileOf } from './load-order';
+import { requireGame } from './require-game';
 
 export async function listGames(): Promise<GameRow[]> {
   const games = await GameModel.findAll({ order: [['id', 'ASC']] });
@@ -55,12 +58,6 @@ function readable(folder: string): string {
   return words.replace(/\b\p{L}/gu, (letter) => letter.toUpperCase()) || folder;
 }
 
-export async function requireGame(id: number): Promise<GameModel> {
-  const game = await GameModel.findByPk(id);
-  if (game !== null) return game;
-  throw new FaultError({ code: 'not-found', what: `there is no game ${id}`, hint: 'It may have been removed.' });
-}
-
 /** Forgets a game. Its folder is not touched; while a build is in it, the way back is not thrown away. */
 export async function removeGame(id: number): Promise<void> {
   const game = await requireGame(id);
@@ -75,7 +72,8 @@ export async function removeGame(id: number): Promise<void> {
 
 export async function gameAnswer(id: number): Promise<GameAnswer> {
   const game = await requireGame(id);
-  const [archives, keys, trayCount, changes, builds, installed] = await Promise.all([
+  const profile = profileOf(game);
+  const [archives, keys, trayCount, changes, builds, installed, scan] = await Promise.all([
     ArchiveModel.findAll({
       where: { gameId: id },
       order: [
@@ -88,10 +86,8 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
     ChangeModel.findAll({ where: { gameId: id, undone: false } }),
     BuildModel.findAll({ where: { gameId: id }, order: [['number', 'DESC']], limit: 1 }),
     InstallModel.count({ where: { gameId: id, state: 'in' } }),
+    ScanModel.findOne({ where: { gameId: id }, order: [['id', 'DESC']] }),
   ]);
-  const [rows] = (await database().query('select count(*)::int as count from entries where game_id = :id and wins', {
-    replacements: { id },
-  })) as [{ count: number }[], unknown];
   const [build] = builds;
   const built = new Map(build?.changes.map((change) => [change.path, change.blob]));
   const gone = [...built.keys()].filter((path) => !changes.some((change) => change.path === path)).length;
@@ -100,6 +96,11 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
     name: game.name,
     folder: game.folder,
     scannedAt: game.scannedAt?.toISOString() ?? null,
+    build: game.build ?? null,
+    buildFrom: game.buildFrom ?? null,
+    lastScan: scan === null ? null : scanAnswer(scan),
+    loadOrder: profile.loadOrder,
+    ordered: profile.byHand.length > 0,
     archives: archives.map((archive) => ({
       id: archive.id,
       path: archive.path,
@@ -114,22 +115,32 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
       bands: archive.bands,
       fits: archive.fits,
       recipe: archive.recipe,
+      parent: archive.parentId ?? null,
+      hashed: archive.hashed,
+      named: archive.namedCount,
+      covers: archive.covers,
+      removes: archive.removes,
+      news: archive.news ?? null,
     })),
     keys: keys.map((key) => ({
       id: key.id,
       kind: key.kind,
       mask: key.mask,
-      opens: archives
-        .filter((archive) => archive.state === 'open' && Object.values(archive.slots).includes(key.kind))
-        .map((archive) => archive.path),
+      name: key.name ?? null,
+      build: key.build ?? null,
+      opens: archives.filter((archive) => Object.values(archive.keys).includes(key.id)).map((archive) => archive.path),
     })),
-    entryCount: rows[0]?.count ?? 0,
+    entryCount: game.entryCount,
     trayCount,
     changeCount: changes.length,
     behind: changes.filter((change) => built.get(change.path) !== change.blob).length + gone,
     lastBuild: build?.number ?? null,
     installed: installed > 0,
   };
+}
+
+function scanAnswer({ scannedAt, build, files, bytes, news, trouble }: ScanModel): ScanAnswer {
+  return { scannedAt: scannedAt.toISOString(), build, files, bytes, news, trouble: trouble.map(sayFault) };
 }
 
 export function proofAnswer(proof: Proof | null): ProofAnswer | null {

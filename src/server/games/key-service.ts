@@ -1,44 +1,39 @@
 import { createHash } from 'node:crypto';
-import { keyCandidates, keyLength, maskKey } from '../../core/codecs';
+import { keyLength, keysInText, maskKey, type NamedKey } from '../../core/codecs';
 import { FaultError } from '../../core/faults';
-import type { Recipe } from '../../core/recipe';
-import { ArchiveModel, KeyModel } from '../database';
+import { ArchiveModel, GameModel, KeyModel } from '../database';
 import { startRun } from '../runs';
 import type { RunAnswer } from '../shapes';
-import { openSealed, seal } from '../storage';
+import { seal } from '../storage';
+import { forgetEntries, settleWinners } from './entry-index';
 
-/** All ways to fill the slots of a recipe with the keys of a game; one map for each. */
-export async function keysFor(gameId: number, recipe: Recipe): Promise<ReadonlyMap<string, Uint8Array>[]> {
-  const keys = await KeyModel.findAll({ where: { gameId }, order: [['id', 'DESC']] });
-  let rings: Map<string, Uint8Array>[] = [new Map()];
-  for (const [slot, kind] of recipe.needs) {
-    const fitting = keys.filter((key) => key.kind === kind).map((key) => openSealed(key.sealed));
-    if (fitting.length === 0) return [new Map()];
-    rings = rings.flatMap((ring) => fitting.map((key) => new Map([...ring, [slot, key]])));
-  }
-  return rings;
-}
-
-/** All keys of a game that may fill each slot. */
-export async function keysOfKinds(
-  gameId: number,
-  needs: Readonly<Record<string, string>>,
-): Promise<Record<string, Uint8Array[]>> {
-  const keys = await KeyModel.findAll({ where: { gameId }, order: [['id', 'DESC']] });
-  return Object.fromEntries(
-    Object.entries(needs).map(([slot, kind]) => [
-      slot,
-      keys.filter((key) => key.kind === kind).map((key) => openSealed(key.sealed)),
-    ]),
-  );
-}
+/** A key file holds a key, or a list of them; what is larger is looked through for keys instead. */
+const MAX_KEY_FILE_BYTES = 64 << 10;
+/** A list of more keys than this is not a keyring. */
+const MAX_KEYS = 1_000;
 
 /**
- * Takes a pasted key in and starts a run that tries it on every locked archive. A key that opens nothing is not kept.
+ * Takes pasted keys in and starts a run that tries them on every locked archive. A key that opens nothing is not kept.
  *
  * @throws FaultError `key-wrong` when no reading of the text has a length that is asked for
  */
 export async function addKey(gameId: number, text: string): Promise<RunAnswer> {
+  return tryKeys(gameId, keysInText(text));
+}
+
+/** The same for a key file: its bytes as they are, or the keys it lists as text. */
+export async function addKeyFile(gameId: number, bytes: Uint8Array): Promise<RunAnswer> {
+  if (bytes.length > MAX_KEY_FILE_BYTES)
+    throw new FaultError({
+      code: 'limit-reached',
+      what: 'this is too large for a key file',
+      limit: `bytes of a key file, ${MAX_KEY_FILE_BYTES.toLocaleString('en')}`,
+      hint: 'Look for keys in it instead.',
+    });
+  return tryKeys(gameId, [{ name: undefined, bytes }, ...keysInText(Buffer.from(bytes).toString('utf8'))]);
+}
+
+async function tryKeys(gameId: number, candidates: readonly NamedKey[]): Promise<RunAnswer> {
   const locked = await ArchiveModel.findAll({ where: { gameId, state: 'locked' } });
   if (locked.length === 0)
     throw new FaultError({
@@ -47,36 +42,63 @@ export async function addKey(gameId: number, text: string): Promise<RunAnswer> {
       hint: 'Scan the folder first.',
     });
   const kinds = [...new Set(locked.flatMap((archive) => Object.values(archive.slots)))];
-  const candidates = keyCandidates(text);
   const fitting = kinds.flatMap((kind) =>
     candidates
-      .filter((bytes) => keyLength(kind) === 0 || bytes.length === keyLength(kind))
-      .map((bytes) => ({ kind, bytes })),
+      .filter(({ bytes }) => keyLength(kind) === 0 || bytes.length === keyLength(kind))
+      .map((key) => ({ kind, ...key })),
   );
-  if (fitting.length === 0) {
-    const [first] = candidates;
-    const lengths = kinds.map((kind) => ({ kind, bytes: keyLength(kind) }));
-    const longest = Math.max(...lengths.map(({ bytes }) => bytes));
-    throw new FaultError({
-      code: 'key-wrong',
-      what: `no locked archive asks for a key of this length: ${lengths.map(({ kind, bytes }) => `${kind} has ${bytes} bytes, that is ${bytes * 2} hex digits`).join('; ')}`,
-      found: first === undefined ? 'nothing' : `${first.length} bytes`,
-      hint:
-        first !== undefined && first.length < longest ? 'Was it copied whole?' : 'Is there more than the key in it?',
-    });
-  }
-  const ids: number[] = [];
-  for (const { kind, bytes } of fitting) {
-    const fingerprint = createHash('sha256').update(kind).update(bytes).digest('hex');
-    const known = await KeyModel.findOne({ where: { gameId, fingerprint } });
-    const key =
-      known ?? (await KeyModel.create({ gameId, kind, mask: maskKey(bytes), sealed: seal(bytes), fingerprint }));
-    ids.push(key.id);
-  }
-  return startRun({ kind: 'unlock', title: 'Trying a key', gameId, input: { keys: ids } });
+  if (fitting.length === 0) throw wrongLength(kinds, candidates[0]?.bytes);
+  const ids = await keepKeys(gameId, fitting.slice(0, MAX_KEYS));
+  const title = ids.length === 1 ? 'Trying a key' : `Trying ${ids.length} keys`;
+  return startRun({ kind: 'unlock', title, gameId, input: { keys: ids } });
 }
 
-/** Forgets a key; what it opened stays listed, and is locked again at the next scan. */
+function wrongLength(kinds: readonly string[], first: Uint8Array | undefined): FaultError {
+  const lengths = kinds.map((kind) => ({ kind, bytes: keyLength(kind) }));
+  const longest = Math.max(...lengths.map(({ bytes }) => bytes));
+  return new FaultError({
+    code: 'key-wrong',
+    what: `no locked archive asks for a key of this length: ${lengths.map(({ kind, bytes }) => `${kind} has ${bytes} bytes, that is ${bytes * 2} hex digits`).join('; ')}`,
+    found: first === undefined ? 'nothing' : `${first.length} bytes`,
+    hint: first !== undefined && first.length < longest ? 'Was it copied whole?' : 'Is there more than the key in it?',
+  });
+}
+
+/** Seals keys and keeps them for the build the game has now. @returns their ids, of those known before too */
+export async function keepKeys(
+  gameId: number,
+  keys: readonly (NamedKey & { readonly kind: string })[],
+): Promise<number[]> {
+  const game = await GameModel.findByPk(gameId);
+  const ids = new Set<number>();
+  for (const { kind, bytes, name } of keys) {
+    const fingerprint = createHash('sha256').update(kind).update(bytes).digest('hex');
+    const [key] = await KeyModel.findOrCreate({
+      where: { gameId, fingerprint },
+      defaults: {
+        gameId,
+        kind,
+        mask: maskKey(bytes),
+        sealed: seal(bytes),
+        fingerprint,
+        name: name ?? null,
+        build: game?.build ?? null,
+      },
+    });
+    ids.add(key.id);
+  }
+  return [...ids];
+}
+
+/** Forgets a key; what only it opened is locked again. */
 export async function removeKey(gameId: number, id: number): Promise<void> {
   await KeyModel.destroy({ where: { gameId, id } });
+  const archives = await ArchiveModel.findAll({ where: { gameId } });
+  const opened = archives.filter((archive) => Object.values(archive.keys).includes(id));
+  for (const archive of opened) {
+    await ArchiveModel.destroy({ where: { parentId: archive.id } });
+    await forgetEntries(archive.id);
+    await archive.update({ state: 'locked', keys: {}, entryCount: 0, namedCount: 0, proof: null });
+  }
+  if (opened.length > 0) await settleWinners(gameId);
 }

@@ -5,7 +5,7 @@ import { compileRecipe } from '../../core/recipe';
 import { hintsFor, tryRecipe } from '../recipes';
 import type { HintsAnswer, TryAnswer } from '../shapes';
 import { archiveFile, requireArchive } from './archive-access';
-import { keysOfKinds } from './key-service';
+import { keysOfKinds } from './keyring';
 
 /** The most bytes of a file that are sent at once. */
 const MAX_PART_BYTES = 1 << 20;

@@ -3,6 +3,8 @@ import { onePerProcess } from '../database';
 import { env } from '../env';
 
 export const QUEUE = 'runs';
+/** Long work nobody waits for: it must not stand in the way of what somebody asked for. */
+export const BEHIND = 'behind';
 
 /** The queue of this process. Only the worker looks after the queue's own tables. */
 export function queue(role: 'sender' | 'worker'): Promise<PgBoss> {
@@ -13,6 +15,7 @@ export function queue(role: 'sender' | 'worker'): Promise<PgBoss> {
     boss.on('error', (error) => process.stderr.write(`queue: ${error.message}\n`));
     await boss.start();
     await boss.createQueue(QUEUE);
+    await boss.createQueue(BEHIND);
     return boss;
   });
 }

@@ -3,7 +3,7 @@ import { FaultError, sayFault, type Fault } from '../../core/faults';
 import { RunModel } from '../database';
 import type { FaultAnswer, RunAnswer } from '../shapes';
 import { announce } from './events';
-import { QUEUE, queue } from './queue';
+import { BEHIND, QUEUE, queue } from './queue';
 
 /** Starts a run; the worker takes it from the queue. */
 export async function startRun(order: {
@@ -24,7 +24,7 @@ export async function startRun(order: {
 
 async function enqueue(run: RunModel): Promise<void> {
   const boss = await queue('sender');
-  await boss.send(QUEUE, { run: run.id }, { retryLimit: 0, expireInHours: 23 });
+  await boss.send(run.kind === 'prove' ? BEHIND : QUEUE, { run: run.id }, { retryLimit: 0, expireInHours: 23 });
   await announce(run);
 }
 

@@ -1,17 +1,18 @@
-/** The worker process: takes runs from the queue and works on them, one at a time. */
+/** The worker process: takes runs from the queue and works on them, one at a time, and one of those behind beside it. */
 import { CancelledError, faultOf, isFaultError, sayFault } from '../../core/faults';
 import { migrate, RunModel } from '../database';
 import { buildRun, putInRun, recoverInstalls, takeBackRun } from '../put-back';
-import { scanRun, unlockRun } from '../games/runs';
+import { proveRun, scanRun, unlockRun } from '../games/scan';
 import { takeOutRun } from '../take-out';
 import { announce, runEvents } from './events';
-import { QUEUE, queue } from './queue';
+import { BEHIND, QUEUE, queue } from './queue';
 import type { RunContext, RunWork } from './run-context';
 import { cleanRuns } from './run-service';
 
 const WORK: Readonly<Record<string, RunWork>> = {
   scan: scanRun,
   unlock: unlockRun,
+  prove: proveRun,
   'take-out': takeOutRun,
   build: buildRun,
   'put-in': putInRun,
@@ -90,9 +91,10 @@ async function main(): Promise<void> {
   await clean();
   const boss = await queue('worker');
   runEvents();
-  await boss.work<{ run: number }>(QUEUE, { pollingIntervalSeconds: 0.5 }, async (jobs) => {
-    for (const job of jobs) await work(job.data.run);
-  });
+  for (const name of [QUEUE, BEHIND])
+    await boss.work<{ run: number }>(name, { pollingIntervalSeconds: 0.5 }, async (jobs) => {
+      for (const job of jobs) await work(job.data.run);
+    });
   const cleaning = setInterval(() => void clean().catch(() => {}), 5_000);
   process.stdout.write('worker ready\n');
   const leave = async () => {

@@ -78,6 +78,10 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     duplicates: recipe.duplicates ?? 'keep',
     hasOwnSteps: setting.own.size > 0 || setting.names.hashes.size > 0,
     endianness,
+    build:
+      recipe.build === undefined
+        ? undefined
+        : compileFormula(recipe.build, parsed.lineOf(['build']), setting.names),
   };
 }
 

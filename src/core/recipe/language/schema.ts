@@ -152,6 +152,7 @@ export const recipeSchema = z.strictObject({
   volumes: z.record(name, volumeText).optional().describe('the files of one archive, the main one first'),
   needs: z.record(name, needText).optional().describe('key slots and the kind of key they want'),
   let: z.record(name, formula).optional().describe('names for formulas'),
+  build: formula.optional().describe('a text that tells which build of the game the file comes from'),
   variants: z
     .strictObject({ from: formula, known: z.record(z.string(), name) })
     .optional()

@@ -1,4 +1,5 @@
 /** Names of hashed entries, from name lists. */
+import { FormatError } from '../../faults';
 import { sameValue, scopeOf, type EntryFacts, type FileFacts, type Value } from '../formula/value';
 import type { Formula } from '../model';
 
@@ -7,6 +8,24 @@ export interface PathHashes {
   nameOf(hash: Value): string | undefined;
   /** The hash of a path. */
   hashOf(path: string): Value;
+}
+
+/**
+ * The hash of a path by a recipe's rule, without an archive.
+ *
+ * @throws FormatError when the rule asks for facts of the file
+ */
+export function pathHashing(hashing: Formula): (path: string) => Value {
+  const refuse = (): never => {
+    throw new FormatError({
+      code: 'recipe-invalid',
+      line: hashing.line,
+      what: 'the hash of a path depends on the file it stands in',
+      hint: 'Names can then be given by lists to one opened archive alone.',
+    });
+  };
+  const facts = new Proxy({} as FileFacts, { get: () => refuse });
+  return pathHashes(hashing, [], facts).hashOf;
 }
 
 /** Hashes every name once. Of two names with one hash, the first is kept. */

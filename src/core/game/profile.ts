@@ -1,0 +1,62 @@
+/** A game profile: how a game is set up here. It can be shared, and never holds keys or game data. */
+import { z } from 'zod';
+import { DEFAULT_ORDER, loadOrderRule } from './load-order';
+
+const path = z.string().min(1).max(4096);
+
+/** What belongs to a game besides its archives; kept with the game and written into a profile file. */
+export const gameProfile = z.strictObject({
+  loadOrder: loadOrderRule.default(DEFAULT_ORDER),
+  /** Archives somebody put in an order of their own. */
+  byHand: z.array(path).max(10_000).default([]),
+  /** Where the game's build is told, when the first guess is not right: the file, and what stands before the version. */
+  build: z.strictObject({ file: path, before: z.string().max(200).default('') }).optional(),
+  /** Notes on names and ids. */
+  labels: z
+    .array(z.strictObject({ path, label: z.string().min(1).max(1000) }))
+    .max(1_000_000)
+    .default([]),
+  /** Fields of records that point to other records: `quests.json: reward` → `items.id`. */
+  references: z
+    .array(z.strictObject({ field: z.string().min(1).max(300), to: z.string().min(1).max(300) }))
+    .max(10_000)
+    .default([]),
+  /** What the game expects back, by path pattern, in words. */
+  expectations: z
+    .array(z.strictObject({ paths: path, expects: z.string().min(1).max(1000) }))
+    .max(10_000)
+    .default([]),
+  /** Rules a build is checked by, for games that have no loader of ours. */
+  testRules: z
+    .array(z.strictObject({ paths: path, rule: z.string().min(1).max(300), value: z.string().max(300) }))
+    .max(10_000)
+    .default([]),
+});
+export type GameProfile = z.output<typeof gameProfile>;
+
+/** The file a profile is shared as. */
+export const profileFile = z.strictObject({
+  format: z.literal('zero-latch profile'),
+  version: z.literal(1),
+  game: z.string().min(1).max(120),
+  build: z.string().max(200).nullable().default(null),
+  settings: gameProfile,
+  recipes: z
+    .array(
+      z.strictObject({
+        id: z.string().min(1).max(200),
+        revision: z.number().int().min(1),
+        text: z
+          .string()
+          .min(1)
+          .max(1 << 20),
+      }),
+    )
+    .max(1000)
+    .default([]),
+  nameLists: z
+    .array(z.strictObject({ name: z.string().min(1).max(200), kind: z.enum(['list', 'pattern']), text: z.string() }))
+    .max(1000)
+    .default([]),
+});
+export type ProfileFile = z.output<typeof profileFile>;

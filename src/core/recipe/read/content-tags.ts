@@ -1,0 +1,14 @@
+import { showValue } from '../formula/value';
+import type { OpenedArchive } from './archive';
+
+/**
+ * The checksums an archive keeps of each entry in its row, as a text; undefined where it keeps none. Two versions of an
+ * entry that differ have different ones, and nothing has to be unpacked to see it.
+ */
+export function contentTags({ entries }: OpenedArchive): ((entry: number) => string) | undefined {
+  const { rows } = entries;
+  const kept = rows.shape.fields.filter(({ is }) => (is?.uses.content.length ?? 0) > 0);
+  if (kept.length === 0) return undefined;
+  const columns = kept.map(({ index }) => rows.columns[index]!);
+  return (entry) => columns.map((column) => showValue(column.get(entries.row(entry)))).join(' ');
+}

@@ -1,0 +1,4 @@
+export { indexArchive } from './index-archive';
+export { proveRun } from './prove-run';
+export { scanRun } from './scan-run';
+export { unlockRun } from './unlock-run';

@@ -1,0 +1,48 @@
+/** Proving the recipes on the archives of a game, after a scan and behind everything else. */
+import { fileScratch } from '../../../core/bytes/node';
+import { faultOf, sayFault, throwIfStopped } from '../../../core/faults';
+import { prove } from '../../../core/recipe';
+import { ArchiveModel } from '../../database';
+import type { RunContext } from '../../runs/run-context';
+import { bytesOf, withArchive } from '../archive-access';
+
+/** Plain bytes that are changed and read again for the fourth number, in each archive. */
+const CHANGED_BYTES = 256 << 20;
+
+export async function proveRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+  const rows = await ArchiveModel.findAll({
+    where: { gameId, state: ['open', 'damaged'], proof: null },
+    order: [['position', 'ASC']],
+  });
+  const open = rows.filter((row) => row.recipe !== null && row.entryCount > 0);
+  const total = open.reduce((sum, row) => sum + bytesOf(row), 0);
+  let done = 0;
+  let proven = 0;
+  for (const row of open) {
+    throwIfStopped(signal);
+    const own = bytesOf(row);
+    const scratch = fileScratch();
+    try {
+      const proof = await withArchive(row.id, (archive) =>
+        prove(archive, {
+          scratch,
+          signal,
+          maxChangedBytes: CHANGED_BYTES,
+          progress: (part, of) => progress(done + Math.floor((own * part) / Math.max(1, of)), total, 'bytes'),
+        }),
+      );
+      // An archive that has changed meanwhile is not what was proven.
+      const { id, fingerprint, recipe } = row;
+      await ArchiveModel.update({ proof }, { where: { id, fingerprint: fingerprint ?? null, recipe } });
+      proven++;
+    } catch (error) {
+      if (signal.aborted) throw error;
+      log(sayFault(faultOf(error, row.path)));
+    } finally {
+      await scratch.release();
+    }
+    done += own;
+    progress(done, total, 'bytes');
+  }
+  return { proven };
+}

@@ -1,0 +1,200 @@
+/** Scanning a game's folder. What has not changed since the last scan is not read again. */
+import { createHash } from 'node:crypto';
+import { basename, join } from 'node:path';
+import { openFile } from '../../../core/bytes/node';
+import { faultOf, sayFault, throwIfStopped, type Fault } from '../../../core/faults';
+import { recogniseFile, type Fit, type Recipe } from '../../../core/recipe';
+import { ArchiveModel, GameModel, InstallModel, ScanModel } from '../../database';
+import { knownRecipes } from '../../recipes';
+import { startRun } from '../../runs/run-service';
+import type { RunContext } from '../../runs/run-context';
+import type { ScanNews } from '../../shapes';
+import { underRoots } from '../../storage';
+import { lockedBands } from '../bands';
+import { forgetEntries, settleWinners } from '../entry-index';
+import { profileOf, settleOrder } from '../load-order';
+import { companionFiles } from './companions';
+import { findBuild } from './game-build';
+import { fingerprintOf } from './fingerprint';
+import { indexArchive } from './index-archive';
+import { keepEntriesBefore } from './archive-news';
+import { openNestedIn } from './nested';
+import { walkFolder, type FoundFile } from './walk';
+
+export async function scanRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+  const game = (await GameModel.findByPk(gameId))!;
+  const folder = await underRoots(game.folder);
+  const { files, trouble } = await walkFolder(folder, signal);
+  for (const fault of trouble) log(sayFault(fault));
+  const installs = await InstallModel.findAll({ where: { gameId, state: 'in' } });
+  const ours = new Set(installs.flatMap((install) => install.files.map((file) => file.name)));
+  const rows = await ArchiveModel.findAll({ where: { gameId, parentId: null } });
+  const known = new Map(rows.map((row) => [row.path, row]));
+  const recipes = await knownRecipes();
+  const recipesSeen = shelfMark(recipes);
+  const sameRecipes = recipesSeen === game.recipesSeen;
+  const before = game.build;
+  const buildNow = async () => {
+    const archives = await ArchiveModel.findAll({ where: { gameId, parentId: null } });
+    const found = await findBuild(folder, files, archives, profileOf(game));
+    await game.update({ build: found?.version ?? null, buildFrom: found?.how ?? null });
+  };
+  // Told by the files alone, before archives are opened: what is found in them is compared with the build before.
+  if (rows.length > 0) await buildNow();
+  const companions = await companionFiles({ folder, files, known, recipes, sameRecipes, signal });
+  const ofOthers = new Set([...companions.values()].flat().map(({ path }) => path));
+  const paths = new Set(files.map(({ path }) => path));
+  const scan = new Scan({ gameId, folder, recipes, rows, paths, signal, log });
+  const seen = new Set<string>();
+  for (const [i, file] of files.entries()) {
+    throwIfStopped(signal);
+    progress(i, files.length, 'files');
+    // A volume is no archive of its own, and what we put there ourselves is not the game's.
+    if (ofOthers.has(file.path)) continue;
+    seen.add(file.path);
+    if (ours.has(file.path)) continue;
+    const row = known.get(file.path);
+    if (row !== undefined && isSettled(row, sameRecipes) && isUnchanged(row, file, companions.get(file.path) ?? []))
+      continue;
+    await scan.look(file, row);
+  }
+  for (const row of rows) {
+    if (seen.has(row.path) || ours.has(row.path) || scan.movedRows.has(row.id)) continue;
+    log(`${row.path} has gone`);
+    scan.news.gone.push(row.path);
+    await row.destroy();
+  }
+  await buildNow();
+  const moved = await settleOrder(gameId);
+  if (moved || scan.read > 0 || scan.news.gone.length > 0) await settleWinners(gameId);
+  await game.update({ scannedAt: new Date(), recipesSeen });
+  await ScanModel.create({
+    gameId,
+    build: game.build,
+    files: files.length,
+    bytes: files.reduce((sum, file) => sum + file.size, 0),
+    news: { ...scan.news, buildBefore: before !== null && before !== game.build ? before : null },
+    trouble: [...trouble],
+  });
+  progress(files.length, files.length, 'files');
+  if ((await ArchiveModel.count({ where: { gameId, state: 'open', proof: null } })) > 0)
+    await startRun({ kind: 'prove', title: `Proving the archives of ${game.name}`, gameId });
+  return { files: files.length, read: scan.read, build: game.build };
+}
+
+/** Which recipes there are, in one word: other ones may know files that none of these did. */
+function shelfMark(recipes: readonly Recipe[]): string {
+  const hash = createHash('sha256');
+  for (const { id, revision, text } of recipes) hash.update(`${id}\n${revision}\n${text}\n`);
+  return hash.digest('hex');
+}
+
+/** Another look would find the same. */
+function isSettled(row: ArchiveModel, sameRecipes: boolean): boolean {
+  return row.state === 'open' || (sameRecipes && row.state !== 'locked');
+}
+
+/** Neither the main file nor those beside it have changed, come or gone. */
+function isUnchanged(row: ArchiveModel, file: FoundFile, beside: readonly FoundFile[]): boolean {
+  const facts = (name: string, size: number, modified: number) => `${name}\n${size}\n${modified}`;
+  const before = row.volumes.slice(1).map(({ name, size, modified }) => facts(name, size, modified));
+  const now = beside.map(({ path, size, modified }) => facts(basename(path), size, modified));
+  return row.size === file.size && row.modified === file.modified && before.sort().join() === now.sort().join();
+}
+
+interface Setting {
+  readonly gameId: number;
+  readonly folder: string;
+  readonly recipes: readonly Recipe[];
+  readonly rows: readonly ArchiveModel[];
+  /** All paths of the folder. */
+  readonly paths: ReadonlySet<string>;
+  readonly signal: AbortSignal;
+  readonly log: (text: string) => void;
+}
+
+/** One scan: looks at files that are new or have changed, and keeps what was otherwise the time before. */
+class Scan {
+  readonly news = {
+    added: [] as string[],
+    changed: [] as string[],
+    moved: [] as { from: string; to: string }[],
+    gone: [] as string[],
+  } satisfies Omit<ScanNews, 'buildBefore'>;
+  readonly movedRows = new Set<number>();
+  read = 0;
+
+  constructor(private readonly setting: Setting) {}
+
+  async look(file: FoundFile, known: ArchiveModel | undefined): Promise<void> {
+    this.read++;
+    const { gameId, folder, recipes, log, signal } = this.setting;
+    let row = known;
+    let fits: readonly Fit[] = [];
+    let recipe: Recipe | undefined;
+    let fingerprint: string | null = null;
+    const save = async (state: ArchiveModel['state'], fault: Fault | null = null) => {
+      const values = {
+        gameId,
+        path: file.path,
+        size: file.size,
+        modified: file.modified,
+        state,
+        recipe: recipe?.id ?? null,
+        title: recipe?.title ?? null,
+        slots: Object.fromEntries(recipe?.needs ?? []),
+        fault,
+        fits: fits.map(({ recipe: { id, title }, reason }) => ({ recipe: id, title, reason })),
+        fingerprint,
+      };
+      row = row === undefined ? await ArchiveModel.create(values) : await row.update({ ...values, proof: null });
+      return row;
+    };
+    const shut = async (state: ArchiveModel['state'], fault: Fault | null = null) => {
+      const saved = await save(state, fault);
+      await forgetEntries(saved.id);
+      const locked = state === 'locked' ? recipe : undefined;
+      await saved.update({ entryCount: 0, namedCount: 0, volumes: [], bands: lockedBands(file.size, locked) });
+    };
+    try {
+      const source = await openFile(join(folder, file.path), file.path);
+      try {
+        fingerprint = await fingerprintOf(source);
+        if (row === undefined) row = this.movedFrom(file, fingerprint);
+        else if (row.fingerprint !== fingerprint && row.fingerprint !== null) {
+          this.news.changed.push(file.path);
+          if (row.entryCount > 0) await keepEntriesBefore(row.id);
+        }
+        if (row === undefined) this.news.added.push(file.path);
+        ({ fits } = await recogniseFile(recipes, source));
+        // Several fit: which one is right is for a person to say, not to be guessed.
+        recipe = fits.length === 1 ? fits[0]!.recipe : fits.find((fit) => fit.recipe.id === row?.chosen)?.recipe;
+      } finally {
+        await source.close();
+      }
+      if (recipe === undefined) return await shut(fits.length > 0 ? 'unsure' : 'unknown');
+      const archive = await save('locked');
+      await indexArchive({ row: archive, recipe, signal, log }, (opened) =>
+        openNestedIn(archive, opened, { recipes, signal, log }),
+      );
+    } catch (error) {
+      if (signal.aborted) throw error;
+      const fault = faultOf(error, file.path);
+      log(sayFault(fault));
+      await shut(fault.code === 'key-missing' || fault.code === 'key-wrong' ? 'locked' : 'damaged', fault);
+    }
+  }
+
+  /** The archive this file was under another name, when that name is gone. */
+  private movedFrom({ path }: FoundFile, fingerprint: string): ArchiveModel | undefined {
+    const { rows, paths } = this.setting;
+    const row = rows.find(
+      (one) => one.fingerprint === fingerprint && !this.movedRows.has(one.id) && !paths.has(one.path),
+    );
+    if (row === undefined) return undefined;
+    this.setting.log(`${row.path} is now ${path}`);
+    this.news.moved.push({ from: row.path, to: path });
+    this.movedRows.add(row.id);
+    return row;
+  }
+}
