@@ -113,6 +113,16 @@ export interface KeyAnswer {
   readonly opens: readonly string[];
 }
 
+export interface NameListAnswer {
+  readonly id: number;
+  readonly name: string;
+  readonly kind: 'list' | 'pattern' | 'harvest';
+  readonly tested: number;
+  readonly matched: number;
+  /** Conflicts and lines that are no names, in words. */
+  readonly trouble: readonly string[];
+}
+
 export interface GameAnswer {
   readonly id: number;
   readonly name: string;
@@ -127,6 +137,7 @@ export interface GameAnswer {
   readonly ordered: boolean;
   readonly archives: readonly ArchiveAnswer[];
   readonly keys: readonly KeyAnswer[];
+  readonly nameLists: readonly NameListAnswer[];
   readonly entryCount: number;
   readonly trayCount: number;
   readonly changeCount: number;
@@ -428,6 +439,12 @@ export const loadOrderEdit = z.strictObject({
   byHand: z.array(path).max(10_000).optional(),
 });
 export type LoadOrderEdit = z.output<typeof loadOrderEdit>;
+export const patternEdit = z.strictObject({
+  pattern: z.string().max(1000),
+  /** Word lists by name, a word a line. */
+  words: z.record(z.string().regex(/^[A-Za-z][\w-]{0,40}$/), z.string().max(4 << 20)).default({}),
+});
+export type PatternEdit = z.output<typeof patternEdit>;
 export const recipeChoice = z.strictObject({ recipe: z.string().min(1).max(200) });
 export const newKey = z.strictObject({ text: z.string().min(1).max(65_536) });
 export const entryQuery = z.object({

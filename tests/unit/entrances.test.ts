@@ -14,7 +14,7 @@ test.each([
   [
     'codecs',
     codecs,
-    'KEY_KINDS bringHasher codecNames createHasher findCodec hashFacts hashOf hasherNames keyBytes keyCandidates keyLength keysInText maskKey prepareCodecs',
+    'AesBlocks KEY_KINDS bringHasher codecNames createHasher findCodec hashFacts hashOf hasherNames isExpandedKey keyBytes keyCandidates keyLength keysInText maskKey prepareCodecs',
   ],
   [
     'faults',
@@ -29,7 +29,7 @@ test.each([
   [
     'recipe',
     recipe,
-    'DEFAULT_LIMITS LAYOUTS NO_EDITS buildText checkFormulas compileRecipe contentTags explainEntry explainRegion explainedBytes isProven matches openArchive planNew planRebuild prove quoteCalls readEntry recogniseFile storedSource uniquePaths vocabulary volumeBytes volumeNumber writePlan',
+    'DEFAULT_LIMITS LAYOUTS NO_EDITS buildText checkFormulas compileRecipe contentTags explainEntry explainRegion explainedBytes isProven keyProbe matches openArchive parseExpression pathHashing planNew planRebuild prove quoteCalls readEntry recogniseFile storedSource uniquePaths vocabulary volumeBytes volumeNumber writePlan',
   ],
 ])('%s shows what it shows', (_, entrance, names) => {
   expect(Object.keys(entrance).sort().join(' ')).toBe(names);

@@ -7,6 +7,7 @@ export { type Formula, type Recipe } from './model';
 export { buildText, openArchive, type Archive } from './open';
 export { checkFormulas, type FormulaCheck } from './proof/formula-check';
 export { isProven, prove, type Proof } from './proof/prove';
+export { keyProbe, type KeyProbe } from './read/key-probe';
 export { matches, type Keys, type OpenedArchive, type OpenOptions } from './read/archive';
 export { contentTags } from './read/content-tags';
 export { explainedBytes } from './read/coverage';

@@ -142,6 +142,8 @@ export interface Demand {
   holds(value: Value): boolean;
   /** The value to write when the field has no other. */
   readonly only: Value;
+  /** All values that hold, where they can be counted out. */
+  readonly choices: readonly Value[] | undefined;
 }
 
 /** Some bits of a number. */

@@ -8,7 +8,7 @@ import { FaultError, isFaultError } from '../../core/faults';
 import { readWavFacts, sayWav } from '../../core/forms/sound';
 import { kindOf, mimeOf } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
-import { database } from '../database';
+import { ArchiveModel, database } from '../database';
 import { env } from '../env';
 import { withArchive } from '../games';
 
@@ -67,9 +67,11 @@ const THUMBNAIL = { width: 264, height: 168 } as const;
 
 /** A small WebP of a picture, kept by what the archive and the entry are. */
 export async function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
+  const row = await ArchiveModel.findByPk(archiveId);
   return withArchive(archiveId, async (archive) => {
     const { source, entries } = archive;
-    const facts = `${source.name}:${source.size}:${entries.at(n)}:${entries.stored(n)}:${(source as { modified?: number }).modified ?? 0}`;
+    // Of an archive inside another the time is that of the file around it.
+    const facts = `${row?.path}:${source.name}:${source.size}:${entries.at(n)}:${entries.stored(n)}:${row?.modified ?? 0}`;
     const path = join(env().home, 'thumbnails', `${createHash('sha256').update(facts).digest('hex')}.webp`);
     const kept = await readFile(path).catch(() => undefined);
     if (kept !== undefined) return kept;

@@ -19,6 +19,7 @@ import type { GameAnswer, GameRow, ProofAnswer, RunAnswer, ScanAnswer } from '..
 import { underRoots } from '../storage';
 import { bytesOf } from './archive-access';
 import { profileOf } from './load-order';
+import { listNames } from './names/name-service';
 import { requireGame } from './require-game';
 
 export async function listGames(): Promise<GameRow[]> {
@@ -73,7 +74,7 @@ export async function removeGame(id: number): Promise<void> {
 export async function gameAnswer(id: number): Promise<GameAnswer> {
   const game = await requireGame(id);
   const profile = profileOf(game);
-  const [archives, keys, trayCount, changes, builds, installed, scan] = await Promise.all([
+  const [archives, keys, trayCount, changes, builds, installed, scan, nameLists] = await Promise.all([
     ArchiveModel.findAll({
       where: { gameId: id },
       order: [
@@ -87,6 +88,7 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
     BuildModel.findAll({ where: { gameId: id }, order: [['number', 'DESC']], limit: 1 }),
     InstallModel.count({ where: { gameId: id, state: 'in' } }),
     ScanModel.findOne({ where: { gameId: id }, order: [['id', 'DESC']] }),
+    listNames(id),
   ]);
   const [build] = builds;
   const built = new Map(build?.changes.map((change) => [change.path, change.blob]));
@@ -130,6 +132,7 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
       build: key.build ?? null,
       opens: archives.filter((archive) => Object.values(archive.keys).includes(key.id)).map((archive) => archive.path),
     })),
+    nameLists,
     entryCount: game.entryCount,
     trayCount,
     changeCount: changes.length,

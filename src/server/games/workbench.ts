@@ -1,10 +1,15 @@
 /** Archives of a game on the recipe workbench. */
-import { openFile } from '../../core/bytes/node';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
+import type { ByteSource } from '../../core/bytes';
+import { createFile, fileScratch, openFile } from '../../core/bytes/node';
 import { faultOf } from '../../core/faults';
-import { compileRecipe } from '../../core/recipe';
+import { compileRecipe, readEntry } from '../../core/recipe';
+import type { ArchiveModel } from '../database';
 import { hintsFor, tryRecipe } from '../recipes';
 import type { HintsAnswer, TryAnswer } from '../shapes';
-import { archiveFile, requireArchive } from './archive-access';
+import { archiveFile, entrySource, requireArchive, withArchive } from './archive-access';
 import { keysOfKinds } from './keyring';
 
 /** The most bytes of a file that are sent at once. */
@@ -15,9 +20,9 @@ export async function tryOnArchive(
   order: { text: string; gameId: number; archiveId: number; quick?: boolean | undefined },
   signal?: AbortSignal,
 ): Promise<TryAnswer> {
-  const file = await archiveFile(await requireArchive(order.gameId, order.archiveId));
+  const row = await requireArchive(order.gameId, order.archiveId);
   const keys = await keysOfKinds(order.gameId, needsOf(order.text));
-  return tryRecipe({ text: order.text, file, keys, quick: order.quick ?? false }, signal);
+  return withFile(row, (file) => tryRecipe({ text: order.text, file, keys, quick: order.quick ?? false }, signal));
 }
 
 /** A text that does not compile needs no keys: the try says what is wrong with it. */
@@ -31,7 +36,7 @@ function needsOf(text: string): Record<string, string> {
 }
 
 export async function hintsOfArchive(gameId: number, archiveId: number, signal?: AbortSignal): Promise<HintsAnswer> {
-  return hintsFor(await archiveFile(await requireArchive(gameId, archiveId)), signal);
+  return withFile(await requireArchive(gameId, archiveId), (file) => hintsFor(file, signal));
 }
 
 /** Bytes `[from, to]` of the main file, at most 1 MiB of them, and its size. */
@@ -41,11 +46,41 @@ export async function archiveBytes(
   from: number,
   to: number,
 ): Promise<{ bytes: Uint8Array; size: number }> {
-  const source = await openFile(await archiveFile(await requireArchive(gameId, archiveId)));
-  try {
+  const part = async (source: ByteSource) => {
     const end = Math.min(source.size, to + 1, from + MAX_PART_BYTES);
     return { bytes: await source.read(Math.min(from, end), Math.max(0, end - from)), size: source.size };
+  };
+  const row = await requireArchive(gameId, archiveId);
+  if (row.parentId !== null)
+    return withArchive(row.parentId, async (around) => {
+      const scratch = fileScratch();
+      try {
+        return await part(await entrySource(around, row.parentN!, scratch));
+      } finally {
+        await scratch.release();
+      }
+    });
+  const source = await openFile(await archiveFile(row));
+  try {
+    return await part(source);
   } finally {
     await source.close();
+  }
+}
+
+/** The archive as a file of its own: where it lies in another, a copy that is removed again. */
+async function withFile<T>(row: ArchiveModel, work: (path: string) => Promise<T>): Promise<T> {
+  if (row.parentId === null) return work(await archiveFile(row));
+  const folder = await mkdtemp(join(tmpdir(), 'zero-latch-'));
+  try {
+    const path = join(folder, basename(row.path));
+    await withArchive(row.parentId, async (around) => {
+      const sink = await createFile(path);
+      for await (const chunk of readEntry(around, row.parentN!)) await sink.write(chunk);
+      await sink.close();
+    });
+    return await work(path);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
   }
 }

@@ -1,5 +1,6 @@
 /** Building: files from the changes, proven from disk, and loaded by the stand-in game. */
 import { statfs } from 'node:fs/promises';
+import { posix } from 'node:path';
 import { bufferSource, collect, readChunks } from '../../core/bytes';
 import { fileScratch, openFile, type FileSource } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
@@ -10,7 +11,6 @@ import {
   prove,
   readEntry,
   storedSource,
-  uniquePaths,
   volumeBytes,
   type Archive,
   type PlannedVolume,
@@ -19,7 +19,7 @@ import {
 import { ArchiveModel, BuildModel, ChangeModel, InstallModel } from '../database';
 import { env } from '../env';
 import { findWinner } from '../entries';
-import { bytesOf, requireGame, withArchive } from '../games';
+import { bytesOf, knownNames, requireGame, withArchive } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { BuildFile, RunAnswer } from '../shapes';
@@ -47,24 +47,41 @@ export async function startBuild(gameId: number, how: How): Promise<RunAnswer> {
   });
 }
 
-interface Group {
-  readonly archive: ArchiveModel;
-  readonly changes: ChangeModel[];
+/** New bytes for one entry of an archive. */
+interface Replacement {
+  readonly n: number;
+  readonly blob: string;
+  readonly size: number;
+  readonly fileName: string;
 }
 
-export async function buildRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+interface Group {
+  readonly archive: ArchiveModel;
+  /** How many archives this one lies in. */
+  readonly depth: number;
+  readonly replace: Replacement[];
+}
+
+interface Made {
+  readonly files: readonly BuildFile[];
+  readonly proof: Proof;
+}
+
+export async function buildRun(context: RunContext): Promise<object> {
+  const { gameId, input, signal, log } = context;
   const how = input['how'] as How;
   const game = await requireGame(gameId);
   const changes = await ChangeModel.findAll({ where: { gameId, undone: false }, order: [['path', 'ASC']] });
   const groups = await groupByArchive(gameId, changes);
-  await checkSpace(groups, how);
+  await checkSpace([...groups.values()], how);
   const files: BuildFile[] = [];
   let proof: Proof | null = null;
-  for (const group of groups) {
-    const name = how === 'keep' ? group.archive.path : overridingName(group.archive.path);
-    const made = await withArchive(group.archive.id, (archive) =>
-      buildOne(archive, group, name, how, { signal, progress, log }),
-    );
+  // An archive inside another is built first: it is what changes in the one around it.
+  for (let group = deepest(groups); group !== undefined; group = deepest(groups)) {
+    const { archive: row } = group;
+    groups.delete(row.id);
+    const made =
+      row.parentId === null ? await buildFile(group, how, context) : await buildNested(group, groups, context);
     files.push(...made.files);
     proof = joinProofs(proof, made.proof);
   }
@@ -91,15 +108,65 @@ export async function buildRun({ gameId, input, signal, progress, log }: RunCont
   return { build: build.id, number: build.number, files, started: report?.started ?? null };
 }
 
-async function groupByArchive(gameId: number, changes: readonly ChangeModel[]): Promise<Group[]> {
+async function groupByArchive(gameId: number, changes: readonly ChangeModel[]): Promise<Map<number, Group>> {
   const groups = new Map<number, Group>();
-  for (const change of changes) {
-    const { archive: id } = await findWinner(gameId, change.path);
-    const known = groups.get(id);
-    if (known !== undefined) known.changes.push(change);
-    else groups.set(id, { archive: (await ArchiveModel.findByPk(id))!, changes: [change] });
+  for (const { path, blob, size, fileName } of changes) {
+    const { archive: id, n } = await findWinner(gameId, path);
+    const group = await groupOf(groups, id);
+    group.replace.push({ n, blob, size, fileName });
   }
-  return [...groups.values()];
+  return groups;
+}
+
+async function groupOf(groups: Map<number, Group>, id: number): Promise<Group> {
+  const known = groups.get(id);
+  if (known !== undefined) return known;
+  const archive = (await ArchiveModel.findByPk(id))!;
+  let depth = 0;
+  for (let at = archive; at.parentId !== null; depth++) at = (await ArchiveModel.findByPk(at.parentId))!;
+  const group: Group = { archive, depth, replace: [] };
+  groups.set(id, group);
+  return group;
+}
+
+function deepest(groups: ReadonlyMap<number, Group>): Group | undefined {
+  return [...groups.values()].sort((a, b) => b.depth - a.depth)[0];
+}
+
+/** An archive of the game's folder. */
+async function buildFile(group: Group, how: How, context: RunContext): Promise<Made> {
+  const { path } = group.archive;
+  const name = how === 'keep' ? path : overridingName(path);
+  return withArchive(group.archive.id, async (archive) => {
+    const { volumes, proof } = await buildOne(archive, group, name, how, context);
+    const folder = name.slice(0, name.lastIndexOf('/') + 1);
+    // A volume nothing changed in stays as it is in the game's folder.
+    const fresh = volumes.filter((volume) => how !== 'keep' || !volume.copied);
+    return { files: fresh.map(({ name, size, sha256 }) => ({ name: folder + name, size, sha256 })), proof };
+  });
+}
+
+/** An archive that is an entry of another: its files become changes of that. */
+async function buildNested(group: Group, groups: Map<number, Group>, context: RunContext): Promise<Made> {
+  const { id, parentId, parentN } = group.archive;
+  const { volumes, proof } = await withArchive(id, (archive) =>
+    buildOne(archive, group, archive.source.name, 'keep', context),
+  );
+  const around = await groupOf(groups, parentId!);
+  await withArchive(parentId!, async ({ entries }) => {
+    const folder = posix.dirname(entries.path(parentN!));
+    for (const [i, { name, size, sha256, copied }] of volumes.entries()) {
+      if (copied) continue;
+      const n = i === 0 ? parentN! : indexWhere(entries.count, (at) => entries.path(at) === posix.join(folder, name));
+      around.replace.push({ n, blob: sha256, size, fileName: name });
+    }
+  });
+  return { files: [], proof };
+}
+
+function indexWhere(count: number, fits: (n: number) => boolean): number {
+  for (let n = 0; n < count; n++) if (fits(n)) return n;
+  throw new FaultError({ code: 'no-such-entry', what: 'a volume of an archive inside has gone', hint: 'Scan again.' });
 }
 
 /** A name that sorts behind every other: the game loads it last, so it wins. */
@@ -109,7 +176,7 @@ function overridingName(path: string): string {
 }
 
 async function checkSpace(groups: readonly Group[], how: How): Promise<void> {
-  const changed = groups.flatMap((group) => group.changes).reduce((sum, change) => sum + change.size, 0);
+  const changed = groups.flatMap((group) => group.replace).reduce((sum, one) => sum + one.size, 0);
   const needed = changed * 2 + (how === 'keep' ? groups.reduce((sum, group) => sum + bytesOf(group.archive), 0) : 0);
   const space = await statfs(env().home);
   const free = space.bavail * space.bsize;
@@ -124,33 +191,29 @@ async function checkSpace(groups: readonly Group[], how: How): Promise<void> {
   });
 }
 
+interface BuiltVolume extends BuildFile {
+  /** Nothing changed in it. */
+  readonly copied: boolean;
+}
+
 async function buildOne(
   archive: Archive,
-  group: Group,
+  { archive: row, replace: wanted }: Group,
   name: string,
   how: How,
   { signal, progress, log }: Pick<RunContext, 'signal' | 'progress' | 'log'>,
-): Promise<{ files: BuildFile[]; proof: Proof }> {
+): Promise<{ volumes: BuiltVolume[]; proof: Proof }> {
   const scratch = fileScratch();
   const opened: FileSource[] = [];
   try {
-    const byPath = pathsOf(archive);
     const replace = new Map<number, FileSource>();
-    for (const change of group.changes) {
-      const n = byPath.get(change.path);
-      if (n === undefined)
-        throw new FaultError({
-          code: 'no-such-entry',
-          entry: change.path,
-          file: archive.source.name,
-          hint: 'The archive has changed: scan the folder again.',
-        });
-      const source = await openFile(blobPath(change.blob), change.fileName);
+    for (const { n, blob, fileName } of wanted) {
+      const source = await openFile(blobPath(blob), fileName);
       opened.push(source);
       replace.set(n, source);
     }
     const plan = await planRebuild(archive, { ...NO_EDITS, replace }, { layout: how, name, scratch, signal });
-    const made: BuildFile[] = [];
+    const volumes: BuiltVolume[] = [];
     const built: FileSource[] = [];
     let done = 0;
     for (const volume of plan.volumes) {
@@ -158,33 +221,27 @@ async function buildOne(
       const chunks = volumeBytes(volume, { signal, progress: (bytes) => progress(before + bytes, plan.size, 'bytes') });
       const blob = await keepBlob(chunks);
       done += volume.size;
-      const path = `${name.slice(0, name.lastIndexOf('/') + 1)}${volume.name}`;
-      const source = await openFile(blobPath(blob.sha256), path);
+      const source = await openFile(blobPath(blob.sha256), `${name.slice(0, name.lastIndexOf('/') + 1)}${volume.name}`);
       opened.push(source);
       built.push(source);
-      // A volume nothing changed in stays as it is in the game's folder.
-      if (how !== 'keep' || !isCopy(volume)) made.push({ name: path, size: blob.size, sha256: blob.sha256 });
+      volumes.push({ name: volume.name, size: blob.size, sha256: blob.sha256, copied: isCopy(volume) });
     }
     log(
       `${name}: ${plan.size.toLocaleString('en')} bytes, ${plan.changed.length} changed, ${plan.movedBytes.toLocaleString('en')} bytes moved`,
     );
-    const again = await openArchive(archive.recipe, built, { keys: archive.keys, signal, scratch });
-    await checkBuilt(archive, again, group.changes, how, signal);
+    const names = archive.recipe.entries.hashing === undefined ? [] : await knownNames(row.gameId);
+    const again = await openArchive(archive.recipe, built, { keys: archive.keys, signal, scratch, names });
+    await checkBuilt(archive, again, wanted, how, signal);
     const proof = await prove(again, {
       scratch,
       signal,
       progress: (entry, total) => progress(entry, total, 'entries'),
     });
-    return { files: made, proof };
+    return { volumes, proof };
   } finally {
     await scratch.release();
     for (const source of opened) await source.close();
   }
-}
-
-function pathsOf({ entries }: Archive): ReadonlyMap<string, number> {
-  const pathOf = uniquePaths(entries);
-  return new Map(Array.from({ length: entries.count }, (_, n) => [pathOf(n), n]));
 }
 
 /** True when a planned volume is nothing but a copy of the old one. */
@@ -196,30 +253,39 @@ function isCopy({ pieces, base, size }: PlannedVolume): boolean {
 async function checkBuilt(
   before: Archive,
   after: Archive,
-  changes: readonly ChangeModel[],
+  wanted: readonly Replacement[],
   how: How,
   signal: AbortSignal,
 ): Promise<void> {
-  const wanted = new Map(changes.map((change) => [change.path, change.blob]));
-  const count = how === 'keep' ? before.entries.count : wanted.size;
   const differs = (entry: string, what: string) =>
     new FaultError({ code: 'not-reproduced', file: after.source.name, entry, what });
+  // An archive of its own holds the changed entries alone, in the order they had.
+  const kept = how === 'keep' ? undefined : wanted.map(({ n }) => n).sort((a, b) => a - b);
+  const count = kept?.length ?? before.entries.count;
   if (after.entries.count !== count)
     throw differs(after.source.name, `it holds ${after.entries.count} entries instead of ${count}`);
-  for (let n = 0; n < after.entries.count; n++) {
-    const path = after.entries.path(n);
-    const blob = wanted.get(path);
+  const blobs = new Map(wanted.map(({ n, blob }) => [n, blob]));
+  for (let n = 0; n < count; n++) {
+    const old = kept?.[n] ?? n;
+    const path = before.entries.path(old);
+    const blob = blobs.get(old);
+    if (after.entries.path(n) !== path) throw differs(path, 'an entry has another name than it had');
     if (blob !== undefined) {
       const found = await sha256Of(bufferSource(await collect(readEntry(after, n, { signal }))));
       if (found !== blob) throw differs(path, 'the changed entry does not read back as it was meant');
-    } else if (path !== before.entries.path(n) || !(await sameStored(before, after, n, signal))) {
+    } else if (!(await sameStored(before, after, old, n, signal)))
       throw differs(path, 'an entry that was not changed is no longer as it was');
-    }
   }
 }
 
-async function sameStored(before: Archive, after: Archive, n: number, signal: AbortSignal): Promise<boolean> {
-  const a = storedSource(before, n);
+async function sameStored(
+  before: Archive,
+  after: Archive,
+  old: number,
+  n: number,
+  signal: AbortSignal,
+): Promise<boolean> {
+  const a = storedSource(before, old);
   const b = storedSource(after, n);
   if (a.size !== b.size) return false;
   let at = 0;

@@ -2,6 +2,7 @@
 import { CancelledError, faultOf, isFaultError, sayFault } from '../../core/faults';
 import { migrate, RunModel } from '../database';
 import { buildRun, putInRun, recoverInstalls, takeBackRun } from '../put-back';
+import { namesRun } from '../games/names/names-run';
 import { proveRun, scanRun, unlockRun } from '../games/scan';
 import { takeOutRun } from '../take-out';
 import { announce, runEvents } from './events';
@@ -13,6 +14,7 @@ const WORK: Readonly<Record<string, RunWork>> = {
   scan: scanRun,
   unlock: unlockRun,
   prove: proveRun,
+  names: namesRun,
   'take-out': takeOutRun,
   build: buildRun,
   'put-in': putInRun,

@@ -18,6 +18,9 @@ export function compileDemand(must: Must, type: FieldType, line: number): Demand
     holds: (value) => choices.some((choice) => choice.holds(value)),
     // The last of a list is the newest, as in versions.
     only: choices.at(-1)!.only,
+    choices: choices.some((choice) => choice.choices === undefined)
+      ? undefined
+      : choices.flatMap((choice) => choice.choices!),
   };
 }
 
@@ -42,13 +45,14 @@ function demandOf(one: string | number | boolean, type: FieldType, line: number)
       text: `${low.toLocaleString('en')} to ${high.toLocaleString('en')}`,
       holds: (value) => isNumeric(value) && value >= low && value <= high,
       only: low,
+      choices: undefined,
     };
   }
   throw invalid(line, `"${one}" is not a number`, 'a number, a list of numbers, or a range such as 1..8');
 }
 
 function exactly(wanted: Value): Demand {
-  return { text: showValue(wanted), holds: (value) => sameValue(value, wanted), only: wanted };
+  return { text: showValue(wanted), holds: (value) => sameValue(value, wanted), only: wanted, choices: [wanted] };
 }
 
 function hexBytesOf(text: string): Uint8Array | undefined {

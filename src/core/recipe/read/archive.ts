@@ -82,6 +82,35 @@ export async function openTables(
   }
 }
 
+/** The first region that cannot be read without a key, with what is known of the file up to there. */
+export interface LockedRegion {
+  readonly region: Region;
+  readonly source: ByteSource;
+  readonly facts: FileFacts;
+}
+
+/**
+ * Opens as far as it goes without the key of a slot. The facts ask `keys` for it each time: put a key in, and formulas
+ * are worked out with it.
+ *
+ * @returns undefined when no region needs a key that is not there
+ */
+export async function firstLocked(
+  recipe: Recipe,
+  files: readonly ByteSource[],
+  keys: Map<string, Uint8Array>,
+): Promise<LockedRegion | undefined> {
+  await prepareEngines(recipe);
+  const opening = new Opening(recipe, files, { keys });
+  try {
+    await opening.open();
+    return undefined;
+  } catch (error) {
+    if (!(error instanceof FaultError) || error.fault.code !== 'key-missing') throw error;
+    return opening.reading;
+  }
+}
+
 function factsOf({ set, number }: OpenVolume): VolumeFacts {
   return { set: set.name, number };
 }
@@ -96,6 +125,8 @@ class Opening {
   private blocks: BoundRows | undefined;
   private volumes: readonly OpenVolume[] = [];
   private solidSpace: ByteSource | undefined;
+  /** The region being read. */
+  reading: LockedRegion | undefined;
 
   constructor(
     private recipe: Recipe,
@@ -123,8 +154,10 @@ class Opening {
       if (isTemplate(region)) continue;
       const volume = this.volumes.findIndex((one) => liesIn(region, factsOf(one)));
       if (volume < 0) continue;
+      const { source: own } = this.volumes[volume]!;
+      this.reading = { region, source: own, facts };
       try {
-        const setting = { source: this.volumes[volume]!.source, volume, facts, limits, budget, signal: options.signal };
+        const setting = { source: own, volume, facts, limits, budget, signal: options.signal };
         const read =
           region === recipe.solid ? await this.readSolid(region, setting) : await readRegion(region, setting);
         if (read !== undefined) this.found.set(index, read);

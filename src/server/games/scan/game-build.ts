@@ -11,6 +11,7 @@ import {
   type GameProfile,
 } from '../../../core/game';
 import type { ArchiveModel } from '../../database';
+import { underRoots } from '../../storage';
 import type { FoundFile } from './walk';
 
 /** Bytes of a program that are looked through, in pieces that overlap. */
@@ -75,7 +76,8 @@ async function inFile(full: string, path: string, size: number): Promise<FoundVe
 }
 
 async function told(folder: string, { file, before }: NonNullable<GameProfile['build']>): Promise<FoundVersion | undefined> {
-  const bytes = await readFile(join(folder, file)).catch(() => undefined);
+  const path = await underRoots(join(folder, file));
+  const bytes = await readFile(path).catch(() => undefined);
   const text = bytes?.toString('latin1') ?? '';
   const at = text.indexOf(before);
   const version = at < 0 ? undefined : versionInText(text.slice(at + before.length, at + before.length + 200));

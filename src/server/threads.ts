@@ -1,0 +1,45 @@
+/** Threads of the worker process, for work that wants every core. */
+import { availableParallelism } from 'node:os';
+import { join } from 'node:path';
+import { Piscina } from 'piscina';
+import { CancelledError } from '../core/faults';
+import { onePerProcess } from './database';
+import { env } from './env';
+
+const MAX_THREAD_MB = 384;
+
+export function threadCount(): number {
+  return availableParallelism();
+}
+
+function pool(): Piscina {
+  return onePerProcess(
+    'threads',
+    () =>
+      new Piscina({
+        filename: join(env().checkout, 'src', 'workers', 'search-thread.ts'),
+        execArgv: ['--require', 'tsx/cjs'],
+        maxThreads: threadCount(),
+        minThreads: 0,
+        idleTimeout: 10_000,
+        resourceLimits: { maxOldGenerationSizeMb: MAX_THREAD_MB },
+      }),
+  );
+}
+
+/**
+ * Runs a function of the search thread, by its name. A thread that is stopped is ended at once.
+ *
+ * @throws CancelledError when the signal says so
+ */
+export async function inThread<Order extends object, Result>(
+  name: string,
+  order: Order,
+  signal: AbortSignal,
+): Promise<Result> {
+  try {
+    return (await pool().run(order, { name, signal })) as Result;
+  } catch (error) {
+    throw signal.aborted ? new CancelledError() : error;
+  }
+}
