@@ -56,6 +56,11 @@ function subWord(word: number): number {
   );
 }
 
+/** SubBytes of one byte of each word: the last round, which mixes no columns. */
+function substituted(w: number, x: number, y: number, z: number): number {
+  return (SBOX[w >>> 24]! << 24) | (SBOX[(x >>> 16) & 0xff]! << 16) | (SBOX[(y >>> 8) & 0xff]! << 8) | SBOX[z & 0xff]!;
+}
+
 /** Machine for keys of one length: expands a key, then turns single blocks. */
 export class AesBlocks {
   private readonly words: number;
@@ -156,13 +161,17 @@ export class AesBlocks {
       s2 = t2;
       s3 = t3;
     }
-    const last = (w: number, x: number, y: number, z: number) =>
-      (SBOX[w >>> 24]! << 24) | (SBOX[(x >>> 16) & 0xff]! << 16) | (SBOX[(y >>> 8) & 0xff]! << 8) | SBOX[z & 0xff]!;
-    block[0] = last(s0, s1, s2, s3) ^ schedule[at]!;
-    block[1] = last(s1, s2, s3, s0) ^ schedule[at + 1]!;
-    block[2] = last(s2, s3, s0, s1) ^ schedule[at + 2]!;
-    block[3] = last(s3, s0, s1, s2) ^ schedule[at + 3]!;
+    block[0] = substituted(s0, s1, s2, s3) ^ schedule[at]!;
+    block[1] = substituted(s1, s2, s3, s0) ^ schedule[at + 1]!;
+    block[2] = substituted(s2, s3, s0, s1) ^ schedule[at + 2]!;
+    block[3] = substituted(s3, s0, s1, s2) ^ schedule[at + 3]!;
   }
+}
+
+function wordAt(bytes: Uint8Array, at: number, swapped: boolean): number {
+  return swapped
+    ? (bytes[at + 3]! << 24) | (bytes[at + 2]! << 16) | (bytes[at + 1]! << 8) | bytes[at]!
+    : (bytes[at]! << 24) | (bytes[at + 1]! << 16) | (bytes[at + 2]! << 8) | bytes[at + 3]!;
 }
 
 /**
@@ -175,20 +184,18 @@ export function isExpandedKey(bytes: Uint8Array, at: number, keyBytes: number, s
   const words = keyBytes / 4;
   const count = 4 * (words + 7);
   if (at + 4 * count > bytes.length) return false;
-  const word = (i: number) => {
-    const from = at + 4 * i;
-    return swapped
-      ? (bytes[from + 3]! << 24) | (bytes[from + 2]! << 16) | (bytes[from + 1]! << 8) | bytes[from]!
-      : (bytes[from]! << 24) | (bytes[from + 1]! << 16) | (bytes[from + 2]! << 8) | bytes[from + 3]!;
-  };
+  // One byte of the first word that follows: nearly everything is refused by it.
+  const top = swapped ? 3 : 0;
+  const turned = SBOX[bytes[at + keyBytes - 4 + (swapped ? 2 : 1)]!]!;
+  if (bytes[at + keyBytes + top] !== (bytes[at + top]! ^ turned ^ 1)) return false;
   let round = 1;
   for (let i = words; i < count; i++) {
-    let next = word(i - 1);
+    let next = wordAt(bytes, at + 4 * (i - 1), swapped);
     if (i % words === 0) {
       next = subWord((next << 8) | (next >>> 24)) ^ (round << 24);
       round = (round << 1) ^ (round & 0x80 ? 0x11b : 0);
     } else if (words > 6 && i % words === 4) next = subWord(next);
-    if ((word(i - words) ^ next) !== word(i)) return false;
+    if ((wordAt(bytes, at + 4 * (i - words), swapped) ^ next) !== wordAt(bytes, at + 4 * i, swapped)) return false;
   }
   return true;
 }

@@ -60,9 +60,10 @@ export async function keyProbe(
       throw error;
     }
   };
-  const quick = aesTest(first, slot, scope, stored, check);
+  const isSlot = keyIsSlot(first, slot, ring, scope, size);
+  const quick = isSlot ? aesTest(first, scope, stored, check) : undefined;
   const known =
-    first.codec.name === 'xor' && first.params['key']?.text === slot && check.plain !== undefined
+    first.codec.name === 'xor' && isSlot && check.plain !== undefined
       ? { stored: stored.subarray(0, check.plain.length), plain: check.plain }
       : undefined;
   return {
@@ -173,16 +174,39 @@ function generalTest(
   };
 }
 
+/** True when the key of a step is what is in the slot, and not computed from it. */
+function keyIsSlot(
+  step: Step,
+  slot: string,
+  ring: Map<string, Uint8Array>,
+  scope: Scope,
+  size: number,
+): boolean {
+  const key = step.params['key'];
+  if (key === undefined) return false;
+  return [0x5a, 0xa5].every((byte) => {
+    const marker = new Uint8Array(Math.max(1, size)).fill(byte);
+    ring.set(slot, marker);
+    try {
+      const found = key.evaluate(scope);
+      return found instanceof Uint8Array && Buffer.compare(found, marker) === 0;
+    } catch {
+      return false;
+    } finally {
+      ring.delete(slot);
+    }
+  });
+}
+
 /** AES whose key is the slot itself, without a call for each key. */
 function aesTest(
   step: Step,
-  slot: string,
   scope: Scope,
   stored: Uint8Array,
   check: PlainCheck,
 ): KeyProbe['mayFit'] | undefined {
   const parts = /^aes-(128|192|256)-(ecb|cbc|ctr|cfb)$/.exec(step.codec.name);
-  if (parts === null || step.params['key']?.text !== slot || stored.length < 16 || check.least > 16) return undefined;
+  if (parts === null || stored.length < 16 || check.least > 16) return undefined;
   const iv = parts[2] === 'ecb' ? new Uint8Array(16) : step.params['iv']?.evaluate(scope);
   if (!(iv instanceof Uint8Array) || iv.length !== 16) return undefined;
   const machine = new AesBlocks(Number(parts[1]) / 8);
