@@ -88,6 +88,8 @@ export interface ArchiveAnswer {
   readonly bands: readonly StripBand[];
   /** The archive it is an entry of. */
   readonly parent: number | null;
+  /** Archives right inside it. */
+  readonly inside: number;
   /** It keeps hashes of names, and so many of its entries have one. */
   readonly hashed: boolean;
   readonly named: number;
@@ -111,6 +113,57 @@ export interface KeyAnswer {
   readonly build: string | null;
   /** Paths of the archives it opens. */
   readonly opens: readonly string[];
+}
+
+/** Archives inside another; of very many, the first. */
+export interface InsideAnswer {
+  readonly total: number;
+  readonly rows: readonly {
+    readonly id: number;
+    readonly path: string;
+    readonly name: string;
+    readonly state: ArchiveState;
+    readonly fault: FaultAnswer | null;
+    readonly size: number;
+    readonly entryCount: number;
+    /** A picture of it to know it by. */
+    readonly picture: { readonly archive: number; readonly n: number } | null;
+  }[];
+}
+
+/** A key that a search found: where it stood, and never the key itself. */
+export interface KeySearchFind {
+  readonly mask: string;
+  readonly at: number;
+  readonly written: 'raw' | 'hex' | 'base64' | 'schedule' | 'text' | 'derived';
+  readonly archive: string;
+  readonly slot: string;
+}
+
+export interface XorAnswer {
+  /** How many bytes were known. */
+  readonly known: number;
+  readonly solutions: readonly {
+    readonly mask: string;
+    /** Bytes of the key. */
+    readonly period: number;
+    /** Where the known bytes stand. */
+    readonly at: number;
+    /** Known bytes beyond one round of the key, all of which it explains. */
+    readonly confirmed: number;
+    /** The start of the file, plain, in hex. */
+    readonly preview: string;
+  }[];
+  readonly kept: boolean;
+  readonly run: RunAnswer | null;
+}
+
+/** What of a profile was new here. */
+export interface ProfileTaken {
+  readonly recipes: number;
+  readonly nameLists: number;
+  readonly notes: readonly string[];
+  readonly run: RunAnswer;
 }
 
 export interface NameListAnswer {
@@ -152,7 +205,13 @@ export interface GameRow {
   readonly name: string;
   readonly folder: string;
   readonly archives: number;
+  readonly build: string | null;
+  /** When it was set aside; its keys, changes and builds are still there. */
+  readonly forgottenAt: string | null;
 }
+
+/** What an entry is in the merged game: it wins, another covers it, or it says that one is gone. */
+export type EntryRole = 'wins' | 'covered' | 'removes';
 
 export interface EntryRow {
   readonly archive: number;
@@ -162,6 +221,7 @@ export interface EntryRow {
   readonly kind: KindName;
   readonly size: number;
   readonly changed: boolean;
+  readonly role: EntryRole;
 }
 
 export interface EntryPage {
@@ -199,8 +259,10 @@ export interface EntryDetails extends EntryRow {
   readonly locked: boolean;
   readonly mime: string;
   readonly inTray: boolean;
-  /** Archives that hold the same path and lose. */
+  /** Archives that hold the same path and load before. */
   readonly covers: readonly string[];
+  /** The archive that loads last of those that load after it and hold the same path. */
+  readonly coveredBy: string | null;
   readonly fields: readonly EntryFieldAnswer[];
   readonly picture: { readonly width: number; readonly height: number; readonly alpha: boolean } | null;
   readonly expects: readonly string[];
@@ -447,6 +509,21 @@ export const patternEdit = z.strictObject({
 export type PatternEdit = z.output<typeof patternEdit>;
 export const recipeChoice = z.strictObject({ recipe: z.string().min(1).max(200) });
 export const newKey = z.strictObject({ text: z.string().min(1).max(65_536) });
+export const keySearchOrder = z.strictObject({ file: path });
+export const xorOrder = z
+  .strictObject({
+    text: z.string().max(4096).optional(),
+    hex: z
+      .string()
+      .regex(/^([0-9a-f]{2}){1,4096}$/i)
+      .optional(),
+    /** Where the known bytes stand; anywhere, when nobody knows. */
+    at: z.number().int().min(0).optional(),
+    /** Which of the solutions is kept as a key. */
+    keep: z.number().int().min(0).optional(),
+  })
+  .refine(({ text, hex }) => (text === undefined) !== (hex === undefined), 'says the known bytes as text or as hex');
+export type XorOrder = z.output<typeof xorOrder>;
 export const entryQuery = z.object({
   search: z.string().max(500).default(''),
   folder: z.string().max(4096).optional(),

@@ -1,6 +1,8 @@
 /** A server thread for searches that want every core: name patterns over hashes, and keys in a file. */
+import { openFile } from '../core/bytes/node';
+import { searchKeys, type FoundKey } from '../core/keysearch';
 import { HashTargets, parsePattern, searchPattern, type WordLists } from '../core/names';
-import { compileRecipe, type Value } from '../core/recipe';
+import { compileRecipe, keyProbe, type Value } from '../core/recipe';
 
 export interface PatternOrder {
   readonly pattern: string;
@@ -25,4 +27,32 @@ export async function searchNames(order: PatternOrder): Promise<string[]> {
     if (found.length < MAX_MATCHES) found.push(path);
   });
   return found;
+}
+
+export interface KeyOrder {
+  /** The recipe and the files of the locked archive, the main one first. */
+  readonly recipe: string;
+  readonly files: readonly { readonly path: string; readonly name: string }[];
+  readonly slot: string;
+  /** Keys of its other slots. */
+  readonly keys: ReadonlyMap<string, Uint8Array>;
+  /** The file that is looked through. */
+  readonly haystack: string;
+  readonly from: number;
+  readonly to: number;
+}
+
+/** The keys of a range of a file that open an archive. */
+export async function findKeys({ recipe, files, slot, keys, haystack, from, to }: KeyOrder): Promise<FoundKey[]> {
+  const opened = [];
+  try {
+    for (const { path, name } of files) opened.push(await openFile(path, name));
+    const probe = await keyProbe(compileRecipe(recipe), opened, slot, keys);
+    if (probe === undefined) return [];
+    const source = await openFile(haystack);
+    opened.push(source);
+    return await searchKeys(source, probe, { from, to });
+  } finally {
+    for (const source of opened) await source.close();
+  }
 }

@@ -38,7 +38,11 @@ test('an order by hand holds for what it names, and a new archive goes where the
 });
 
 test('every order is a permutation, and does not depend on the order the files were found in', () => {
-  const rules = fc.constantFrom<LoadOrderRule>({ by: 'name' }, { by: 'number' }, { by: 'suffix', suffixes: ['b', '1'] });
+  const rules = fc.constantFrom<LoadOrderRule>(
+    { by: 'name' },
+    { by: 'number' },
+    { by: 'suffix', suffixes: ['b', '1'] },
+  );
   fc.assert(
     fc.property(fc.uniqueArray(fc.stringMatching(/^[a-c0-2./-]{1,6}$/)), rules, (names, rule) => {
       const order = inLoadOrder(names, rule);

@@ -37,7 +37,7 @@ export function rawCandidates(
   if (from >= last) return;
   let distinct = 0;
   for (let i = from; i < from + keyBytes; i++) if (counts[bytes[i]!]!++ === 0) distinct++;
-  for (let at = from; ; ) {
+  for (let at = from; ;) {
     if (distinct >= least) onCandidate(at);
     if (at + 1 >= last) return;
     if (--counts[bytes[at]!]! === 0) distinct--;

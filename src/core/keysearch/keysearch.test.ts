@@ -21,7 +21,8 @@ describe('AES one block at a time', () => {
       const plain = noise(16, `plain ${i}`);
       const cipher = createCipheriv(`aes-${length * 8}-ecb`, key, null).setAutoPadding(false);
       const stored = Buffer.concat([cipher.update(plain), cipher.final()]);
-      const words = (bytes: Buffer) => [0, 4, 8, 12].map((at) => bytes.readInt32BE(at)) as [number, number, number, number];
+      const words = (bytes: Buffer) =>
+        [0, 4, 8, 12].map((at) => bytes.readInt32BE(at)) as [number, number, number, number];
       const machine = new AesBlocks(length);
       machine.expand(Buffer.concat([Buffer.alloc(3), key]), 3);
       machine.encrypt(...words(plain));
@@ -67,7 +68,11 @@ describe('searching a file for the key of an archive', () => {
   const recipe = compileRecipe(readFileSync('recipes/hold-archive.yaml', 'utf8'));
   const assets = [{ path: 'a.txt', bytes: Buffer.from('the last cabin leaves at eight') }];
   const hold = writeHold(assets, { key, release: 'gp 1', built: 1 });
-  const found = async (planted: Buffer, at: number, fill: (length: number) => Buffer = (length) => noise(length, 'fill')) => {
+  const found = async (
+    planted: Buffer,
+    at: number,
+    fill: (length: number) => Buffer = (length) => noise(length, 'fill'),
+  ) => {
     const file = fill(at + planted.length + 3_000);
     planted.copy(file, at);
     const probe = (await keyProbe(recipe, [bufferSource(hold, 'core.hold')], 'content'))!;
@@ -103,7 +108,10 @@ describe('searching a file for the key of an archive', () => {
 
   test('a probe says how it judges, and there is none for a slot nothing is locked with', async () => {
     const files = [bufferSource(hold, 'core.hold')];
-    expect(await keyProbe(recipe, files, 'content')).toMatchObject({ bytes: 32, how: expect.stringMatching(/must|begin/) });
+    expect(await keyProbe(recipe, files, 'content')).toMatchObject({
+      bytes: 32,
+      how: expect.stringMatching(/must|begin/),
+    });
     expect(await keyProbe(recipe, files, 'other')).toBeUndefined();
   });
 });

@@ -2,7 +2,14 @@
 import type { ByteSource } from '../bytes';
 import { throwIfStopped } from '../faults';
 import type { KeyProbe } from '../recipe';
-import { OVERLAP_BYTES, rawCandidates, scheduleCandidates, textCandidates, writtenCandidates, type Written } from './candidates';
+import {
+  OVERLAP_BYTES,
+  rawCandidates,
+  scheduleCandidates,
+  textCandidates,
+  writtenCandidates,
+  type Written,
+} from './candidates';
 
 export interface FoundKey {
   readonly key: Uint8Array;
@@ -51,8 +58,7 @@ export async function searchKeys(
 /** What passes the quick test among everything that begins in the first `to` bytes. */
 function passing(bytes: Uint8Array, to: number, probe: KeyProbe): FoundKey[] {
   const found: FoundKey[] = [];
-  const keep = (key: Uint8Array, at: number, written: Written) =>
-    found.push({ key: new Uint8Array(key), at, written });
+  const keep = (key: Uint8Array, at: number, written: Written) => found.push({ key: new Uint8Array(key), at, written });
   const size = probe.bytes;
   if (size === 0) {
     textCandidates(bytes, { to }, (text, _, written, at) => {

@@ -65,7 +65,11 @@ test('hashes without a kernel and patterns beyond ASCII are tested all the same'
 });
 
 test('a range is tested, no more and no less, and all of them together find everything', async () => {
-  const shape = fc.tuple(fc.integer({ min: 1, max: 5 }), fc.integer({ min: 1, max: 12 }), fc.integer({ min: 1, max: 30 }));
+  const shape = fc.tuple(
+    fc.integer({ min: 1, max: 5 }),
+    fc.integer({ min: 1, max: 12 }),
+    fc.integer({ min: 1, max: 30 }),
+  );
   await fc.assert(
     fc.asyncProperty(shape, fc.nat(), async ([a, b, step], seed) => {
       const text = `x{0..${a}}/{a-c}_{0..${b}}.t`;
@@ -73,7 +77,9 @@ test('a range is tested, no more and no less, and all of them together find ever
       const wanted = pathAt(pattern, seed % pattern.count);
       const matches: string[] = [];
       for (let from = 0; from < pattern.count; from += step)
-        matches.push(...(await found(text, 'fnv1a-64(entry.path)', [wanted], [from, Math.min(pattern.count, from + step)])));
+        matches.push(
+          ...(await found(text, 'fnv1a-64(entry.path)', [wanted], [from, Math.min(pattern.count, from + step)])),
+        );
       expect(matches).toEqual([wanted]);
     }),
     { numRuns: 30 },
@@ -89,12 +95,15 @@ test.each([
   ['{nobody}', 'nobody knows'],
   ['{0..9999999}', 'too many'],
 ])('the pattern %j is refused: %s', (text, why) => {
-  expect(() => parsePattern(text)).toThrow(expect.objectContaining({ fault: expect.objectContaining({ what: expect.stringContaining(why) }) }));
+  expect(() => parsePattern(text)).toThrow(
+    expect.objectContaining({ fault: expect.objectContaining({ what: expect.stringContaining(why) }) }),
+  );
 });
 
 test('a list gives its names, with what is odd told by line', () => {
   const odd: string[] = [];
-  const text = '\ufeff# names\r\nui/a.png\r\n\n0xdeadbeef;ui/b.png\n"ui/c, d.png"\nbad\u0001line\n' + 'x'.repeat(2000) + '\n';
+  const text =
+    '\ufeff# names\r\nui/a.png\r\n\n0xdeadbeef;ui/b.png\n"ui/c, d.png"\nbad\u0001line\n' + 'x'.repeat(2000) + '\n';
   const names = [...namesInList(text, ({ line, why }) => odd.push(`${line}: ${why}`))];
   expect(names.map(({ path }) => path)).toEqual(['ui/a.png', 'ui/b.png', 'ui/c, d.png']);
   expect(names[1]!.hash).toBe('0xdeadbeef');
@@ -117,11 +126,11 @@ test('paths are found in texts, tables and programs, over the border of two piec
 test('a set of hashes says no to what it does not hold', () => {
   const targets = new HashTargets([1, 0xffffffff, 2n ** 63n, createHash('md5').update('a').digest()]);
   expect(targets.size).toBe(4);
-  expect([targets.has32(1), targets.has32(2), targets.has64(0x80000000, 0), targets.has64(0, 1), targets.has64(1, 1)]).toEqual([
-    true,
-    false,
-    true,
-    true,
-    false,
-  ]);
+  expect([
+    targets.has32(1),
+    targets.has32(2),
+    targets.has64(0x80000000, 0),
+    targets.has64(0, 1),
+    targets.has64(1, 1),
+  ]).toEqual([true, false, true, true, false]);
 });

@@ -46,7 +46,8 @@ export function parsePattern(text: string, words: WordLists = {}): Pattern {
   flush();
   if (text.trim() === '') throw wrong(text, 0, 'the pattern is empty', 'a path such as voices/{a-z}{00..99}.snd');
   const count = parts.reduce((product, part) => product * part.length, 1);
-  if (count > Number.MAX_SAFE_INTEGER) throw wrong(text, 0, 'the pattern stands for more paths than can be counted', 'fewer places');
+  if (count > Number.MAX_SAFE_INTEGER)
+    throw wrong(text, 0, 'the pattern stands for more paths than can be counted', 'fewer places');
   return { text, parts, count };
 }
 
@@ -55,7 +56,8 @@ function options(text: string, at: number, inside: string, words: WordLists): st
   if (numbers !== null) {
     const [from, to] = [Number(numbers[1]), Number(numbers[2])];
     if (to < from) throw wrong(text, at, 'the numbers go backwards', `{${numbers[2]}..${numbers[1]}}`);
-    if (to - from >= MAX_OPTIONS) throw wrong(text, at, 'one place has too many numbers', `at most ${MAX_OPTIONS.toLocaleString('en')}`);
+    if (to - from >= MAX_OPTIONS)
+      throw wrong(text, at, 'one place has too many numbers', `at most ${MAX_OPTIONS.toLocaleString('en')}`);
     const width = numbers[1]!.startsWith('0') ? numbers[1]!.length : 0;
     return Array.from({ length: to - from + 1 }, (_, i) => String(from + i).padStart(width, '0'));
   }

@@ -8,6 +8,7 @@ import type { EntryDetails, EntryPage, EntryQuery, EntryRow, FolderRow, KindName
 import { entryHead, expectationOf, pictureFacts } from './entry-content';
 import { searchCondition } from './search';
 
+const ROLE = `case when e.deleted then 'removes' when e.wins then 'wins' else 'covered' end`;
 const SORTS = { path: 'e.path', size: 'e.size', kind: 'e.kind' } as const;
 
 /** Entries of a game that win, by search, folder and archive; one page, with the counts of all that fit. */
@@ -15,7 +16,8 @@ export async function listEntries(gameId: number, query: EntryQuery): Promise<En
   const search = searchCondition(query.search);
   const conditions = [
     'e.game_id = :gameId',
-    query.archive === undefined ? 'e.wins' : 'e.archive_id = :archive and not e.deleted',
+    // One archive alone shows what it has, whoever wins.
+    query.archive === undefined ? 'e.wins' : 'e.archive_id = :archive',
     `(${search.sql})`,
   ];
   if (query.folder !== undefined && query.folder !== '')
@@ -37,7 +39,7 @@ export async function listEntries(gameId: number, query: EntryQuery): Promise<En
       replacements,
     ),
     select<EntryRow>(
-      `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size,
+      `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, ${ROLE} as role,
               exists (select 1 from changes c where c.game_id = e.game_id and c.path = e.path and not c.undone) as changed
        ${where} order by ${SORTS[query.sort]} ${direction}, e.path, e.archive_id limit :limit offset :offset`,
       replacements,
@@ -51,15 +53,15 @@ export async function listEntries(gameId: number, query: EntryQuery): Promise<En
   };
 }
 
-/** The folders right under a folder, each with the number of entries below it. */
-export async function listFolders(gameId: number, parent: string): Promise<FolderRow[]> {
+/** The folders right under a folder, each with the number of entries below it; of one archive alone, when it is named. */
+export async function listFolders(gameId: number, parent: string, archive?: number): Promise<FolderRow[]> {
   const depth = parent === '' ? 1 : parent.split('/').length + 1;
   const rows = await select<{ name: string; count: number; folders: number }>(
     `select split_part(folder, '/', :depth) as name, count(*)::int as count,
             count(distinct nullif(split_part(folder, '/', :depth + 1), ''))::int as folders
-     from entries where game_id = :gameId and wins and (:parent = '' or folder like :below)
+     from entries where game_id = :gameId and ${archive === undefined ? 'wins' : 'archive_id = :archive'} and (:parent = '' or folder like :below)
      group by 1 having split_part(folder, '/', :depth) <> '' order by 1`,
-    { gameId, depth, parent, below: `${parent.replace(/[\\%_]/g, '\\$&')}/%` },
+    { gameId, depth, parent, archive: archive ?? 0, below: `${parent.replace(/[\\%_]/g, '\\$&')}/%` },
   );
   return rows.map((row) => ({ ...row, path: parent === '' ? row.name : `${parent}/${row.name}` }));
 }
@@ -72,7 +74,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
   const [row] = await select<
     EntryRow & { stored: number; at: number; method: string; volume: number; inTray: boolean }
   >(
-    `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, e.stored::float8 as stored, e.at::float8 as at, e.method, e.volume,
+    `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, ${ROLE} as role, e.stored::float8 as stored, e.at::float8 as at, e.method, e.volume,
             exists (select 1 from changes c where c.game_id = e.game_id and c.path = e.path and not c.undone) as changed,
             exists (select 1 from tray_items t where t.game_id = e.game_id and t.path = e.path) as "inTray"
      from entries e where e.game_id = :gameId and e.archive_id = :archiveId and e.n = :n`,
@@ -84,15 +86,16 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
       what: 'there is no such entry any more',
       hint: 'The archive may have changed: scan again.',
     });
-  const covers = await select<{ path: string }>(
-    `select a.path from entries e join archives a on a.id = e.archive_id
-     where e.game_id = :gameId and e.path = :path and e.archive_id <> :archiveId and not e.deleted order by a.position`,
+  const archiveRow = (await ArchiveModel.findByPk(archiveId))!;
+  const others = await select<{ path: string; position: number; deleted: boolean }>(
+    `select a.path, a.position, e.deleted from entries e join archives a on a.id = e.archive_id
+     where e.game_id = :gameId and e.path = :path and e.archive_id <> :archiveId order by a.position`,
     { gameId, path: row.path, archiveId },
   );
-  const archiveRow = (await ArchiveModel.findByPk(archiveId))!;
   return withArchive(archiveId, async (archive) => {
-    const head = await entryHead(archive, n);
-    const picture = row.kind === 'picture' ? await pictureFacts(archive, n) : null;
+    const gone = row.role === 'removes';
+    const head = gone ? new Uint8Array(0) : await entryHead(archive, n);
+    const picture = row.kind === 'picture' && !gone ? await pictureFacts(archive, n) : null;
     const steps = archive.recipe.entries.stepsOf(archive.entries.method(n));
     return {
       ...row,
@@ -106,7 +109,8 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
             : steps.map((step) => step.codec.name).join(', '),
       locked: archive.recipe.needs.size > 0,
       mime: mimeOf(row.path, head),
-      covers: covers.map((one) => one.path),
+      covers: others.filter((one) => one.position < archiveRow.position && !one.deleted).map((one) => one.path),
+      coveredBy: others.findLast((one) => one.position > archiveRow.position)?.path ?? null,
       fields: (await explainEntry(archive, n)).map(({ field, value, at, length, unlocked, formula }) => ({
         field,
         value,
@@ -116,7 +120,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
         formula: formula ?? null,
       })),
       picture,
-      expects: await expectationOf(archive, n, row.path, picture),
+      expects: gone ? [] : await expectationOf(archive, n, row.path, picture),
     };
   });
 }

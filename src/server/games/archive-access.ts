@@ -1,7 +1,9 @@
 /** Opened archives, kept for a while: reading one entry must not read the whole index again. */
-import { dirname, join, relative } from 'node:path';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { basename, dirname, join, relative } from 'node:path';
 import { sliceSource, type ByteSource, type Scratch } from '../../core/bytes';
-import { fileScratch, openFile } from '../../core/bytes/node';
+import { createFile, fileScratch, openFile, type FileSource } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import {
   openArchive,
@@ -16,7 +18,7 @@ import { companionsOf } from '../../core/recipe/node';
 import { ArchiveModel, GameModel, InstallModel, onePerProcess } from '../database';
 import { knownRecipes } from '../recipes';
 import { blobPath, underRoots } from '../storage';
-import { keysFor } from './keyring';
+import { keysFor } from './keys/keyring';
 import { knownNames } from './names/known-names';
 
 /** @throws FaultError `not-found` when the game has no such archive */
@@ -154,23 +156,53 @@ export interface VolumeSources {
 /** The files of an archive, opened: of the game's folder, of keeping, or entries of the archive around it. */
 export async function openVolumesOf(row: ArchiveModel, recipe: Recipe): Promise<VolumeSources> {
   if (row.parentId !== null && row.parentId !== undefined) return openNested(row.parentId, row, recipe);
-  const files = [await openFile(await archiveFile(row), row.path)];
+  const files: FileSource[] = [];
   const close = async () => {
     for (const source of files) await source.close();
   };
-  if (recipe.volumes.length === 1) return { files, close };
   try {
-    const game = await GameModel.findByPk(row.gameId);
-    const main = await underRoots(join(game!.folder, row.path));
-    const kept = await keptOriginals(row.gameId);
-    for (const companion of await companionsOf(recipe, main)) {
-      const name = relative(game!.folder, companion).replaceAll('\\', '/');
-      files.push(await openFile(kept.get(name) ?? (await underRoots(companion)), name));
-    }
+    for (const { path, name } of await volumeFiles(row, recipe)) files.push(await openFile(path, name));
     return { files, close };
   } catch (error) {
     await close();
     throw error;
+  }
+}
+
+export interface VolumeFile {
+  readonly path: string;
+  /** Its path in the game's folder. */
+  readonly name: string;
+}
+
+/** Where the files of an archive of the game's folder are, the main one first. */
+export async function volumeFiles(row: ArchiveModel, recipe: Recipe): Promise<VolumeFile[]> {
+  const files = [{ path: await archiveFile(row), name: row.path }];
+  if (recipe.volumes.length === 1) return files;
+  const game = await GameModel.findByPk(row.gameId);
+  const main = await underRoots(join(game!.folder, row.path));
+  const kept = await keptOriginals(row.gameId);
+  for (const companion of await companionsOf(recipe, main)) {
+    const name = relative(game!.folder, companion).replaceAll('\\', '/');
+    files.push({ path: kept.get(name) ?? (await underRoots(companion)), name });
+  }
+  return files;
+}
+
+/** The main file of an archive as a file: where it lies in another archive, a copy that is removed again. */
+export async function withMainFile<T>(row: ArchiveModel, work: (path: string) => Promise<T>): Promise<T> {
+  if (row.parentId === null || row.parentId === undefined) return work(await archiveFile(row));
+  const folder = await mkdtemp(join(tmpdir(), 'zero-latch-'));
+  try {
+    const path = join(folder, basename(row.path));
+    await withArchive(row.parentId, async (around) => {
+      const sink = await createFile(path);
+      for await (const chunk of readEntry(around, row.parentN!)) await sink.write(chunk);
+      await sink.close();
+    });
+    return await work(path);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
   }
 }
 

@@ -120,7 +120,9 @@ function* copyRows(
     // Entries nobody can name are found by what they hold.
     const path = (
       prefix +
-      (guess === undefined ? own : `${own.replace(/^nameless\//, `nameless/${FOLDERS[guess.kind]}/`)}.${guess.extension}`)
+      (guess === undefined
+        ? own
+        : `${own.replace(/^nameless\//, `nameless/${FOLDERS[guess.kind]}/`)}.${guess.extension}`)
     ).slice(0, MAX_PATH);
     const slash = path.lastIndexOf('/');
     const size = entries.size(n);

@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { faultOf, FaultError, sayFault } from '../../core/faults';
-import { isProven, type Proof } from '../../core/recipe';
+import { Op } from 'sequelize';
 import {
   ArchiveModel,
   BuildModel,
@@ -14,21 +14,22 @@ import {
   TrayItemModel,
 } from '../database';
 import { startRun } from '../runs';
-import { faultAnswer } from '../runs/run-service';
-import type { GameAnswer, GameRow, ProofAnswer, RunAnswer, ScanAnswer } from '../shapes';
+import type { GameAnswer, GameRow, RunAnswer, ScanAnswer } from '../shapes';
 import { underRoots } from '../storage';
-import { bytesOf } from './archive-access';
+import { archivesOf } from './archive-service';
 import { profileOf } from './load-order';
 import { listNames } from './names/name-service';
 import { requireGame } from './require-game';
 
 export async function listGames(): Promise<GameRow[]> {
   const games = await GameModel.findAll({ order: [['id', 'ASC']] });
-  const archives = await ArchiveModel.findAll({ attributes: ['gameId', 'state'] });
+  const archives = await ArchiveModel.findAll({ attributes: ['gameId', 'state'], where: { parentId: null } });
   return games.map((game) => ({
     id: game.id,
     name: game.name,
     folder: game.folder,
+    build: game.build ?? null,
+    forgottenAt: game.forgottenAt?.toISOString() ?? null,
     archives: archives.filter((archive) => archive.gameId === game.id && archive.state !== 'unknown').length,
   }));
 }
@@ -50,8 +51,9 @@ export async function addGame(order: {
     throw new FaultError({ code: 'wrong-kind', file: order.folder, expected: 'the folder of a game', found: 'a file' });
   const name = order.name ?? readable(basename(folder));
   const [game] = await GameModel.findOrCreate({ where: { folder }, defaults: { folder, name } });
+  await game.update({ forgottenAt: null });
   const run = await startRun({ kind: 'scan', title: `Scanning ${game.name}`, gameId: game.id });
-  return { game: { id: game.id, name: game.name, folder, archives: 0 }, run };
+  return { game: { id: game.id, name: game.name, folder, archives: 0, build: null, forgottenAt: null }, run };
 }
 
 function readable(folder: string): string {
@@ -59,7 +61,16 @@ function readable(folder: string): string {
   return words.replace(/\b\p{L}/gu, (letter) => letter.toUpperCase()) || folder;
 }
 
-/** Forgets a game. Its folder is not touched; while a build is in it, the way back is not thrown away. */
+/** Sets a game aside with everything a person made for it, or brings it back. */
+export async function forgetGame(id: number, forgotten: boolean): Promise<void> {
+  const game = await requireGame(id);
+  await game.update({ forgottenAt: forgotten ? new Date() : null });
+}
+
+/**
+ * Deletes a game with its keys, changes and builds. Its folder is not touched; while a build is in it, the way back is not
+ * thrown away.
+ */
 export async function removeGame(id: number): Promise<void> {
   const game = await requireGame(id);
   const inFolder = await InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } });
@@ -74,13 +85,12 @@ export async function removeGame(id: number): Promise<void> {
 export async function gameAnswer(id: number): Promise<GameAnswer> {
   const game = await requireGame(id);
   const profile = profileOf(game);
-  const [archives, keys, trayCount, changes, builds, installed, scan, nameLists] = await Promise.all([
+  const [archives, opened, keys, trayCount, changes, builds, installed, scan, nameLists] = await Promise.all([
+    archivesOf(id),
     ArchiveModel.findAll({
-      where: { gameId: id },
-      order: [
-        ['position', 'ASC'],
-        ['path', 'ASC'],
-      ],
+      where: { gameId: id, parentId: null, keys: { [Op.ne]: {} } },
+      attributes: ['path', 'keys'],
+      order: [['position', 'ASC']],
     }),
     KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] }),
     TrayItemModel.count({ where: { gameId: id } }),
@@ -103,34 +113,14 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
     lastScan: scan === null ? null : scanAnswer(scan),
     loadOrder: profile.loadOrder,
     ordered: profile.byHand.length > 0,
-    archives: archives.map((archive) => ({
-      id: archive.id,
-      path: archive.path,
-      title: archive.title,
-      state: archive.state,
-      slots: archive.slots,
-      fault: faultAnswer(archive.fault),
-      size: bytesOf(archive),
-      volumes: archive.volumes.map(({ name, size }) => ({ name, size })),
-      entryCount: archive.entryCount,
-      proof: proofAnswer(archive.proof),
-      bands: archive.bands,
-      fits: archive.fits,
-      recipe: archive.recipe,
-      parent: archive.parentId ?? null,
-      hashed: archive.hashed,
-      named: archive.namedCount,
-      covers: archive.covers,
-      removes: archive.removes,
-      news: archive.news ?? null,
-    })),
+    archives,
     keys: keys.map((key) => ({
       id: key.id,
       kind: key.kind,
       mask: key.mask,
       name: key.name ?? null,
       build: key.build ?? null,
-      opens: archives.filter((archive) => Object.values(archive.keys).includes(key.id)).map((archive) => archive.path),
+      opens: opened.filter(({ keys: own }) => Object.values(own).includes(key.id)).map(({ path }) => path),
     })),
     nameLists,
     entryCount: game.entryCount,
@@ -144,19 +134,4 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
 
 function scanAnswer({ scannedAt, build, files, bytes, news, trouble }: ScanModel): ScanAnswer {
   return { scannedAt: scannedAt.toISOString(), build, files, bytes, news, trouble: trouble.map(sayFault) };
-}
-
-export function proofAnswer(proof: Proof | null): ProofAnswer | null {
-  if (proof === null) return null;
-  const { bytes, formulas, identical, changed } = proof;
-  return {
-    bytes: { explained: bytes.explained, total: bytes.total },
-    formulas: { agree: formulas.agree, total: formulas.total },
-    identical: identical.same,
-    changed: { equal: changed.equal, tested: changed.tested, total: changed.total },
-    proven: isProven(proof),
-    firsts: [bytes.first, formulas.first, identical.first, changed.first].flatMap((fault) =>
-      fault === undefined ? [] : [sayFault(fault)],
-    ),
-  };
 }

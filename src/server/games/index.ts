@@ -1,15 +1,14 @@
 export { bytesOf, requireArchive, withArchive } from './archive-access';
-export { addGame, gameAnswer, listGames, proofAnswer, removeGame } from './game-service';
+export { exportProfile, importProfile } from './profile-service';
+export { addGame, forgetGame, gameAnswer, listGames, removeGame } from './game-service';
+export { archiveOf, archivesInside } from './archive-service';
+export { proofAnswer } from './proof-answer';
 export { changeLoadOrder } from './load-order';
-export {
-  addNameList,
-  addPattern,
-  countPattern,
-  harvestNames,
-  removeNameList,
-} from './names/name-service';
+export { addNameList, addPattern, countPattern, harvestNames, removeNameList } from './names/name-service';
 export { knownNames } from './names/known-names';
 export { requireGame } from './require-game';
-export { addKey, addKeyFile, removeKey } from './key-service';
+export { addKey, addKeyFile, removeKey } from './keys/key-service';
+export { searchGameFile, searchSentFile } from './keys/key-search-service';
+export { solveXorOf } from './keys/xor-service';
 export { chooseRecipe } from './choose-recipe';
 export { archiveBytes, hintsOfArchive, tryOnArchive } from './workbench';

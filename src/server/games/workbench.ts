@@ -1,16 +1,12 @@
 /** Archives of a game on the recipe workbench. */
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { basename, join } from 'node:path';
 import type { ByteSource } from '../../core/bytes';
-import { createFile, fileScratch, openFile } from '../../core/bytes/node';
+import { fileScratch, openFile } from '../../core/bytes/node';
 import { faultOf } from '../../core/faults';
-import { compileRecipe, readEntry } from '../../core/recipe';
-import type { ArchiveModel } from '../database';
+import { compileRecipe } from '../../core/recipe';
 import { hintsFor, tryRecipe } from '../recipes';
 import type { HintsAnswer, TryAnswer } from '../shapes';
-import { archiveFile, entrySource, requireArchive, withArchive } from './archive-access';
-import { keysOfKinds } from './keyring';
+import { archiveFile, entrySource, requireArchive, withArchive, withMainFile } from './archive-access';
+import { keysOfKinds } from './keys/keyring';
 
 /** The most bytes of a file that are sent at once. */
 const MAX_PART_BYTES = 1 << 20;
@@ -22,7 +18,7 @@ export async function tryOnArchive(
 ): Promise<TryAnswer> {
   const row = await requireArchive(order.gameId, order.archiveId);
   const keys = await keysOfKinds(order.gameId, needsOf(order.text));
-  return withFile(row, (file) => tryRecipe({ text: order.text, file, keys, quick: order.quick ?? false }, signal));
+  return withMainFile(row, (file) => tryRecipe({ text: order.text, file, keys, quick: order.quick ?? false }, signal));
 }
 
 /** A text that does not compile needs no keys: the try says what is wrong with it. */
@@ -36,7 +32,7 @@ function needsOf(text: string): Record<string, string> {
 }
 
 export async function hintsOfArchive(gameId: number, archiveId: number, signal?: AbortSignal): Promise<HintsAnswer> {
-  return withFile(await requireArchive(gameId, archiveId), (file) => hintsFor(file, signal));
+  return withMainFile(await requireArchive(gameId, archiveId), (file) => hintsFor(file, signal));
 }
 
 /** Bytes `[from, to]` of the main file, at most 1 MiB of them, and its size. */
@@ -65,22 +61,5 @@ export async function archiveBytes(
     return await part(source);
   } finally {
     await source.close();
-  }
-}
-
-/** The archive as a file of its own: where it lies in another, a copy that is removed again. */
-async function withFile<T>(row: ArchiveModel, work: (path: string) => Promise<T>): Promise<T> {
-  if (row.parentId === null) return work(await archiveFile(row));
-  const folder = await mkdtemp(join(tmpdir(), 'zero-latch-'));
-  try {
-    const path = join(folder, basename(row.path));
-    await withArchive(row.parentId, async (around) => {
-      const sink = await createFile(path);
-      for await (const chunk of readEntry(around, row.parentN!)) await sink.write(chunk);
-      await sink.close();
-    });
-    return await work(path);
-  } finally {
-    await rm(folder, { recursive: true, force: true });
   }
 }

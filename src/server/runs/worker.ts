@@ -2,6 +2,7 @@
 import { CancelledError, faultOf, isFaultError, sayFault } from '../../core/faults';
 import { migrate, RunModel } from '../database';
 import { buildRun, putInRun, recoverInstalls, takeBackRun } from '../put-back';
+import { keySearchRun } from '../games/keys/key-search-run';
 import { namesRun } from '../games/names/names-run';
 import { proveRun, scanRun, unlockRun } from '../games/scan';
 import { takeOutRun } from '../take-out';
@@ -15,6 +16,7 @@ const WORK: Readonly<Record<string, RunWork>> = {
   unlock: unlockRun,
   prove: proveRun,
   names: namesRun,
+  'key-search': keySearchRun,
   'take-out': takeOutRun,
   build: buildRun,
   'put-in': putInRun,

@@ -10,7 +10,7 @@ import type { ChangeAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { fileName, folderOf, size } from '../shared/format';
 import { KindMark } from '../shared/marks';
-import { useAct, useChanges, useGame, useWinner } from '../shared/queries';
+import { useAct, useArchive, useChanges, useGame, useWinner } from '../shared/queries';
 import { Empty, FaultNote, Part } from '../shared/states';
 import { StripFoot } from '../shell/Strip';
 import { Comparison } from './Comparison';
@@ -53,7 +53,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
   const undo = useAct(gameId, (one: ChangeAnswer) =>
     api(`games/${gameId}/changes/${one.id}`, { method: 'PATCH', body: { undone: !one.undone } }),
   );
-  const archive = game?.archives.find((one) => one.id === entry?.archive);
+  const archive = useArchive(game, entry?.archive);
   if (changes === undefined || game === undefined) return null;
   return (
     <>

@@ -67,6 +67,14 @@ function dropProps(entry: EntryRow | undefined, onDropFile: ViewProps['onDropFil
   };
 }
 
+const ROLE_WORDS: Readonly<Record<EntryRow['role'], string>> = { wins: '', covered: 'covered', removes: 'removes it' };
+
+/** What does not reach the game is dim, what says that something is gone is struck through. */
+function roleLook({ role }: EntryRow): object {
+  if (role === 'wins') return {};
+  return { color: 'var(--dim)', ...(role === 'removes' ? { textDecoration: 'line-through' } : {}) };
+}
+
 const ROW = 30;
 
 export function EntryList(props: ViewProps) {
@@ -172,9 +180,10 @@ export function EntryList(props: ViewProps) {
                   <>
                     <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }} title={entry.path}>
                       <KindMark kind={entry.kind} />
-                      <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis' }}>
+                      <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', ...roleLook(entry) }}>
                         {entry.name}
                       </Box>
+                      {entry.role !== 'wins' && <span className="dim">{ROLE_WORDS[entry.role]}</span>}
                       {entry.changed && <Changed />}
                     </Box>
                     <span className="dim">{folderOf(entry.path)}</span>
@@ -274,7 +283,7 @@ export function ContactSheet(props: ViewProps) {
                       {entry.name}
                     </Box>
                     <Box className="dim" sx={{ fontSize: 11.5, display: 'flex', justifyContent: 'space-between' }}>
-                      {size(entry.size)}
+                      {entry.role === 'wins' ? size(entry.size) : ROLE_WORDS[entry.role]}
                       {entry.changed && <Changed />}
                     </Box>
                   </Box>

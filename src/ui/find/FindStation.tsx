@@ -12,7 +12,7 @@ import { Chip } from '../shared/Chip';
 import { count, counted, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { useNotice } from '../shared/notices';
-import { useAct, useEntry, useGame } from '../shared/queries';
+import { useAct, useArchive, useEntry, useGame } from '../shared/queries';
 import { Empty, FaultNote, Part } from '../shared/states';
 import { useReplace } from '../change/use-replace';
 import { isTyping } from '../shell/shortcuts';
@@ -73,9 +73,10 @@ export function FindStation({ gameId }: { gameId: number }) {
     return () => window.removeEventListener('keydown', onKey);
   });
 
+  const archives = game?.archives.filter((archive) => archive.entryCount > 0) ?? [];
+  const alone = useArchive(game, place.archive);
+  const shown = useArchive(game, entry?.archive ?? place.archive ?? archives[0]?.id);
   if (game === undefined) return null;
-  const archives = game.archives.filter((archive) => archive.entryCount > 0);
-  const shown = game.archives.find((archive) => archive.id === (entry?.archive ?? place.archive)) ?? archives[0];
   if (archives.length === 0) {
     return (
       <Empty
@@ -123,7 +124,13 @@ export function FindStation({ gameId }: { gameId: number }) {
           <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
             Folders
           </Typography>
-          <FolderTree gameId={gameId} selected={place.folder} onSelect={(folder) => go({ folder })} />
+          <FolderTree
+            key={place.archive}
+            gameId={gameId}
+            archive={place.archive}
+            selected={place.folder}
+            onSelect={(folder) => go({ folder })}
+          />
           <Box sx={{ mt: 1.5, maxHeight: 180, overflow: 'auto' }}>
             <Part title="Archives">
               {archives.map((archive) => (
@@ -173,6 +180,15 @@ export function FindStation({ gameId }: { gameId: number }) {
                 '&:focus-within': { outline: '2px solid var(--teal)' },
               }}
             />
+            {alone !== undefined && (
+              <Chip
+                on
+                onClick={() => go({ archive: undefined, folder: '' })}
+                label={`Only ${alone.path}: show the whole game`}
+              >
+                only {alone.path} ×
+              </Chip>
+            )}
             {KIND_NAMES.filter((kind) => (entries.page?.kinds[kind] ?? 0) > 0).map((kind) => (
               <Chip
                 key={kind}

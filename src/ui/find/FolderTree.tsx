@@ -17,10 +17,13 @@ const ROW = 26;
 /** The folders as a tree that fetches what is opened and draws what is seen. */
 export function FolderTree({
   gameId,
+  archive,
   selected,
   onSelect,
 }: {
   gameId: number;
+  /** Only the folders of this archive. */
+  archive: number | undefined;
   selected: string;
   onSelect: (folder: string) => void;
 }) {
@@ -28,8 +31,11 @@ export function FolderTree({
   const wanted = ['', ...opened];
   const answers = useQueries({
     queries: wanted.map((under) => ({
-      queryKey: ['game', gameId, 'folders', under],
-      queryFn: () => api<FolderRow[]>(`games/${gameId}/folders?under=${encodeURIComponent(under)}`),
+      queryKey: ['game', gameId, 'folders', archive, under],
+      queryFn: () =>
+        api<FolderRow[]>(
+          `games/${gameId}/folders?under=${encodeURIComponent(under)}${archive === undefined ? '' : `&archive=${archive}`}`,
+        ),
     })),
   });
   const children = new Map(wanted.map((under, i) => [under, answers[i]?.data ?? []]));

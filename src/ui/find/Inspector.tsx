@@ -140,6 +140,8 @@ export function Inspector({ gameId, entry, error, onTray, onReplace, onDrop }: P
             <Fact name="Comes from">
               {entry.archivePath}
               {entry.covers.length > 0 && <span className="dim"> over {entry.covers.join(', ')}</span>}
+              {entry.role === 'covered' && <div>{entry.coveredBy ?? 'Another entry'} covers it.</div>}
+              {entry.role === 'removes' && <div>Says that the entry is gone.</div>}
             </Fact>
             <Fact name="Stored">
               {entry.stored === entry.size ? size(entry.size) : `${size(entry.stored)} of ${size(entry.size)}`},{' '}

@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import type { GameRow, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
@@ -20,14 +20,19 @@ export function GamesPage() {
   const add = useAct(undefined, (folder: string) =>
     api<{ game: GameRow; run: RunAnswer }>('games', { body: { folder } }),
   );
-  const remove = useAct(undefined, (game: number) => api(`games/${game}`, { method: 'DELETE' }));
+  const forget = useAct(undefined, (game: number) => api(`games/${game}`, { method: 'DELETE' }));
+  const bringBack = useAct(undefined, (game: number) => api(`games/${game}/bring-back`, { method: 'POST' }));
+  const destroy = useAct(undefined, (game: number) => api(`games/${game}?for-good`, { method: 'DELETE' }));
+  const [sure, setSure] = useState<number>();
   const take = async (folder: string) => {
     setChoosing(false);
     const { game } = await add.mutateAsync(folder);
     router.push(`/games/${game.id}/open`);
   };
   const demo = places?.demo ?? null;
-  const demoIsKnown = games?.some((game) => game.folder === demo) === true;
+  const known = games?.filter(({ forgottenAt }) => forgottenAt === null) ?? [];
+  const forgotten = games?.filter(({ forgottenAt }) => forgottenAt !== null) ?? [];
+  const demoIsKnown = known.some((game) => game.folder === demo);
   return (
     <Box component="main" sx={{ maxWidth: 760, mx: 'auto', p: 4 }}>
       <Typography variant="h1" sx={{ fontSize: 24 }}>
@@ -37,7 +42,7 @@ export function GamesPage() {
         Open a game’s archives, take things out, change them, and put them back so that the game loads them.
       </Box>
       {error !== null && <FaultNote tone="brass">{error.message}</FaultNote>}
-      {games?.length === 0 && (
+      {games !== undefined && known.length === 0 && (
         <Empty
           title="Point at a game’s folder"
           actions={
@@ -56,41 +61,21 @@ export function GamesPage() {
           The folder is only read until you put a build into it, and then the originals are kept.
         </Empty>
       )}
-      {games !== undefined && games.length > 0 && (
+      {known.length > 0 && (
         <>
-          {games.map((game) => (
-            <Box
-              key={game.id}
-              sx={{
-                display: 'flex',
-                alignItems: 'center',
-                gap: 2,
-                border: '1px solid var(--line)',
-                borderRadius: 1.5,
-                background: 'var(--sheet)',
-                px: 2,
-                py: 1.25,
-                mb: 1,
-              }}
-            >
-              <Box sx={{ flex: 1, minWidth: 0 }}>
-                <b>{game.name}</b>
-                <Box className="mono dim" sx={{ overflowWrap: 'anywhere' }}>
-                  {game.folder}
-                </Box>
-              </Box>
-              <span className="dim">{counted(game.archives, 'archive')}</span>
+          {known.map((game) => (
+            <GameCard key={game.id} game={game}>
               <Button
                 variant="text"
-                onClick={() => remove.mutate(game.id)}
-                title="Forgets the game with its keys and changes. The folder is not touched."
+                onClick={() => forget.mutate(game.id)}
+                title="Sets the game aside. Its keys, changes and builds are kept; the folder is not touched."
               >
                 Forget
               </Button>
               <Button variant="contained" onClick={() => router.push(`/games/${game.id}/open`)}>
                 Open
               </Button>
-            </Box>
+            </GameCard>
           ))}
           <Box sx={{ display: 'flex', gap: 1, mt: 2 }}>
             <Button onClick={() => setChoosing(true)}>Another folder…</Button>
@@ -100,6 +85,35 @@ export function GamesPage() {
           </Box>
         </>
       )}
+      {forgotten.length > 0 && (
+        <Box component="section" sx={{ mt: 4 }}>
+          <Typography variant="h3" component="h2" sx={{ mb: 0.75 }}>
+            Forgotten games
+          </Typography>
+          {forgotten.map((game) => (
+            <GameCard key={game.id} game={game}>
+              {sure === game.id ? (
+                <>
+                  <span>Its keys, changes and builds are deleted with it.</span>
+                  <Button variant="text" onClick={() => setSure(undefined)}>
+                    Keep it
+                  </Button>
+                  <Button color="error" onClick={() => destroy.mutate(game.id)}>
+                    Delete for good
+                  </Button>
+                </>
+              ) : (
+                <>
+                  <Button variant="text" onClick={() => setSure(game.id)}>
+                    Delete…
+                  </Button>
+                  <Button onClick={() => bringBack.mutate(game.id)}>Bring back</Button>
+                </>
+              )}
+            </GameCard>
+          ))}
+        </Box>
+      )}
       <FolderDialog
         open={choosing}
         title="Which folder is the game in?"
@@ -107,6 +121,36 @@ export function GamesPage() {
         onClose={() => setChoosing(false)}
         onChoose={(folder) => void take(folder).catch(() => {})}
       />
+    </Box>
+  );
+}
+
+function GameCard({ game, children }: { game: GameRow; children: ReactNode }) {
+  return (
+    <Box
+      data-testid={`game ${game.name}`}
+      sx={{
+        display: 'flex',
+        alignItems: 'center',
+        gap: 2,
+        border: '1px solid var(--line)',
+        borderRadius: 1.5,
+        background: 'var(--sheet)',
+        px: 2,
+        py: 1.25,
+        mb: 1,
+      }}
+    >
+      <Box sx={{ flex: 1, minWidth: 0 }}>
+        <b>{game.name}</b>
+        <span className="dim">
+          {game.build !== null && ` · build ${game.build}`} · {counted(game.archives, 'archive')}
+        </span>
+        <Box className="mono dim" sx={{ overflowWrap: 'anywhere' }}>
+          {game.folder}
+        </Box>
+      </Box>
+      {children}
     </Box>
   );
 }

@@ -4,11 +4,13 @@ import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useState, type RefObject } from 'react';
-import type { ArchiveAnswer, GameAnswer, RunAnswer } from '../../server/shapes';
+import { useDropzone } from 'react-dropzone';
+import type { ArchiveAnswer, GameAnswer, KeyAnswer, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
-import { keyWords } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { count, keyWords } from '../shared/format';
+import { isGoing, useAct } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
+import { KeySearch } from './KeySearch';
 
 interface UnlockResult {
   readonly opened: readonly string[];
@@ -39,89 +41,84 @@ export function KeysPanel({
 }) {
   const [text, setText] = useState('');
   const [tried, setTried] = useState<number>();
-  const add = useAct(game.id, (key: string) => api<RunAnswer>(`games/${game.id}/keys`, { body: { text: key } }), {
-    showsFault: true,
-  });
-  const remove = useAct(game.id, (key: number) => api(`games/${game.id}/keys/${key}`, { method: 'DELETE' }));
+  const add = useAct(
+    game.id,
+    (key: string | File) =>
+      typeof key === 'string'
+        ? api<RunAnswer>(`games/${game.id}/keys`, { body: { text: key } })
+        : api<RunAnswer>(`games/${game.id}/keys/file`, { raw: key }),
+    { showsFault: true },
+  );
   const locked = game.archives.filter((archive) => archive.state === 'locked');
   const run = runs.find((one) => one.id === tried);
-  const working = add.isPending || run?.state === 'waiting' || run?.state === 'working';
+  const working = add.isPending || (run !== undefined && isGoing(run));
   const result = run?.state === 'done' ? (run.result as UnlockResult | null) : null;
-  const submit = async () => {
-    if (text.trim() === '') return;
-    const started = await add.mutateAsync(text);
+  const submit = async (key: string | File) => {
+    if (typeof key === 'string' && key.trim() === '') return;
+    const started = await add.mutateAsync(key);
     setTried(started.id);
     // The pasted text does not stay on the page.
     setText('');
   };
+  const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    multiple: false,
+    onDrop: ([file]) => file !== undefined && void submit(file).catch(() => {}),
+  });
   return (
     <Box
-      component="aside"
+      {...getRootProps()}
+      role="group"
       aria-label="Keys"
-      sx={{
-        width: 372,
-        flex: 'none',
-        overflow: 'auto',
-        background: 'var(--sheet)',
-        borderLeft: '1px solid var(--line)',
-        p: 2.25,
-      }}
+      sx={{ outline: isDragActive ? '2px dashed var(--teal)' : undefined, outlineOffset: 6, mb: 3 }}
     >
+      <input {...getInputProps()} data-testid="key-file" aria-label="A key file" />
       <Typography variant="h2">Keys</Typography>
       <Box className="dim" sx={{ mb: 1.5 }}>
         A key is tried against every locked archive as soon as you add it.
       </Box>
       {game.keys.map((key) => (
-        <Box
-          key={key.id}
-          sx={{
-            border: '1px solid var(--line)',
-            borderRadius: 1.5,
-            background: 'var(--paper)',
-            px: 1.5,
-            py: 1,
-            mb: 1,
-            display: 'flex',
-          }}
-        >
-          <Box sx={{ flex: 1 }}>
-            <span className="dim">{keyWords(key.kind)}</span>
-            <Box className="mono">{key.mask}</Box>
-            <span className="dim">
-              {key.opens.length === 0 ? 'opens nothing now' : `opens ${key.opens.join(', ')}`}
-            </span>
-          </Box>
-          <Button variant="text" onClick={() => remove.mutate(key.id)} aria-label={`Forget the key ${key.mask}`}>
-            Forget
-          </Button>
-        </Box>
+        <KeyCard key={key.id} gameId={game.id} value={key} />
       ))}
-      <Part title="Add a key">
+      <Part title="Add keys">
         <TextField
           fullWidth
+          multiline
+          maxRows={6}
           inputRef={fieldRef}
           value={text}
           onChange={(event) => setText(event.target.value)}
-          onKeyDown={(event) => event.key === 'Enter' && void submit().catch(() => {})}
-          placeholder="Paste hex, base64 or text"
+          onKeyDown={(event) => {
+            if (event.key !== 'Enter' || event.shiftKey) return;
+            event.preventDefault();
+            void submit(text).catch(() => {});
+          }}
+          placeholder="Paste hex, base64 or text; several, a line each"
           autoComplete="off"
           slotProps={{ htmlInput: { className: 'mono', 'aria-label': 'Key', spellCheck: false } }}
+          sx={{ '& .MuiInputBase-root': { py: 0.25 } }}
         />
-        <Box sx={{ mt: 1 }}>
+        <Box sx={{ mt: 1, display: 'flex', gap: 1, flexWrap: 'wrap' }}>
           <Button
             variant="contained"
             disabled={text.trim() === '' || working}
-            onClick={() => void submit().catch(() => {})}
+            onClick={() => void submit(text).catch(() => {})}
           >
             {working ? 'Trying…' : 'Try it'}
           </Button>
+          <Button onClick={open} disabled={working}>
+            Key file…
+          </Button>
+          <KeySearch game={game} runs={runs} />
         </Box>
       </Part>
       {add.error !== null && <FaultNote>{add.error.message}</FaultNote>}
       {run?.state === 'failed' && <FaultNote>{run.fault?.sentence}</FaultNote>}
       {result !== null && result.opened.length > 0 && (
-        <Box role="status" sx={{ color: 'var(--teal)' }}>
-          ✓ It opens {result.opened.join(', ')}.
+        <Box role="status" sx={{ color: 'var(--teal)', mb: 1, overflowWrap: 'anywhere' }}>
+          ✓ It opens {result.opened.slice(0, 6).join(', ')}
+          {result.opened.length > 6 && ` and ${count(result.opened.length - 6)} more`}.
         </Box>
       )}
       {result !== null &&
@@ -132,20 +129,56 @@ export function KeysPanel({
           </Box>
         ))}
       {locked.length > 0 && (
-        <Box sx={{ mt: 2 }}>
-          <Part title="What is still locked">
-            {[...needsOf(locked)].map(([need, paths]) => (
-              <Box key={need} sx={{ mb: 1 }}>
-                {need}: <span className="dim">{paths.join(', ')}</span>
-              </Box>
-            ))}
-            <Box className="dim">Keys often stand in the game’s program, or in notes of the people who mod it.</Box>
-          </Part>
-        </Box>
+        <Part title="What is still locked">
+          {[...needsOf(locked)].map(([need, paths]) => (
+            <Box key={need} sx={{ mb: 0.75 }}>
+              {need}: <span className="dim">{paths.join(', ')}</span>
+            </Box>
+          ))}
+          <Box className="dim">Keys often stand in the game’s program, or in notes of the people who mod it.</Box>
+        </Part>
       )}
       {locked.length === 0 && game.archives.some((archive) => archive.state === 'open') && (
         <Box className="dim">Nothing is locked.</Box>
       )}
+    </Box>
+  );
+}
+
+function KeyCard({ gameId, value }: { gameId: number; value: KeyAnswer }) {
+  const remove = useAct(gameId, (key: number) => api(`games/${gameId}/keys/${key}`, { method: 'DELETE' }));
+  return (
+    <Box
+      sx={{
+        border: '1px solid var(--line)',
+        borderRadius: 1.5,
+        background: 'var(--paper)',
+        px: 1.5,
+        py: 1,
+        mb: 1,
+        display: 'flex',
+      }}
+    >
+      <Box sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }}>
+        {value.name !== null && <b>{value.name} </b>}
+        <span className="dim">
+          {keyWords(value.kind)}
+          {value.build !== null && `, build ${value.build}`}
+        </span>
+        <Box className="mono">{value.mask}</Box>
+        <span className="dim">
+          {value.opens.length === 0 ? 'opens nothing now' : `opens ${value.opens.join(', ')}`}
+        </span>
+      </Box>
+      <Button
+        variant="text"
+        sx={{ alignSelf: 'flex-start', px: 0.5 }}
+        onClick={() => remove.mutate(value.id)}
+        aria-label={`Forget the key ${value.mask}`}
+        title="What only it opens is locked again."
+      >
+        Forget
+      </Button>
     </Box>
   );
 }

@@ -4,6 +4,7 @@ import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import Select from '@mui/material/Select';
 import { useQueryClient } from '@tanstack/react-query';
+import { useSearchParams } from 'next/navigation';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import type { ArchiveAnswer, RecipeAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
@@ -42,14 +43,17 @@ function Workbench({
   recipes: readonly RecipeAnswer[];
   archives: readonly ArchiveAnswer[];
 }) {
-  const first = archives.find(({ title }) => title !== null) ?? archives[0];
+  const asked = Number(useSearchParams().get('archive') ?? NaN);
+  const wanted = archives.find(({ id }) => id === asked);
+  const first = wanted ?? archives.find(({ title }) => title !== null) ?? archives[0];
   const [archiveId, setArchiveId] = useState(first?.id);
   const archive = archives.find(({ id }) => id === archiveId);
   const [recipeId, setRecipeId] = useState<string | undefined>(
-    (recipes.find(({ title }) => title === first?.title) ?? recipes[0])?.id,
+    // A file no recipe knows begins with an empty one.
+    (recipes.find(({ title }) => title === first?.title) ?? (wanted === undefined ? recipes[0] : undefined))?.id,
   );
   const recipe = recipes.find(({ id }) => id === recipeId);
-  const [text, setText] = useState(recipe?.text ?? '');
+  const [text, setText] = useState(() => recipe?.text ?? emptyRecipe(first?.path.split('/').at(-1) ?? 'new format'));
   const [dialog, setDialog] = useState<'compare' | 'try-all'>();
   const [line, setLine] = useState(1);
   const [reveal, setReveal] = useState<{ line: number; turn: number }>();

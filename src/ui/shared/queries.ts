@@ -2,10 +2,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import type {
+  ArchiveAnswer,
   ChangeAnswer,
   EntryDetails,
   GameAnswer,
   GameRow,
+  InsideAnswer,
   PlacesAnswer,
   PutBackAnswer,
   RecipeAnswer,
@@ -20,7 +22,25 @@ export const useGames = () => useQuery({ queryKey: ['games'], queryFn: () => api
 export const useGame = (game: number) =>
   useQuery({ queryKey: ['game', game], queryFn: () => api<GameAnswer>(`games/${game}`) });
 
-const isGoing = (run: RunAnswer) => run.state === 'working' || run.state === 'waiting' || run.state === 'stopping';
+/** An archive wherever it lies, such as inside another; those of the folder come with the game. */
+export const useArchive = (game: GameAnswer | undefined, archive: number | undefined): ArchiveAnswer | undefined => {
+  const own = game?.archives.find((one) => one.id === archive);
+  const { data } = useQuery({
+    queryKey: ['game', game?.id, 'archive', archive],
+    queryFn: () => api<ArchiveAnswer>(`games/${game!.id}/archives/${archive!}`),
+    enabled: game !== undefined && archive !== undefined && own === undefined,
+  });
+  return archive === undefined ? undefined : (own ?? data);
+};
+
+export const useInside = (game: number, archive: number) =>
+  useQuery({
+    queryKey: ['game', game, 'inside', archive],
+    queryFn: () => api<InsideAnswer>(`games/${game}/archives/${archive}/inside`),
+  });
+
+export const isGoing = (run: RunAnswer) =>
+  run.state === 'working' || run.state === 'waiting' || run.state === 'stopping';
 
 /** Told by events; while something goes on it is asked for as well, should an event be missed. */
 export const useRuns = (game: number) =>

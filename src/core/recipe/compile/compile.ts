@@ -79,9 +79,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     hasOwnSteps: setting.own.size > 0 || setting.names.hashes.size > 0,
     endianness,
     build:
-      recipe.build === undefined
-        ? undefined
-        : compileFormula(recipe.build, parsed.lineOf(['build']), setting.names),
+      recipe.build === undefined ? undefined : compileFormula(recipe.build, parsed.lineOf(['build']), setting.names),
   };
 }
 

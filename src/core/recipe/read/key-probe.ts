@@ -45,7 +45,10 @@ export async function keyProbe(
   // A length or a place that needs the key itself cannot be looked at before it is there.
   if (region.at === undefined || typeof region.holds === 'string') return undefined;
   const at = wholeNumber(region.at.evaluate(scope), 'the start of the region');
-  const length = region.length === undefined ? source.size - at : wholeNumber(region.length.evaluate(scope), 'the length of the region');
+  const length =
+    region.length === undefined
+      ? source.size - at
+      : wholeNumber(region.length.evaluate(scope), 'the length of the region');
   const stored = await source.read(at, Math.max(0, Math.min(SAMPLE_BYTES, length, source.size - at)));
   const steps = region.through.filter((step) => step.when === undefined || truthy(step.when.evaluate(scope)));
   const check = plainCheck(steps[1], region.holds, scope);
@@ -106,10 +109,27 @@ function plainCheck(next: Step | undefined, holds: FieldKind, scope: Scope): Pla
 }
 
 const HEADS: Readonly<Record<string, PlainCheck>> = {
-  zlib: head('it must begin as zlib does', 3, (p) => (p[0]! & 0x0f) === 8 && p[0]! >> 4 <= 7 && ((p[0]! << 8) | p[1]!) % 31 === 0 && (p[1]! & 0x20) === 0 && (p[2]! & 6) !== 6),
-  gzip: head('it must begin as gzip does', 4, (p) => p[0] === 0x1f && p[1] === 0x8b && p[2] === 8 && (p[3]! & 0xe0) === 0),
+  zlib: head(
+    'it must begin as zlib does',
+    3,
+    (p) =>
+      (p[0]! & 0x0f) === 8 &&
+      p[0]! >> 4 <= 7 &&
+      ((p[0]! << 8) | p[1]!) % 31 === 0 &&
+      (p[1]! & 0x20) === 0 &&
+      (p[2]! & 6) !== 6,
+  ),
+  gzip: head(
+    'it must begin as gzip does',
+    4,
+    (p) => p[0] === 0x1f && p[1] === 0x8b && p[2] === 8 && (p[3]! & 0xe0) === 0,
+  ),
   zstd: head('it must begin as zstd does', 4, (p) => p[0] === 0x28 && p[1] === 0xb5 && p[2] === 0x2f && p[3] === 0xfd),
-  'lz4-frame': head('it must begin as an LZ4 frame does', 4, (p) => p[0] === 4 && p[1] === 0x22 && p[2] === 0x4d && p[3] === 0x18),
+  'lz4-frame': head(
+    'it must begin as an LZ4 frame does',
+    4,
+    (p) => p[0] === 4 && p[1] === 0x22 && p[2] === 0x4d && p[3] === 0x18,
+  ),
   xz: head('it must begin as xz does', 4, (p) => p[0] === 0xfd && p[1] === 0x37 && p[2] === 0x7a && p[3] === 0x58),
 };
 
@@ -175,13 +195,7 @@ function generalTest(
 }
 
 /** True when the key of a step is what is in the slot, and not computed from it. */
-function keyIsSlot(
-  step: Step,
-  slot: string,
-  ring: Map<string, Uint8Array>,
-  scope: Scope,
-  size: number,
-): boolean {
+function keyIsSlot(step: Step, slot: string, ring: Map<string, Uint8Array>, scope: Scope, size: number): boolean {
   const key = step.params['key'];
   if (key === undefined) return false;
   return [0x5a, 0xa5].every((byte) => {
@@ -199,19 +213,15 @@ function keyIsSlot(
 }
 
 /** AES whose key is the slot itself, without a call for each key. */
-function aesTest(
-  step: Step,
-  scope: Scope,
-  stored: Uint8Array,
-  check: PlainCheck,
-): KeyProbe['mayFit'] | undefined {
+function aesTest(step: Step, scope: Scope, stored: Uint8Array, check: PlainCheck): KeyProbe['mayFit'] | undefined {
   const parts = /^aes-(128|192|256)-(ecb|cbc|ctr|cfb)$/.exec(step.codec.name);
   if (parts === null || stored.length < 16 || check.least > 16) return undefined;
   const iv = parts[2] === 'ecb' ? new Uint8Array(16) : step.params['iv']?.evaluate(scope);
   if (!(iv instanceof Uint8Array) || iv.length !== 16) return undefined;
   const machine = new AesBlocks(Number(parts[1]) / 8);
   const view = (source: Uint8Array) => new DataView(source.buffer, source.byteOffset, source.byteLength);
-  const words = (source: Uint8Array) => [0, 4, 8, 12].map((at) => view(source).getInt32(at)) as [number, number, number, number];
+  const words = (source: Uint8Array) =>
+    [0, 4, 8, 12].map((at) => view(source).getInt32(at)) as [number, number, number, number];
   const backwards = parts[2] === 'ecb' || parts[2] === 'cbc';
   const given = words(backwards ? stored : iv);
   const mixed = words(backwards ? iv : stored);

@@ -27,16 +27,12 @@ async function requireHashed(gameId: number): Promise<void> {
 }
 
 /** Keeps a list and starts the run that applies it. @throws FaultError when nothing of the game is hashed */
-export async function addNameList(
-  gameId: number,
-  name: string,
-  bytes: AsyncIterable<Uint8Array>,
-): Promise<RunAnswer> {
+export async function addNameList(gameId: number, name: string, bytes: AsyncIterable<Uint8Array>): Promise<RunAnswer> {
   await requireGame(gameId);
   await requireHashed(gameId);
   const blob = await keepBlob(bytes, { maxBytes: MAX_LIST_BYTES });
   const list = await NameListModel.create({ gameId, name, kind: 'list', source: blob.sha256 });
-  return startRun({ kind: 'names', title: `Names from ${name}`, gameId, input: { list: list.id } });
+  return startRun({ kind: 'names', title: `Names from ${name}`, gameId, input: { lists: [list.id] } });
 }
 
 /** @throws FaultError `invalid-request` that says where the pattern is wrong */
@@ -54,7 +50,7 @@ export async function addPattern(gameId: number, { pattern, words }: PatternEdit
     });
   await requireHashed(gameId);
   const list = await NameListModel.create({ gameId, name: pattern, kind: 'pattern', source: JSON.stringify(source) });
-  return startRun({ kind: 'names', title: `Names like ${pattern}`, gameId, input: { list: list.id } });
+  return startRun({ kind: 'names', title: `Names like ${pattern}`, gameId, input: { lists: [list.id] } });
 }
 
 /** How many paths a pattern stands for. @throws FaultError as {@link addPattern} does */
@@ -82,7 +78,7 @@ export async function harvestNames(gameId: number): Promise<RunAnswer> {
     where: { gameId, kind: 'harvest' },
     defaults: { gameId, name: 'found in the game', kind: 'harvest', source: '' },
   });
-  return startRun({ kind: 'names', title: `Names that stand in ${game.name}`, gameId, input: { list: list.id } });
+  return startRun({ kind: 'names', title: `Names that stand in ${game.name}`, gameId, input: { lists: [list.id] } });
 }
 
 /** Removes a list with the names only it gave. */

@@ -37,31 +37,37 @@ interface Group {
   readonly values: readonly Value[];
 }
 
-/** Tests a list's names and gives them to the entries; without a list, applies the names that are known. */
+/** Tests the names of lists and gives them to the entries; without a list, applies the names that are known. */
 export async function namesRun(context: RunContext): Promise<object> {
   const { gameId, input, log } = context;
   const groups = await groupsOf(gameId);
-  const list = input['list'] === undefined ? null : await NameListModel.findByPk(input['list'] as number);
-  const found = new Found(groups);
-  let tested = 0;
-  if (list !== null) {
-    if (list.kind === 'list') tested = await testList(list, found, context);
-    else if (list.kind === 'pattern') tested = await testPattern(list, found, context);
-    else tested = await harvest(found, context);
+  const ids = (input['lists'] ?? []) as number[];
+  const all = { tested: 0, matched: 0, fresh: 0, trouble: [] as string[] };
+  for (const id of ids) {
+    const list = await NameListModel.findByPk(id);
+    if (list === null) continue;
+    const found = new Found(groups);
+    const tested = await TESTS[list.kind](list, found, context);
     await keepNames(gameId, list, found, tested);
-    log(`${tested.toLocaleString('en')} tested, ${found.fresh.toLocaleString('en')} new names`);
+    log(`${list.name}: ${tested.toLocaleString('en')} tested, ${found.fresh.toLocaleString('en')} new names`);
     for (const line of found.told) log(line);
+    all.tested += tested;
+    all.matched += found.fitting.size;
+    all.fresh += found.fresh;
+    all.trouble.push(...found.told);
   }
-  if (list === null || found.fresh > 0) await applyNames(gameId, groups, context);
+  // Without a list, one was taken away.
+  if (ids.length === 0 || all.fresh > 0) await applyNames(gameId, groups, context);
   const archives = await ArchiveModel.findAll({ where: { gameId, hashed: true }, order: [['position', 'ASC']] });
   return {
-    tested,
-    matched: found.fitting.size,
-    fresh: found.fresh,
-    trouble: found.told,
+    ...all,
     archives: archives.map(({ path, namedCount, entryCount }) => ({ path, named: namedCount, of: entryCount })),
   };
 }
+
+const TESTS: Readonly<
+  Record<NameListModel['kind'], (list: NameListModel, found: Found, context: RunContext) => Promise<number>>
+> = { list: testList, pattern: testPattern, harvest };
 
 async function groupsOf(gameId: number): Promise<Group[]> {
   const recipes = (await knownRecipes()).filter(({ entries }) => entries.hashing !== undefined);
@@ -167,7 +173,9 @@ async function testPattern(list: NameListModel, found: Found, { signal, progress
     log(`${recipe.title}: ${(count / seconds / 1e6).toFixed(1)} million names a second`);
     const chance = (count * values.length) / 2 ** hashBits(values);
     if (chance > 0.5)
-      found.tell(`about ${Math.round(chance).toLocaleString('en')} of these names fit by chance: the hash of ${recipe.title} is short`);
+      found.tell(
+        `about ${Math.round(chance).toLocaleString('en')} of these names fit by chance: the hash of ${recipe.title} is short`,
+      );
   }
   return count;
 }
@@ -176,12 +184,15 @@ async function testPattern(list: NameListModel, found: Found, { signal, progress
 function hashBits(values: readonly Value[]): number {
   const bytes = values.find((value) => value instanceof Uint8Array);
   if (bytes instanceof Uint8Array) return bytes.length * 8;
-  const largest = values.reduce<bigint>((most, value) => (BigInt(value as number) > most ? BigInt(value as number) : most), 0n);
+  const largest = values.reduce<bigint>(
+    (most, value) => (BigInt(value as number) > most ? BigInt(value as number) : most),
+    0n,
+  );
   return largest >> 32n > 0n ? 64 : largest >> 16n > 0n ? 32 : 16;
 }
 
 /** Looks through texts, tables and programs for paths. */
-async function harvest(found: Found, { gameId, signal, progress, log }: RunContext): Promise<number> {
+async function harvest(_: NameListModel, found: Found, { gameId, signal, progress, log }: RunContext): Promise<number> {
   const rows = await ArchiveModel.findAll({ where: { gameId }, order: [['position', 'ASC']] });
   const total = rows.reduce((sum, row) => sum + row.size, 0);
   let done = 0;

@@ -34,7 +34,8 @@ export async function findBuild(
   const found: FoundVersion[] = [];
   const shallow = files.filter(({ path }) => path.split('/').length <= 3);
   for (const { path, size } of shallow.filter((file) => isVersionFile(file.path) && file.size < 64 << 10)) {
-    const version = size === 0 ? undefined : versionOfFile(path, await readFile(join(folder, path), 'utf8').catch(() => ''));
+    const version =
+      size === 0 ? undefined : versionOfFile(path, await readFile(join(folder, path), 'utf8').catch(() => ''));
     if (version !== undefined) found.push(version);
   }
   let programs = 0;
@@ -75,7 +76,10 @@ async function inFile(full: string, path: string, size: number): Promise<FoundVe
   }
 }
 
-async function told(folder: string, { file, before }: NonNullable<GameProfile['build']>): Promise<FoundVersion | undefined> {
+async function told(
+  folder: string,
+  { file, before }: NonNullable<GameProfile['build']>,
+): Promise<FoundVersion | undefined> {
   const path = await underRoots(join(folder, file));
   const bytes = await readFile(path).catch(() => undefined);
   const text = bytes?.toString('latin1') ?? '';

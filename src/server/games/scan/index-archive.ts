@@ -8,7 +8,7 @@ import { GameModel, type ArchiveModel, type VolumeFacts } from '../../database';
 import { openVolumesOf, openWithAny } from '../archive-access';
 import { bandsOf } from '../bands';
 import { writeEntries } from '../entry-index';
-import { keysFor } from '../keyring';
+import { keysFor } from '../keys/keyring';
 import { knownNames } from '../names/known-names';
 import { newsOf } from './archive-news';
 

@@ -74,7 +74,10 @@ function nestedPath(row: ArchiveModel, { entries }: Archive, n: number): string 
   return `${row.path}/${entries.path(n)}`;
 }
 
-async function findNested(archive: Archive, { recipes, signal }: NestedSetting): Promise<{ n: number; recipe: Recipe }[]> {
+async function findNested(
+  archive: Archive,
+  { recipes, signal }: NestedSetting,
+): Promise<{ n: number; recipe: Recipe }[]> {
   const { entries } = archive;
   const signed = recipes.filter(({ match }) => match.length > 0);
   const byEnding = new Map<string, number[]>();

@@ -6,7 +6,6 @@ import { faultOf, sayFault, throwIfStopped, type Fault } from '../../../core/fau
 import { recogniseFile, type Fit, type Recipe } from '../../../core/recipe';
 import { ArchiveModel, GameModel, InstallModel, ScanModel } from '../../database';
 import { knownRecipes } from '../../recipes';
-import { startRun } from '../../runs/run-service';
 import type { RunContext } from '../../runs/run-context';
 import type { ScanNews } from '../../shapes';
 import { underRoots } from '../../storage';
@@ -16,6 +15,7 @@ import { profileOf, settleOrder } from '../load-order';
 import { companionFiles } from './companions';
 import { findBuild } from './game-build';
 import { fingerprintOf } from './fingerprint';
+import { followUp } from './follow-up';
 import { indexArchive } from './index-archive';
 import { keepEntriesBefore } from './archive-news';
 import { openNestedIn } from './nested';
@@ -73,12 +73,16 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
     build: game.build,
     files: files.length,
     bytes: files.reduce((sum, file) => sum + file.size, 0),
-    news: { ...scan.news, buildBefore: before !== null && before !== game.build ? before : null },
+    // The first scan finds everything: that is no news.
+    news: {
+      ...scan.news,
+      added: rows.length === 0 ? [] : scan.news.added,
+      buildBefore: before !== null && before !== game.build ? before : null,
+    },
     trouble: [...trouble],
   });
   progress(files.length, files.length, 'files');
-  if ((await ArchiveModel.count({ where: { gameId, state: 'open', proof: null } })) > 0)
-    await startRun({ kind: 'prove', title: `Proving the archives of ${game.name}`, gameId });
+  await followUp(game, { hashed: scan.hashed });
   return { files: files.length, read: scan.read, build: game.build };
 }
 
@@ -123,6 +127,8 @@ class Scan {
   } satisfies Omit<ScanNews, 'buildBefore'>;
   readonly movedRows = new Set<number>();
   read = 0;
+  /** An archive that keeps hashes was read. */
+  hashed = false;
 
   constructor(private readonly setting: Setting) {}
 
@@ -177,6 +183,7 @@ class Scan {
       await indexArchive({ row: archive, recipe, signal, log }, (opened) =>
         openNestedIn(archive, opened, { recipes, signal, log }),
       );
+      this.hashed ||= archive.hashed;
     } catch (error) {
       if (signal.aborted) throw error;
       const fault = faultOf(error, file.path);

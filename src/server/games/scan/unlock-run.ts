@@ -2,10 +2,10 @@
 import { faultOf, sayFault, throwIfStopped } from '../../../core/faults';
 import { ArchiveModel, GameModel, KeyModel } from '../../database';
 import { knownRecipes } from '../../recipes';
-import { startRun } from '../../runs/run-service';
 import type { RunContext } from '../../runs/run-context';
 import { settleWinners } from '../entry-index';
 import { settleOrder } from '../load-order';
+import { followUp } from './follow-up';
 import { indexArchive } from './index-archive';
 import { openNestedIn } from './nested';
 
@@ -17,13 +17,12 @@ export async function unlockRun({ gameId, input, signal, progress, log }: RunCon
   const opened: string[] = [];
   const refused: { path: string; why: string }[] = [];
   const tried = new Set<number>();
+  let hashed = false;
   // What is opened may hold archives that are locked too.
   for (;;) {
     const all = await ArchiveModel.findAll({ where: { gameId, state: 'locked' }, order: [['position', 'ASC']] });
     // What asks for keys of other kinds cannot be opened by these.
-    const row = all.find(
-      ({ id, slots }) => !tried.has(id) && Object.values(slots).some((kind) => kinds.has(kind)),
-    );
+    const row = all.find(({ id, slots }) => !tried.has(id) && Object.values(slots).some((kind) => kinds.has(kind)));
     if (row === undefined) break;
     throwIfStopped(signal);
     tried.add(row.id);
@@ -35,6 +34,7 @@ export async function unlockRun({ gameId, input, signal, progress, log }: RunCon
         openNestedIn(row, archive, { recipes, signal, log }),
       );
       opened.push(row.path);
+      hashed ||= row.hashed;
     } catch (error) {
       if (signal.aborted) throw error;
       const fault = faultOf(error, row.path);
@@ -44,17 +44,14 @@ export async function unlockRun({ gameId, input, signal, progress, log }: RunCon
       await row.update({ state: stillLocked ? 'locked' : 'damaged', fault });
     }
   }
-  const used = new Set(
-    (await ArchiveModel.findAll({ where: { gameId } })).flatMap((row) => Object.values(row.keys)),
-  );
+  const used = new Set((await ArchiveModel.findAll({ where: { gameId } })).flatMap((row) => Object.values(row.keys)));
   const idle = ids.filter((id) => !used.has(id));
   await KeyModel.destroy({ where: { gameId, id: idle } });
   if (opened.length === 0) log('The key opened nothing and was not kept.');
   else {
     await settleOrder(gameId);
     await settleWinners(gameId);
-    const game = await GameModel.findByPk(gameId);
-    await startRun({ kind: 'prove', title: `Proving the archives of ${game?.name ?? 'the game'}`, gameId });
+    await followUp((await GameModel.findByPk(gameId))!, { hashed });
   }
   return { opened, refused };
 }

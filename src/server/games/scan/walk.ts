@@ -46,7 +46,10 @@ export async function walkFolder(folder: string, signal: AbortSignal): Promise<W
       else if (name.isFile()) found.push(path);
       else if (name.isSymbolicLink()) {
         const target = await underRoots(path).catch((error: unknown) => void tell(error, named(path)));
-        const facts = target === undefined ? undefined : await stat(target).catch((error: unknown) => void tell(error, named(path)));
+        const facts =
+          target === undefined
+            ? undefined
+            : await stat(target).catch((error: unknown) => void tell(error, named(path)));
         if (facts?.isFile() === true) found.push(path);
         else if (facts?.isDirectory() === true && !seen.has(target!)) {
           seen.add(target!);

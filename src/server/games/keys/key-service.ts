@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto';
-import { keyLength, keysInText, maskKey, type NamedKey } from '../../core/codecs';
-import { FaultError } from '../../core/faults';
-import { ArchiveModel, GameModel, KeyModel } from '../database';
-import { startRun } from '../runs';
-import type { RunAnswer } from '../shapes';
-import { seal } from '../storage';
-import { forgetEntries, settleWinners } from './entry-index';
+import { keyLength, keysInText, maskKey, type NamedKey } from '../../../core/codecs';
+import { FaultError } from '../../../core/faults';
+import { ArchiveModel, GameModel, KeyModel } from '../../database';
+import { startRun } from '../../runs';
+import type { RunAnswer } from '../../shapes';
+import { seal } from '../../storage';
+import { forgetEntries, settleWinners } from '../entry-index';
 
 /** A key file holds a key, or a list of them; what is larger is looked through for keys instead. */
 const MAX_KEY_FILE_BYTES = 64 << 10;
@@ -22,14 +22,21 @@ export async function addKey(gameId: number, text: string): Promise<RunAnswer> {
 }
 
 /** The same for a key file: its bytes as they are, or the keys it lists as text. */
-export async function addKeyFile(gameId: number, bytes: Uint8Array): Promise<RunAnswer> {
-  if (bytes.length > MAX_KEY_FILE_BYTES)
-    throw new FaultError({
-      code: 'limit-reached',
-      what: 'this is too large for a key file',
-      limit: `bytes of a key file, ${MAX_KEY_FILE_BYTES.toLocaleString('en')}`,
-      hint: 'Look for keys in it instead.',
-    });
+export async function addKeyFile(gameId: number, chunks: AsyncIterable<Uint8Array>): Promise<RunAnswer> {
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const chunk of chunks) {
+    parts.push(chunk);
+    size += chunk.length;
+    if (size > MAX_KEY_FILE_BYTES)
+      throw new FaultError({
+        code: 'limit-reached',
+        what: 'this is too large for a key file',
+        limit: `bytes of a key file, ${MAX_KEY_FILE_BYTES.toLocaleString('en')}`,
+        hint: 'Look for keys in it instead.',
+      });
+  }
+  const bytes = new Uint8Array(Buffer.concat(parts));
   return tryKeys(gameId, [{ name: undefined, bytes }, ...keysInText(Buffer.from(bytes).toString('utf8'))]);
 }
 

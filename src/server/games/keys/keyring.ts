@@ -1,8 +1,8 @@
 /** The keys of a game, as archives are opened with them. */
-import type { Recipe } from '../../core/recipe';
-import { KeyModel } from '../database';
-import { openSealed } from '../storage';
-import type { KeyRing } from './archive-access';
+import type { Recipe } from '../../../core/recipe';
+import { KeyModel } from '../../database';
+import { openSealed } from '../../storage';
+import type { KeyRing } from '../archive-access';
 
 /** More combinations of keys than this are not tried. */
 const MAX_RINGS = 512;

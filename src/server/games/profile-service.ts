@@ -1,0 +1,89 @@
+/** Profiles as files: how a game is set up, to pass on. They hold no keys and no game data. */
+import { readFile } from 'node:fs/promises';
+import { FaultError } from '../../core/faults';
+import { profileFile, type ProfileFile } from '../../core/game';
+import { ArchiveModel, NameListModel } from '../database';
+import { listRecipes, saveRecipe } from '../recipes';
+import { startRun } from '../runs';
+import type { ProfileTaken } from '../shapes';
+import { blobPath, keepBlob } from '../storage';
+import { settleWinners } from './entry-index';
+import { profileOf, settleOrder } from './load-order';
+import { requireGame } from './require-game';
+
+/** Name lists that go into a profile together; larger ones are passed on as files of their own. */
+const MAX_LIST_CHARACTERS = 32 << 20;
+
+export async function exportProfile(gameId: number): Promise<ProfileFile> {
+  const game = await requireGame(gameId);
+  const archives = await ArchiveModel.findAll({ where: { gameId }, attributes: ['recipe'] });
+  const used = new Set(archives.map(({ recipe }) => recipe));
+  const lists = await NameListModel.findAll({ where: { gameId, kind: ['list', 'pattern'] }, order: [['id', 'ASC']] });
+  const nameLists: ProfileFile['nameLists'] = [];
+  let characters = 0;
+  for (const { name, kind, source } of lists) {
+    const text = kind === 'list' ? await readFile(blobPath(source), 'utf8') : source;
+    characters += text.length;
+    if (characters > MAX_LIST_CHARACTERS)
+      throw new FaultError({
+        code: 'limit-reached',
+        what: 'the name lists are too large for a profile',
+        limit: `characters of name lists, ${MAX_LIST_CHARACTERS.toLocaleString('en')}`,
+        hint: 'Remove the largest and pass it on as a file of its own.',
+      });
+    nameLists.push({ name: name.slice(0, 200), kind: kind as 'list' | 'pattern', text });
+  }
+  return {
+    format: 'zero-latch profile',
+    version: 1,
+    game: game.name,
+    build: game.build ?? null,
+    settings: profileOf(game),
+    recipes: (await listRecipes())
+      .filter(({ id, fault }) => used.has(id) && fault === null)
+      .map(({ id, revision, text }) => ({ id, revision, text })),
+    nameLists,
+  };
+}
+
+/**
+ * Takes a profile in: its settings replace those of the game, newer recipes are kept beside the older ones, and lists the
+ * game does not have are added. The folder is then scanned with them.
+ *
+ * @throws ZodError when the file is no profile
+ */
+export async function importProfile(gameId: number, content: unknown): Promise<ProfileTaken> {
+  const game = await requireGame(gameId);
+  const profile = profileFile.parse(content);
+  const notes: string[] = [];
+  const known = new Map((await listRecipes()).map((recipe) => [recipe.id, recipe]));
+  let recipes = 0;
+  for (const { id, revision, text } of profile.recipes) {
+    const own = known.get(id);
+    if (own !== undefined && own.revision >= revision) {
+      if (own.text !== text && own.revision === revision)
+        notes.push(`${id}: revision ${revision} of the profile differs from yours, which is kept`);
+      continue;
+    }
+    await saveRecipe(text);
+    recipes++;
+  }
+  const had = await NameListModel.findAll({ where: { gameId } });
+  const lists: number[] = [];
+  for (const { name, kind, text } of profile.nameLists) {
+    const source = kind === 'pattern' ? text : (await keepBlob(once(text))).sha256;
+    if (had.some((list) => list.kind === kind && list.source === source)) continue;
+    lists.push((await NameListModel.create({ gameId, name, kind, source })).id);
+  }
+  await game.update({ profile: profile.settings });
+  if (await settleOrder(gameId).catch((error: Error) => (notes.push(error.message), false)))
+    await settleWinners(gameId);
+  const run = await startRun({ kind: 'scan', title: `Scanning ${game.name}`, gameId });
+  if (lists.length > 0)
+    await startRun({ kind: 'names', title: `Naming entries of ${game.name}`, gameId, input: { lists } });
+  return { recipes, nameLists: lists.length, notes, run };
+}
+
+async function* once(text: string): AsyncGenerator<Uint8Array> {
+  yield Buffer.from(text);
+}

@@ -1,0 +1,18 @@
+/** What is started once archives have been read. */
+import { ArchiveModel, NameListModel, type GameModel } from '../../database';
+import { startRun } from '../../runs/run-service';
+
+/** @param hashed an archive that keeps hashes was read anew: lists that were tested before may name its entries */
+export async function followUp(game: GameModel, { hashed }: { hashed: boolean }): Promise<void> {
+  const gameId = game.id;
+  const lists = hashed ? await NameListModel.findAll({ where: { gameId }, order: [['id', 'ASC']] }) : [];
+  if (lists.length > 0)
+    await startRun({
+      kind: 'names',
+      title: `Naming entries of ${game.name}`,
+      gameId,
+      input: { lists: lists.map(({ id }) => id) },
+    });
+  if ((await ArchiveModel.count({ where: { gameId, state: ['open', 'damaged'], proof: null } })) > 0)
+    await startRun({ kind: 'prove', title: `Proving the archives of ${game.name}`, gameId });
+}

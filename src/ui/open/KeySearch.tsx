@@ -1,0 +1,149 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import LinearProgress from '@mui/material/LinearProgress';
+import List from '@mui/material/List';
+import ListItemButton from '@mui/material/ListItemButton';
+import { useRef, useState } from 'react';
+import type { GameAnswer, KeySearchFind, RunAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { offset, size } from '../shared/format';
+import { isGoing, useAct } from '../shared/queries';
+import { FaultNote } from '../shared/states';
+
+interface SearchResult {
+  readonly file: string;
+  readonly searched: readonly string[];
+  readonly found: readonly KeySearchFind[];
+}
+
+const WRITTEN: Readonly<Record<KeySearchFind['written'], string>> = {
+  raw: 'as it is',
+  hex: 'in hex',
+  base64: 'in base64',
+  schedule: 'expanded',
+  text: 'as text',
+  derived: 'derived from what must stand there',
+};
+
+/** What programs are mostly called: they are offered first. */
+const PROGRAM = /\.(exe|dll|bin|so|dylib|elf|wasm|apk|pak|dat)$|^[^.]+$/i;
+
+/** Looks for keys in a file: of the game, or one of the person's own; every candidate is tested against what is locked. */
+export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly RunAnswer[] }) {
+  const [choosing, setChoosing] = useState(false);
+  const [started, setStarted] = useState<number>();
+  const own = useRef<HTMLInputElement>(null);
+  const search = useAct(
+    game.id,
+    (file: string | File) =>
+      typeof file === 'string'
+        ? api<RunAnswer>(`games/${game.id}/keys/search`, { body: { file } })
+        : api<RunAnswer>(`games/${game.id}/keys/search?name=${encodeURIComponent(file.name)}`, { raw: file }),
+    { showsFault: true },
+  );
+  const stop = useAct(game.id, (run: number) => api(`runs/${run}/stop`, { method: 'POST' }));
+  const begin = async (file: string | File) => {
+    setChoosing(false);
+    setStarted((await search.mutateAsync(file)).id);
+  };
+  const latest = runs.find((run) => run.kind === 'key-search');
+  const run = latest !== undefined && (isGoing(latest) || latest.id === started) ? latest : undefined;
+  const files = [...game.archives]
+    .filter(({ state }) => state === 'unknown')
+    .sort((a, b) => Number(PROGRAM.test(b.path)) - Number(PROGRAM.test(a.path)) || b.size - a.size);
+  const locked = game.archives.some(({ state }) => state === 'locked');
+  return (
+    <>
+      <Button
+        disabled={!locked || search.isPending || (run !== undefined && isGoing(run))}
+        onClick={() => setChoosing(true)}
+      >
+        {search.isPending ? 'Sending…' : 'Look for keys in a file…'}
+      </Button>
+      {search.error !== null && <FaultNote>{search.error.message}</FaultNote>}
+      {run !== undefined && isGoing(run) && (
+        <Box sx={{ width: '100%', mt: 0.5 }}>
+          <Box sx={{ display: 'flex', alignItems: 'center' }}>
+            <Box sx={{ flex: 1 }}>{run.title}</Box>
+            <Button variant="text" sx={{ p: 0 }} onClick={() => stop.mutate(run.id)}>
+              Stop
+            </Button>
+          </Box>
+          <LinearProgress
+            aria-label="Looking for keys"
+            variant={run.total > 0 ? 'determinate' : 'indeterminate'}
+            value={run.total > 0 ? Math.min(100, (100 * run.done) / run.total) : 0}
+          />
+          <Box className="dim">{run.log.at(-1)?.text}</Box>
+        </Box>
+      )}
+      {run?.state === 'failed' && <FaultNote>{run.fault?.sentence}</FaultNote>}
+      {run?.state === 'done' && <Result result={run.result as unknown as SearchResult} />}
+      <Dialog open={choosing} onClose={() => setChoosing(false)} fullWidth maxWidth="sm">
+        <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>In which file may the keys stand?</DialogTitle>
+        <DialogContent>
+          <Box className="dim" sx={{ mb: 1 }}>
+            Every place in it is tried, as it is, written as hex or base64, and expanded, against each locked archive.
+            The game’s program is a good guess, or a dump of its memory.
+          </Box>
+          <List dense sx={{ maxHeight: 260, overflow: 'auto', border: '1px solid var(--line)', borderRadius: 1 }}>
+            {files.map((file) => (
+              <ListItemButton key={file.id} onClick={() => void begin(file.path).catch(() => {})}>
+                <Box sx={{ flex: 1, overflowWrap: 'anywhere' }}>{file.path}</Box>
+                <span className="dim">{size(file.size)}</span>
+              </ListItemButton>
+            ))}
+            {files.length === 0 && <Box sx={{ p: 1.5 }}>The folder has no file that is no archive.</Box>}
+          </List>
+        </DialogContent>
+        <DialogActions sx={{ px: 3, pb: 2 }}>
+          <Button variant="text" onClick={() => setChoosing(false)}>
+            Not now
+          </Button>
+          <Button onClick={() => own.current?.click()}>A file of my own…</Button>
+        </DialogActions>
+      </Dialog>
+      <input
+        ref={own}
+        type="file"
+        hidden
+        aria-label="The file to look through"
+        data-testid="key-search-file"
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
+          if (file !== undefined) void begin(file).catch(() => {});
+          event.target.value = '';
+        }}
+      />
+    </>
+  );
+}
+
+function Result({ result }: { result: SearchResult }) {
+  return (
+    <Box role="status" aria-label="What the search found" sx={{ width: '100%', overflowWrap: 'anywhere' }}>
+      {result.found.map((key) => (
+        <Box key={`${key.archive} ${key.slot}`} sx={{ color: 'var(--teal)' }}>
+          ✓ <span className="mono">{key.mask}</span> for {key.archive}
+          {key.written !== 'derived' && (
+            <>
+              , at <span className="mono">{offset(key.at)}</span>
+            </>
+          )}{' '}
+          {WRITTEN[key.written]}
+        </Box>
+      ))}
+      {result.found.length === 0 && (
+        <FaultNote tone="brass">
+          No key for {result.searched.join(', ')} stands in {result.file}. It may be packed, or another build: try a
+          dump of the running game.
+        </FaultNote>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,140 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import LinearProgress from '@mui/material/LinearProgress';
+import Typography from '@mui/material/Typography';
+import { useRef, useState } from 'react';
+import type { GameAnswer, NameListAnswer, RunAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { count, counted } from '../shared/format';
+import { isGoing, useAct } from '../shared/queries';
+import { FaultNote } from '../shared/states';
+import { PatternDialog } from './PatternDialog';
+
+/** Names for archives that keep only hashes of them: how many are known, from which lists, and ways to more. */
+export function NamesPanel({ game, runs }: { game: GameAnswer; runs: readonly RunAnswer[] }) {
+  const [guessing, setGuessing] = useState(false);
+  const file = useRef<HTMLInputElement>(null);
+  const add = useAct(
+    game.id,
+    (list: File) => api<RunAnswer>(`games/${game.id}/names?name=${encodeURIComponent(list.name)}`, { raw: list }),
+    { showsFault: true },
+  );
+  const harvest = useAct(game.id, () => api<RunAnswer>(`games/${game.id}/names/harvest`, { method: 'POST' }));
+  const stop = useAct(game.id, (run: number) => api(`runs/${run}/stop`, { method: 'POST' }));
+  const hashed = game.archives.filter((archive) => archive.hashed);
+  if (hashed.length === 0) return null;
+  const run = runs.find((one) => one.kind === 'names' && isGoing(one));
+  return (
+    <Box role="group" aria-label="Names">
+      <Typography variant="h2" sx={{ mb: 0.5 }}>
+        Names
+      </Typography>
+      {hashed.map((archive) => (
+        <Box key={archive.id} sx={{ mb: 1 }}>
+          {archive.path} keeps hashes, not names.{' '}
+          <b>
+            {count(archive.named)} of {count(archive.entryCount)}
+          </b>{' '}
+          {archive.named === archive.entryCount ? 'are named.' : 'are named; the others go by their hash.'}
+        </Box>
+      ))}
+      {game.nameLists.map((list) => (
+        <ListCard key={list.id} gameId={game.id} list={list} />
+      ))}
+      {run !== undefined && (
+        <Box sx={{ my: 1 }}>
+          <Box sx={{ display: 'flex' }}>
+            <Box sx={{ flex: 1, overflowWrap: 'anywhere' }}>
+              {run.title}
+              {run.done > 0 && run.unit === 'names' && `: ${count(run.done)} tested`}
+            </Box>
+            <Button variant="text" sx={{ p: 0 }} onClick={() => stop.mutate(run.id)}>
+              Stop
+            </Button>
+          </Box>
+          <LinearProgress
+            aria-label="Testing names"
+            variant={run.total > 0 ? 'determinate' : 'indeterminate'}
+            value={run.total > 0 ? Math.min(100, (100 * run.done) / run.total) : 0}
+          />
+        </Box>
+      )}
+      {add.error !== null && <FaultNote>{add.error.message}</FaultNote>}
+      <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap', mt: 1 }}>
+        <Button onClick={() => file.current?.click()} disabled={add.isPending}>
+          {add.isPending ? 'Sending…' : 'Add a name list…'}
+        </Button>
+        <Button onClick={() => setGuessing(true)}>Guess from patterns…</Button>
+        <Button
+          onClick={() => harvest.mutate(undefined)}
+          disabled={run !== undefined}
+          title="Looks for paths in texts, tables and programs of the game, and tries them"
+        >
+          Look in the game’s own files
+        </Button>
+      </Box>
+      <input
+        ref={file}
+        type="file"
+        hidden
+        aria-label="A name list"
+        data-testid="name-list-file"
+        onChange={(event) => {
+          const [list] = event.target.files ?? [];
+          if (list !== undefined) add.mutate(list);
+          event.target.value = '';
+        }}
+      />
+      {guessing && <PatternDialog gameId={game.id} onClose={() => setGuessing(false)} />}
+    </Box>
+  );
+}
+
+function ListCard({ gameId, list }: { gameId: number; list: NameListAnswer }) {
+  const [all, setAll] = useState(false);
+  const remove = useAct(gameId, () => api(`games/${gameId}/names/${list.id}`, { method: 'DELETE' }));
+  return (
+    <Box
+      data-testid={`names ${list.name}`}
+      sx={{
+        border: '1px solid var(--line)',
+        borderRadius: 1.5,
+        background: 'var(--paper)',
+        px: 1.5,
+        py: 1,
+        mb: 1,
+      }}
+    >
+      <Box sx={{ display: 'flex' }}>
+        <Box sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }}>
+          <b className={list.kind === 'pattern' ? 'mono' : ''}>{list.name}</b>
+          <Box className="dim">
+            {counted(list.matched, 'name')} of {count(list.tested)} fit
+          </Box>
+        </Box>
+        <Button
+          variant="text"
+          sx={{ alignSelf: 'flex-start', px: 0.5 }}
+          aria-label={`Remove ${list.name}`}
+          title="Names that only it gives go with it."
+          onClick={() => remove.mutate(undefined)}
+        >
+          Remove
+        </Button>
+      </Box>
+      {list.trouble.length > 0 && (
+        <Box sx={{ color: 'var(--brass)', fontSize: 12, overflowWrap: 'anywhere' }}>
+          {list.trouble.slice(0, all ? undefined : 2).map((line) => (
+            <div key={line}>{line}</div>
+          ))}
+          {list.trouble.length > 2 && (
+            <Button variant="text" sx={{ p: 0, fontSize: 12 }} onClick={() => setAll(!all)}>
+              {all ? 'Fewer' : `${count(list.trouble.length - 2)} more like these`}
+            </Button>
+          )}
+        </Box>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,113 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import TextField from '@mui/material/TextField';
+import { useQuery } from '@tanstack/react-query';
+import { useDeferredValue, useState } from 'react';
+import type { RunAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { count } from '../shared/format';
+import { useAct } from '../shared/queries';
+import { FaultNote } from '../shared/states';
+
+interface Counted {
+  readonly count: number;
+  readonly first: string;
+  readonly last: string;
+}
+
+/** Paths a second that are tested, roughly; only to say beforehand whether a search takes minutes or days. */
+const A_SECOND = 5e6;
+
+/** Paths guessed from a pattern: letters, numbers, words; how many there are is said before they are tried. */
+export function PatternDialog({ gameId, onClose }: { gameId: number; onClose: () => void }) {
+  const [pattern, setPattern] = useState('');
+  const [words, setWords] = useState('');
+  const edit = { pattern, words: words.trim() === '' ? {} : { words } };
+  const asked = useDeferredValue(JSON.stringify(edit));
+  const size = useQuery({
+    queryKey: ['pattern', asked],
+    queryFn: () => api<Counted>(`games/${gameId}/names/pattern?count`, { body: JSON.parse(asked) as object }),
+    enabled: pattern.trim() !== '',
+    retry: false,
+  });
+  const search = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/names/pattern`, { body: edit }), {
+    showsFault: true,
+  });
+  const begin = async () => {
+    await search.mutateAsync(undefined);
+    onClose();
+  };
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm">
+      <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>What may the names look like?</DialogTitle>
+      <DialogContent>
+        <TextField
+          fullWidth
+          autoFocus
+          value={pattern}
+          onChange={(event) => setPattern(event.target.value)}
+          placeholder="voices/{a-z}{00..99}.snd"
+          slotProps={{ htmlInput: { className: 'mono', 'aria-label': 'Pattern', spellCheck: false } }}
+        />
+        <Box
+          component="dl"
+          sx={{ display: 'grid', gridTemplateColumns: '120px 1fr', rowGap: 0.25, my: 1.25, '& dd': { m: 0 } }}
+        >
+          <dt className="mono">{'{a-z}'}</dt>
+          <dd className="dim">one letter or digit of a range</dd>
+          <dt className="mono">{'{00..99}'}</dt>
+          <dd className="dim">numbers, with as many digits as written</dd>
+          <dt className="mono">{'{map,tile}'}</dt>
+          <dd className="dim">one of these</dd>
+          <dt className="mono">{'{words}'}</dt>
+          <dd className="dim">one of the words below; twice gives every pair</dd>
+        </Box>
+        <TextField
+          fullWidth
+          multiline
+          minRows={2}
+          maxRows={8}
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+          placeholder="Words, one a line"
+          slotProps={{ htmlInput: { className: 'mono', 'aria-label': 'Words', spellCheck: false } }}
+        />
+        <Box sx={{ mt: 1.25, minHeight: 44 }} role="status">
+          {pattern.trim() !== '' && size.data !== undefined && (
+            <>
+              <b>{count(size.data.count)} paths</b>, from <span className="mono">{size.data.first}</span> to{' '}
+              <span className="mono">{size.data.last}</span>
+              <Box className="dim">{duration(size.data.count / A_SECOND)}</Box>
+            </>
+          )}
+          {size.error !== null && <FaultNote tone="brass">{size.error.message}</FaultNote>}
+          {search.error !== null && <FaultNote>{search.error.message}</FaultNote>}
+        </Box>
+      </DialogContent>
+      <DialogActions sx={{ px: 3, pb: 2 }}>
+        <Button variant="text" onClick={onClose}>
+          Not now
+        </Button>
+        <Button
+          variant="contained"
+          disabled={pattern.trim() === '' || size.error !== null || search.isPending}
+          onClick={() => void begin().catch(() => {})}
+        >
+          Try them
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+function duration(seconds: number): string {
+  if (seconds < 10) return 'That takes a few seconds.';
+  if (seconds < 5400) return `That takes about ${Math.max(1, Math.round(seconds / 60))} min.`;
+  if (seconds < 172_800) return `That takes about ${Math.round(seconds / 3600)} hours; it can be stopped.`;
+  return `That takes about ${count(Math.round(seconds / 86_400))} days: fewer letters, or words in place of them, are quicker.`;
+}

@@ -1,0 +1,70 @@
+'use client';
+import Button from '@mui/material/Button';
+import Menu from '@mui/material/Menu';
+import MenuItem from '@mui/material/MenuItem';
+import { useRef, useState } from 'react';
+import type { GameAnswer, ProfileTaken } from '../../server/shapes';
+import { api } from '../shared/api';
+import { counted } from '../shared/format';
+import { useNotice } from '../shared/notices';
+import { useAct } from '../shared/queries';
+
+/** How the game is set up, as one file to pass on: no keys, no game data. */
+export function ProfileMenu({ game }: { game: GameAnswer }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const say = useNotice();
+  const take = useAct(game.id, async (chosen: File) => {
+    let body: unknown;
+    try {
+      body = JSON.parse(await chosen.text());
+    } catch {
+      throw new Error(`${chosen.name} is no profile: it is not JSON.`);
+    }
+    const taken = await api<ProfileTaken>(`games/${game.id}/profile`, { method: 'PUT', body });
+    const lines = [
+      `The settings of ${chosen.name} now hold`,
+      counted(taken.recipes, 'recipe') + ' and ' + counted(taken.nameLists, 'name list') + ' were new',
+      ...taken.notes,
+    ];
+    say({ tone: 'success', text: `${lines.join('; ')}.` });
+  });
+  return (
+    <>
+      <Button onClick={(event) => setAnchor(event.currentTarget)} aria-haspopup="menu">
+        Profile
+      </Button>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        <MenuItem
+          component="a"
+          href={`/api/games/${game.id}/profile`}
+          download={`${game.name}.profile.json`}
+          onClick={() => setAnchor(null)}
+        >
+          Save this game’s profile as a file
+        </MenuItem>
+        <MenuItem
+          onClick={() => {
+            setAnchor(null);
+            file.current?.click();
+          }}
+        >
+          Take in a profile…
+        </MenuItem>
+      </Menu>
+      <input
+        ref={file}
+        type="file"
+        accept=".json,application/json"
+        hidden
+        aria-label="A profile file"
+        data-testid="profile-file"
+        onChange={(event) => {
+          const [chosen] = event.target.files ?? [];
+          if (chosen !== undefined) take.mutate(chosen);
+          event.target.value = '';
+        }}
+      />
+    </>
+  );
+}
