@@ -6,12 +6,17 @@ import { writeCrate } from './archives/crate';
 import { writeCues } from './archives/cues';
 import type { ArchiveFile } from './archives/entry';
 import { writeHold } from './archives/hold';
+import { writeJournal } from './archives/journal';
+import { writeLevel } from './archives/level';
 import { writeLex, writeLexMeta } from './archives/lex';
 import { writeSet } from './archives/parcels';
 import { writeReel } from './archives/reel';
 import { writeStock } from './archives/stock';
 import { writeWorld } from './archives/world';
 import * as assets from './assets';
+
+export const SIZES = ['small', 'large'] as const;
+export type Size = (typeof SIZES)[number];
 
 export const BUILDS = ['1.4.1', '1.4.2'] as const;
 export type Build = (typeof BUILDS)[number];
@@ -40,14 +45,32 @@ export interface GameFacts {
 const WORLD_SIDE = 6;
 
 /** Writes all files of a build into `folder`, replacing those of another build. */
-export async function makeGame(folder: string, build: Build): Promise<GameFacts> {
-  const files = await gameFiles(build);
-  for (const { name, bytes } of files) {
+export async function makeGame(folder: string, build: Build, size: Size = 'small'): Promise<GameFacts> {
+  const facts = { folder, build, files: 0, bytes: 0 };
+  const write = async ({ name, bytes }: ArchiveFile) => {
     const path = join(folder, name);
     await mkdir(dirname(path), { recursive: true });
     await writeFile(path, bytes);
+    facts.files++;
+    facts.bytes += bytes.length;
+  };
+  for (const file of await gameFiles(build)) await write(file);
+  if (size === 'large') for await (const file of freightFiles(build)) await write(file);
+  return facts;
+}
+
+/** Archives of the large size; with what is small they hold 200,000 entries. */
+const FREIGHT_ARCHIVES = 40;
+const FREIGHT_ENTRIES = 5_000;
+
+/** The freight of the large size, one archive at a time: together they would not fit into memory. */
+async function* freightFiles(build: Build): AsyncGenerator<ArchiveFile> {
+  const facts = { key: gameKey(build, 'content'), release: `gp ${build}`, built: BUILT[build] };
+  const pool = await assets.freightPool();
+  for (let number = 1; number <= FREIGHT_ARCHIVES; number++) {
+    const entries = assets.freight(pool, number, FREIGHT_ENTRIES);
+    yield { name: `freight-${String(number).padStart(2, '0')}.hold`, bytes: writeHold(entries, facts) };
   }
-  return { folder, build, files: files.length, bytes: files.reduce((sum, file) => sum + file.bytes.length, 0) };
 }
 
 /** All files of a build, by their names in the game's folder. */
@@ -73,6 +96,8 @@ export async function gameFiles(build: Build): Promise<ArchiveFile[]> {
       name: `words/${language}.lex`,
       bytes: writeLex(language, assets.wordTable(language)),
     })),
+    ...writeJournal(await assets.journal()),
+    { name: 'valley.lvl', bytes: writeLevel(await assets.valley()) },
     { name: 'words/lex.meta', bytes: writeLexMeta(assets.LANGUAGE_FACTS) },
     { name: 'gondola-post.bin', bytes: program(build) },
   ];

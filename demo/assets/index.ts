@@ -5,6 +5,9 @@ import { tannoy, weather } from './sounds';
 import { captions, LANGUAGES, letter, parcel, timetable, titleScene } from './words';
 
 export { film } from './film';
+export { freight, freightPool } from './freight';
+export { journal } from './journal';
+export { valley } from './level';
 export { parcels } from './parcels';
 export { props } from './props';
 export { randomFor } from './random';

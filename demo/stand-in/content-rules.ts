@@ -38,9 +38,13 @@ function sizeFor(path: string): PictureSize | undefined {
   return { width, height, rule: `Pictures in ${prefix} are ${width} × ${height}.` };
 }
 
-/** A picture of a size that its place demands. @throws LoadStop */
-export function checkPicture(file: string, path: string, bytes: Buffer, width: number, height: number): void {
-  checkPng(file, path, bytes, { width, height, rule: `This picture is ${width} × ${height}.` });
+/** A picture of a size that its place demands, or of any. @throws LoadStop */
+export function checkPicture(file: string, path: string, bytes: Buffer, width?: number, height?: number): void {
+  const size =
+    width === undefined || height === undefined
+      ? undefined
+      : { width, height, rule: `This picture is ${width} × ${height}.` };
+  checkPng(file, path, bytes, size);
 }
 
 /** PNG, third edition: signature, chunks with checksums, and an IHDR that fits the place the picture is for. */

@@ -2,6 +2,7 @@
 import { checkJson, checkPicture } from './content-rules';
 import { readCrate } from './crate-reader';
 import { readCues } from './cue-reader';
+import { loadJournal, loadLevels } from './loose-files';
 import { readLex, readLexMeta, type Words } from './lex-reader';
 import { findFile, mounted, type GameFile, type GameKeys } from './mount';
 import { readReel } from './reel-reader';
@@ -28,6 +29,8 @@ export const PARTS: readonly [what: string, load: (loading: Loading) => number][
   ['Filled the shelves', loadStock],
   ['Threaded the films', loadFilms],
   ['Learnt the words', loadWords],
+  ['Read the journal', loadJournal],
+  ['Laid out the levels', loadLevels],
 ];
 
 const beside = (folders: readonly string[], { file }: GameFile, ending: string, to: string) =>

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
-import { join } from 'node:path';
-import { fileScratch, openFile, type FileSource } from '../core/bytes/node';
+import { basename, dirname, join, relative } from 'node:path';
+import { fileScratch, looseFile, openFile, type FileSource } from '../core/bytes/node';
 import { keyBytes } from '../core/codecs';
 import { FaultError, faultOf } from '../core/faults';
 import { parseNameList } from '../core/names';
@@ -31,7 +31,9 @@ export async function withOpened<T>(
   const scratch = fileScratch();
   try {
     const recipe = await chooseRecipe(sources[0]!, options.recipe);
-    for (const path of more.length > 0 ? more : await companionsOf(recipe, main!)) sources.push(await openFile(path));
+    const open = recipe.presents === 'folder' ? looseFile : openFile;
+    for (const path of more.length > 0 ? more : await companionsOf(recipe, main!))
+      sources.push(await open(path, nameBelow(main!, path)));
     const archive = await openArchive(recipe, sources, {
       keys: parseKeys(recipe, options.key),
       limits: parseLimits(options.limit),
@@ -124,6 +126,12 @@ function parseLimits(given: readonly string[]): Partial<Limits> {
       return [name, number];
     }),
   );
+}
+
+/** How a file is called beside the main one: by its path from there where it lies below. */
+function nameBelow(main: string, path: string): string {
+  const name = relative(dirname(main), path).replaceAll('\\', '/');
+  return name.startsWith('..') ? basename(path) : name;
 }
 
 /** `NAME=VALUE` in two. */

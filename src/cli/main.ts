@@ -66,7 +66,7 @@ function makeProgram(): Command {
   program
     .command('demo')
     .description('make the folder of Gondola Post, the demo game')
-    .addOption(new Option('--size <size>', 'how much of it').choices(['small']).default('small'))
+    .addOption(new Option('--size <size>', 'how much of it').choices(['small', 'large']).default('small'))
     .addOption(new Option('--build <build>', 'which build').choices(['1.4.1', '1.4.2']).default('1.4.1'))
     .requiredOption('--to <dir>', 'folder to write into')
     .action(demo);

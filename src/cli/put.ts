@@ -31,7 +31,11 @@ export async function put(files: readonly string[], options: PutOptions): Promis
     try {
       const edits = await readEdits(archive, options, opened);
       const plan = await planRebuild(archive, edits, { layout: options.how, scratch });
-      await writePlan(plan, (volume) => createFile(join(options.to, volume.name)));
+      await writePlan(plan, async (volume) => {
+        const path = join(options.to, volume.name);
+        await mkdir(dirname(path), { recursive: true });
+        return createFile(path);
+      });
       const names = plan.volumes.map(({ name }) => join(options.to, name)).join(', ');
       process.stdout.write(
         `${names}: ${plan.entryCount} entries, ${plan.changed.length} new or changed, ${plan.size} bytes\n`,

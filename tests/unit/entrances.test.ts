@@ -3,6 +3,8 @@ import * as bytes from '../../src/core/bytes';
 import * as codecs from '../../src/core/codecs';
 import * as faults from '../../src/core/faults';
 import * as game from '../../src/core/game';
+import * as keysearch from '../../src/core/keysearch';
+import * as names from '../../src/core/names';
 import * as recipe from '../../src/core/recipe';
 
 test.each([
@@ -24,12 +26,14 @@ test.each([
   [
     'game',
     game,
-    'DEFAULT_ORDER KINDS SafePaths inLoadOrder isProgram isVersionFile kindOf loadOrderRule mimeOf parseNameList versionInProgram versionInText versionOfFile',
+    'DEFAULT_ORDER KINDS SafePaths gameProfile guessFromHead inLoadOrder isProgram isVersionFile kindOf loadOrderRule mimeOf profileFile versionInProgram versionInText versionOfFile',
   ],
+  ['keysearch', keysearch, 'searchKeys solveXor solveXorAnywhere xorWith'],
+  ['names', names, 'HashTargets harvestPaths keyOf namesInList parseNameList parsePattern quickHash searchPattern'],
   [
     'recipe',
     recipe,
-    'DEFAULT_LIMITS LAYOUTS NO_EDITS buildText checkFormulas compileRecipe contentTags explainEntry explainRegion explainedBytes isProven keyProbe matches openArchive parseExpression pathHashing planNew planRebuild prove quoteCalls readEntry recogniseFile storedSource uniquePaths vocabulary volumeBytes volumeNumber writePlan',
+    'DEFAULT_LIMITS LAYOUTS NO_EDITS archiveFiles buildText checkFormulas compileRecipe contentTags explainEntry explainRegion explainedBytes isProven keyProbe matches openArchive parseExpression pathHashing planNew planRebuild prove quoteCalls readEntry recogniseFile storedSource uniquePaths vocabulary volumeBytes volumeNumber writePlan',
   ],
 ])('%s shows what it shows', (_, entrance, names) => {
   expect(Object.keys(entrance).sort().join(' ')).toBe(names);

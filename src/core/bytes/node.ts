@@ -65,6 +65,28 @@ export async function openFile(path: string, name = basename(path)): Promise<Fil
   };
 }
 
+/** A file that is opened for each read and closed again: for thousands of small files at once. */
+export async function looseFile(path: string, name = basename(path)): Promise<FileSource> {
+  const { size, modified, close } = await openFile(path, name);
+  await close();
+  const read = async (offset: number, length: number) => {
+    const file = await openFile(path, name);
+    try {
+      if (file.size === size) return await file.read(offset, length);
+      throw new FormatError({
+        code: 'file-changed',
+        file: name,
+        expected: `${size.toLocaleString('en')} bytes, as when it was opened`,
+        found: file.size.toLocaleString('en'),
+        hint: 'Is the game updating? Scan again when it is done.',
+      });
+    } finally {
+      await file.close();
+    }
+  };
+  return { name, path, size, modified, read, close: async () => {} };
+}
+
 /** Writes below this size are gathered; larger ones go to the file as they are. */
 const SMALL_BYTES = 64 << 10;
 /** What is gathered reaches the file at this many bytes. */

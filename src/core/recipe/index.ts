@@ -4,7 +4,7 @@ export { quoteCalls } from './language/quote-calls';
 export { type Value } from './formula/value';
 export { DEFAULT_LIMITS, type Limits } from './limits';
 export { type Formula, type Recipe } from './model';
-export { buildText, openArchive, type Archive } from './open';
+export { archiveFiles, buildText, openArchive, type Archive } from './open';
 export { checkFormulas, type FormulaCheck } from './proof/formula-check';
 export { isProven, prove, type Proof } from './proof/prove';
 export { keyProbe, type KeyProbe } from './read/key-probe';

@@ -317,6 +317,8 @@ export interface VolumeSet {
   /** File name with `{stem}`, `{name}` and, for numbered volumes, `{n}` or `{n:000}`. */
   readonly pattern: string;
   readonly numbered: boolean;
+  /** Every other file of the folder and below it, numbered in the order of their paths. */
+  readonly anyFile: boolean;
   /** Number of the first of numbered volumes. */
   readonly first: number;
   /** The most bytes of one volume. */
@@ -343,7 +345,7 @@ export interface Recipe {
   readonly title: string;
   readonly revision: number;
   readonly text: string;
-  readonly presents: 'archive';
+  readonly presents: 'archive' | 'folder';
   /** A file fits when all tests of one of these lists hold. */
   readonly match: readonly (readonly Match[])[];
   readonly needs: ReadonlyMap<string, string>;

@@ -27,11 +27,29 @@ export async function loadRecipes(folder: string): Promise<Recipe[]> {
   return Promise.all(files.map((file) => loadRecipe(join(folder, file))));
 }
 
+/** More files than this are no folder of loose files. */
+const MAX_FILES = 100_000;
+
+/** Every file of a folder and below it but one, in the order of their paths; links are not followed. */
+async function filesBelow(folder: string, but: string): Promise<string[]> {
+  const names = await readdir(folder, { withFileTypes: true, recursive: true }).catch(() => []);
+  const files = names.filter((name) => name.isFile()).map((name) => join(name.parentPath, name.name));
+  if (files.length > MAX_FILES)
+    throw new FormatError({
+      code: 'limit-reached',
+      file: basename(folder),
+      what: 'the folder has too many files',
+      limit: `files of a folder, ${MAX_FILES.toLocaleString('en')}`,
+    });
+  return files.filter((file) => file !== but).sort();
+}
+
 /** The files beside a main file that belong to the same archive, by the names the recipe gives them. */
 export async function companionsOf(recipe: Recipe, mainPath: string): Promise<string[]> {
   const [, ...sets] = recipe.volumes;
   if (sets.length === 0) return [];
   const folder = dirname(mainPath);
+  if (sets.some(({ anyFile }) => anyFile)) return filesBelow(folder, mainPath);
   const files = await readdir(folder).catch(() => [] as string[]);
   const main = basename(mainPath);
   const found = files.flatMap((file) => {

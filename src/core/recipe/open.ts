@@ -3,6 +3,7 @@ import type { Fault } from '../faults';
 import { scopeOf } from './formula/value';
 import type { Recipe } from './model';
 import { checkFormulas } from './proof/formula-check';
+import { isListing, type OpenVolume } from './read/volumes';
 import { openTables, pointerComplaints, type OpenedArchive, type OpenOptions } from './read/archive';
 
 export interface Archive extends OpenedArchive {
@@ -14,6 +15,11 @@ export interface Archive extends OpenedArchive {
 export function buildText({ recipe, facts }: OpenedArchive): string | undefined {
   const told = recipe.build?.evaluate(scopeOf(facts));
   return typeof told === 'string' && told !== '' ? told : undefined;
+}
+
+/** The volumes that are files: those of a folder without its listing, which stands behind them. */
+export function archiveFiles({ recipe, volumes }: OpenedArchive): readonly OpenVolume[] {
+  return volumes.filter(({ set }) => !isListing(recipe, set));
 }
 
 /**

@@ -3,7 +3,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join, relative } from 'node:path';
 import { sliceSource, type ByteSource, type Scratch } from '../../core/bytes';
-import { createFile, fileScratch, openFile, type FileSource } from '../../core/bytes/node';
+import { createFile, fileScratch, looseFile, openFile, type FileSource } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import {
   openArchive,
@@ -161,7 +161,8 @@ export async function openVolumesOf(row: ArchiveModel, recipe: Recipe): Promise<
     for (const source of files) await source.close();
   };
   try {
-    for (const { path, name } of await volumeFiles(row, recipe)) files.push(await openFile(path, name));
+    const open = recipe.presents === 'folder' ? looseFile : openFile;
+    for (const { path, name } of await volumeFiles(row, recipe)) files.push(await open(path, name));
     return { files, close };
   } catch (error) {
     await close();

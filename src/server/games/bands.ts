@@ -1,6 +1,6 @@
 /** The strip of an archive: its bytes as bands, few enough to draw. */
 import { kindOf } from '../../core/game';
-import { explainedBytes, type Archive, type Recipe } from '../../core/recipe';
+import { archiveFiles, explainedBytes, type Archive, type Recipe } from '../../core/recipe';
 import type { StripBand } from '../shapes';
 
 /** More bands than this are joined cell by cell: a screen has no more pixels to tell them apart. */
@@ -22,7 +22,8 @@ export function lockedBands(size: number, recipe: Recipe | undefined): StripBand
 
 /** All files of the archive, one behind the other. */
 export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<StripBand[]> {
-  const { entries, volumes } = archive;
+  const { entries } = archive;
+  const volumes = archiveFiles(archive);
   const bands: StripBand[] = [];
   const starts: number[] = [];
   let size = 0;
@@ -31,7 +32,7 @@ export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<St
     size += source.size;
   }
   for (const { region, at, length, volume } of archive.regions.values())
-    bands.push({ at: starts[volume]! + at, length, what: 'region', name: region.name });
+    if (volume < volumes.length) bands.push({ at: starts[volume]! + at, length, what: 'region', name: region.name });
   // Entries in unlocked bytes have no place in the file.
   const count = archive.dataSpace === undefined ? entries.count : 0;
   for (let n = 0; n < count; n++) {
@@ -40,7 +41,7 @@ export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<St
     if (volume < 0 || !(length > 0) || entries.at(n) + length > volumes[volume]!.source.size) continue;
     bands.push({ at: starts[volume]! + entries.at(n), length, what: kindOf(entries.path(n)) });
   }
-  for (const [volume, explained] of (await explainedBytes(archive, signal)).entries())
+  for (const [volume, explained] of (await explainedBytes(archive, signal)).slice(0, volumes.length).entries())
     for (const { at, length } of explained.missing(volumes[volume]!.source.size))
       bands.push({ at: starts[volume]! + at, length, what: 'unexplained' });
   bands.sort((a, b) => a.at - b.at);

@@ -1,11 +1,12 @@
 /** Entries in the database: written with COPY, made again from the archive whenever it changed. */
+import { posix } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { from as copyFrom } from 'pg-copy-streams';
 import { QueryTypes } from 'sequelize';
 import { throwIfStopped } from '../../core/faults';
 import { guessFromHead, kindOf, type Kind } from '../../core/game';
-import { contentTags, readEntry, uniquePaths, type Archive } from '../../core/recipe';
+import { contentTags, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { database, withConnection, type ArchiveModel } from '../database';
 
 const ROWS_A_CHUNK = 2_000;
@@ -25,7 +26,7 @@ export interface Written {
 
 /** Replaces the entries of an archive, in one transaction. */
 export async function writeEntries(row: ArchiveModel, archive: Archive, signal: AbortSignal): Promise<Written> {
-  const prefix = await prefixOf(row);
+  const prefix = await prefixOf(row, archive.recipe);
   const guesses = await guessNameless(archive, signal);
   const written = { entries: 0, named: 0 };
   await withConnection(async (client) => {
@@ -47,9 +48,12 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
   return written;
 }
 
-/** Entries of an archive in another stand below the entry it is. */
-async function prefixOf(row: ArchiveModel): Promise<string> {
-  if (row.parentId === null || row.parentId === undefined) return '';
+/** Entries of an archive in another stand below the entry it is; those of a folder, in that folder. */
+async function prefixOf(row: ArchiveModel, recipe: Recipe): Promise<string> {
+  if (row.parentId === null || row.parentId === undefined) {
+    const folder = posix.dirname(row.path);
+    return recipe.presents === 'folder' && folder !== '.' ? `${folder}/` : '';
+  }
   const [parent] = await database().query<{ path: string }>(
     'select path from entries where archive_id = :archive and n = :n',
     { replacements: { archive: row.parentId, n: row.parentN }, type: QueryTypes.SELECT },

@@ -134,10 +134,12 @@ function deepest(groups: ReadonlyMap<number, Group>): Group | undefined {
 }
 
 /** An archive of the game's folder. */
-async function buildFile(group: Group, how: How, context: RunContext): Promise<Made> {
+async function buildFile(group: Group, wanted: How, context: RunContext): Promise<Made> {
   const { path } = group.archive;
-  const name = how === 'keep' ? path : overridingName(path);
   return withArchive(group.archive.id, async (archive) => {
+    // A loose file has no archive to lie in: it takes the place of the one that changed.
+    const how = archive.recipe.presents === 'folder' ? 'keep' : wanted;
+    const name = how === 'keep' ? path : overridingName(path);
     const { volumes, proof } = await buildOne(archive, group, name, how, context);
     const folder = name.slice(0, name.lastIndexOf('/') + 1);
     // A volume nothing changed in stays as it is in the game's folder.

@@ -19,11 +19,10 @@ interface Props {
   readonly gameId: number;
   readonly archive: ArchiveAnswer;
   readonly onUnlock: () => void;
-  readonly onXor: () => void;
 }
 
 /** An archive of the folder: what it is, where its bytes go, and what can be done with it. Its handle moves it in the load order. */
-export function ArchiveRow({ gameId, archive, onUnlock, onXor }: Props) {
+export function ArchiveRow({ gameId, archive, onUnlock }: Props) {
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: archive.path,
   });
@@ -90,11 +89,6 @@ export function ArchiveRow({ gameId, archive, onUnlock, onXor }: Props) {
         </Box>
         <Box sx={{ textAlign: 'right' }}>
           {archive.state === 'locked' && <Button onClick={onUnlock}>Unlock…</Button>}
-          {archive.state === 'locked' && (
-            <Button variant="text" sx={{ p: 0, mt: 0.5, color: 'var(--teal)' }} onClick={onXor}>
-              Solve XOR…
-            </Button>
-          )}
           {archive.state === 'open' && proof === null && <span className="dim">being proven…</span>}
           {archive.entryCount > 0 && (
             <Box sx={{ mt: 0.25 }}>
@@ -141,8 +135,9 @@ function companions({ path, volumes }: ArchiveAnswer): string {
   const [main, second] = volumes;
   if (main === undefined || second === undefined) return '';
   if (volumes.length > 2) return ` + ${count(volumes.length - 1)} volumes`;
-  const stem = fileName(path).replace(/\.[^.]*$/, '');
-  return ` + ${second.name.startsWith(stem) ? second.name.slice(stem.length) : second.name}`;
+  const name = fileName(path);
+  const shared = [name, name.replace(/\.[^.]*$/, '')].find((one) => second.name.startsWith(`${one}.`)) ?? '';
+  return ` + ${second.name.slice(shared.length)}`;
 }
 
 function stateLine(archive: ArchiveAnswer): string {

@@ -85,7 +85,7 @@ export function OpenStation({ gameId }: { gameId: number }) {
           </Box>
         )}
         <ScanNews game={game} />
-        <Ordered game={game} archives={archives} unlock={() => keyField.current?.focus()} solve={setSolving} />
+        <Ordered game={game} archives={archives} unlock={() => keyField.current?.focus()} />
         {archives.length === 0 && !scanning && (
           <Empty
             title="No archive that a recipe knows"
@@ -132,11 +132,10 @@ interface OrderedProps {
   readonly game: GameAnswer;
   readonly archives: readonly ArchiveAnswer[];
   readonly unlock: () => void;
-  readonly solve: (archive: ArchiveAnswer) => void;
 }
 
 /** The archives as rows that can be dragged; the new order holds as soon as one is let go. */
-function Ordered({ game, archives, unlock, solve }: OrderedProps) {
+function Ordered({ game, archives, unlock }: OrderedProps) {
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -165,15 +164,7 @@ function Ordered({ game, archives, unlock, solve }: OrderedProps) {
           const archive = byPath.get(path);
           return archive === undefined
             ? []
-            : [
-                <ArchiveRow
-                  key={archive.id}
-                  gameId={game.id}
-                  archive={archive}
-                  onUnlock={unlock}
-                  onXor={() => solve(archive)}
-                />,
-              ];
+            : [<ArchiveRow key={archive.id} gameId={game.id} archive={archive} onUnlock={unlock} />];
         })}
       </SortableContext>
     </DndContext>

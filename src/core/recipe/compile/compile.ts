@@ -5,6 +5,7 @@ import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
 import { kindType } from '../kinds/compile-kind';
 import { parseExpression, type Expression } from '../language/expression';
+import { ANY_FILE } from '../language/folder-text';
 import { parseRecipeText, type ParsedText } from '../language/recipe-text';
 import type { FieldType, Formula, KeySlot, Match, Recipe, Shape, VolumeSet } from '../model';
 import { ownCodec, ownHash } from '../sandbox/own-step';
@@ -264,11 +265,16 @@ function compileVolumes(parsed: ParsedText): VolumeSet[] {
   const texts = Object.entries(
     parsed.recipe.volumes ?? { main: { file: '{name}', first: undefined, limit: undefined, optional: undefined } },
   );
+  if (parsed.recipe.presents === 'folder' && !texts.some(([, { file }]) => file === ANY_FILE))
+    throw invalid(parsed.lineOf(['volumes']), 'a folder needs a set of volumes with every file', 'files: "**"');
   return texts.map(([name, { file, first, limit, optional }], i) => {
-    const numbered = /\{n(:0+)?\}/.test(file);
+    const anyFile = file === ANY_FILE;
+    if (anyFile && parsed.recipe.presents !== 'folder')
+      throw invalid(parsed.lineOf(['volumes', name]), 'every file of a folder is one archive only in a folder', 'presents: folder');
+    const numbered = anyFile || /\{n(:0+)?\}/.test(file);
     if (i === 0 && numbered)
       throw invalid(parsed.lineOf(['volumes', name]), 'the first volume is the main one and has no number');
-    return { name, pattern: file, numbered, first: first ?? 0, limit, optional: optional ?? false };
+    return { name, pattern: file, numbered, anyFile, first: first ?? 0, limit, optional: optional ?? false };
   });
 }
 

@@ -216,6 +216,11 @@ export const PLAIN_FUNCTIONS: Readonly<Record<string, PlainFunction>> = {
   random: fn('random(n)', 'n bytes nobody can guess', 1, 1, 'bytes', ([a]) =>
     crypto.getRandomValues(new Uint8Array(made(a))),
   ),
+  unhex: fn('unhex(text)', 'the bytes of a text of hex digits', 1, 1, 'bytes', ([a]) => {
+    const digits = text(a, 'unhex').replace(/\s/g, '');
+    if (digits.length % 2 !== 0 || !/^[0-9a-f]*$/i.test(digits)) throw wrongType('unhex', 'pairs of hex digits', a!);
+    return new Uint8Array(Buffer.from(digits, 'hex'));
+  }),
   'to-bytes': fn(
     'to-bytes(n, width, little)',
     'a number as so many bytes, `little` or `big`',

@@ -122,7 +122,7 @@ const matchAll = z.union([
 const volumeText = z.union([
   z.string().transform((file) => ({ file, first: undefined, limit: undefined, optional: undefined })),
   z.strictObject({
-    file: z.string().min(1).describe('file name with {stem}, {name}, {n} or {n:000}'),
+    file: z.string().min(1).describe('file name with {stem}, {name}, {n} or {n:000}; ** for every file of the folder'),
     first: whole.optional().describe('number of the first of numbered volumes'),
     limit: whole.min(1).optional().describe('the most bytes of one volume'),
     optional: z.boolean().optional().describe('the archive opens without it'),
@@ -163,7 +163,7 @@ export const recipeSchema = z.strictObject({
   shapes: z.record(name, z.array(fieldText).min(1)).describe('named lists of fields'),
   regions: z.array(regionText).min(1).describe('the parts of the file, in the order of a new one'),
   duplicates: z.enum(['keep', 'share']).optional().describe('whether new entries with equal bytes share them'),
-  presents: z.enum(['archive']),
+  presents: z.enum(['archive', 'folder']).describe('`folder` for loose files that are each scrambled'),
   entries: entriesText.describe('how rows become entries'),
 });
 

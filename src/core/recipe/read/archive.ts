@@ -5,6 +5,7 @@ import { FaultError, FormatError, hexBytes, throwIfStopped, type Fault } from '.
 import { scopeOf, type FileFacts } from '../formula/value';
 import { DEFAULT_LIMITS, type Limits } from '../limits';
 import type { Match, Recipe, Region } from '../model';
+import { LISTING, listingBytes } from '../language/folder-text';
 import { prepareSandbox } from '../sandbox/own-step';
 import { readingBudget } from './budget';
 import { entryFault } from './entry-bytes';
@@ -111,6 +112,14 @@ export async function firstLocked(
   }
 }
 
+/** The volumes of a folder, with the listing that says what its files are. */
+function withListing(recipe: Recipe, volumes: readonly OpenVolume[]): readonly OpenVolume[] {
+  const set = recipe.presents === 'folder' ? recipe.volumes.find(({ name }) => name === LISTING) : undefined;
+  if (set === undefined) return volumes;
+  const files = volumes.filter((volume) => volume.set.anyFile).map(({ name, source: { size } }) => ({ path: name, size }));
+  return [...volumes, { set, number: 0, name: LISTING, source: bufferSource(listingBytes(files), LISTING) }];
+}
+
 function factsOf({ set, number }: OpenVolume): VolumeFacts {
   return { set: set.name, number };
 }
@@ -143,7 +152,7 @@ class Opening {
     await checkMatch(this.recipe, outer);
     const facts = this.facts();
     const source = await this.unwrapped(outer, facts);
-    this.volumes = assignVolumes(this.recipe, [source, ...this.files.slice(1)]);
+    this.volumes = withListing(this.recipe, assignVolumes(this.recipe, [source, ...this.files.slice(1)]));
     this.recipe = forVolumes(this.recipe, this.volumes.map(factsOf));
     const { recipe } = this;
     const total = this.volumes.reduce((sum, one) => sum + one.source.size, 0);

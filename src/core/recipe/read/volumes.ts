@@ -1,6 +1,7 @@
 /** The files of one archive: which is which, and what their names must be. */
 import type { ByteSource } from '../../bytes';
 import { FormatError } from '../../faults';
+import { LISTING } from '../language/folder-text';
 import type { Recipe, VolumeSet } from '../model';
 
 export interface OpenVolume {
@@ -32,8 +33,20 @@ export function volumeName(set: VolumeSet, main: string, number: number): string
     .replaceAll('*', stem);
 }
 
+/** True for the volume of a folder that no file is. */
+export function isListing(recipe: Recipe, set: VolumeSet): boolean {
+  return recipe.presents === 'folder' && set.name === LISTING;
+}
+
+/** The path of a file below the folder of the main one. */
+export function below(main: string, path: string): string {
+  const folder = main.slice(0, main.lastIndexOf('/') + 1);
+  return path.startsWith(folder) ? path.slice(folder.length) : baseName(path);
+}
+
 /** The number a file name has in a numbered set, when it belongs to it. */
 export function volumeNumber(set: VolumeSet, main: string, candidate: string): number | undefined {
+  if (set.anyFile) return undefined;
   if (!set.numbered) return baseName(candidate) === volumeName(set, main, 0) ? 0 : undefined;
   const digits = /\d+/g;
   for (const found of baseName(candidate).matchAll(digits)) {
@@ -55,7 +68,9 @@ export function assignVolumes(recipe: Recipe, sources: readonly ByteSource[]): O
   const volumes: OpenVolume[] = [{ set: mainSet!, number: 0, name: baseName(main!.name), source: main! }];
   const unnamed: ByteSource[] = [];
   for (const source of more) {
+    // Files of a folder are numbered as they come, whatever they are called.
     const fit = sets
+      .filter((set) => !set.anyFile)
       .map((set) => ({ set, number: volumeNumber(set, main!.name, source.name) }))
       .find(({ number }) => number !== undefined);
     if (fit === undefined) unnamed.push(source);
@@ -72,7 +87,7 @@ export function assignVolumes(recipe: Recipe, sources: readonly ByteSource[]): O
         expected: sets.map((set) => volumeName(set, main!.name, set.first)).join(', ') || 'one file',
       });
     const number = open.numbered ? nextNumber(open, volumes) : 0;
-    volumes.push({ set: open, number, name: baseName(source.name), source });
+    volumes.push({ set: open, number, name: open.anyFile ? below(main!.name, source.name) : baseName(source.name), source });
   }
   for (const set of sets) {
     if (set.optional || set.numbered || volumes.some((one) => one.set === set)) continue;

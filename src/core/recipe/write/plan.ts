@@ -1,6 +1,6 @@
 /** Making a file from a recipe: an archive with changes, a patch beside it, or one from nothing. */
 import type { Scratch } from '../../bytes';
-import { FaultError } from '../../faults';
+import { FaultError, FormatError } from '../../faults';
 import { DEFAULT_LIMITS, type Limits } from '../limits';
 import type { Recipe } from '../model';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
@@ -32,6 +32,14 @@ export async function planRebuild(archive: OpenedArchive, edits: Edits, options:
     archive,
     store: new Map(),
   };
+  const { recipe } = archive;
+  if (recipe.presents === 'folder' && edits.add.length + edits.remove.size > 0)
+    throw new FormatError({
+      code: 'cannot-add',
+      recipe: recipe.id,
+      what: 'files of a folder are not added or removed here: only what they hold is changed',
+      hint: 'Put the file into the folder, or take it away, and scan again.',
+    });
   return plan(setting, edits, options, options.name ?? archive.outer.name);
 }
 

@@ -6,7 +6,7 @@ import { readEntry } from '../read/entry-bytes';
 import type { SpanRequest } from '../read/late-hashes';
 import { forVolumes, liesIn, type VolumeFacts } from '../read/per-volume';
 import { encodeChunks, prepareChain } from '../read/through';
-import { baseName, volumeName } from '../read/volumes';
+import { baseName, isListing, volumeName } from '../read/volumes';
 import { Draft, type DraftEntries } from './draft';
 import { DraftLists } from './draft-lists';
 import type { Layout } from './edits';
@@ -406,11 +406,14 @@ export class Planner {
     let movedBytes = 0;
     const volumes: PlannedVolume[] = [];
     for (const [i, { set, number, old }] of this.volumes.entries()) {
+      // The listing of a folder is made anew whenever it is opened.
+      if (isListing(setting.recipe, set)) continue;
       const { pieces, moved } = this.pieces(i, rendered);
       movedBytes += moved;
       const base = old === undefined ? undefined : setting.archive!.volumes[old]!.source;
       const size = pieces.reduce((end, piece) => Math.max(end, piece.at + piece.length), 0);
-      const name = i === 0 ? baseName(this.name) : volumeName(set, this.name, number);
+      const own = set.anyFile && old !== undefined ? setting.archive!.volumes[old]!.name : undefined;
+      const name = own ?? (i === 0 ? baseName(this.name) : volumeName(set, this.name, number));
       volumes.push({ name, size, pieces, base });
     }
     if (setting.recipe.wrapped.length > 0) volumes[0] = await this.packedWhole(volumes[0]!);

@@ -33,6 +33,14 @@ export async function companionFiles(search: Search): Promise<ReadonlyMap<string
     const recipes = await recipesOf(file, many, search);
     const sets = recipes.flatMap(({ volumes }) => volumes.slice(1));
     if (sets.length === 0) continue;
+    if (sets.some(({ anyFile }) => anyFile)) {
+      const folder = dirname(file.path) === '.' ? '' : `${dirname(file.path)}/`;
+      found.set(
+        file.path,
+        search.files.filter((other) => other !== file && other.path.startsWith(folder)),
+      );
+      continue;
+    }
     const beside = byFolder
       .get(dirname(file.path))!
       .filter(

@@ -3,7 +3,7 @@ import { stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileScratch } from '../../../core/bytes/node';
 import { sayFault } from '../../../core/faults';
-import { buildText, type Archive, type Recipe } from '../../../core/recipe';
+import { archiveFiles, buildText, type Archive, type Recipe } from '../../../core/recipe';
 import { GameModel, type ArchiveModel, type VolumeFacts } from '../../database';
 import { openVolumesOf, openWithAny } from '../archive-access';
 import { bandsOf } from '../bands';
@@ -61,7 +61,7 @@ async function volumeFacts(row: ArchiveModel, archive: Archive): Promise<VolumeF
   const game = await GameModel.findByPk(row.gameId);
   const folder = dirname(join(game!.folder, row.path));
   return Promise.all(
-    archive.volumes.map(async ({ name, source }) => {
+    archiveFiles(archive).map(async ({ name, source }) => {
       const facts = row.parentId === null ? await stat(join(folder, name)).catch(() => undefined) : undefined;
       return { name, size: source.size, modified: facts?.mtimeMs ?? 0 };
     }),

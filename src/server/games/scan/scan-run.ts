@@ -1,6 +1,6 @@
 /** Scanning a game's folder. What has not changed since the last scan is not read again. */
 import { createHash } from 'node:crypto';
-import { basename, join } from 'node:path';
+import { dirname, join, posix } from 'node:path';
 import { openFile } from '../../../core/bytes/node';
 import { faultOf, sayFault, throwIfStopped, type Fault } from '../../../core/faults';
 import { recogniseFile, type Fit, type Recipe } from '../../../core/recipe';
@@ -102,7 +102,7 @@ function isSettled(row: ArchiveModel, sameRecipes: boolean): boolean {
 function isUnchanged(row: ArchiveModel, file: FoundFile, beside: readonly FoundFile[]): boolean {
   const facts = (name: string, size: number, modified: number) => `${name}\n${size}\n${modified}`;
   const before = row.volumes.slice(1).map(({ name, size, modified }) => facts(name, size, modified));
-  const now = beside.map(({ path, size, modified }) => facts(basename(path), size, modified));
+  const now = beside.map(({ path, size, modified }) => facts(posix.relative(dirname(file.path), path), size, modified));
   return row.size === file.size && row.modified === file.modified && before.sort().join() === now.sort().join();
 }
 
