@@ -98,6 +98,11 @@ export interface ArchiveAnswer {
   /** Markers that say an entry of an archive before is gone. */
   readonly removes: number;
   readonly news: ArchiveNews | null;
+  /** What was found in a file no recipe knows; null while nobody has looked. */
+  readonly found: {
+    readonly kinds: Readonly<Partial<Record<KindName, number>>>;
+    readonly randomness: readonly number[];
+  } | null;
   /** Several, where a person has to choose or has chosen. */
   readonly fits: readonly FitAnswer[];
   readonly recipe: string | null;

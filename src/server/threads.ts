@@ -18,6 +18,8 @@ function pool(): Piscina {
     () =>
       new Piscina({
         filename: join(env().checkout, 'src', 'workers', 'search-thread.ts'),
+        // The one a thread loads at once: without it, a default export would be looked for.
+        name: 'searchNames',
         execArgv: ['--require', 'tsx/cjs'],
         maxThreads: threadCount(),
         minThreads: 0,

@@ -47,7 +47,7 @@ export async function findKeys({ recipe, files, slot, keys, haystack, from, to }
   const opened = [];
   try {
     for (const { path, name } of files) opened.push(await openFile(path, name));
-    const probe = await keyProbe(compileRecipe(recipe), opened, slot, keys);
+    const probe = await keyProbe(compileRecipe(recipe), [...opened], slot, keys);
     if (probe === undefined) return [];
     const source = await openFile(haystack);
     opened.push(source);

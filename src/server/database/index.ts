@@ -15,6 +15,7 @@ export {
   RunModel,
   ScanModel,
   TrayItemModel,
+  type FoundInside,
   type VolumeFacts,
 } from './models';
 

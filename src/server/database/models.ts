@@ -17,6 +17,7 @@ import type {
   GameProfile,
   InstallFile,
   JudgeReport,
+  KindName,
   RunState,
   ScanNews,
   StripBand,
@@ -43,6 +44,14 @@ export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAt
   declare profile: CreationOptional<GameProfile>;
   declare recipesSeen: CreationOptional<string | null>;
   declare forgottenAt: CreationOptional<Date | null>;
+}
+
+export interface FoundInside {
+  readonly kinds: Readonly<Partial<Record<KindName, number>>>;
+  /** Bits a byte of equal stretches. */
+  readonly randomness: readonly number[];
+  /** The blob of the table that says where everything is; none when nothing was found. */
+  readonly table: string | null;
 }
 
 export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCreationAttributes<ArchiveModel>> {
@@ -77,6 +86,8 @@ export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCrea
   declare hashed: CreationOptional<boolean>;
   declare namedCount: CreationOptional<number>;
   declare build: CreationOptional<string | null>;
+  /** What was found in a file no recipe knows. */
+  declare found: CreationOptional<FoundInside | null>;
   /** Entries that cover one of another archive, and markers that say one is gone. */
   declare covers: CreationOptional<number>;
   declare removes: CreationOptional<number>;
@@ -247,6 +258,7 @@ export function defineModels(sequelize: Sequelize): void {
       build: maybe(text()),
       covers: { ...integer(), defaultValue: 0 },
       removes: { ...integer(), defaultValue: 0 },
+      found: { type: DataTypes.JSONB },
       news: maybe(json()),
     },
     { sequelize, tableName: 'archives' },

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { basename, dirname, join, relative } from 'node:path';
 import { sliceSource, type ByteSource, type Scratch } from '../../core/bytes';
 import { createFile, fileScratch, looseFile, openFile, type FileSource } from '../../core/bytes/node';
+import { FOUND_RECIPE, foundRecipe } from '../../core/carve';
 import { FaultError } from '../../core/faults';
 import {
   openArchive,
@@ -128,7 +129,8 @@ function retire(kept: Kept | undefined): void {
 }
 
 async function open(row: ArchiveModel): Promise<OpenedFiles> {
-  const recipe = (await knownRecipes()).find((one) => one.id === row.recipe);
+  const recipe =
+    row.recipe === FOUND_RECIPE ? foundRecipe() : (await knownRecipes()).find((one) => one.id === row.recipe);
   if (recipe === undefined) throw new FaultError({ code: 'no-recipe', file: row.path });
   const sources = await openVolumesOf(row, recipe);
   const scratch = fileScratch();
@@ -180,6 +182,8 @@ export interface VolumeFile {
 export async function volumeFiles(row: ArchiveModel, recipe: Recipe): Promise<VolumeFile[]> {
   const files = [{ path: await archiveFile(row), name: row.path }];
   if (recipe.volumes.length === 1) return files;
+  // The table of what was found is ours, and stands in front of the file.
+  if (recipe.id === FOUND_RECIPE) return [{ path: blobPath(row.found?.table ?? ''), name: row.path }, ...files];
   const game = await GameModel.findByPk(row.gameId);
   const main = await underRoots(join(game!.folder, row.path));
   const kept = await keptOriginals(row.gameId);

@@ -1,8 +1,11 @@
 /** Archives as the page sees them: those of the folder with the game, those inside them when they are asked for. */
 import { QueryTypes } from 'sequelize';
+import { FOUND_RECIPE } from '../../core/carve';
+import { FaultError } from '../../core/faults';
 import { ArchiveModel, database } from '../database';
+import { startRun } from '../runs';
 import { faultAnswer } from '../runs/run-service';
-import type { ArchiveAnswer, InsideAnswer } from '../shapes';
+import type { ArchiveAnswer, InsideAnswer, RunAnswer } from '../shapes';
 import { bytesOf, requireArchive } from './archive-access';
 import { proofAnswer } from './proof-answer';
 
@@ -43,7 +46,12 @@ function archiveAnswer(archive: ArchiveModel, inside: number): ArchiveAnswer {
     proof: proofAnswer(archive.proof),
     bands: archive.bands,
     fits: archive.fits,
-    recipe: archive.recipe,
+    // What was found is read with a recipe of ours, which is nothing a person could choose.
+    recipe: archive.recipe === FOUND_RECIPE ? null : archive.recipe,
+    found:
+      archive.found === null || archive.found === undefined
+        ? null
+        : { kinds: archive.found.kinds, randomness: archive.found.randomness },
     parent: archive.parentId ?? null,
     inside,
     hashed: archive.hashed,
@@ -52,6 +60,14 @@ function archiveAnswer(archive: ArchiveModel, inside: number): ArchiveAnswer {
     removes: archive.removes,
     news: archive.news ?? null,
   };
+}
+
+/** @throws FaultError `conflict` when a recipe knows the file */
+export async function findInside(gameId: number, id: number): Promise<RunAnswer> {
+  const row = await requireArchive(gameId, id);
+  if (row.state !== 'unknown')
+    throw new FaultError({ code: 'conflict', file: row.path, what: 'a recipe knows this file' });
+  return startRun({ kind: 'find-inside', title: `Looking inside ${row.path}`, gameId, input: { archive: id } });
 }
 
 const MOST_INSIDE = 500;

@@ -5,6 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import { from as copyFrom } from 'pg-copy-streams';
 import { QueryTypes } from 'sequelize';
 import { throwIfStopped } from '../../core/faults';
+import { FOUND_RECIPE } from '../../core/carve';
 import { guessFromHead, kindOf, type Kind } from '../../core/game';
 import { contentTags, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { database, withConnection, type ArchiveModel } from '../database';
@@ -51,6 +52,7 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
 /** Entries of an archive in another stand below the entry it is; those of a folder, in that folder. */
 async function prefixOf(row: ArchiveModel, recipe: Recipe): Promise<string> {
   if (row.parentId === null || row.parentId === undefined) {
+    if (recipe.id === FOUND_RECIPE) return `${row.path}/`;
     const folder = posix.dirname(row.path);
     return recipe.presents === 'folder' && folder !== '.' ? `${folder}/` : '';
   }
@@ -113,6 +115,10 @@ function* copyRows(
   let chunk = '';
   const pathOf = uniquePaths(entries);
   const tagOf = contentTags(archive);
+  // The table of what was found in a file is no volume of it.
+  const first = archive.recipe.id === FOUND_RECIPE ? 1 : 0;
+  const volumeOf = (n: number) =>
+    dataSpace === undefined ? Math.max(0, entries.volume(n) - first) : IN_UNLOCKED_BYTES;
   const mayBeNameless = archive.recipe.entries.hash !== undefined || archive.recipe.entries.id !== undefined;
   for (let n = 0; n < entries.count; n++) {
     const named = !mayBeNameless || entries.isNamed(n);
@@ -131,7 +137,7 @@ function* copyRows(
     const slash = path.lastIndexOf('/');
     const size = entries.size(n);
     const stored = entries.stored(n);
-    chunk += `${row.id}\t${n}\t${row.gameId}\t${escape(path)}\t${escape(path.slice(0, Math.max(0, slash)))}\t${escape(path.slice(slash + 1))}\t${guess?.kind ?? kindOf(path)}\t${Number.isNaN(size) ? stored : size}\t${stored}\t${entries.at(n)}\t${escape(String(entries.method(n)))}\t${deleted}\t${dataSpace === undefined ? Math.max(0, entries.volume(n)) : IN_UNLOCKED_BYTES}\t${named}\t${tagOf === undefined ? '' : escape(tagOf(n))}\n`;
+    chunk += `${row.id}\t${n}\t${row.gameId}\t${escape(path)}\t${escape(path.slice(0, Math.max(0, slash)))}\t${escape(path.slice(slash + 1))}\t${guess?.kind ?? kindOf(path)}\t${Number.isNaN(size) ? stored : size}\t${stored}\t${entries.at(n)}\t${escape(String(entries.method(n)))}\t${deleted}\t${volumeOf(n)}\t${named}\t${tagOf === undefined ? '' : escape(tagOf(n))}\n`;
     if (n % ROWS_A_CHUNK === ROWS_A_CHUNK - 1) {
       throwIfStopped(signal);
       yield chunk;

@@ -1,7 +1,7 @@
 export { bytesOf, requireArchive, withArchive } from './archive-access';
 export { exportProfile, importProfile } from './profile-service';
 export { addGame, forgetGame, gameAnswer, listGames, removeGame } from './game-service';
-export { archiveOf, archivesInside } from './archive-service';
+export { archiveOf, archivesInside, findInside } from './archive-service';
 export { proofAnswer } from './proof-answer';
 export { changeLoadOrder } from './load-order';
 export { addNameList, addPattern, countPattern, harvestNames, removeNameList } from './names/name-service';

@@ -122,6 +122,13 @@ async function groupOf(groups: Map<number, Group>, id: number): Promise<Group> {
   const known = groups.get(id);
   if (known !== undefined) return known;
   const archive = (await ArchiveModel.findByPk(id))!;
+  if (archive.state === 'unknown')
+    throw new FaultError({
+      code: 'no-recipe',
+      file: archive.path,
+      what: 'what was found in it can be taken out, and not put back: nothing tells how the file is put together',
+      hint: 'Write a recipe for it, or undo the change.',
+    });
   let depth = 0;
   for (let at = archive; at.parentId !== null; depth++) at = (await ArchiveModel.findByPk(at.parentId))!;
   const group: Group = { archive, depth, replace: [] };

@@ -5,6 +5,9 @@ import type { FaultAnswer, RunAnswer } from '../shapes';
 import { announce } from './events';
 import { BEHIND, QUEUE, queue } from './queue';
 
+/** Runs nobody waits for. */
+const UNHURRIED = new Set(['prove', 'find-inside']);
+
 /** Starts a run; the worker takes it from the queue. */
 export async function startRun(order: {
   kind: string;
@@ -24,7 +27,7 @@ export async function startRun(order: {
 
 async function enqueue(run: RunModel): Promise<void> {
   const boss = await queue('sender');
-  await boss.send(run.kind === 'prove' ? BEHIND : QUEUE, { run: run.id }, { retryLimit: 0, expireInHours: 23 });
+  await boss.send(UNHURRIED.has(run.kind) ? BEHIND : QUEUE, { run: run.id }, { retryLimit: 0, expireInHours: 23 });
   await announce(run);
 }
 

@@ -4,7 +4,7 @@ import { migrate, RunModel } from '../database';
 import { buildRun, putInRun, recoverInstalls, takeBackRun } from '../put-back';
 import { keySearchRun } from '../games/keys/key-search-run';
 import { namesRun } from '../games/names/names-run';
-import { proveRun, scanRun, unlockRun } from '../games/scan';
+import { findInsideRun, proveRun, scanRun, unlockRun } from '../games/scan';
 import { takeOutRun } from '../take-out';
 import { announce, runEvents } from './events';
 import { BEHIND, QUEUE, queue } from './queue';
@@ -14,6 +14,7 @@ import { cleanRuns } from './run-service';
 const WORK: Readonly<Record<string, RunWork>> = {
   scan: scanRun,
   unlock: unlockRun,
+  'find-inside': findInsideRun,
   prove: proveRun,
   names: namesRun,
   'key-search': keySearchRun,

@@ -151,7 +151,9 @@ function stateLine(archive: ArchiveAnswer): string {
   return [
     counted(archive.entryCount, 'entry', 'entries'),
     ...(nameless > 0 ? [`${count(nameless)} nameless`] : []),
-    ...(archive.covers > 0 ? [`${count(archive.covers)} cover others`] : []),
+    ...(archive.covers > 0
+      ? [archive.covers === 1 ? '1 covers another' : `${count(archive.covers)} cover others`]
+      : []),
     ...(archive.removes > 0 ? [`removes ${count(archive.removes)}`] : []),
     size(archive.size),
   ].join(' · ');

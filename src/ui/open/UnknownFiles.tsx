@@ -4,9 +4,11 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { ArchiveAnswer } from '../../server/shapes';
-import { count, size } from '../shared/format';
-import { Latch } from '../shared/marks';
+import { KIND_NAMES, type ArchiveAnswer, type KindName } from '../../server/shapes';
+import { api } from '../shared/api';
+import { count, counted, size } from '../shared/format';
+import { KIND_WORDS, Latch } from '../shared/marks';
+import { useAct } from '../shared/queries';
 import { StripBar } from '../shell/Strip';
 
 const SHOWN = 8;
@@ -17,9 +19,51 @@ interface Props {
   readonly onXor: (file: ArchiveAnswer) => void;
 }
 
-/** Files no recipe knows. */
+const FOUND_WORDS: Readonly<Partial<Record<KindName, { readonly one: string; readonly many: string }>>> = {
+  bytes: { one: 'stream', many: 'streams' },
+  words: { one: 'text', many: 'texts' },
+};
+
+/** `24 pictures, 1 sound found inside`. */
+function foundWords({ found }: ArchiveAnswer): string {
+  if (found === null) return '';
+  const parts = KIND_NAMES.flatMap((kind) => {
+    const number = found.kinds[kind] ?? 0;
+    const { one, many } = FOUND_WORDS[kind] ?? KIND_WORDS[kind];
+    return number === 0 ? [] : [counted(number, one.toLowerCase(), many.toLowerCase())];
+  });
+  return parts.length === 0 ? 'nothing known found inside' : `${parts.join(', ')} found inside`;
+}
+
+/** How random the bytes are along the file: packed and locked ones reach the top. */
+function Randomness({ values }: { values: readonly number[] }) {
+  const points = values.map((bits, i) => `${(1000 * i) / Math.max(1, values.length - 1)},${(12 * (8 - bits)) / 8}`);
+  return (
+    <svg
+      viewBox="0 0 1000 12"
+      preserveAspectRatio="none"
+      role="img"
+      aria-label="Randomness along the file"
+      style={{ display: 'block', width: '100%', height: 12, marginTop: 2 }}
+    >
+      <title>Randomness along the file: the top is 8 bits a byte, as in packed or locked bytes</title>
+      <polyline
+        points={points.join(' ')}
+        fill="none"
+        stroke="var(--plum)"
+        strokeWidth="1.2"
+        vectorEffect="non-scaling-stroke"
+      />
+    </svg>
+  );
+}
+
+/** Files no recipe knows: what was found in them all the same, and ways on. */
 export function UnknownFiles({ gameId, files, onXor }: Props) {
   const [all, setAll] = useState(false);
+  const find = useAct(gameId, (archive: number) =>
+    api(`games/${gameId}/archives/${archive}/find-inside`, { method: 'POST' }),
+  );
   return (
     <Box component="section" sx={{ mt: 2 }}>
       <Typography variant="h3" component="h2" sx={{ mb: 0.75 }}>
@@ -47,9 +91,10 @@ export function UnknownFiles({ gameId, files, onXor }: Props) {
           </Box>
           <Box sx={{ minWidth: 0 }}>
             <Box className="dim" sx={{ mb: 0.25 }}>
-              {size(file.size)}
+              {[foundWords(file), size(file.size)].filter((part) => part !== '').join(' · ')}
             </Box>
             <StripBar bands={file.bands} size={file.size} label={`The bytes of ${file.path}`} />
+            {file.found !== null && <Randomness values={file.found.randomness} />}
           </Box>
           <Box sx={{ display: 'flex', gap: 1 }}>
             <Button variant="text" sx={{ px: 0.5 }} onClick={() => onXor(file)}>
@@ -58,6 +103,16 @@ export function UnknownFiles({ gameId, files, onXor }: Props) {
             <Button component={Link} href={`/games/${gameId}/recipes?archive=${file.id}`}>
               Write a recipe…
             </Button>
+            {file.entryCount > 0 && (
+              <Button component={Link} href={`/games/${gameId}/find?archive=${file.id}`}>
+                Look inside
+              </Button>
+            )}
+            {file.found === null && file.size > 0 && (
+              <Button onClick={() => find.mutate(file.id)} disabled={find.isPending}>
+                Look inside
+              </Button>
+            )}
           </Box>
         </Box>
       ))}

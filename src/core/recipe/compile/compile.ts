@@ -270,7 +270,11 @@ function compileVolumes(parsed: ParsedText): VolumeSet[] {
   return texts.map(([name, { file, first, limit, optional }], i) => {
     const anyFile = file === ANY_FILE;
     if (anyFile && parsed.recipe.presents !== 'folder')
-      throw invalid(parsed.lineOf(['volumes', name]), 'every file of a folder is one archive only in a folder', 'presents: folder');
+      throw invalid(
+        parsed.lineOf(['volumes', name]),
+        'every file of a folder is one archive only in a folder',
+        'presents: folder',
+      );
     const numbered = anyFile || /\{n(:0+)?\}/.test(file);
     if (i === 0 && numbered)
       throw invalid(parsed.lineOf(['volumes', name]), 'the first volume is the main one and has no number');

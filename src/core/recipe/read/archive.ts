@@ -116,7 +116,9 @@ export async function firstLocked(
 function withListing(recipe: Recipe, volumes: readonly OpenVolume[]): readonly OpenVolume[] {
   const set = recipe.presents === 'folder' ? recipe.volumes.find(({ name }) => name === LISTING) : undefined;
   if (set === undefined) return volumes;
-  const files = volumes.filter((volume) => volume.set.anyFile).map(({ name, source: { size } }) => ({ path: name, size }));
+  const files = volumes
+    .filter((volume) => volume.set.anyFile)
+    .map(({ name, source: { size } }) => ({ path: name, size }));
   return [...volumes, { set, number: 0, name: LISTING, source: bufferSource(listingBytes(files), LISTING) }];
 }
 

@@ -87,7 +87,12 @@ export function assignVolumes(recipe: Recipe, sources: readonly ByteSource[]): O
         expected: sets.map((set) => volumeName(set, main!.name, set.first)).join(', ') || 'one file',
       });
     const number = open.numbered ? nextNumber(open, volumes) : 0;
-    volumes.push({ set: open, number, name: open.anyFile ? below(main!.name, source.name) : baseName(source.name), source });
+    volumes.push({
+      set: open,
+      number,
+      name: open.anyFile ? below(main!.name, source.name) : baseName(source.name),
+      source,
+    });
   }
   for (const set of sets) {
     if (set.optional || set.numbered || volumes.some((one) => one.set === set)) continue;

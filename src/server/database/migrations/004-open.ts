@@ -26,6 +26,8 @@ alter table archives
   add column hashed boolean not null default false,
   add column named_count integer not null default 0,
   add column build text,
+  -- What was found in a file no recipe knows: how many of each kind, how random it is along its length, and the table.
+  add column found jsonb,
   -- Entries that cover one of another archive, and markers that say one is gone.
   add column covers integer not null default 0,
   add column removes integer not null default 0,

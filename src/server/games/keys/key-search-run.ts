@@ -36,7 +36,10 @@ interface Target {
 type AnyKey = Omit<FoundKey, 'written'> & { readonly written: KeySearchFind['written'] };
 type Found = AnyKey & { readonly target: Target };
 
-const PIECE_BYTES = 2 << 20;
+/** What a thread looks through at a time: enough of these for all threads, and for progress to be seen. */
+function pieceBytes(size: number): number {
+  return Math.min(2 << 20, Math.max(64 << 10, Math.ceil(size / (8 * threadCount()))));
+}
 
 /** What is found is kept and tried like a pasted key; the answer shows where it stood, and never the key. */
 export async function keySearchRun(context: RunContext): Promise<object> {
@@ -152,13 +155,14 @@ async function searchFor(
   log(
     `${row.path}: looking for ${probe.bytes === 0 ? 'a password' : `${probe.bytes} bytes`} for “${slot}”; ${probe.how}`,
   );
-  const starts = Array.from({ length: Math.ceil(size / PIECE_BYTES) }, (_, i) => i * PIECE_BYTES);
+  const width = pieceBytes(size);
+  const starts = Array.from({ length: Math.ceil(size / width) }, (_, i) => i * width);
   const found: FoundKey[] = [];
   const search = (files: readonly VolumeFile[]) => {
     const next = async (): Promise<void> => {
       for (let from = starts.shift(); from !== undefined && found.length === 0; from = starts.shift()) {
         throwIfStopped(signal);
-        const to = Math.min(size, from + PIECE_BYTES);
+        const to = Math.min(size, from + width);
         const order: KeyOrder = { recipe: recipe.text, files, slot, keys, haystack, from, to };
         found.push(...(await inThread<KeyOrder, FoundKey[]>('findKeys', order, signal)));
         progress(to - from);

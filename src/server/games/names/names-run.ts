@@ -1,5 +1,6 @@
 /** Giving hashed entries their names: from lists, from patterns, and from what other entries say. */
 import { createReadStream } from 'node:fs';
+import { QueryTypes } from 'sequelize';
 import { stat, readFile } from 'node:fs/promises';
 import { throwIfStopped } from '../../../core/faults';
 import { harvestPaths, keyOf, namesInList, parsePattern, quickHash, type WordLists } from '../../../core/names';
@@ -197,12 +198,15 @@ async function harvest(_: NameListModel, found: Found, { gameId, signal, progres
   const total = rows.reduce((sum, row) => sum + row.size, 0);
   let done = 0;
   const seen = new Set<string>();
+  const endings = await endingsOf(gameId);
   const look = async (chunks: AsyncIterable<Uint8Array>) => {
     for await (const path of harvestPaths(chunks)) {
       throwIfStopped(signal);
       if (seen.has(path)) continue;
       seen.add(path);
       found.test(path);
+      // Games often name a thing once for all its files: the picture and the sound of that name.
+      if (!/\.[^./]*$/.test(path)) for (const ending of endings) found.test(`${path}.${ending}`);
     }
   };
   for (const row of rows) {
@@ -221,6 +225,18 @@ async function harvest(_: NameListModel, found: Found, { gameId, signal, progres
     progress((done += row.size), total, 'bytes');
   }
   return seen.size;
+}
+
+const MOST_ENDINGS = 64;
+
+/** The endings of the game's files, the commonest first. */
+async function endingsOf(gameId: number): Promise<string[]> {
+  const rows = await database().query<{ ending: string }>(
+    `select substring(name from '\\.([A-Za-z0-9]{1,8})$') as ending from entries
+     where game_id = :gameId and named and name like '%.%' group by 1 order by count(*) desc limit ${MOST_ENDINGS}`,
+    { replacements: { gameId }, type: QueryTypes.SELECT },
+  );
+  return rows.flatMap(({ ending }) => (ending === null ? [] : [ending]));
 }
 
 async function lookInside(

@@ -1,6 +1,7 @@
 /** What is started once archives have been read. */
 import { ArchiveModel, NameListModel, type GameModel } from '../../database';
 import { startRun } from '../../runs/run-service';
+import { unlooked } from './find-inside-run';
 
 /** @param hashed an archive that keeps hashes was read anew: lists that were tested before may name its entries */
 export async function followUp(game: GameModel, { hashed }: { hashed: boolean }): Promise<void> {
@@ -13,6 +14,8 @@ export async function followUp(game: GameModel, { hashed }: { hashed: boolean })
       gameId,
       input: { lists: lists.map(({ id }) => id) },
     });
+  if ((await unlooked(gameId)).length > 0)
+    await startRun({ kind: 'find-inside', title: `Looking inside unknown files of ${game.name}`, gameId });
   if ((await ArchiveModel.count({ where: { gameId, state: ['open', 'damaged'], proof: null } })) > 0)
     await startRun({ kind: 'prove', title: `Proving the archives of ${game.name}`, gameId });
 }

@@ -42,7 +42,7 @@ export async function findBuild(
   for (const { path, size } of shallow) {
     if (programs >= MAX_PROGRAMS) break;
     // What is an archive is no program, whatever its name.
-    if (archives.some((row) => row.path === path && row.recipe !== null)) continue;
+    if (archives.some((row) => row.path === path && row.state !== 'unknown')) continue;
     const version = await inFile(join(folder, path), path, size);
     if (version === 'no program') continue;
     programs++;

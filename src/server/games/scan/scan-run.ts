@@ -152,6 +152,7 @@ class Scan {
         fault,
         fits: fits.map(({ recipe: { id, title }, reason }) => ({ recipe: id, title, reason })),
         fingerprint,
+        found: null,
       };
       row = row === undefined ? await ArchiveModel.create(values) : await row.update({ ...values, proof: null });
       return row;

@@ -1,0 +1,72 @@
+/** What was found in a file as an archive: a table that is made here, and the file as its second volume. */
+import { compileRecipe, type Recipe } from '../recipe';
+import type { Found, FoundMethod } from './carve';
+
+const METHODS: readonly FoundMethod[] = ['stored', 'zlib', 'gzip', 'zstd', 'lz4-frame'];
+
+/** The recipe that reads such a table; it is no format of any game, and is never matched with files. */
+export const FOUND_RECIPE = 'found-inside';
+
+const TEXT = `
+recipe: ${FOUND_RECIPE}
+title: Found inside
+revision: 1
+numbers: little
+volumes: { table: "{name}", file: "{name}" }
+shapes:
+  head:
+    - { field: count, as: u32, is: count(entries) }
+  row:
+    - { field: at,     as: u64, is: entry.at }
+    - { field: stored, as: u64, is: entry.stored }
+    - { field: size,   as: u64, is: entry.size }
+    - { field: method, as: u8, values: { 0: stored, 1: zlib, 2: gzip, 3: zstd, 4: lz4-frame }, new: stored }
+    - { field: path,   as: "text(u16, utf-8)", is: entry.path }
+regions:
+  - { region: head, at: 0, holds: head }
+  - { region: rows, at: length(head), holds: "row[head.count]" }
+  - { region: data, volume: file, holds: entries }
+presents: archive
+entries:
+  each: row in rows
+  path: row.path
+  volume: file
+  at: row.at
+  stored: row.stored
+  size: row.size
+  method: row.method
+  methods: { stored: [], zlib: zlib, gzip: gzip, zstd: zstd, lz4-frame: lz4-frame }
+`;
+
+let compiled: Recipe | undefined;
+
+export function foundRecipe(): Recipe {
+  return (compiled ??= compileRecipe(TEXT));
+}
+
+const FOLDERS: Readonly<Record<Found['kind'], string>> = {
+  picture: 'pictures',
+  sound: 'sounds',
+  film: 'films',
+  words: 'words',
+  mesh: 'meshes',
+  records: 'records',
+  bytes: 'streams',
+};
+
+/** The bytes of the table; things are called by their offsets. */
+export function foundTable(found: readonly Found[]): Uint8Array {
+  const head = Buffer.alloc(4);
+  head.writeUInt32LE(found.length);
+  const rows = found.flatMap(({ at, stored, size, method, kind, extension }) => {
+    const path = Buffer.from(`${FOLDERS[kind]}/${at.toString(16).padStart(8, '0')}.${extension}`);
+    const row = Buffer.alloc(27);
+    row.writeBigUInt64LE(BigInt(at), 0);
+    row.writeBigUInt64LE(BigInt(stored), 8);
+    row.writeBigUInt64LE(BigInt(size), 16);
+    row.writeUInt8(METHODS.indexOf(method), 24);
+    row.writeUInt16LE(path.length, 25);
+    return [row, path];
+  });
+  return new Uint8Array(Buffer.concat([head, ...rows]));
+}
