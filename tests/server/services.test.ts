@@ -1,17 +1,6 @@
 /** Services against a real database, a real worker and real files. `npm test` starts the database and sets the settings. */
-import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import {
-  cpSync,
-  existsSync,
-  mkdirSync,
-  readdirSync,
-  readFileSync,
-  rmSync,
-  statSync,
-  symlinkSync,
-  writeFileSync,
-} from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { writeHold } from '../../demo/archives/hold';
@@ -35,68 +24,9 @@ import { listRuns, resumeRun, stopRun } from '../../src/server/runs';
 import { entryQuery } from '../../src/server/shapes';
 import { keepBlob, openSealed, seal, underRoots } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
+import { ended, fault, freshGame, games, key, openedGame, startWorker, withWorker } from './support';
 
-const games = join(env().home, 'games');
-const key = gameKey('1.4.1', 'content').toString('hex');
-let worker: ChildProcess;
-
-async function startWorker(): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ['--require', 'tsx/cjs', 'src/server/runs/worker.ts'], {
-    cwd: env().checkout,
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  await new Promise<void>((resolve) =>
-    child.stdout.on('data', (text: Buffer) => String(text).includes('worker ready') && resolve()),
-  );
-  return child;
-}
-
-async function ended(id: number, states = ['done', 'failed', 'stopped']): Promise<RunModel> {
-  for (let i = 0; i < 900; i++) {
-    const run = (await RunModel.findByPk(id))!;
-    if (states.includes(run.state)) return run;
-    await pause(100);
-  }
-  throw new Error(`run ${id} does not end`);
-}
-
-async function fault(work: Promise<unknown>): Promise<{ code: string }> {
-  return work.then(
-    () => ({ code: 'none' }),
-    (error: { fault: { code: string } }) => error.fault,
-  );
-}
-
-beforeAll(async () => {
-  mkdirSync(games, { recursive: true });
-  await migrate();
-  worker = await startWorker();
-});
-afterAll(async () => {
-  worker.kill('SIGTERM');
-  await database().close();
-});
-
-/** A copy of the demo game: making it anew takes seconds. */
-function freshGame(folder: string): void {
-  const made = join(games, 'as-made');
-  if (!existsSync(made))
-    execFileSync(join(env().checkout, 'bin/zero-latch'), ['demo', '--build', '1.4.1', '--to', made]);
-  cpSync(made, folder, { recursive: true });
-}
-
-async function openedGame(name: string): Promise<{ id: number; folder: string }> {
-  const folder = join(games, name);
-  rmSync(folder, { recursive: true, force: true });
-  freshGame(folder);
-  const { game, run } = await addGame({ folder });
-  expect((await ended(run.id)).state).toBe('done');
-  expect((await ended((await addKey(game.id, key)).id)).result).toEqual({
-    opened: ['core.hold', 'core-spring.hold'],
-    refused: [],
-  });
-  return { id: game.id, folder };
-}
+const held = withWorker();
 
 test('migrations that are done are not done again', async () => {
   expect(await migrate()).toEqual([]);
@@ -237,12 +167,12 @@ test('a run whose worker is killed is interrupted, resumed, and takes no file tw
     if (((await RunModel.findByPk(id))!.done ?? 0) > 0) break;
     await pause(20);
   }
-  worker.kill('SIGKILL');
+  held.worker!.kill('SIGKILL');
   await pause(50);
   const early = files().filter((file) => !file.name.endsWith('.part')).length;
   expect(early).toBeGreaterThan(0);
   expect(early).toBeLessThan(4000);
-  worker = await startWorker();
+  held.worker = await startWorker();
   expect((await ended(id, ['interrupted'])).state).toBe('interrupted');
   await resumeRun(id);
   const done = await ended(id);
@@ -252,12 +182,12 @@ test('a run whose worker is killed is interrupted, resumed, and takes no file tw
 }, 120_000);
 
 test('a run can be stopped, and says so', async () => {
-  worker.kill('SIGSTOP');
+  held.worker!.kill('SIGSTOP');
   const game = (await gameAnswer((await ArchiveModel.findOne({ where: { state: 'open' } }))!.gameId)).id;
   await editTray(game, { add: [], addFolder: '', remove: [], clear: false });
   const { id } = await startTakeOut(game, { to: join(games, 'stopped-out'), layout: 'folders', form: 'open' });
   expect((await stopRun(id)).state).toBe('stopped');
-  worker.kill('SIGCONT');
+  held.worker!.kill('SIGCONT');
   await pause(1500);
   expect((await RunModel.findByPk(id))!.state).toBe('stopped');
 });
@@ -266,7 +196,7 @@ test('a crash while putting in or taking out is rolled back from the journal', a
   const { id, folder } = await openedGame('crashed');
   const core = join(folder, 'core.hold');
   // The worker looks after half-done installs as well: here it must not be quicker than the test.
-  worker.kill('SIGSTOP');
+  held.worker!.kill('SIGSTOP');
   const original = readFileSync(core);
   const names = readdirSync(folder).sort();
   const kept = await keepBlob(
@@ -322,7 +252,7 @@ test('a crash while putting in or taking out is rolled back from the journal', a
     expect(Buffer.compare(readFileSync(core), original)).toBe(0);
     expect(readdirSync(folder).sort()).toEqual(names);
   }
-  worker.kill('SIGCONT');
+  held.worker!.kill('SIGCONT');
 });
 
 test('a game is forgotten with its entries, and the folder stays', async () => {

@@ -21,4 +21,4 @@ export { recogniseFile, type Fit, type Recognition } from './recognise';
 export { vocabulary, type Vocabulary } from './vocabulary';
 export { LAYOUTS, NO_EDITS, type Edits, type Layout } from './write/edits';
 export { planNew, planRebuild } from './write/plan';
-export { volumeBytes, writePlan, type Plan, type PlannedVolume } from './write/planned';
+export { isUnchanged, volumeBytes, writePlan, type Plan, type PlannedVolume } from './write/planned';

@@ -6,6 +6,7 @@ import { fileScratch, openFile, type FileSource } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import {
   NO_EDITS,
+  isUnchanged,
   openArchive,
   planRebuild,
   prove,
@@ -13,7 +14,6 @@ import {
   storedSource,
   volumeBytes,
   type Archive,
-  type PlannedVolume,
   type Proof,
 } from '../../core/recipe';
 import { ArchiveModel, BuildModel, ChangeModel, InstallModel } from '../database';
@@ -229,11 +229,12 @@ async function buildOne(
       const before = done;
       const chunks = volumeBytes(volume, { signal, progress: (bytes) => progress(before + bytes, plan.size, 'bytes') });
       const blob = await keepBlob(chunks);
+      const copied = volume.base !== undefined && (await isUnchanged(volume, volume.base));
       done += volume.size;
       const source = await openFile(blobPath(blob.sha256), `${name.slice(0, name.lastIndexOf('/') + 1)}${volume.name}`);
       opened.push(source);
       built.push(source);
-      volumes.push({ name: volume.name, size: blob.size, sha256: blob.sha256, copied: isCopy(volume) });
+      volumes.push({ name: volume.name, size: blob.size, sha256: blob.sha256, copied });
     }
     log(
       `${name}: ${plan.size.toLocaleString('en')} bytes, ${plan.changed.length} changed, ${plan.movedBytes.toLocaleString('en')} bytes moved`,
@@ -251,11 +252,6 @@ async function buildOne(
     await scratch.release();
     for (const source of opened) await source.close();
   }
-}
-
-/** True when a planned volume is nothing but a copy of the old one. */
-function isCopy({ pieces, base, size }: PlannedVolume): boolean {
-  return base?.size === size && pieces.every((piece) => piece.source === base && piece.from === piece.at);
 }
 
 /** Changed entries equal what was meant; everything else is byte for byte as it was. */

@@ -43,6 +43,7 @@ export async function readWrap(
   if (most < 0)
     throw new FormatError({
       code: 'outside-file',
+      file: source.name,
       what: 'an entry starts behind the end of its volume',
       offset: at,
       expected: `an offset up to 0x${source.size.toString(16).toUpperCase()}`,

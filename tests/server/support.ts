@@ -1,0 +1,83 @@
+/** A real worker and copies of the demo game for the tests of services. */
+import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
+import { cpSync, existsSync, mkdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
+import { gameKey } from '../../demo/make-game';
+import { database, migrate, RunModel } from '../../src/server/database';
+import { env } from '../../src/server/env';
+import { addGame, addKey } from '../../src/server/games';
+
+export const games = join(env().home, 'games');
+export const key = gameKey('1.4.1', 'content').toString('hex');
+
+export async function startWorker(): Promise<ChildProcess> {
+  const child = spawn(process.execPath, ['--require', 'tsx/cjs', 'src/server/runs/worker.ts'], {
+    cwd: env().checkout,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  await new Promise<void>((resolve) =>
+    child.stdout.on('data', (text: Buffer) => String(text).includes('worker ready') && resolve()),
+  );
+  return child;
+}
+
+export async function ended(id: number, states = ['done', 'failed', 'stopped']): Promise<RunModel> {
+  for (let i = 0; i < 900; i++) {
+    const run = (await RunModel.findByPk(id))!;
+    if (states.includes(run.state)) return run;
+    await pause(100);
+  }
+  throw new Error(`run ${id} does not end`);
+}
+
+/** Waits until no run of a game is waiting or working. */
+export async function settled(gameId: number): Promise<void> {
+  for (let i = 0; i < 900; i++) {
+    if ((await RunModel.count({ where: { gameId, state: ['waiting', 'working', 'stopping'] } })) === 0) return;
+    await pause(100);
+  }
+  throw new Error(`the runs of game ${gameId} do not end`);
+}
+
+export async function fault(work: Promise<unknown>): Promise<{ code: string }> {
+  return work.then(
+    () => ({ code: 'none' }),
+    (error: { fault: { code: string } }) => error.fault,
+  );
+}
+
+/** A copy of the demo game: making it anew takes seconds. */
+export function freshGame(folder: string, build: '1.4.1' | '1.4.2' = '1.4.1'): void {
+  const made = join(games, `as-made-${build}`);
+  if (!existsSync(made)) execFileSync(join(env().checkout, 'bin/zero-latch'), ['demo', '--build', build, '--to', made]);
+  cpSync(made, folder, { recursive: true });
+}
+
+export async function openedGame(name: string): Promise<{ id: number; folder: string }> {
+  const folder = join(games, name);
+  rmSync(folder, { recursive: true, force: true });
+  freshGame(folder);
+  const { game, run } = await addGame({ folder });
+  expect((await ended(run.id)).state).toBe('done');
+  expect((await ended((await addKey(game.id, key)).id)).result).toEqual({
+    opened: ['core.hold', 'core-spring.hold'],
+    refused: [],
+  });
+  return { id: game.id, folder };
+}
+
+/** Starts a worker before the tests of a file and ends it behind them. */
+export function withWorker(): { worker: ChildProcess | undefined } {
+  const held: { worker: ChildProcess | undefined } = { worker: undefined };
+  beforeAll(async () => {
+    mkdirSync(games, { recursive: true });
+    await migrate();
+    held.worker = await startWorker();
+  });
+  afterAll(async () => {
+    held.worker?.kill('SIGTERM');
+    await database().close();
+  });
+  return held;
+}
