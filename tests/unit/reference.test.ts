@@ -188,6 +188,6 @@ test('recipes that ship stand in the examples as they are, and the examples have
     const path = join(__dirname, '../../recipes', `${id}.yaml`);
     return existsSync(path) ? [[id, block, readFileSync(path, 'utf8').replace(/^(#.*\n)+/, '')] as const] : [];
   });
-  expect(shipped.map(([id]) => id)).toEqual(['prop-crate', 'hold-archive', 'voice-cues']);
+  expect(shipped.map(([id]) => id)).toEqual(['prop-crate', 'hold-archive', 'voice-cues', 'sealed-journal']);
   for (const [, block, file] of shipped) expect(block).toBe(file);
 });

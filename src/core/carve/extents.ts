@@ -81,7 +81,7 @@ async function endOfScan(walk: Walk, from: number, size: number): Promise<number
 /** RIFF: the size stands behind the tag. */
 export const riff: Extent = async (source, at) => {
   const head = await new Walk(source).at(at, 16);
-  if (head === undefined || !/^(WAVE|AVI |WEBP)[A-Za-z ]{3}/.test(head.toString('latin1', 8))) return undefined;
+  if (head === undefined || !/^(WAVE|AVI |WEBP)[A-Za-z0-9 ]{3}/.test(head.toString('latin1', 8))) return undefined;
   return inside(source, at, 8 + head.readUInt32LE(4));
 };
 
