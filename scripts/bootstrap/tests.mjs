@@ -1,5 +1,5 @@
 import { rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { delimiter, join } from 'node:path';
 import { buildPages, startApplication } from './application.mjs';
 import { startPostgres } from './postgres.mjs';
 import { run } from './run.mjs';
@@ -104,8 +104,12 @@ async function freshDatabase(url, checkout) {
 
 /** Figures as ratios against general tools, printed and kept in docs/benchmarks.md. */
 export function runBench(checkout, args) {
-  step('Benchmarks');
-  return run(process.execPath, ['--require', 'tsx/cjs', join(checkout, 'tests', 'bench', 'main.ts'), ...args], {
-    cwd: checkout,
+  return withDatabase(checkout, async ({ env }) => {
+    step('Benchmarks');
+    return run(process.execPath, ['--require', 'tsx/cjs', join(checkout, 'tests', 'bench', 'main.ts'), ...args], {
+      cwd: checkout,
+      // The files of the benchmarks lie in memory where there is room.
+      env: { ...env, ZERO_LATCH_ROOTS: [join(checkout, '.zero-latch'), '/dev/shm'].join(delimiter) },
+    });
   });
 }

@@ -8,7 +8,7 @@ import { say, seconds, type Row } from './table';
 
 const ROWS = 1_000_000;
 
-const RECIPE = `recipe: plain-table
+export const MILLION_RECIPE = `recipe: plain-table
 title: Plain table
 revision: 1
 numbers: little
@@ -33,7 +33,7 @@ entries: { each: row in index, path: row.name, at: row.at, stored: row.kept, siz
 
 export async function measureIndex(work: string): Promise<Row[]> {
   const path = join(work, 'million.tbl');
-  writeFileSync(path, plainTable());
+  writeFileSync(path, millionRows());
   execFileSync('python3', ['-c', ZIP_OF_A_MILLION, join(work, 'million.zip'), String(ROWS)]);
   const ours = await seconds(() => openAndCount(path));
   // Memory is that of a process which does nothing else.
@@ -64,13 +64,13 @@ export async function measureIndex(work: string): Promise<Row[]> {
 
 async function openAndCount(path: string): Promise<void> {
   const source = await openFile(path);
-  const archive = await openArchive(compileRecipe(RECIPE), source);
+  const archive = await openArchive(compileRecipe(MILLION_RECIPE), source);
   if (archive.entries.count !== ROWS || archive.complaints.length > 0) throw new Error('the table was not read');
   await source.close();
 }
 
 /** Written into one buffer: a million small ones would burden the measurements that follow. */
-function plainTable(): Buffer {
+export function millionRows(): Buffer {
   const table = Buffer.alloc(8 + ROWS * 64);
   table.write('PTBL', 0, 'latin1');
   table.writeUInt32LE(ROWS, 4);

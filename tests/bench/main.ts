@@ -1,6 +1,6 @@
 /**
  * Benchmarks: each figure as a ratio against a general tool in the same run, on the same data. Prints a table and, with
- * --write, keeps it in docs/benchmarks.md.
+ * --write, keeps it in docs/benchmarks.md; --only=game measures what has that in its name, and nothing else.
  */
 import { cpus, totalmem } from 'node:os';
 import { existsSync, mkdirSync, mkdtempSync, rmSync, statfsSync, writeFileSync } from 'node:fs';
@@ -9,6 +9,7 @@ import { measureAes } from './aes';
 import { measureHostile } from './hostile';
 import { measureIndex } from './index-table';
 import { measureMethods } from './methods';
+import { measureGame } from './open-game';
 import { measureRebuild } from './rebuild';
 import { measureTakeOut } from './take-out';
 import { table, type Row } from './table';
@@ -31,7 +32,17 @@ async function main(): Promise<void> {
   const work = mkdtempSync(join(workFolder(checkout), 'zero-latch-bench-'));
   const rows: Row[] = [];
   try {
-    for (const measure of [measureAes, measureMethods, measureTakeOut, measureRebuild, measureIndex, measureHostile]) {
+    const only = process.argv.find((arg) => arg.startsWith('--only='))?.slice('--only='.length);
+    for (const measure of [
+      measureAes,
+      measureMethods,
+      measureTakeOut,
+      measureRebuild,
+      measureIndex,
+      measureHostile,
+      measureGame,
+    ]) {
+      if (only !== undefined && !measure.name.toLowerCase().includes(only)) continue;
       for (const row of await measure(work)) {
         rows.push(row);
         process.stdout.write(`${table([row])[2]}\n`);

@@ -1,11 +1,11 @@
 /** Opened archives, kept for a while: reading one entry must not read the whole index again. */
-import { mkdtemp, rm } from 'node:fs/promises';
+import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join, relative } from 'node:path';
 import { sliceSource, type ByteSource, type Scratch } from '../../core/bytes';
 import { createFile, fileScratch, looseFile, openFile, type FileSource } from '../../core/bytes/node';
 import { FOUND_RECIPE, foundRecipe } from '../../core/carve';
-import { FaultError } from '../../core/faults';
+import { FaultError, faultOf } from '../../core/faults';
 import {
   openArchive,
   readEntry,
@@ -117,7 +117,14 @@ async function holdArchive(archiveId: number): Promise<Held> {
 async function factsOf(row: ArchiveModel): Promise<string> {
   const volumes = row.volumes.map(({ size, modified }) => `${size}@${modified}`).join();
   const own = `${row.size}:${row.modified}:${row.state}:${row.recipe}:${row.namedCount}:${JSON.stringify(row.keys)}:${volumes}`;
-  if (row.parentId === null || row.parentId === undefined) return `${await archiveFile(row)}:${own}`;
+  if (row.parentId === null || row.parentId === undefined) {
+    const path = await archiveFile(row);
+    // A file that has gone or is another by now must not be read on through an old handle.
+    const now = await stat(path).catch((error: unknown) => {
+      throw new FaultError(faultOf(error, row.path), { cause: error });
+    });
+    return `${path}:${now.ino}:${now.size}:${now.mtimeMs}:${own}`;
+  }
   const parent = await ArchiveModel.findByPk(row.parentId);
   return `${parent === null ? 'gone' : await factsOf(parent)}>${row.parentN}:${own}`;
 }

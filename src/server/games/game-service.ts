@@ -96,7 +96,8 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
     TrayItemModel.count({ where: { gameId: id } }),
     ChangeModel.findAll({ where: { gameId: id, undone: false } }),
     BuildModel.findAll({ where: { gameId: id }, order: [['number', 'DESC']], limit: 1 }),
-    InstallModel.count({ where: { gameId: id, state: 'in' } }),
+    // On its way in or out counts as well: nothing else may be put there meanwhile.
+    InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } }),
     ScanModel.findOne({ where: { gameId: id }, order: [['id', 'DESC']] }),
     listNames(id),
   ]);

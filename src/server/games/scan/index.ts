@@ -1,5 +1,4 @@
 export { findInsideRun } from './find-inside-run';
-export { indexArchive } from './index-archive';
 export { proveRun } from './prove-run';
 export { scanRun } from './scan-run';
 export { unlockRun } from './unlock-run';
