@@ -84,13 +84,18 @@ export class AesBlocks {
       schedule[i] = (bytes[from]! << 24) | (bytes[from + 1]! << 16) | (bytes[from + 2]! << 8) | bytes[from + 3]!;
     }
     let round = 1;
-    for (let i = words; i < schedule.length; i++) {
-      let word = schedule[i - 1]!;
-      if (i % words === 0) {
-        word = subWord((word << 8) | (word >>> 24)) ^ (round << 24);
-        round = (round << 1) ^ (round & 0x80 ? 0x11b : 0);
-      } else if (words > 6 && i % words === 4) word = subWord(word);
-      schedule[i] = schedule[i - words]! ^ word;
+    let word = schedule[words - 1]!;
+    const count = schedule.length;
+    for (let i = words; i < count; i += words) {
+      word = schedule[i - words]! ^ subWord((word << 8) | (word >>> 24)) ^ (round << 24);
+      schedule[i] = word;
+      round = (round << 1) ^ (round & 0x80 ? 0x11b : 0);
+      const end = Math.min(i + words, count);
+      for (let k = i + 1; k < end; k++) {
+        if (words > 6 && k === i + 4) word = subWord(word);
+        word ^= schedule[k - words]!;
+        schedule[k] = word;
+      }
     }
   }
 

@@ -100,9 +100,11 @@ export function scheduleCandidates(
   onCandidate: OnCandidate,
 ): void {
   if (keyBytes !== 16 && keyBytes !== 24 && keyBytes !== 32) return;
+  // Looked up once: an import is a getter to the loader, and this runs for every offset.
+  const isExpanded = isExpandedKey;
   for (let at = from; at < Math.min(to, bytes.length - keyBytes); at++) {
-    if (isExpandedKey(bytes, at, keyBytes, false)) onCandidate(bytes, at, 'schedule', at);
-    else if (isExpandedKey(bytes, at, keyBytes, true))
+    if (isExpanded(bytes, at, keyBytes, false)) onCandidate(bytes, at, 'schedule', at);
+    else if (isExpanded(bytes, at, keyBytes, true))
       onCandidate(Buffer.from(bytes.subarray(at, at + keyBytes)).swap32(), 0, 'schedule', at);
   }
 }

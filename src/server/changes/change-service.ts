@@ -93,8 +93,8 @@ export async function takeChange(
 
 async function pathByName(gameId: number, fileName: string): Promise<string> {
   const found = await database().query<{ path: string }>(
-    `select path from entries where game_id = :gameId and wins and (lower(name) = lower(:name) or (lower(split_part(name, '.', 1)) = lower(:stem)))
-     order by (lower(name) = lower(:name)) desc, path limit 6`,
+    `select path from entries where game_id = :gameId and wins and (lower(name collate "default") = lower(:name) or (lower(split_part(name collate "default", '.', 1)) = lower(:stem)))
+     order by (lower(name collate "default") = lower(:name)) desc, path limit 6`,
     { replacements: { gameId, name: fileName, stem: fileName.replace(/\.[^.]*$/, '') }, type: QueryTypes.SELECT },
   );
   const exact = found.filter(

@@ -20,13 +20,11 @@ export async function listEntries(gameId: number, query: EntryQuery): Promise<En
     query.archive === undefined ? 'e.wins' : 'e.archive_id = :archive',
     `(${search.sql})`,
   ];
-  if (query.folder !== undefined && query.folder !== '')
-    conditions.push('(e.folder = :folder or e.folder like :below)');
+  if (query.folder !== undefined && query.folder !== '') conditions.push('e.path like :below');
   const replacements = {
     ...search.values,
     gameId,
     archive: query.archive ?? 0,
-    folder: query.folder ?? '',
     below: `${(query.folder ?? '').replace(/[\\%_]/g, '\\$&')}/%`,
     limit: query.limit,
     offset: query.offset,
@@ -59,7 +57,7 @@ export async function listFolders(gameId: number, parent: string, archive?: numb
   const rows = await select<{ name: string; count: number; folders: number }>(
     `select split_part(folder, '/', :depth) as name, count(*)::int as count,
             count(distinct nullif(split_part(folder, '/', :depth + 1), ''))::int as folders
-     from entries where game_id = :gameId and ${archive === undefined ? 'wins' : 'archive_id = :archive'} and (:parent = '' or folder like :below)
+     from entries where game_id = :gameId and ${archive === undefined ? 'wins' : 'archive_id = :archive'} and (:parent = '' or path like :below)
      group by 1 having split_part(folder, '/', :depth) <> '' order by 1`,
     { gameId, depth, parent, archive: archive ?? 0, below: `${parent.replace(/[\\%_]/g, '\\$&')}/%` },
   );

@@ -74,7 +74,10 @@ function part(text: string, quoted: boolean, at: string): { sql: string; value: 
     case 'archive':
       return { sql: `a.path ilike ${at}`, value: `%${like(value)}%` };
     default:
-      return { sql: `e.path ilike ${at}`, value: quoted || !/[*?]/.test(text) ? `%${like(text)}%` : wildcard(text) };
+      return {
+        sql: `e.path collate "default" ilike ${at}`,
+        value: quoted || !/[*?]/.test(text) ? `%${like(text)}%` : wildcard(text),
+      };
   }
 }
 

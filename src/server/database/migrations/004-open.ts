@@ -34,20 +34,57 @@ alter table archives
   -- What the game changed in it since the build before.
   add column news jsonb;
 create index archives_by_parent on archives (parent_id);
-alter table entries
-  add column named boolean not null default true,
+-- Paths are compared byte by byte everywhere, so that one index finds, sorts and begins with them.
+alter table changes alter column path type text collate "C";
+alter table tray_items alter column path type text collate "C";
+-- Made anew: archives with very many entries have a part of their own, which is filled before its indexes are made.
+drop table entries;
+create table entries (
+  archive_id integer not null,
+  n integer not null,
+  game_id integer not null,
+  path text collate "C" not null,
+  folder text collate "C" not null,
+  name text collate "C" not null,
+  kind text not null,
+  size bigint not null,
+  stored bigint not null,
+  at bigint not null,
+  method text not null,
+  wins boolean not null default true,
+  -- A marker of a patch: the entry of that path in the archives before is gone.
+  deleted boolean not null default false,
+  -- 0 is the main file; -1 where the offset counts in unlocked bytes, and not in a file.
+  volume integer not null default 0,
+  named boolean not null default true,
   -- The checksums the archive keeps of an entry: tells a changed one of the same size.
-  add column tag text not null default '';
+  tag text not null default '',
+  primary key (archive_id, n)
+) partition by list (archive_id);
+create table entries_of_others partition of entries default;
+create index entries_by_path on entries (game_id, path);
+create function forget_entries(archive integer) returns void language plpgsql as $$
+begin
+  execute format('drop table if exists entries_of_%s', archive);
+  delete from entries where archive_id = archive;
+end $$;
+-- In place of a foreign key, which would be looked up for each of millions of rows.
+create function forget_entries_with_archive() returns trigger language plpgsql as $$
+begin
+  perform forget_entries(old.id);
+  return old;
+end $$;
+create trigger archives_forget_entries before delete on archives
+  for each row execute function forget_entries_with_archive();
 -- The entries of an archive before the game changed it, until the new ones can be compared with them.
 create table entries_before (
   archive_id integer not null references archives on delete cascade,
-  path text not null,
+  path text collate "C" not null,
   size bigint not null,
   stored bigint not null,
   tag text not null
 );
 create index entries_before_by_archive on entries_before (archive_id);
-create index entries_nameless on entries (game_id) where not named;
 alter table keys
   add column name text,
   add column build text;
