@@ -11,7 +11,8 @@ import { guessFromHead, kindOf, type Kind } from '../../core/game';
 import { contentTags, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { database, withConnection, type ArchiveModel } from '../database';
 
-const ROWS_A_CHUNK = 2_000;
+/** Few enough for the socket to take them at once: the database reads while the next ones are made. */
+const ROWS_A_CHUNK = 200;
 /** The volume of an entry whose offset counts in unlocked bytes: it has no place in a file. */
 const IN_UNLOCKED_BYTES = -1;
 /** Of so many entries without a name the first bytes are read; more would take longer than the whole scan. */
@@ -153,6 +154,7 @@ function* copyRows(
 ): Generator<string> {
   const { entries, dataSpace } = archive;
   let chunk = '';
+  const kindByName = kindsByName();
   const pathOf = uniquePaths(entries);
   const tagOf = contentTags(archive);
   // The table of what was found in a file is no volume of it.
@@ -174,10 +176,15 @@ function* copyRows(
         ? own
         : `${own.replace(/^nameless\//, `nameless/${FOLDERS[guess.kind]}/`)}.${guess.extension}`)
     ).slice(0, MAX_PATH);
-    const slash = path.lastIndexOf('/');
     const size = entries.size(n);
     const stored = entries.stored(n);
-    chunk += `${row.id}\t${n}\t${row.gameId}\t${escape(path)}\t${escape(path.slice(0, Math.max(0, slash)))}\t${escape(path.slice(slash + 1))}\t${guess?.kind ?? kindOf(path)}\t${Number.isNaN(size) ? stored : size}\t${stored}\t${entries.at(n)}\t${escape(String(entries.method(n)))}\t${deleted}\t${volumeOf(n)}\t${named}\t${tagOf === undefined ? '' : escape(tagOf(n))}\n`;
+    const kind = guess?.kind ?? kindByName(path);
+    // What stands in a path is escaped once, for the folder and the name are parts of it.
+    const shown = escape(path);
+    const slash = shown.lastIndexOf('/');
+    const tag = tagOf === undefined ? '' : escape(tagOf(n));
+    const method = escape(String(entries.method(n)));
+    chunk += `${row.id}\t${n}\t${row.gameId}\t${shown}\t${slash < 0 ? '' : shown.slice(0, slash)}\t${shown.slice(slash + 1)}\t${kind}\t${Number.isNaN(size) ? stored : size}\t${stored}\t${entries.at(n)}\t${method}\t${deleted ? 't' : 'f'}\t${volumeOf(n)}\t${named ? 't' : 'f'}\t${tag}\n`;
     if (n % ROWS_A_CHUNK === ROWS_A_CHUNK - 1) {
       throwIfStopped(signal);
       yield chunk;
@@ -185,6 +192,17 @@ function* copyRows(
     }
   }
   yield chunk;
+}
+
+/** The kind by the name alone, which is that of its ending: of a million names there are few. */
+function kindsByName(): (path: string) => Kind {
+  const known = new Map<string, Kind>();
+  return (path) => {
+    const ending = path.slice(path.lastIndexOf('.') + 1);
+    let kind = known.get(ending);
+    if (kind === undefined) known.set(ending, (kind = kindOf(path)));
+    return kind;
+  };
 }
 
 /** COPY's text format: backslash escapes; a NUL cannot be kept and is shown as what it is. */
