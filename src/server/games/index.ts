@@ -8,7 +8,7 @@ export { addNameList, addPattern, countPattern, harvestNames, removeNameList } f
 export { knownNames } from './names/known-names';
 export { requireGame } from './require-game';
 export { addKey, addKeyFile, removeKey } from './keys/key-service';
-export { searchGameFile, searchSentFile } from './keys/key-search-service';
+export { removeOldUploads, searchGameFile, searchSentFile } from './keys/key-search-service';
 export { solveXorOf } from './keys/xor-service';
 export { chooseRecipe } from './choose-recipe';
 export { archiveBytes, hintsOfArchive, tryOnArchive } from './workbench';

@@ -2,6 +2,7 @@
 import { CancelledError, faultOf, isFaultError, sayFault } from '../../core/faults';
 import { migrate, RunModel } from '../database';
 import { buildRun, putInRun, recoverInstalls, takeBackRun } from '../put-back';
+import { removeOldUploads } from '../games';
 import { keySearchRun } from '../games/keys/key-search-run';
 import { namesRun } from '../games/names/names-run';
 import { findInsideRun, proveRun, scanRun, unlockRun } from '../games/scan';
@@ -94,6 +95,7 @@ async function clean(): Promise<void> {
 async function main(): Promise<void> {
   await migrate();
   await clean();
+  await removeOldUploads();
   const boss = await queue('worker');
   runEvents();
   for (const name of [QUEUE, BEHIND])

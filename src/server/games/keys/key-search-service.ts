@@ -1,6 +1,6 @@
 /** Starting a search for keys, in a file of the game or one that is sent. */
 import { randomBytes } from 'node:crypto';
-import { mkdir } from 'node:fs/promises';
+import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { createFile } from '../../../core/bytes/node';
 import { FaultError } from '../../../core/faults';
@@ -13,6 +13,7 @@ import { requireGame } from '../require-game';
 import type { KeySearchInput } from './key-search-run';
 
 const MAX_UPLOAD_BYTES = 4 * 2 ** 30;
+const MAX_UPLOAD_AGE_MS = 24 * 3_600_000;
 
 /** @throws FaultError when nothing is locked, or the file is not in reach */
 export async function searchGameFile(gameId: number, file: string): Promise<RunAnswer> {
@@ -53,6 +54,17 @@ export async function searchSentFile(
     throw error;
   }
   return start(gameId, { haystack, name, temporary: true });
+}
+
+/** Files that were sent for a search whose worker died are not kept for ever. */
+export async function removeOldUploads(): Promise<void> {
+  const folder = join(env().home, 'uploads');
+  const names = await readdir(folder).catch(() => []);
+  for (const name of names) {
+    const path = join(folder, name);
+    const facts = await stat(path).catch(() => undefined);
+    if (facts !== undefined && Date.now() - facts.mtimeMs > MAX_UPLOAD_AGE_MS) await rm(path, { force: true });
+  }
 }
 
 async function requireLocked(gameId: number): Promise<void> {

@@ -29,6 +29,8 @@ export async function openNestedIn(row: ArchiveModel, archive: Archive, setting:
   const { signal, log, depth = 0 } = setting;
   const before = await ArchiveModel.findAll({ where: { parentId: row.id } });
   const found = depth >= MAX_DEPTH ? [] : await findNested(archive, setting);
+  if (found.length >= MAX_NESTED)
+    log(`${row.path}: only the first ${MAX_NESTED.toLocaleString('en')} archives inside it are opened`);
   const paths = new Set(found.map(({ n }) => nestedPath(row, archive, n)));
   for (const old of before) if (!paths.has(old.path)) await old.destroy();
   for (const { n, recipe } of found) {

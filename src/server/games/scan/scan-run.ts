@@ -160,6 +160,8 @@ class Scan {
     const shut = async (state: ArchiveModel['state'], fault: Fault | null = null) => {
       const saved = await save(state, fault);
       await forgetEntries(saved.id);
+      // What lies in an archive that cannot be read cannot be read either.
+      await ArchiveModel.destroy({ where: { parentId: saved.id } });
       const locked = state === 'locked' ? recipe : undefined;
       await saved.update({ entryCount: 0, namedCount: 0, volumes: [], bands: lockedBands(file.size, locked) });
     };
