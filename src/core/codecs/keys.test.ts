@@ -1,4 +1,4 @@
-import { keyBytes, keyCandidates, maskKey } from './index';
+import { keyBytes, keyCandidates, keysInText, maskKey } from './index';
 
 const KEY = Uint8Array.from({ length: 32 }, (_, i) => i * 7);
 const HEX = Buffer.from(KEY).toString('hex');
@@ -43,4 +43,17 @@ test('a mask gives away two bytes at either end, and nothing of a short key', ()
   expect(maskKey(KEY)).toBe('0007 ···· ···· d2d9');
   expect(maskKey(KEY.subarray(0, 7))).toBe('···· ····');
   expect(keyCandidates('  ')).toEqual([]);
+});
+
+test('several keys are read from one text, with the names they have, past comments', () => {
+  const hex = '00112233445566778899aabbccddeeff';
+  const found = keysInText(`# notes\ncontent = ${hex}\n"voices": "${hex.slice(0, 16)}",\n\n// nothing\n${hex}00\n`);
+  const named = (name: string | undefined, length: number) =>
+    found.some((key) => key.name === name && key.bytes.length === length);
+  expect(named('content', 16)).toBe(true);
+  expect(named('voices', 8)).toBe(true);
+  expect(named(undefined, 17)).toBe(true);
+  expect(found.some(({ name }) => name === 'notes')).toBe(false);
+  expect(keysInText(`hex: ${hex}`)[0]).toEqual({ name: undefined, bytes: new Uint8Array(Buffer.from(hex, 'hex')) });
+  expect(keysInText('  \n# only a comment\n').filter(({ name }) => name !== undefined)).toEqual([]);
 });

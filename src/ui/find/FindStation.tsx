@@ -9,6 +9,7 @@ import { useCallback, useDeferredValue, useEffect, useRef, useState } from 'reac
 import { KIND_NAMES, type ArchiveAnswer, type EntryRow, type TrayAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
+import { FilePick } from '../shared/FilePick';
 import { count, counted, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { useNotice } from '../shared/notices';
@@ -247,17 +248,11 @@ export function FindStation({ gameId }: { gameId: number }) {
           onReplace={() => files.current?.click()}
           onDrop={(file) => entry !== undefined && void drop(entry.path, file).catch(() => {})}
         />
-        <input
-          ref={files}
-          type="file"
-          hidden
-          aria-label="The file that replaces the entry"
-          data-testid="replace-file"
-          onChange={(event) => {
-            const [file] = event.target.files ?? [];
-            if (file !== undefined && entry !== undefined) void drop(entry.path, file).catch(() => {});
-            event.target.value = '';
-          }}
+        <FilePick
+          pickRef={files}
+          label="The file that replaces the entry"
+          testId="replace-file"
+          onPick={(file) => entry !== undefined && void drop(entry.path, file).catch(() => {})}
         />
       </Box>
       {shown !== undefined && (

@@ -5,12 +5,13 @@ import Dialog from '@mui/material/Dialog';
 import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
-import LinearProgress from '@mui/material/LinearProgress';
 import List from '@mui/material/List';
 import ListItemButton from '@mui/material/ListItemButton';
 import { useRef, useState } from 'react';
 import type { GameAnswer, KeySearchFind, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
+import { RunLine } from '../runs/RunLine';
+import { FilePick } from '../shared/FilePick';
 import { offset, size } from '../shared/format';
 import { isGoing, useAct } from '../shared/queries';
 import { FaultNote } from '../shared/states';
@@ -46,7 +47,6 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
         : api<RunAnswer>(`games/${game.id}/keys/search?name=${encodeURIComponent(file.name)}`, { raw: file }),
     { showsFault: true },
   );
-  const stop = useAct(game.id, (run: number) => api(`runs/${run}/stop`, { method: 'POST' }));
   const begin = async (file: string | File) => {
     setChoosing(false);
     setStarted((await search.mutateAsync(file)).id);
@@ -67,20 +67,9 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
       </Button>
       {search.error !== null && <FaultNote>{search.error.message}</FaultNote>}
       {run !== undefined && isGoing(run) && (
-        <Box sx={{ width: '100%', mt: 0.5 }}>
-          <Box sx={{ display: 'flex', alignItems: 'center' }}>
-            <Box sx={{ flex: 1 }}>{run.title}</Box>
-            <Button variant="text" sx={{ p: 0 }} onClick={() => stop.mutate(run.id)}>
-              Stop
-            </Button>
-          </Box>
-          <LinearProgress
-            aria-label="Looking for keys"
-            variant={run.total > 0 ? 'determinate' : 'indeterminate'}
-            value={run.total > 0 ? Math.min(100, (100 * run.done) / run.total) : 0}
-          />
-          <Box className="dim">{run.log.at(-1)?.text}</Box>
-        </Box>
+        <RunLine run={run} label="Looking for keys">
+          {run.log.at(-1)?.text}
+        </RunLine>
       )}
       {run?.state === 'failed' && <FaultNote>{run.fault?.sentence}</FaultNote>}
       {run?.state === 'done' && <Result result={run.result as unknown as SearchResult} />}
@@ -108,17 +97,11 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
           <Button onClick={() => own.current?.click()}>A file of my own…</Button>
         </DialogActions>
       </Dialog>
-      <input
-        ref={own}
-        type="file"
-        hidden
-        aria-label="The file to look through"
-        data-testid="key-search-file"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          if (file !== undefined) void begin(file).catch(() => {});
-          event.target.value = '';
-        }}
+      <FilePick
+        pickRef={own}
+        label="The file to look through"
+        testId="key-search-file"
+        onPick={(file) => void begin(file).catch(() => {})}
       />
     </>
   );

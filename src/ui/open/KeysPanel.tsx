@@ -7,6 +7,7 @@ import { useState, type RefObject } from 'react';
 import { useDropzone } from 'react-dropzone';
 import type { ArchiveAnswer, GameAnswer, KeyAnswer, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
+import { Card } from '../shared/Card';
 import { count, keyWords } from '../shared/format';
 import { isGoing, useAct } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
@@ -148,17 +149,7 @@ export function KeysPanel({
 function KeyCard({ gameId, value }: { gameId: number; value: KeyAnswer }) {
   const remove = useAct(gameId, (key: number) => api(`games/${gameId}/keys/${key}`, { method: 'DELETE' }));
   return (
-    <Box
-      sx={{
-        border: '1px solid var(--line)',
-        borderRadius: 1.5,
-        background: 'var(--paper)',
-        px: 1.5,
-        py: 1,
-        mb: 1,
-        display: 'flex',
-      }}
-    >
+    <Card sx={{ display: 'flex' }}>
       <Box sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }}>
         {value.name !== null && <b>{value.name} </b>}
         <span className="dim">
@@ -179,6 +170,6 @@ function KeyCard({ gameId, value }: { gameId: number; value: KeyAnswer }) {
       >
         Forget
       </Button>
-    </Box>
+    </Card>
   );
 }

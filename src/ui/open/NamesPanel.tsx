@@ -1,11 +1,13 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
 import { useRef, useState } from 'react';
 import type { GameAnswer, NameListAnswer, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
+import { RunLine } from '../runs/RunLine';
+import { Card } from '../shared/Card';
+import { FilePick } from '../shared/FilePick';
 import { count, counted } from '../shared/format';
 import { isGoing, useAct } from '../shared/queries';
 import { FaultNote } from '../shared/states';
@@ -21,7 +23,6 @@ export function NamesPanel({ game, runs }: { game: GameAnswer; runs: readonly Ru
     { showsFault: true },
   );
   const harvest = useAct(game.id, () => api<RunAnswer>(`games/${game.id}/names/harvest`, { method: 'POST' }));
-  const stop = useAct(game.id, (run: number) => api(`runs/${run}/stop`, { method: 'POST' }));
   const hashed = game.archives.filter((archive) => archive.hashed);
   if (hashed.length === 0) return null;
   const run = runs.find((one) => one.kind === 'names' && isGoing(one));
@@ -43,22 +44,9 @@ export function NamesPanel({ game, runs }: { game: GameAnswer; runs: readonly Ru
         <ListCard key={list.id} gameId={game.id} list={list} />
       ))}
       {run !== undefined && (
-        <Box sx={{ my: 1 }}>
-          <Box sx={{ display: 'flex' }}>
-            <Box sx={{ flex: 1, overflowWrap: 'anywhere' }}>
-              {run.title}
-              {run.done > 0 && run.unit === 'names' && `: ${count(run.done)} tested`}
-            </Box>
-            <Button variant="text" sx={{ p: 0 }} onClick={() => stop.mutate(run.id)}>
-              Stop
-            </Button>
-          </Box>
-          <LinearProgress
-            aria-label="Testing names"
-            variant={run.total > 0 ? 'determinate' : 'indeterminate'}
-            value={run.total > 0 ? Math.min(100, (100 * run.done) / run.total) : 0}
-          />
-        </Box>
+        <RunLine run={run} label="Testing names">
+          {run.done > 0 && run.unit === 'names' ? `${count(run.done)} tested` : undefined}
+        </RunLine>
       )}
       {add.error !== null && <FaultNote>{add.error.message}</FaultNote>}
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap', mt: 1 }}>
@@ -74,18 +62,7 @@ export function NamesPanel({ game, runs }: { game: GameAnswer; runs: readonly Ru
           Look in the game’s own files
         </Button>
       </Box>
-      <input
-        ref={file}
-        type="file"
-        hidden
-        aria-label="A name list"
-        data-testid="name-list-file"
-        onChange={(event) => {
-          const [list] = event.target.files ?? [];
-          if (list !== undefined) add.mutate(list);
-          event.target.value = '';
-        }}
-      />
+      <FilePick pickRef={file} label="A name list" testId="name-list-file" onPick={(list) => add.mutate(list)} />
       {guessing && <PatternDialog gameId={game.id} onClose={() => setGuessing(false)} />}
     </Box>
   );
@@ -95,17 +72,7 @@ function ListCard({ gameId, list }: { gameId: number; list: NameListAnswer }) {
   const [all, setAll] = useState(false);
   const remove = useAct(gameId, () => api(`games/${gameId}/names/${list.id}`, { method: 'DELETE' }));
   return (
-    <Box
-      data-testid={`names ${list.name}`}
-      sx={{
-        border: '1px solid var(--line)',
-        borderRadius: 1.5,
-        background: 'var(--paper)',
-        px: 1.5,
-        py: 1,
-        mb: 1,
-      }}
-    >
+    <Card data-testid={`names ${list.name}`}>
       <Box sx={{ display: 'flex' }}>
         <Box sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }}>
           <b className={list.kind === 'pattern' ? 'mono' : ''}>{list.name}</b>
@@ -135,6 +102,6 @@ function ListCard({ gameId, list }: { gameId: number; list: NameListAnswer }) {
           )}
         </Box>
       )}
-    </Box>
+    </Card>
   );
 }

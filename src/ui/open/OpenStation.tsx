@@ -8,11 +8,11 @@ import {
 } from '@dnd-kit/sortable';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
 import Link from 'next/link';
 import { useRef, useState } from 'react';
 import type { ArchiveAnswer, GameAnswer, RunAnswer } from '../../server/shapes';
+import { RunLine } from '../runs/RunLine';
 import { api } from '../shared/api';
 import { counted, when } from '../shared/format';
 import { isGoing, useAct, useGame, useRuns } from '../shared/queries';
@@ -34,7 +34,6 @@ export function OpenStation({ gameId }: { gameId: number }) {
   const [ruling, setRuling] = useState(false);
   const [solving, setSolving] = useState<ArchiveAnswer>();
   const scan = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/scan`, { method: 'POST' }));
-  const stop = useAct(gameId, (run: number) => api(`runs/${run}/stop`, { method: 'POST' }));
   const lastScan = runs?.find((run) => run.kind === 'scan');
   const scanning = lastScan !== undefined && isGoing(lastScan);
   if (game === undefined) return null;
@@ -66,19 +65,7 @@ export function OpenStation({ gameId }: { gameId: number }) {
             {scanning ? 'Scanning…' : 'Scan the folder again'}
           </Button>
         </Box>
-        {scanning && (
-          <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, mb: 1.5 }}>
-            <LinearProgress
-              aria-label="Scanning"
-              sx={{ flex: 1, height: 4, borderRadius: 2 }}
-              variant={lastScan.total > 0 ? 'determinate' : 'indeterminate'}
-              value={lastScan.total > 0 ? (100 * lastScan.done) / lastScan.total : 0}
-            />
-            <Button variant="text" sx={{ p: 0 }} onClick={() => stop.mutate(lastScan.id)}>
-              Stop
-            </Button>
-          </Box>
-        )}
+        {scanning && <RunLine run={lastScan} label="Scanning" />}
         {lastScan?.state === 'failed' && (
           <Box sx={{ mb: 1.5 }}>
             <FaultNote>{lastScan.fault?.sentence}</FaultNote>

@@ -5,6 +5,7 @@ import MenuItem from '@mui/material/MenuItem';
 import { useRef, useState } from 'react';
 import type { GameAnswer, ProfileTaken } from '../../server/shapes';
 import { api } from '../shared/api';
+import { FilePick } from '../shared/FilePick';
 import { counted } from '../shared/format';
 import { useNotice } from '../shared/notices';
 import { useAct } from '../shared/queries';
@@ -52,18 +53,12 @@ export function ProfileMenu({ game }: { game: GameAnswer }) {
           Take in a profile…
         </MenuItem>
       </Menu>
-      <input
-        ref={file}
-        type="file"
+      <FilePick
+        pickRef={file}
+        label="A profile file"
+        testId="profile-file"
         accept=".json,application/json"
-        hidden
-        aria-label="A profile file"
-        data-testid="profile-file"
-        onChange={(event) => {
-          const [chosen] = event.target.files ?? [];
-          if (chosen !== undefined) take.mutate(chosen);
-          event.target.value = '';
-        }}
+        onPick={(chosen) => take.mutate(chosen)}
       />
     </>
   );

@@ -10,6 +10,7 @@ import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import type { ArchiveAnswer, XorAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
+import { Card } from '../shared/Card';
 import { counted, offset } from '../shared/format';
 import { useNotice } from '../shared/notices';
 import { useAct } from '../shared/queries';
@@ -134,11 +135,7 @@ export function XorDialog({
           </Box>
         )}
         {answer?.solutions.map((one, index) => (
-          <Box
-            key={`${one.at} ${one.mask}`}
-            data-testid="xor-solution"
-            sx={{ border: '1px solid var(--line)', borderRadius: 1.5, p: 1.5, mt: 1.25, background: 'var(--paper)' }}
-          >
+          <Card key={`${one.at} ${one.mask}`} data-testid="xor-solution" sx={{ mt: 1.25 }}>
             <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
               <Box sx={{ flex: 1 }}>
                 <b>A key of {counted(one.period, 'byte')}</b> <span className="mono">{one.mask}</span>
@@ -158,7 +155,7 @@ export function XorDialog({
             <Box className="mono" sx={{ mt: 1, whiteSpace: 'pre-wrap', wordBreak: 'break-all' }}>
               {asText(one.preview)}
             </Box>
-          </Box>
+          </Card>
         ))}
       </DialogContent>
       <DialogActions sx={{ px: 3, pb: 2 }}>

@@ -5,6 +5,7 @@ import LinearProgress from '@mui/material/LinearProgress';
 import { useState } from 'react';
 import type { RunAnswer, RunState } from '../../server/shapes';
 import { api } from '../shared/api';
+import { Card } from '../shared/Card';
 import { count, size, when } from '../shared/format';
 import { useAct } from '../shared/queries';
 import { FaultNote } from '../shared/states';
@@ -29,17 +30,7 @@ export function RunCard({ run }: { run: RunAnswer }) {
   const resumable = run.state === 'interrupted' || run.state === 'stopped' || run.state === 'failed';
   const failures = (run.result?.['failures'] as { path: string; why: string }[] | undefined) ?? [];
   return (
-    <Box
-      sx={{
-        border: '1px solid var(--line)',
-        borderRadius: 1.5,
-        background: 'var(--paper)',
-        px: 1.5,
-        py: 1.1,
-        mb: 1.25,
-      }}
-      data-testid={`run ${run.kind}`}
-    >
+    <Card data-testid={`run ${run.kind}`} sx={{ mb: 1.25 }}>
       <Box sx={{ display: 'flex', gap: 1, justifyContent: 'space-between' }}>
         <b>{run.title}</b>
         <span className="dim" style={{ whiteSpace: 'nowrap' }}>
@@ -104,7 +95,7 @@ export function RunCard({ run }: { run: RunAnswer }) {
           ))}
         </Box>
       )}
-    </Box>
+    </Card>
   );
 }
 
