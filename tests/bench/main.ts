@@ -1,9 +1,9 @@
 /**
  * Benchmarks: each figure as a ratio against a general tool in the same run, on the same data. Prints a table and, with
- * --write, keeps it in docs/benchmarks.md; --only=game measures what has that in its name, and nothing else.
+ * --write, keeps it in docs/benchmarks.md; --only=game measures what has that in its name, and keeps the other rows.
  */
 import { cpus, totalmem } from 'node:os';
-import { existsSync, mkdirSync, mkdtempSync, rmSync, statfsSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statfsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { measureAes } from './aes';
 import { measureHostile } from './hostile';
@@ -27,12 +27,28 @@ function workFolder(checkout: string): string {
   return home;
 }
 
+/** The table that is kept, with the rows that were measured anew in their places, and new ones at its end. */
+function merged(fresh: readonly string[], page: string): string[] {
+  const what = (line: string) => line.split('|').slice(1, 3).join('|');
+  const rows = new Map(fresh.slice(2).map((line) => [what(line), line]));
+  const kept = readFileSync(page, 'utf8')
+    .split('\n')
+    .filter((line) => line.startsWith('|'))
+    .slice(2)
+    .map((line) => {
+      const now = rows.get(what(line)) ?? line;
+      rows.delete(what(line));
+      return now;
+    });
+  return [...fresh.slice(0, 2), ...kept, ...rows.values()];
+}
+
 async function main(): Promise<void> {
   const checkout = join(__dirname, '..', '..');
   const work = mkdtempSync(join(workFolder(checkout), 'zero-latch-bench-'));
   const rows: Row[] = [];
+  const only = process.argv.find((arg) => arg.startsWith('--only='))?.slice('--only='.length);
   try {
-    const only = process.argv.find((arg) => arg.startsWith('--only='))?.slice('--only='.length);
     for (const measure of [
       measureAes,
       measureMethods,
@@ -51,6 +67,7 @@ async function main(): Promise<void> {
   } finally {
     rmSync(work, { recursive: true, force: true });
   }
+  const page = join(checkout, 'docs', 'benchmarks.md');
   const text = [
     '# Benchmarks',
     '',
@@ -60,11 +77,11 @@ async function main(): Promise<void> {
     '',
     `Machine: ${cpus().length} cores (${cpus()[0]?.model ?? 'unknown'}), ${Math.round(totalmem() / 2 ** 30)} GiB, Node ${process.versions.node}. Date: ${new Date().toISOString().slice(0, 10)}.`,
     '',
-    ...table(rows),
+    ...(only === undefined ? table(rows) : merged(table(rows), page)),
     '',
   ].join('\n');
   process.stdout.write(`\n${text}`);
-  if (process.argv.includes('--write')) writeFileSync(join(checkout, 'docs', 'benchmarks.md'), text);
+  if (process.argv.includes('--write')) writeFileSync(page, text);
 }
 
 void main();

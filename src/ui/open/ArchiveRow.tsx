@@ -92,7 +92,10 @@ export function ArchiveRow({ gameId, archive, onUnlock }: Props) {
           {archive.state === 'open' && proof === null && <span className="dim">being proven…</span>}
           {archive.entryCount > 0 && (
             <Box sx={{ mt: 0.25 }}>
-              <Link href={`/games/${gameId}/find?archive=${archive.id}`} style={{ color: 'var(--teal)' }}>
+              <Link
+                href={`/games/${gameId}/find?archive=${archive.id}`}
+                style={{ color: 'var(--teal)', display: 'inline-block', lineHeight: '24px' }}
+              >
                 Look inside
               </Link>
             </Box>
@@ -101,7 +104,7 @@ export function ArchiveRow({ gameId, archive, onUnlock }: Props) {
             <Button
               variant="text"
               aria-expanded={inside}
-              sx={{ p: 0, color: 'var(--teal)' }}
+              sx={{ p: 0, minHeight: 24, color: 'var(--teal)' }}
               onClick={() => setInside(!inside)}
             >
               {inside ? 'Hide' : counted(archive.inside, 'package')}
@@ -134,6 +137,7 @@ function Grip() {
 function companions({ path, volumes }: ArchiveAnswer): string {
   const [main, second] = volumes;
   if (main === undefined || second === undefined) return '';
+  if (volumes.some((volume) => volume.name.includes('/'))) return ` + ${count(volumes.length - 1)} files`;
   if (volumes.length > 2) return ` + ${count(volumes.length - 1)} volumes`;
   const name = fileName(path);
   const shared = [name, name.replace(/\.[^.]*$/, '')].find((one) => second.name.startsWith(`${one}.`)) ?? '';

@@ -98,7 +98,6 @@ export function KeysPanel({
           placeholder="Paste hex, base64 or text; several, a line each"
           autoComplete="off"
           slotProps={{ htmlInput: { className: 'mono', 'aria-label': 'Key', spellCheck: false } }}
-          sx={{ '& .MuiInputBase-root': { p: 0 } }}
         />
         <Box sx={{ mt: 1, display: 'flex', gap: 1, flexWrap: 'wrap' }}>
           <Button

@@ -50,6 +50,7 @@ export const theme = createTheme({
       styleOverrides: {
         root: { background: 'var(--sheet)', fontSize: 13 },
         input: { padding: '7px 10px' },
+        multiline: { padding: 0 },
         notchedOutline: { borderColor: 'var(--line)' },
       },
     },
