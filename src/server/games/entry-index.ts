@@ -12,7 +12,7 @@ import { contentTags, readEntry, uniquePaths, type Archive, type Recipe } from '
 import { database, withConnection, type ArchiveModel } from '../database';
 
 /** Few enough for the socket to take them at once: the database reads while the next ones are made. */
-const ROWS_A_CHUNK = 200;
+const ROWS_A_CHUNK = 256;
 /** The volume of an entry whose offset counts in unlocked bytes: it has no place in a file. */
 const IN_UNLOCKED_BYTES = -1;
 /** Of so many entries without a name the first bytes are read; more would take longer than the whole scan. */

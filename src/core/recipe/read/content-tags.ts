@@ -1,4 +1,4 @@
-import { showValue } from '../formula/value';
+import { showValue, type Value } from '../formula/value';
 import type { OpenedArchive } from './archive';
 
 /**
@@ -10,5 +10,6 @@ export function contentTags({ entries }: OpenedArchive): ((entry: number) => str
   const kept = rows.shape.fields.filter(({ is }) => (is?.uses.content.length ?? 0) > 0);
   if (kept.length === 0) return undefined;
   const columns = kept.map(({ index }) => rows.columns[index]!);
-  return (entry) => columns.map((column) => showValue(column.get(entries.row(entry)))).join(' ');
+  const say = (value: Value) => (typeof value === 'number' ? value.toString(36) : showValue(value));
+  return (entry) => columns.map((column) => say(column.get(entries.row(entry)))).join(' ');
 }
