@@ -3,10 +3,14 @@ import { ArchiveModel, NameListModel, type GameModel } from '../../database';
 import { startRun } from '../../runs/run-service';
 import { unlooked } from './find-inside-run';
 
+/** Patterns of more paths take minutes: they are tried again when somebody asks for it. */
+const MOST_UNASKED = 500_000_000;
+
 /** @param hashed an archive that keeps hashes was read anew: lists that were tested before may name its entries */
 export async function followUp(game: GameModel, { hashed }: { hashed: boolean }): Promise<void> {
   const gameId = game.id;
-  const lists = hashed ? await NameListModel.findAll({ where: { gameId }, order: [['id', 'ASC']] }) : [];
+  const all = hashed ? await NameListModel.findAll({ where: { gameId }, order: [['id', 'ASC']] }) : [];
+  const lists = all.filter(({ kind, tested }) => kind !== 'pattern' || tested <= MOST_UNASKED);
   if (lists.length > 0)
     await startRun({
       kind: 'names',
