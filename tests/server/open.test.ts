@@ -32,9 +32,11 @@ import {
 } from '../../src/server/games';
 import { walkFolder } from '../../src/server/games/scan/walk';
 import { startBuild } from '../../src/server/put-back';
+import { listRecipes } from '../../src/server/recipes';
 import { startRun } from '../../src/server/runs';
 import { entryQuery, type GameAnswer } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
+import { editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, fault, freshGame, games, openedGame, settled, withWorker } from './support';
 
 withWorker();
@@ -177,6 +179,50 @@ test('what lies in a file no recipe knows is viewed and taken out, and never put
   await takeChange(id, { path: picture.path, fileName: 'x.png', bytes: once(bytes) });
   const run = await ended((await startBuild(id, 'keep')).id);
   expect(run).toMatchObject({ state: 'failed', fault: { code: 'no-recipe', file: 'valley.lvl' } });
+});
+
+test('nested, loose, found and nameless entries go out like all others', async () => {
+  const { id } = await openedGame('taken-out');
+  await settled(id);
+  const game = await gameAnswer(id);
+  const { rows } = await listEntries(
+    id,
+    entryQuery.parse({ archive: String(archive(game, 'world.idx').id), search: 'kind:picture' }),
+  );
+  const paths = [
+    'parcel_01.parcel/contents.json',
+    'journal/sketches/sketch_02.png',
+    'valley.lvl/pictures/00002112.png',
+    rows[0]!.path,
+  ];
+  await editTray(id, { add: paths, remove: [], clear: false });
+  const out = join(games, 'all-kinds-out');
+  rmSync(out, { recursive: true, force: true });
+  const run = await ended((await startTakeOut(id, { to: out, layout: 'folders', form: 'open' })).id);
+  expect(run.result).toMatchObject({ taken: 4, failures: [] });
+  for (const path of paths.slice(1)) expect(readFileSync(join(out, path)).toString('latin1', 1, 4)).toBe('PNG');
+});
+
+test('a profile with something wrong in it changes nothing', async () => {
+  const { id } = await openedGame('bad-profile');
+  const profile = await exportProfile(id);
+  const before = await listRecipes();
+  const settings = { ...profile.settings, loadOrder: { by: 'number' as const } };
+  const [first] = profile.recipes;
+  const newer = { ...first!, revision: 99, text: first!.text.replace(/^revision: .*$/m, 'revision: 99') };
+  const broken = { id: 'broken', revision: 1, text: 'recipe: broken' };
+  const wrong = { ...profile, settings, recipes: [newer, broken] };
+  expect(await fault(importProfile(id, wrong))).toMatchObject({ code: 'recipe-invalid' });
+  const endless = {
+    name: 'x',
+    kind: 'pattern' as const,
+    text: JSON.stringify({ pattern: '{a-z}'.repeat(9), words: {} }),
+  };
+  expect(await fault(importProfile(id, { ...profile, settings, nameLists: [endless] }))).toMatchObject({
+    code: 'limit-reached',
+  });
+  expect(await listRecipes()).toEqual(before);
+  expect((await gameAnswer(id)).loadOrder.by).toBe('name');
 });
 
 test('a list names entries in all archives, a profile carries it to another game without keys', async () => {

@@ -51,12 +51,12 @@ const BY_FIRST = Array.from({ length: 256 }, (_, byte) =>
 export interface CarveOptions {
   readonly signal?: AbortSignal;
   readonly progress?: (done: number) => void;
+  /** Finds after which the rest is not looked through. */
   readonly most?: number;
 }
 
 const PIECE_BYTES = 1 << 20;
 const LONGEST_SIGNATURE = 8;
-const MOST = 20_000;
 /** A run of text shorter than this is more likely a name or chance. */
 const LEAST_TEXT = 48;
 /** Packed things above this are not unpacked to tell what they are. */
@@ -70,7 +70,7 @@ const MAX_UNPACKED = 64 << 20;
  */
 export async function carve(source: ByteSource, options: CarveOptions = {}): Promise<Found[]> {
   await prepareCodecs();
-  const { signal, progress, most = MOST } = options;
+  const { signal, progress, most = Infinity } = options;
   const found: Found[] = [];
   const text = new TextRuns();
   for (let start = 0; start < source.size && found.length < most;) {

@@ -140,6 +140,29 @@ const FOLDERS: Readonly<Record<Kind, string>> = {
   bytes: 'bytes',
 };
 
+function pathInGame(prefix: string, own: string, guess: Guess | undefined): string {
+  const path =
+    guess === undefined ? own : `${own.replace(/^nameless\//, `nameless/${FOLDERS[guess.kind]}/`)}.${guess.extension}`;
+  return (prefix + path).slice(0, MAX_PATH);
+}
+
+/** Where the entries of an open archive stand in the game; made once, for a million paths take their time. */
+const places = new WeakMap<Archive, Promise<{ prefix: string; pathOf: (n: number) => string }>>();
+
+/** True when an entry of an archive still is what stands under a path in the game: nested, nameless and loose ones too. */
+export async function standsAt(row: ArchiveModel, archive: Archive, n: number, path: string): Promise<boolean> {
+  if (n >= archive.entries.count) return false;
+  let place = places.get(archive);
+  if (place === undefined) {
+    place = prefixOf(row, archive.recipe).then((prefix) => ({ prefix, pathOf: uniquePaths(archive.entries) }));
+    places.set(archive, place);
+  }
+  const { prefix, pathOf } = await place;
+  if (pathInGame(prefix, pathOf(n), undefined) === path) return true;
+  if (archive.entries.isNamed(n)) return false;
+  return pathInGame(prefix, pathOf(n), guessFromHead(await headOf(archive, n))) === path;
+}
+
 interface CopyOrder {
   readonly prefix: string;
   readonly guesses: ReadonlyMap<number, Guess>;
@@ -170,12 +193,7 @@ function* copyRows(
     const guess = guesses.get(n);
     const own = pathOf(n);
     // Entries nobody can name are found by what they hold.
-    const path = (
-      prefix +
-      (guess === undefined
-        ? own
-        : `${own.replace(/^nameless\//, `nameless/${FOLDERS[guess.kind]}/`)}.${guess.extension}`)
-    ).slice(0, MAX_PATH);
+    const path = pathInGame(prefix, own, guess);
     const size = entries.size(n);
     const stored = entries.stored(n);
     const kind = guess?.kind ?? kindByName(path);

@@ -1,3 +1,4 @@
+export { standsAt } from './entry-index';
 export { bytesOf, requireArchive, withArchive } from './archive-access';
 export { exportProfile, importProfile } from './profile-service';
 export { addGame, forgetGame, gameAnswer, listGames, removeGame } from './game-service';

@@ -2,6 +2,7 @@
 import { readFile } from 'node:fs/promises';
 import { FaultError } from '../../core/faults';
 import { profileFile, type ProfileFile } from '../../core/game';
+import { compileRecipe } from '../../core/recipe';
 import { ArchiveModel, NameListModel } from '../database';
 import { listRecipes, saveRecipe } from '../recipes';
 import { startRun } from '../runs';
@@ -9,6 +10,7 @@ import type { ProfileTaken } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
 import { settleWinners } from './entry-index';
 import { profileOf, settleOrder } from './load-order';
+import { checkPatternText } from './names/name-service';
 import { requireGame } from './require-game';
 
 /** Name lists that go into a profile together; larger ones are passed on as files of their own. */
@@ -55,6 +57,9 @@ export async function exportProfile(gameId: number): Promise<ProfileFile> {
 export async function importProfile(gameId: number, content: unknown): Promise<ProfileTaken> {
   const game = await requireGame(gameId);
   const profile = profileFile.parse(content);
+  // Looked at whole before anything of it is kept.
+  for (const { text } of profile.recipes) compileRecipe(text);
+  for (const { kind, text } of profile.nameLists) if (kind === 'pattern') checkPatternText(text);
   const notes: string[] = [];
   const known = new Map((await listRecipes()).map((recipe) => [recipe.id, recipe]));
   let recipes = 0;

@@ -7,7 +7,8 @@ import { createFile, openFile } from '../../core/bytes/node';
 import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import { readEntry, storedSource, type Archive } from '../../core/recipe';
-import { requireGame, withArchive } from '../games';
+import { ArchiveModel } from '../database';
+import { requireGame, standsAt, withArchive } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { EntryRow, RunAnswer } from '../shapes';
@@ -136,12 +137,12 @@ async function sameBytes(entry: { archive: number; n: number }, target: string):
 
 async function takeOne(
   archive: Archive,
-  entry: { n: number; path: string },
+  entry: { archive: number; n: number; path: string },
   target: string,
   form: Order['form'],
   signal: AbortSignal,
 ): Promise<void> {
-  checkStillThere(archive, entry);
+  await checkStillThere(archive, entry);
   const sink = await createFile(target, { durable: false });
   try {
     const chunks =
@@ -156,8 +157,9 @@ async function takeOne(
   }
 }
 
-function checkStillThere(archive: Archive, entry: { n: number; path: string }): void {
-  if (entry.n < archive.entries.count && archive.entries.path(entry.n) === entry.path) return;
+async function checkStillThere(archive: Archive, entry: { archive: number; n: number; path: string }): Promise<void> {
+  const row = await ArchiveModel.findByPk(entry.archive);
+  if (row !== null && (await standsAt(row, archive, entry.n, entry.path))) return;
   throw new FaultError({
     code: 'no-such-entry',
     entry: entry.path,
@@ -189,7 +191,7 @@ export async function trayZip(gameId: number, signal: AbortSignal): Promise<Read
       const safe = paths.clean(entry.path);
       try {
         await withArchive(entry.archive, async (archive) => {
-          checkStillThere(archive, entry);
+          await checkStillThere(archive, entry);
           const writer = zip.writable(safe.path).getWriter();
           for await (const chunk of readEntry(archive, entry.n, { signal })) await writer.write(chunk);
           await writer.close();

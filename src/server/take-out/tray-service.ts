@@ -11,7 +11,7 @@ export async function listTray(gameId: number): Promise<TrayAnswer> {
 
 export function trayEntries(gameId: number): Promise<EntryRow[]> {
   return database().query<EntryRow>(
-    `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size,
+    `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, 'wins' as role,
             exists (select 1 from changes c where c.game_id = e.game_id and c.path = e.path and not c.undone) as changed
      from tray_items t join entries e on e.game_id = t.game_id and e.path = t.path and e.wins
      where t.game_id = :gameId order by e.archive_id, e.at`,

@@ -32,7 +32,7 @@ const WRITTEN: Readonly<Record<KeySearchFind['written'], string>> = {
 };
 
 /** What programs are mostly called: they are offered first. */
-const PROGRAM = /\.(exe|dll|bin|so|dylib|elf|wasm|apk|pak|dat)$|^[^.]+$/i;
+const PROGRAM = /\.(exe|dll|bin|so|dylib|elf|wasm)$|^[^.]+$/i;
 
 /** Looks for keys in a file: of the game, or one of the person's own; every candidate is tested against what is locked. */
 export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly RunAnswer[] }) {

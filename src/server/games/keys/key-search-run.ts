@@ -64,7 +64,8 @@ export async function keySearchRun(context: RunContext): Promise<object> {
       advance(before + facts.size - done);
       for (const key of keys) {
         found.push({ ...key, target });
-        log(`${target.row.path}: a key ${WRITTEN[key.written]} at 0x${key.at.toString(16)} fits`);
+        const where = key.written === 'derived' ? '' : ` at 0x${key.at.toString(16)}`;
+        log(`${target.row.path}: a key ${WRITTEN[key.written]}${where} fits`);
         // Archives of one game mostly share a key: what it opens need not be looked for again.
         for (const other of [...waiting]) {
           if (other.kind !== target.kind || !(await fitsToo(other, key.key))) continue;
@@ -76,10 +77,10 @@ export async function keySearchRun(context: RunContext): Promise<object> {
     }
     const ids = await keepKeys(
       gameId,
-      found.map(({ key, at, target: { kind } }) => ({
+      found.map(({ key, at, written, target: { kind, row } }) => ({
         kind,
         bytes: key,
-        name: `0x${at.toString(16)} of ${input.name}`,
+        name: written === 'derived' ? `derived from ${row.path}` : `0x${at.toString(16)} of ${input.name}`,
       })),
     );
     if (ids.length > 0)

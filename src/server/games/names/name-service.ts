@@ -1,4 +1,5 @@
 /** Name lists of a game: brought in, made from patterns, harvested, removed. */
+import { z } from 'zod';
 import { FaultError } from '../../../core/faults';
 import { parsePattern } from '../../../core/names';
 import { ArchiveModel, NameListModel } from '../../database';
@@ -39,6 +40,26 @@ export async function addNameList(gameId: number, name: string, bytes: AsyncIter
 export async function addPattern(gameId: number, { pattern, words }: PatternEdit): Promise<RunAnswer> {
   await requireGame(gameId);
   const source = patternSource({ pattern, words });
+  checkPattern(source);
+  await requireHashed(gameId);
+  const list = await NameListModel.create({ gameId, name: pattern, kind: 'pattern', source: JSON.stringify(source) });
+  return startRun({ kind: 'names', title: `Names like ${pattern}`, gameId, input: { lists: [list.id] } });
+}
+
+const patternSourceText = z.strictObject({ pattern: z.string(), words: z.record(z.string(), z.array(z.string())) });
+
+/** A pattern as it is kept, from elsewhere. @throws FaultError, or ZodError when it is none */
+export function checkPatternText(text: string): void {
+  let kept: unknown;
+  try {
+    kept = JSON.parse(text);
+  } catch {
+    throw new FaultError({ code: 'invalid-request', what: 'a pattern of the profile is not JSON' });
+  }
+  checkPattern(patternSourceText.parse(kept));
+}
+
+function checkPattern(source: PatternSource): void {
   const { count } = parsePattern(source.pattern, source.words);
   if (count > MAX_PATTERN)
     throw new FaultError({
@@ -48,9 +69,6 @@ export async function addPattern(gameId: number, { pattern, words }: PatternEdit
       limit: `paths of one pattern, ${MAX_PATTERN.toExponential(0)}`,
       hint: 'Use a word list in place of letters.',
     });
-  await requireHashed(gameId);
-  const list = await NameListModel.create({ gameId, name: pattern, kind: 'pattern', source: JSON.stringify(source) });
-  return startRun({ kind: 'names', title: `Names like ${pattern}`, gameId, input: { lists: [list.id] } });
 }
 
 /** How many paths a pattern stands for. @throws FaultError as {@link addPattern} does */

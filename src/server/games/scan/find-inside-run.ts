@@ -12,6 +12,8 @@ import { archiveFile } from '../archive-access';
 import { bandsOf } from '../bands';
 import { settleWinners, writeEntries } from '../entry-index';
 
+/** Things of one file that are kept; the rest of it is then not looked through, and the log says so. */
+const MOST_FOUND = 20_000;
 /** Larger files are looked into when a person asks for it. */
 const MAX_UNASKED_BYTES = 64 << 20;
 const RANDOMNESS_CELLS = 160;
@@ -36,7 +38,10 @@ export async function findInsideRun({ gameId, input, signal, progress, log }: Ru
     throwIfStopped(signal);
     try {
       const before = done;
-      found += await lookInside(row, signal, (bytes) => progress(before + bytes, total, 'bytes'));
+      const inside = await lookInside(row, signal, (bytes) => progress(before + bytes, total, 'bytes'));
+      if (inside >= MOST_FOUND)
+        log(`${row.path}: only the first ${MOST_FOUND.toLocaleString('en')} things in it are kept`);
+      found += inside;
     } catch (error) {
       if (signal.aborted) throw error;
       log(sayFault(faultOf(error, row.path)));
@@ -50,7 +55,7 @@ export async function findInsideRun({ gameId, input, signal, progress, log }: Ru
 async function lookInside(row: ArchiveModel, signal: AbortSignal, progress: (bytes: number) => void): Promise<number> {
   const source = await openFile(await archiveFile(row), row.path);
   try {
-    const found = await carve(source, { signal, progress });
+    const found = await carve(source, { signal, progress, most: MOST_FOUND });
     const facts: FoundInside = {
       kinds: countKinds(found),
       randomness: (await randomness(source, RANDOMNESS_CELLS)).map((bits) => Math.round(bits * 100) / 100),
