@@ -52,10 +52,11 @@ export function KeysPanel({
   );
   const locked = game.archives.filter((archive) => archive.state === 'locked');
   const run = runs.find((one) => one.id === tried);
+  const scanning = runs.some((one) => one.kind === 'scan' && isGoing(one));
   const working = add.isPending || (run !== undefined && isGoing(run));
   const result = run?.state === 'done' ? (run.result as UnlockResult | null) : null;
   const submit = async (key: string | File) => {
-    if (typeof key === 'string' && key.trim() === '') return;
+    if (scanning || (typeof key === 'string' && key.trim() === '')) return;
     const started = await add.mutateAsync(key);
     setTried(started.id);
     // The pasted text does not stay on the page.
@@ -102,12 +103,12 @@ export function KeysPanel({
         <Box sx={{ mt: 1, display: 'flex', gap: 1, flexWrap: 'wrap' }}>
           <Button
             variant="contained"
-            disabled={text.trim() === '' || working}
+            disabled={text.trim() === '' || working || scanning}
             onClick={() => void submit(text).catch(() => {})}
           >
-            {working ? 'Trying…' : 'Try it'}
+            {working ? 'Trying…' : scanning ? 'After the scan' : 'Try it'}
           </Button>
-          <Button onClick={open} disabled={working}>
+          <Button onClick={open} disabled={working || scanning}>
             Key file…
           </Button>
           <KeySearch game={game} runs={runs} />

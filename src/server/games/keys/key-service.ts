@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { keyLength, keysInText, maskKey, type NamedKey } from '../../../core/codecs';
 import { FaultError } from '../../../core/faults';
-import { ArchiveModel, GameModel, KeyModel } from '../../database';
+import { ArchiveModel, GameModel, KeyModel, RunModel } from '../../database';
 import { startRun } from '../../runs';
 import type { RunAnswer } from '../../shapes';
 import { seal } from '../../storage';
@@ -42,19 +42,30 @@ export async function addKeyFile(gameId: number, chunks: AsyncIterable<Uint8Arra
 
 async function tryKeys(gameId: number, candidates: readonly NamedKey[]): Promise<RunAnswer> {
   const locked = await ArchiveModel.findAll({ where: { gameId, state: 'locked' } });
-  if (locked.length === 0)
+  const refuse = async (fault: FaultError): Promise<never> => {
+    // What would ask for the key may not have been looked at yet.
+    if ((await RunModel.count({ where: { gameId, kind: 'scan', state: ['waiting', 'working'] } })) === 0) throw fault;
     throw new FaultError({
       code: 'conflict',
-      what: 'no archive of this game is locked',
-      hint: 'Scan the folder first.',
+      what: 'the folder is still being scanned, and nothing that was found so far asks for this key',
+      hint: 'Try it again when the scan is done.',
     });
+  };
+  if (locked.length === 0)
+    await refuse(
+      new FaultError({
+        code: 'conflict',
+        what: 'no archive of this game is locked',
+        hint: 'Scan the folder first.',
+      }),
+    );
   const kinds = [...new Set(locked.flatMap((archive) => Object.values(archive.slots)))];
   const fitting = kinds.flatMap((kind) =>
     candidates
       .filter(({ bytes }) => keyLength(kind) === 0 || bytes.length === keyLength(kind))
       .map((key) => ({ kind, ...key })),
   );
-  if (fitting.length === 0) throw wrongLength(kinds, candidates[0]?.bytes);
+  if (fitting.length === 0) await refuse(wrongLength(kinds, candidates[0]?.bytes));
   const ids = await keepKeys(gameId, fitting.slice(0, MAX_KEYS));
   const title = ids.length === 1 ? 'Trying a key' : `Trying ${ids.length} keys`;
   return startRun({ kind: 'unlock', title, gameId, input: { keys: ids } });
