@@ -30,6 +30,9 @@ export class ByteBuilder {
   u64(value: number | bigint): this {
     return this.number(8, (b) => (this.little ? b.writeBigUInt64LE(BigInt(value)) : b.writeBigUInt64BE(BigInt(value))));
   }
+  f32(value: number): this {
+    return this.number(4, (b) => (this.little ? b.writeFloatLE(value) : b.writeFloatBE(value)));
+  }
   varint(value: number): this {
     let left = value;
     const bytes: number[] = [];

@@ -63,11 +63,11 @@ export function writeHold(entries: readonly HoldEntry[], facts: HoldFacts): Buff
 }
 
 function pack(path: string, bytes: Buffer): { how: number; stored: Buffer } {
-  if (/\.(json|txt)$/.test(path)) {
+  if (/\.(json|txt|mesh|clip)$/.test(path)) {
     const stored = deflateSync(bytes, { level: 9 });
     if (stored.length < bytes.length) return { how: 1, stored };
   }
-  if (path.endsWith('.wav')) {
+  if (/\.(wav|tex|texfar)$/.test(path)) {
     // The library keeps the plain size in front of the block.
     const stored = compressSync(bytes).subarray(4);
     if (stored.length < bytes.length) return { how: 2, stored };

@@ -1,4 +1,5 @@
 /** Everything the demo game is made of, from code and seeds alone. */
+import { models } from './models';
 import { cabin, frame, icon, interior, LIVERY_COLOURS, station } from './pictures';
 import { randomFor } from './random';
 import { tannoy, weather } from './sounds';
@@ -71,6 +72,7 @@ export async function makeAssets(build: string): Promise<Asset[]> {
     );
   for (const language of LANGUAGES) add(`words/${language}/captions.txt`, captions(language));
   add('scenes/title.json', titleScene());
+  for (const { path, bytes } of await models()) add(path, Buffer.from(bytes));
   const assets = await Promise.all(made);
   return assets.sort((a, b) => (a.path < b.path ? -1 : 1));
 }

@@ -2,6 +2,7 @@
 import { checkContent, readCaptions } from './content-rules';
 import { PARTS } from './further-archives';
 import { readHold, type Hold, type HoldRow } from './hold-reader';
+import { loadModels } from './models';
 import { mounted, programKeys, type GameFile } from './mount';
 import { LoadStop, type Finding, type LoadedFile, type Report, type Scene, type Step } from './report';
 
@@ -56,6 +57,11 @@ export function loadGame(folders: readonly string[]): Report {
       }
       return { count, result: undefined };
     });
+    const winner = (path: string) => {
+      const found = entries.get(path);
+      return found && { file: found.hold.file, bytes: found.hold.bytes(found.row) };
+    };
+    step('Hung up the models', () => ({ count: loadModels(entries.keys(), winner), result: undefined }));
     const note = (finding: Omit<Finding, 'severity'>) => void findings.push({ severity: 'note', ...finding });
     for (const [what, load] of PARTS)
       step(what, () => ({ count: load({ folders, keys, note, loaded }), result: undefined }));
