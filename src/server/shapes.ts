@@ -1,5 +1,7 @@
 /** What crosses between server and page: checked on the way in, plain on the way out. It imports only Zod and plain shapes of the core. */
 import { z } from 'zod';
+import { CATALOGUE_SORTS, type Overview } from '../core/catalogue';
+import { MAX_LABEL } from '../core/labels';
 import { loadOrderRule, type GameProfile, type LoadOrderRule } from '../core/game';
 
 export type { GameProfile };
@@ -227,12 +229,16 @@ export interface EntryRow {
   readonly size: number;
   readonly changed: boolean;
   readonly role: EntryRole;
+  /** What somebody noted on it. */
+  readonly label: string | null;
 }
 
 export interface EntryPage {
   readonly total: number;
   readonly bytes: number;
   readonly kinds: Readonly<Partial<Record<KindName, number>>>;
+  /** How many lie in each archive, by its id. */
+  readonly archives: Readonly<Record<number, number>>;
   readonly rows: readonly EntryRow[];
 }
 
@@ -240,7 +246,44 @@ export interface FolderRow {
   readonly path: string;
   readonly name: string;
   readonly count: number;
-  readonly folders: number;
+  /** True when it has folders of its own. */
+  readonly folders: boolean;
+}
+
+/** What a table of labels would name, by each way it can be read. */
+export interface LabelTableAnswer {
+  readonly rows: number;
+  /** Labels that were set; 0 while nothing was taken. */
+  readonly set: number;
+  readonly ways: readonly {
+    readonly take: 'by path' | 'from 0' | 'from 1';
+    readonly fits: number;
+    readonly shown: readonly { readonly path: string; readonly text: string }[];
+    readonly unmatched: readonly { readonly of: string; readonly line: number }[];
+  }[];
+}
+
+export interface ShareAnswer {
+  readonly name: string;
+  readonly count: number;
+  readonly bytes: number;
+  readonly stored: number;
+}
+
+/** What a game, or a part of it, is made of. */
+export interface OverviewAnswer extends Omit<Overview, 'methods' | 'archives'> {
+  readonly archives: readonly (ShareAnswer & { readonly archive: number })[];
+  /** By how entries are packed, in words. */
+  readonly methods: readonly ShareAnswer[];
+  /** Archives with bytes that no field of their recipe explains. */
+  readonly unexplained: readonly { readonly archive: number; readonly path: string; readonly bytes: number }[];
+}
+
+export interface SavedSearch {
+  readonly id: number;
+  readonly name: string;
+  /** The place as the address has it. */
+  readonly place: string;
 }
 
 export interface EntryFieldAnswer {
@@ -271,6 +314,14 @@ export interface EntryDetails extends EntryRow {
   readonly fields: readonly EntryFieldAnswer[];
   readonly picture: { readonly width: number; readonly height: number; readonly alpha: boolean } | null;
   readonly expects: readonly string[];
+}
+
+/** What a list brought into the tray. */
+export interface TrayListed {
+  readonly added: number;
+  /** Lines that no entry has as its path, with the first of them. */
+  readonly unknown: number;
+  readonly first: readonly string[];
 }
 
 export interface TrayAnswer {
@@ -529,19 +580,43 @@ export const xorOrder = z
   })
   .refine(({ text, hex }) => (text === undefined) !== (hex === undefined), 'says the known bytes as text or as hex');
 export type XorOrder = z.output<typeof xorOrder>;
-export const entryQuery = z.object({
+/** What is listed, and in which order. */
+export const entryPlace = z.object({
   search: z.string().max(500).default(''),
-  folder: z.string().max(4096).optional(),
+  folder: z.string().max(4096).default(''),
   archive: id.optional(),
-  sort: z.enum(['path', 'size', 'kind']).default('path'),
+  sort: z.enum(CATALOGUE_SORTS).default('path'),
   order: z.enum(['up', 'down']).default('up'),
+});
+export type EntryPlace = z.output<typeof entryPlace>;
+export const entryQuery = entryPlace.extend({
   offset: z.coerce.number().int().min(0).default(0),
   limit: z.coerce.number().int().min(1).max(500).default(200),
 });
 export type EntryQuery = z.output<typeof entryQuery>;
+/** Places of entries in a list: pairs of the first and the one behind the last. */
+const ranges = z.array(z.tuple([z.number().int().min(0), z.number().int().min(0)])).max(10_000);
+export const listPart = z.strictObject({ place: entryPlace, ranges: ranges.optional() });
+export type ListPart = z.output<typeof listPart>;
+export const labelEdit = z.strictObject({
+  labels: z
+    .array(z.strictObject({ path, text: z.string().max(MAX_LABEL) }))
+    .min(1)
+    .max(100_000),
+});
+export const labelTableOrder = z.strictObject({
+  text: z.string().max(32 << 20),
+  folder: z.string().max(4096).optional(),
+  take: z.enum(['by path', 'from 0', 'from 1']).optional(),
+});
+export type LabelTableOrder = z.output<typeof labelTableOrder>;
+export const searchEdit = z.strictObject({ name: z.string().trim().min(1).max(80), place: z.string().max(8000) });
+export const trayListText = z.strictObject({ text: z.string().max(64 << 20) });
 export const trayEdit = z.strictObject({
   add: z.array(path).max(100_000).default([]),
   addFolder: z.string().max(4096).optional(),
+  /** A list, or parts of one: what somebody selected. */
+  addList: listPart.optional(),
   remove: z.array(path).max(100_000).default([]),
   clear: z.boolean().default(false),
 });

@@ -11,7 +11,7 @@ export const gameProfile = z.strictObject({
   byHand: z.array(path).max(10_000).default([]),
   /** Where the game's build is told, when the first guess is not right: the file, and what stands before the version. */
   build: z.strictObject({ file: path, before: z.string().max(200).default('') }).optional(),
-  /** Notes on names and ids. */
+  /** Notes on entries. In the database they have a table of their own, and stand here only in a file. */
   labels: z
     .array(z.strictObject({ path, label: z.string().min(1).max(1000) }))
     .max(1_000_000)

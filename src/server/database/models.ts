@@ -36,6 +36,8 @@ export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAt
   declare folder: string;
   /** Entries that win. */
   declare entryCount: CreationOptional<number>;
+  /** Counts up whenever entries change. */
+  declare catalogue: CreationOptional<number>;
   declare createdAt: CreationOptional<Date>;
   declare scannedAt: CreationOptional<Date | null>;
   /** The build found at the last scan, and where it is told. */
@@ -85,6 +87,8 @@ export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCrea
   /** It keeps hashes of names; so many of its entries have one. */
   declare hashed: CreationOptional<boolean>;
   declare namedCount: CreationOptional<number>;
+  /** How entries are packed, in words, by the method that stands in their rows. */
+  declare methods: CreationOptional<Readonly<Record<string, string>>>;
   declare build: CreationOptional<string | null>;
   /** What was found in a file no recipe knows. */
   declare found: CreationOptional<FoundInside | null>;
@@ -220,6 +224,7 @@ export function defineModels(sequelize: Sequelize): void {
       name: text(),
       folder: text(),
       entryCount: { ...integer(), defaultValue: 0 },
+      catalogue: { ...integer(), defaultValue: 0 },
       createdAt: now(),
       scannedAt: { type: DataTypes.DATE },
       build: maybe(text()),
@@ -255,6 +260,7 @@ export function defineModels(sequelize: Sequelize): void {
       keys: { ...json(), defaultValue: {} },
       hashed: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       namedCount: { ...integer(), defaultValue: 0 },
+      methods: { ...json(), defaultValue: {} },
       build: maybe(text()),
       covers: { ...integer(), defaultValue: 0 },
       removes: { ...integer(), defaultValue: 0 },

@@ -3,65 +3,76 @@ import { FaultError } from '../../core/faults';
 import { mimeOf } from '../../core/game';
 import { explainEntry } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
-import { requireArchive, withArchive } from '../games';
-import type { EntryDetails, EntryPage, EntryQuery, EntryRow, FolderRow, KindName } from '../shapes';
+import { methodWords, requireArchive, withArchive } from '../games';
+import { askCatalogue, catalogueQuery } from '../catalogue';
+import type { EntryDetails, EntryPage, EntryPlace, EntryQuery, EntryRow, FolderRow, ListPart } from '../shapes';
 import { entryHead, expectationOf, pictureFacts } from './entry-content';
-import { searchCondition } from './search';
 
 const ROLE = `case when e.deleted then 'removes' when e.wins then 'wins' else 'covered' end`;
-const SORTS = { path: 'e.path', size: 'e.size', kind: 'e.kind' } as const;
 
-/** Entries of a game that win, by search, folder and archive; one page, with the counts of all that fit. */
-export async function listEntries(gameId: number, query: EntryQuery): Promise<EntryPage> {
-  const search = searchCondition(query.search);
-  const conditions = [
-    'e.game_id = :gameId',
-    // One archive alone shows what it has, whoever wins.
-    query.archive === undefined ? 'e.wins' : 'e.archive_id = :archive',
-    `(${search.sql})`,
-  ];
-  if (query.folder !== undefined && query.folder !== '') conditions.push('e.path like :below');
-  const replacements = {
-    ...search.values,
-    gameId,
-    archive: query.archive ?? 0,
-    below: `${(query.folder ?? '').replace(/[\\%_]/g, '\\$&')}/%`,
-    limit: query.limit,
-    offset: query.offset,
-  };
-  const where = `from entries e join archives a on a.id = e.archive_id where ${conditions.join(' and ')}`;
-  const direction = query.order === 'up' ? 'asc' : 'desc';
-  const [kinds, rows] = await Promise.all([
-    select<{ kind: KindName; count: number; bytes: number }>(
-      `select e.kind, count(*)::int as count, coalesce(sum(e.size), 0)::float8 as bytes ${where} group by e.kind`,
-      replacements,
-    ),
-    select<EntryRow>(
-      `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, ${ROLE} as role,
-              exists (select 1 from changes c where c.game_id = e.game_id and c.path = e.path and not c.undone) as changed
-       ${where} order by ${SORTS[query.sort]} ${direction}, e.path, e.archive_id limit :limit offset :offset`,
-      replacements,
-    ),
-  ]);
+/** Entries of a game by search, folder and archive; one page, with the counts of all that fit. */
+export async function listEntries(gameId: number, { offset, limit, ...place }: EntryQuery): Promise<EntryPage> {
+  const query = await catalogueQuery(gameId, place);
+  const page = await askCatalogue(gameId, 'page', { query, offset, limit });
+  const paths = page.rows.map(({ path }) => path);
+  const marks = await marksOf(gameId, paths);
   return {
-    total: kinds.reduce((sum, kind) => sum + kind.count, 0),
-    bytes: kinds.reduce((sum, kind) => sum + kind.bytes, 0),
-    kinds: Object.fromEntries(kinds.map((kind) => [kind.kind, kind.count])),
-    rows,
+    ...page,
+    rows: page.rows.map((row) => ({
+      ...row,
+      changed: marks.changed.has(row.path),
+      label: marks.labels.get(row.path) ?? null,
+    })),
   };
 }
 
+/** What people did to some paths. */
+async function marksOf(
+  gameId: number,
+  paths: readonly string[],
+): Promise<{ changed: ReadonlySet<string>; labels: ReadonlyMap<string, string> }> {
+  if (paths.length === 0) return { changed: new Set(), labels: new Map() };
+  const [changed, labels] = await Promise.all([
+    select<{ path: string }>('select path from changes where game_id = :gameId and not undone and path in (:paths)', {
+      gameId,
+      paths,
+    }),
+    select<{ path: string; text: string }>(
+      'select path, text from labels where game_id = :gameId and path in (:paths)',
+      { gameId, paths },
+    ),
+  ]);
+  return {
+    changed: new Set(changed.map(({ path }) => path)),
+    labels: new Map(labels.map(({ path, text }) => [path, text])),
+  };
+}
+
+/** Where an entry stands in a list; -1 when it is not in it. */
+export async function placeInList(
+  gameId: number,
+  place: EntryPlace,
+  archive: number,
+  n: number,
+): Promise<{ place: number }> {
+  const query = await catalogueQuery(gameId, place);
+  return { place: await askCatalogue(gameId, 'place', { query, archive, n }) };
+}
+
+/** The paths of a list, or of parts of it. */
+export async function listPaths(gameId: number, { place, ranges }: ListPart): Promise<{ paths: string[] }> {
+  const query = await catalogueQuery(gameId, place);
+  return {
+    paths: await askCatalogue(gameId, 'paths', { query, ranges: ranges ?? [[0, MOST_COPIED]] }),
+  };
+}
+
+/** Paths that are copied at once. */
+const MOST_COPIED = 100_000;
+
 /** The folders right under a folder, each with the number of entries below it; of one archive alone, when it is named. */
 export async function listFolders(gameId: number, parent: string, archive?: number): Promise<FolderRow[]> {
-  const depth = parent === '' ? 1 : parent.split('/').length + 1;
-  const rows = await select<{ name: string; count: number; folders: number }>(
-    `select split_part(folder, '/', :depth) as name, count(*)::int as count,
-            count(distinct nullif(split_part(folder, '/', :depth + 1), ''))::int as folders
-     from entries where game_id = :gameId and ${archive === undefined ? 'wins' : 'archive_id = :archive'} and (:parent = '' or path like :below)
-     group by 1 having split_part(folder, '/', :depth) <> '' order by 1`,
-    { gameId, depth, parent, archive: archive ?? 0, below: `${parent.replace(/[\\%_]/g, '\\$&')}/%` },
-  );
-  return rows.map((row) => ({ ...row, path: parent === '' ? row.name : `${parent}/${row.name}` }));
+  return askCatalogue(gameId, 'folders', { parent, archive });
 }
 
 function select<T extends object>(sql: string, replacements: Record<string, unknown>): Promise<T[]> {
@@ -74,6 +85,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
   >(
     `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, ${ROLE} as role, e.stored::float8 as stored, e.at::float8 as at, e.method, e.volume,
             exists (select 1 from changes c where c.game_id = e.game_id and c.path = e.path and not c.undone) as changed,
+            (select l.text from labels l where l.game_id = e.game_id and l.path = e.path) as label,
             exists (select 1 from tray_items t where t.game_id = e.game_id and t.path = e.path) as "inTray"
      from entries e where e.game_id = :gameId and e.archive_id = :archiveId and e.n = :n`,
     { gameId, archiveId, n },
@@ -94,17 +106,11 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
     const gone = row.role === 'removes';
     const head = gone ? new Uint8Array(0) : await entryHead(archive, n);
     const picture = row.kind === 'picture' && !gone ? await pictureFacts(archive, n) : null;
-    const steps = archive.recipe.entries.stepsOf(archive.entries.method(n));
     return {
       ...row,
       archivePath: archiveRow.path,
       file: archive.volumes[row.volume]?.name ?? archiveRow.path,
-      method:
-        steps === undefined
-          ? `unknown (${row.method})`
-          : steps.length === 0
-            ? 'stored as it is'
-            : steps.map((step) => step.codec.name).join(', '),
+      method: methodWords(archive.recipe, archive.entries.method(n)),
       locked: archive.recipe.needs.size > 0,
       mime: mimeOf(row.path, head),
       covers: others.filter((one) => one.position < archiveRow.position && !one.deleted).map((one) => one.path),

@@ -1,2 +1,4 @@
 export { entryBytes, findWinner, thumbnail } from './entry-content';
-export { entryAt, entryDetails, listEntries, listFolders } from './entry-service';
+export { overviewOf } from './overview';
+export { listSearches, removeSearch, saveSearch } from './saved-searches';
+export { entryAt, entryDetails, listEntries, listFolders, listPaths, placeInList } from './entry-service';

@@ -9,6 +9,7 @@ import { throwIfStopped } from '../../core/faults';
 import { FOUND_RECIPE } from '../../core/carve';
 import { guessFromHead, kindOf, type Kind } from '../../core/game';
 import { contentTags, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
+import { methodWords } from './method-words';
 import { database, withConnection, type ArchiveModel } from '../database';
 
 /** Few enough for the socket to take them at once: the database reads while the next ones are made. */
@@ -25,6 +26,8 @@ export interface Written {
   readonly entries: number;
   /** Those whose path is known. */
   readonly named: number;
+  /** How entries are packed, in words, by the method that stands in their rows. */
+  readonly methods: Readonly<Record<string, string>>;
 }
 
 /** Archives with more entries than this have a part of the table to themselves. */
@@ -34,7 +37,7 @@ const OWN_TABLE_ROWS = 50_000;
 export async function writeEntries(row: ArchiveModel, archive: Archive, signal: AbortSignal): Promise<Written> {
   const prefix = await prefixOf(row, archive.recipe);
   const guesses = await guessNameless(archive, signal);
-  const written = { entries: 0, named: 0 };
+  const written: CopyOrder['written'] = { entries: 0, named: 0, methods: {} };
   const rows = () => copyRows(row, archive, { prefix, guesses, written, signal });
   await withConnection((client) =>
     archive.entries.count >= OWN_TABLE_ROWS
@@ -166,7 +169,7 @@ export async function standsAt(row: ArchiveModel, archive: Archive, n: number, p
 interface CopyOrder {
   readonly prefix: string;
   readonly guesses: ReadonlyMap<number, Guess>;
-  readonly written: { entries: number; named: number };
+  readonly written: { entries: number; named: number; methods: Record<string, string> };
   readonly signal: AbortSignal;
 }
 
@@ -201,7 +204,10 @@ function* copyRows(
     const shown = escape(path);
     const slash = shown.lastIndexOf('/');
     const tag = tagOf === undefined ? '' : escape(tagOf(n));
-    const method = escape(String(entries.method(n)));
+    const packed = entries.method(n);
+    const key = String(packed);
+    written.methods[key] ??= methodWords(archive.recipe, packed);
+    const method = escape(key);
     chunk += `${row.id}\t${n}\t${row.gameId}\t${shown}\t${slash < 0 ? '' : shown.slice(0, slash)}\t${shown.slice(slash + 1)}\t${kind}\t${Number.isNaN(size) ? stored : size}\t${stored}\t${entries.at(n)}\t${method}\t${deleted ? 't' : 'f'}\t${volumeOf(n)}\t${named ? 't' : 'f'}\t${tag}\n`;
     if (n % ROWS_A_CHUNK === ROWS_A_CHUNK - 1) {
       throwIfStopped(signal);
@@ -266,7 +272,9 @@ export async function settleWinners(gameId: number): Promise<void> {
        from entries e join contested c on c.path = e.path where e.game_id = :gameId group by 1
      ) w on w.archive_id = b.id
      where a.id = b.id and b.game_id = :gameId`,
-    `update games set entry_count = (select count(*) from entries where game_id = :gameId and wins) where id = :gameId`,
+    `update games set entry_count = (select count(*) from entries where game_id = :gameId and wins),
+                      catalogue = catalogue + 1
+     where id = :gameId`,
   ];
   await database().transaction(async (transaction) => {
     for (const sql of steps) await database().query(sql, { replacements: { gameId }, transaction });

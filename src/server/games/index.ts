@@ -1,4 +1,5 @@
 export { standsAt } from './entry-index';
+export { methodWords } from './method-words';
 export { bytesOf, requireArchive, withArchive } from './archive-access';
 export { exportProfile, importProfile } from './profile-service';
 export { addGame, forgetGame, gameAnswer, listGames, removeGame } from './game-service';

@@ -4,6 +4,7 @@ import { FaultError } from '../../core/faults';
 import { profileFile, type ProfileFile } from '../../core/game';
 import { compileRecipe } from '../../core/recipe';
 import { ArchiveModel, NameListModel } from '../database';
+import { listLabels, setLabels } from '../labels';
 import { listRecipes, saveRecipe } from '../recipes';
 import { startRun } from '../runs';
 import type { ProfileTaken } from '../shapes';
@@ -40,7 +41,10 @@ export async function exportProfile(gameId: number): Promise<ProfileFile> {
     version: 1,
     game: game.name,
     build: game.build ?? null,
-    settings: profileOf(game),
+    settings: {
+      ...profileOf(game),
+      labels: (await listLabels(gameId)).map(({ path, text }) => ({ path, label: text })),
+    },
     recipes: (await listRecipes())
       .filter(({ id, fault }) => used.has(id) && fault === null)
       .map(({ id, revision, text }) => ({ id, revision, text })),
@@ -80,7 +84,12 @@ export async function importProfile(gameId: number, content: unknown): Promise<P
     if (had.some((list) => list.kind === kind && list.source === source)) continue;
     lists.push((await NameListModel.create({ gameId, name, kind, source })).id);
   }
-  await game.update({ profile: profile.settings });
+  const { labels, ...settings } = profile.settings;
+  await setLabels(
+    gameId,
+    labels.map(({ path, label }) => ({ path, text: label })),
+  );
+  await game.update({ profile: { ...settings, labels: [] } });
   if (await settleOrder(gameId).catch((error: Error) => (notes.push(error.message), false)))
     await settleWinners(gameId);
   const run = await startRun({ kind: 'scan', title: `Scanning ${game.name}`, gameId });

@@ -22,6 +22,20 @@ export async function answer(work: () => Promise<unknown>): Promise<Response> {
   }
 }
 
+/** A text to keep as a file. */
+export async function answerText(name: string, mime: string, work: () => Promise<string>): Promise<Response> {
+  try {
+    const headers = {
+      'content-type': `${mime}; charset=utf-8`,
+      'content-disposition': `attachment; filename="${name}"`,
+      'x-content-type-options': 'nosniff',
+    };
+    return new Response(await work(), { headers });
+  } catch (error) {
+    return faultResponse(error);
+  }
+}
+
 /** The bytes of something, with range requests answered. Never run by a browser, whatever they are. */
 export async function answerBytes(
   request: Request,

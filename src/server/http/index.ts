@@ -1,1 +1,1 @@
-export { answer, answerBytes, answerPart, bodyChunks, numberParam } from './answer';
+export { answer, answerBytes, answerPart, answerText, bodyChunks, numberParam } from './answer';

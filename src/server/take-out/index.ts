@@ -1,2 +1,2 @@
-export { editTray, listTray } from './tray-service';
+export { addTrayList, editTray, listTray, trayList } from './tray-service';
 export { startTakeOut, takeOutRun, trayZip } from './take-out-run';

@@ -1,22 +1,75 @@
 import { QueryTypes } from 'sequelize';
 import type { z } from 'zod';
 import { database } from '../database';
-import type { EntryRow, TrayAnswer, trayEdit } from '../shapes';
+import { askCatalogue, catalogueQuery } from '../catalogue';
+import type { EntryRow, ListPart, TrayAnswer, TrayListed, trayEdit } from '../shapes';
 
 /** What is in the tray, with entries that have gone left out of the rows. */
 export async function listTray(gameId: number): Promise<TrayAnswer> {
-  const rows = await trayEntries(gameId);
-  return { total: rows.length, bytes: rows.reduce((sum, row) => sum + row.size, 0), rows };
-}
-
-export function trayEntries(gameId: number): Promise<EntryRow[]> {
-  return database().query<EntryRow>(
-    `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, 'wins' as role,
-            exists (select 1 from changes c where c.game_id = e.game_id and c.path = e.path and not c.undone) as changed
-     from tray_items t join entries e on e.game_id = t.game_id and e.path = t.path and e.wins
-     where t.game_id = :gameId order by e.archive_id, e.at`,
+  const [sums] = await database().query<{ total: number; bytes: number }>(
+    `select count(*)::int as total, coalesce(sum(e.size), 0)::float8 as bytes
+     from tray_items t join entries e on e.game_id = t.game_id and e.path = t.path and e.wins where t.game_id = :gameId`,
     { replacements: { gameId }, type: QueryTypes.SELECT },
   );
+  return { ...sums!, rows: await trayEntries(gameId, MOST_LISTED) };
+}
+
+/** Rows of the tray that are sent to the page. */
+const MOST_LISTED = 2_000;
+
+/** By archive and by where their bytes lie, so that they are read in one go. */
+export function trayEntries(gameId: number, most = 100_000_000): Promise<EntryRow[]> {
+  return database().query<EntryRow>(
+    `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, 'wins' as role,
+            exists (select 1 from changes c where c.game_id = e.game_id and c.path = e.path and not c.undone) as changed,
+            (select l.text from labels l where l.game_id = e.game_id and l.path = e.path) as label
+     from tray_items t join entries e on e.game_id = t.game_id and e.path = t.path and e.wins
+     where t.game_id = :gameId order by e.archive_id, e.at limit :most`,
+    { replacements: { gameId, most }, type: QueryTypes.SELECT },
+  );
+}
+
+/** The paths in the tray, one a line. */
+export async function trayList(gameId: number): Promise<string> {
+  const rows = await database().query<{ path: string }>(
+    'select path from tray_items where game_id = :gameId order by path',
+    { replacements: { gameId }, type: QueryTypes.SELECT },
+  );
+  return rows.map(({ path }) => `${path}\n`).join('');
+}
+
+/** Puts the entries of a list into the tray; empty lines and those that begin with `#` are passed over. */
+export async function addTrayList(gameId: number, text: string): Promise<TrayListed> {
+  const lines = text.replace(/^\ufeff/, '').split(/\r?\n/);
+  const paths = [...new Set(lines.map((line) => line.trim()).filter((line) => line !== '' && !line.startsWith('#')))];
+  const known = new Set<string>();
+  for (let from = 0; from < paths.length; from += PATHS_A_STATEMENT) {
+    const rows = await addPaths(gameId, paths.slice(from, from + PATHS_A_STATEMENT));
+    for (const path of rows) known.add(path);
+  }
+  const unknown = paths.filter((path) => !known.has(path));
+  return { added: known.size, unknown: unknown.length, first: unknown.slice(0, 5) };
+}
+
+const PATHS_A_STATEMENT = 20_000;
+
+/** @returns those of the paths that an entry wins under */
+async function addPaths(gameId: number, paths: readonly string[]): Promise<string[]> {
+  const found = `select path from entries where game_id = $1 and wins and path = any ($2::text[])`;
+  const bind = [gameId, paths];
+  await database().query(
+    `insert into tray_items (game_id, path) select $1, path from (${found}) f on conflict do nothing`,
+    { bind },
+  );
+  const rows = await database().query<{ path: string }>(found, { bind, type: QueryTypes.SELECT });
+  return rows.map(({ path }) => path);
+}
+
+async function addListPart(gameId: number, { place, ranges }: ListPart): Promise<void> {
+  const query = await catalogueQuery(gameId, place);
+  const paths = await askCatalogue(gameId, 'paths', { query, ranges: ranges ?? [[0, Number.MAX_SAFE_INTEGER]] });
+  for (let from = 0; from < paths.length; from += PATHS_A_STATEMENT)
+    await addPaths(gameId, paths.slice(from, from + PATHS_A_STATEMENT));
 }
 
 export async function editTray(gameId: number, edit: z.output<typeof trayEdit>): Promise<TrayAnswer> {
@@ -41,5 +94,6 @@ export async function editTray(gameId: number, edit: z.output<typeof trayEdit>):
       );
     }
   });
+  if (edit.addList !== undefined) await addListPart(gameId, edit.addList);
   return listTray(gameId);
 }

@@ -74,7 +74,7 @@ export function FolderTree({
     };
     if (event.key === 'ArrowDown') go(index + 1);
     else if (event.key === 'ArrowUp') go(index - 1);
-    else if (event.key === 'ArrowRight' && row !== undefined && row.folders > 0) toggle(row.path, true);
+    else if (event.key === 'ArrowRight' && row !== undefined && row.folders) toggle(row.path, true);
     else if (event.key === 'ArrowLeft' && row?.open === true) toggle(row.path, false);
     else if (event.key === 'ArrowLeft' && row !== undefined)
       onSelect(row.path.slice(0, Math.max(0, row.path.lastIndexOf('/'))));
@@ -99,7 +99,7 @@ export function FolderTree({
               role="treeitem"
               aria-level={row.depth + 1}
               aria-selected={row.path === selected}
-              {...(row.folders > 0 ? { 'aria-expanded': row.open } : {})}
+              {...(row.folders ? { 'aria-expanded': row.open } : {})}
               onClick={() => onSelect(row.path === selected ? '' : row.path)}
               sx={{
                 position: 'absolute',
@@ -122,11 +122,11 @@ export function FolderTree({
                 aria-hidden
                 onClick={(event) => {
                   event.stopPropagation();
-                  if (row.folders > 0) toggle(row.path, !row.open);
+                  if (row.folders) toggle(row.path, !row.open);
                 }}
                 sx={{ width: 16, textAlign: 'center', fontSize: 10 }}
               >
-                {row.folders === 0 ? '' : row.open ? '▾' : '▸'}
+                {!row.folders ? '' : row.open ? '▾' : '▸'}
               </Box>
               <Box
                 component="span"

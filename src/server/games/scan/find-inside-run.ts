@@ -72,8 +72,8 @@ async function lookInside(row: ArchiveModel, signal: AbortSignal, progress: (byt
       .map((band) => ({ ...band, at: band.at - table.size }))
       .filter(({ at }) => at >= 0);
     await row.update({ found: facts, recipe: FOUND_RECIPE, bands });
-    const { entries } = await writeEntries(row, archive, signal);
-    await row.update({ entryCount: entries });
+    const { entries, methods } = await writeEntries(row, archive, signal);
+    await row.update({ entryCount: entries, methods });
     return entries;
   } finally {
     await source.close();

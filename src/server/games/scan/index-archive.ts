@@ -42,6 +42,7 @@ export async function indexArchive(
       entryCount: written.entries,
       hashed,
       namedCount: written.named,
+      methods: written.methods,
       bands: await bandsOf(archive, signal),
       volumes: await volumeFacts(row, archive),
       keys: { ...keys },

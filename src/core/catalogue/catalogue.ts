@@ -1,0 +1,184 @@
+/** The catalogue of a game: every entry of every archive, searched, sorted and counted in a fraction of a second. */
+import { KINDS, type Kind } from '../game';
+import { DELETED, pathOf, rowsBelow, WINS, type Columns } from './columns';
+import { foldersUnder, type FolderCount } from './folders';
+import { matchRows } from './matching';
+import { overviewOf, type Overview } from './overview';
+import { parseSearch } from './search-line';
+import { rowsByValue } from './sorting';
+
+export const CATALOGUE_SORTS = ['path', 'size', 'kind', 'archive'] as const;
+export type CatalogueSort = (typeof CATALOGUE_SORTS)[number];
+
+export interface CatalogueQuery {
+  readonly search: string;
+  /** Only what lies below it; empty for the whole game. */
+  readonly folder: string;
+  /** One archive alone, whoever wins; otherwise only what wins. */
+  readonly archive?: number | undefined;
+  readonly sort: CatalogueSort;
+  readonly order: 'up' | 'down';
+  /** The paths of each set that the search asks for, such as `label:door`. */
+  readonly sets: Readonly<Record<string, readonly string[]>>;
+}
+
+export interface CatalogueEntry {
+  readonly archive: number;
+  readonly n: number;
+  readonly path: string;
+  readonly name: string;
+  readonly kind: Kind;
+  readonly size: number;
+  readonly role: 'wins' | 'covered' | 'removes';
+}
+
+export interface CataloguePage {
+  readonly total: number;
+  readonly bytes: number;
+  readonly kinds: Readonly<Partial<Record<Kind, number>>>;
+  /** How many lie in each archive, by its id. */
+  readonly archives: Readonly<Record<number, number>>;
+  readonly rows: readonly CatalogueEntry[];
+}
+
+/** What fits a query, counted. */
+interface Answer extends Omit<CataloguePage, 'rows'> {
+  readonly ids: Uint32Array;
+}
+
+/** Rows of answers that are kept, so that the next page or the next letter is at hand. */
+const MOST_KEPT_ROWS = 8 << 20;
+
+export class Catalogue {
+  private readonly answers = new Map<string, Answer>();
+  private kept = 0;
+  private readonly sorted = new Map<CatalogueSort, Uint32Array>();
+
+  /** @param archivePaths of the archives by their ids, in load order */
+  constructor(
+    readonly columns: Columns,
+    readonly archivePaths: ReadonlyMap<number, string>,
+  ) {}
+
+  /**
+   * One page of what fits, with the counts of all that does.
+   *
+   * @throws FaultError `invalid-request` for a search that means nothing
+   */
+  page(query: CatalogueQuery, offset: number, limit: number): CataloguePage {
+    const { ids, ...counts } = this.answer(query);
+    return { ...counts, rows: Array.from(ids.subarray(offset, offset + limit), (row) => this.entry(row)) };
+  }
+
+  /** The paths at places of an answer: `ranges` are pairs of the first place and the one behind the last. */
+  paths(query: CatalogueQuery, ranges: readonly (readonly [from: number, to: number])[]): string[] {
+    const { ids } = this.answer(query);
+    return ranges.flatMap(([from, to]) => Array.from(ids.subarray(from, to), (row) => pathOf(this.columns, row)));
+  }
+
+  /** The place of an entry in an answer; -1 when it is not in it. */
+  placeOf(query: CatalogueQuery, archive: number, n: number): number {
+    const { columns } = this;
+    return this.answer(query).ids.findIndex((row) => columns.archive[row] === archive && columns.n[row] === n);
+  }
+
+  folders(parent: string, archive?: number): FolderCount[] {
+    return foldersUnder(this.columns, parent, archive);
+  }
+
+  /** What all that fits is made of. */
+  overview(query: CatalogueQuery): Overview {
+    return overviewOf(this.columns, this.answer({ ...query, sort: 'path', order: 'up' }).ids, query.folder);
+  }
+
+  private entry(row: number): CatalogueEntry {
+    const { archive, n, size, kind, flags } = this.columns;
+    const path = pathOf(this.columns, row);
+    return {
+      archive: archive[row]!,
+      n: n[row]!,
+      path,
+      name: path.slice(path.lastIndexOf('/') + 1),
+      kind: KINDS[kind[row]!]!,
+      size: size[row]!,
+      role: (flags[row]! & DELETED) !== 0 ? 'removes' : (flags[row]! & WINS) !== 0 ? 'wins' : 'covered',
+    };
+  }
+
+  private answer(query: CatalogueQuery): Answer {
+    const key = JSON.stringify(query);
+    const known = this.answers.get(key);
+    if (known !== undefined) {
+      // What was asked last goes last.
+      this.answers.delete(key);
+      this.answers.set(key, known);
+      return known;
+    }
+    const made = this.count(this.inOrder(this.match(query), query));
+    this.answers.set(key, made);
+    this.kept += made.ids.length;
+    for (const [old, { ids }] of this.answers) {
+      if (this.kept <= MOST_KEPT_ROWS || old === key) break;
+      this.answers.delete(old);
+      this.kept -= ids.length;
+    }
+    return made;
+  }
+
+  private match({ search, folder, archive, sets }: CatalogueQuery): Uint32Array {
+    return matchRows(this.columns, {
+      terms: parseSearch(search),
+      range: rowsBelow(this.columns, folder),
+      archive,
+      archivePaths: this.archivePaths,
+      sets,
+    });
+  }
+
+  /** Rows come by path; by another column they are taken from the order of all rows, which is made once. */
+  private inOrder(ids: Uint32Array, { sort, order }: CatalogueQuery): Uint32Array {
+    if (sort !== 'path') {
+      const all = this.orderBy(sort);
+      const fits = new Uint8Array(this.columns.count);
+      for (const row of ids) fits[row] = 1;
+      let count = 0;
+      for (const row of all) if (fits[row] === 1) ids[count++] = row;
+    }
+    return order === 'up' ? ids : ids.reverse();
+  }
+
+  private orderBy(sort: Exclude<CatalogueSort, 'path'>): Uint32Array {
+    let rows = this.sorted.get(sort);
+    if (rows === undefined) {
+      const { columns } = this;
+      const places = new Map([...this.archivePaths.keys()].map((id, place) => [id, place]));
+      const values =
+        sort === 'size'
+          ? columns.size
+          : sort === 'kind'
+            ? columns.kind
+            : columns.archive.map((id) => places.get(id) ?? places.size);
+      this.sorted.set(sort, (rows = rowsByValue(values)));
+    }
+    return rows;
+  }
+
+  private count(ids: Uint32Array): Answer {
+    const { kind, size, archive } = this.columns;
+    const kinds = new Uint32Array(KINDS.length);
+    const archives = new Map<number, number>();
+    let bytes = 0;
+    for (const row of ids) {
+      kinds[kind[row]!]!++;
+      bytes += size[row]!;
+      archives.set(archive[row]!, (archives.get(archive[row]!) ?? 0) + 1);
+    }
+    return {
+      ids,
+      total: ids.length,
+      bytes,
+      kinds: Object.fromEntries(KINDS.flatMap((name, i) => (kinds[i]! > 0 ? [[name, kinds[i]!]] : []))),
+      archives: Object.fromEntries(archives),
+    };
+  }
+}

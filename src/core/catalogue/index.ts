@@ -1,0 +1,13 @@
+export {
+  Catalogue,
+  CATALOGUE_SORTS,
+  type CatalogueEntry,
+  type CataloguePage,
+  type CatalogueQuery,
+  type CatalogueSort,
+} from './catalogue';
+export { ColumnsBuilder, DELETED, NAMED, WINS, type CatalogueRow, type Columns } from './columns';
+export { type FolderCount } from './folders';
+export { type FolderShare, type Overview, type Place, type Share } from './overview';
+export { setName } from './matching';
+export { parseSearch, PATH_SETS, SEARCH_WORDS, type PathSet, type SearchWord, type Term } from './search-line';

@@ -1,0 +1,2 @@
+export { catalogueQuery } from './sets';
+export { askCatalogue } from './thread';

@@ -1,0 +1,1 @@
+export { exportLabels, layLabelTable, listLabels, setLabels } from './label-service';
