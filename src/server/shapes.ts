@@ -237,8 +237,8 @@ export interface EntryPage {
   readonly total: number;
   readonly bytes: number;
   readonly kinds: Readonly<Partial<Record<KindName, number>>>;
-  /** How many lie in each archive, by its id. */
-  readonly archives: Readonly<Record<number, number>>;
+  /** How many lie in each archive that has any, in load order. */
+  readonly archives: readonly { readonly id: number; readonly path: string; readonly count: number }[];
   readonly rows: readonly EntryRow[];
 }
 
@@ -315,6 +315,13 @@ export interface EntryDetails extends EntryRow {
   readonly picture: { readonly width: number; readonly height: number; readonly alpha: boolean } | null;
   readonly expects: readonly string[];
 }
+
+/** An entry at a glance, for its card: what there is to say of it without opening it. */
+export type Glance =
+  | { readonly is: 'picture'; readonly width: number; readonly height: number; readonly packing: string }
+  | { readonly is: 'sound'; readonly seconds: number; readonly peaks: readonly number[] | null; readonly says: string }
+  | { readonly is: 'text'; readonly lines: readonly string[] }
+  | { readonly is: 'nothing' };
 
 /** What a list brought into the tray. */
 export interface TrayListed {
@@ -598,6 +605,7 @@ export type EntryQuery = z.output<typeof entryQuery>;
 const ranges = z.array(z.tuple([z.number().int().min(0), z.number().int().min(0)])).max(10_000);
 export const listPart = z.strictObject({ place: entryPlace, ranges: ranges.optional() });
 export type ListPart = z.output<typeof listPart>;
+export const glanceOrder = z.strictObject({ entries: z.array(z.tuple([id, z.number().int().min(0)])).max(60) });
 export const labelEdit = z.strictObject({
   labels: z
     .array(z.strictObject({ path, text: z.string().max(MAX_LABEL) }))

@@ -69,10 +69,10 @@ test('a flipped byte in an entry is told where it is looked at, and the rest sta
   await expect(proof).toContainText('2,229 of 2,230 formulas');
   await expect(alerts(page)).toContainText('row[0].crc');
   await go(page, 'Find');
-  await page.getByRole('textbox', { name: 'Search' }).fill('frame_01');
+  await page.getByRole('combobox', { name: 'Search' }).fill('frame_01');
   await page.getByRole('option', { name: 'cabins/frames/frame_01.png' }).click();
   await expect(alerts(page)).toContainText(/checksum does not agree.*frame_01\.png/);
-  await page.getByRole('textbox', { name: 'Search' }).fill('frame_02');
+  await page.getByRole('combobox', { name: 'Search' }).fill('frame_02');
   await page.getByRole('option', { name: 'cabins/frames/frame_02.png' }).click();
   await expect(page.getByRole('complementary', { name: 'The selected entry' })).toContainText('256 × 256');
 });

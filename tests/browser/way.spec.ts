@@ -39,7 +39,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     await page.getByRole('treeitem', { name: /^cabins/ }).click();
     await expect(page.getByText('95 entries')).toBeVisible();
     await page.getByRole('treeitem', { name: /^cabins/ }).click();
-    const search = page.getByRole('textbox', { name: 'Search' });
+    const search = page.getByRole('combobox', { name: 'Search' });
     await search.fill('cabin_07 kind:picture -snow');
     await page.getByRole('option', { name: 'cabins/livery/cabin_07_red.png' }).click();
     const inspector = page.getByRole('complementary', { name: 'The selected entry' });

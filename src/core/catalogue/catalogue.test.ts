@@ -78,7 +78,7 @@ test('a word that would begin in one path and end in the next is in neither', ()
 test('one archive alone shows what it has, whoever wins', () => {
   const { rows, archives } = SOME.page(ask({ archive: 2 }), 0, 10);
   expect(rows.map(({ path, role }) => [path, role])).toContainEqual(['letters/gone.txt', 'removes']);
-  expect(archives).toEqual({ 2: 3 });
+  expect(archives).toEqual([{ id: 2, path: 'patch.hold', count: 3 }]);
 });
 
 test('folders are counted, and one does not take its neighbour for its own', () => {

@@ -36,8 +36,8 @@ export interface CataloguePage {
   readonly total: number;
   readonly bytes: number;
   readonly kinds: Readonly<Partial<Record<Kind, number>>>;
-  /** How many lie in each archive, by its id. */
-  readonly archives: Readonly<Record<number, number>>;
+  /** How many lie in each archive that has any, in load order. */
+  readonly archives: readonly { readonly id: number; readonly path: string; readonly count: number }[];
   readonly rows: readonly CatalogueEntry[];
 }
 
@@ -178,7 +178,10 @@ export class Catalogue {
       total: ids.length,
       bytes,
       kinds: Object.fromEntries(KINDS.flatMap((name, i) => (kinds[i]! > 0 ? [[name, kinds[i]!]] : []))),
-      archives: Object.fromEntries(archives),
+      archives: [...this.archivePaths].flatMap(([id, path]) => {
+        const inIt = archives.get(id);
+        return inIt === undefined ? [] : [{ id, path, count: inIt }];
+      }),
     };
   }
 }

@@ -10,4 +10,5 @@ export { ColumnsBuilder, DELETED, NAMED, WINS, type CatalogueRow, type Columns }
 export { type FolderCount } from './folders';
 export { type FolderShare, type Overview, type Place, type Share } from './overview';
 export { setName } from './matching';
-export { parseSearch, PATH_SETS, SEARCH_WORDS, type PathSet, type SearchWord, type Term } from './search-line';
+export { parseSearch, type PathSet } from './search-line';
+export { SEARCH_WORDS } from './words';

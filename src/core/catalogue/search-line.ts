@@ -2,17 +2,6 @@
 import { FaultError } from '../faults';
 import { KINDS, type Kind } from '../game';
 
-/** Words that take something after their colon, with what they mean; shown while typing, and in the guide. */
-export const SEARCH_WORDS = {
-  kind: 'picture, sound, film, words, mesh, records or bytes',
-  size: 'such as >64k, <2mb',
-  archive: 'part of the name of the archive it lies in',
-  nameless: 'entries whose name nobody knows',
-  changed: 'entries you have changed',
-  label: 'part of what you noted on it',
-} as const;
-export type SearchWord = keyof typeof SEARCH_WORDS;
-
 /** Sets of paths that are kept elsewhere: whoever asks the catalogue brings them. */
 export const PATH_SETS = ['changed', 'label'] as const;
 export type PathSet = (typeof PATH_SETS)[number];

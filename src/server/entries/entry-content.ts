@@ -13,7 +13,7 @@ import { env } from '../env';
 import { withArchive } from '../games';
 
 /** Enough for every signature. */
-const HEAD_BYTES = 64;
+const HEAD_BYTES = 512;
 
 /** Entries up to this many bytes are previewed. */
 export const MAX_PREVIEW_BYTES = 64 << 20;
@@ -66,22 +66,32 @@ export async function findWinner(gameId: number, path: string): Promise<{ archiv
 const THUMBNAIL = { width: 264, height: 168 } as const;
 
 /** A small WebP of a picture, kept by what the archive and the entry are. */
-export async function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
-  const row = await ArchiveModel.findByPk(archiveId);
-  return withArchive(archiveId, async (archive) => {
-    const { source, entries } = archive;
-    // Of an archive inside another the time is that of the file around it.
-    const facts = `${row?.path}:${source.name}:${source.size}:${entries.at(n)}:${entries.stored(n)}:${row?.modified ?? 0}`;
-    const path = join(env().home, 'thumbnails', `${createHash('sha256').update(facts).digest('hex')}.webp`);
-    const kept = await readFile(path).catch(() => undefined);
-    if (kept !== undefined) return kept;
-    const { bytes } = await entryBytes(archiveId, n);
-    const made = await asPicture(bytes, entries.path(n), (picture) =>
+export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
+  return kept(archiveId, n, 'webp', async ({ bytes, path }) =>
+    asPicture(bytes, path, (picture) =>
       picture
         .resize(THUMBNAIL.width, THUMBNAIL.height, { fit: 'inside', withoutEnlargement: true })
         .webp({ quality: 82 })
         .toBuffer(),
-    );
+    ),
+  );
+}
+
+/** Something small made of an entry, kept under `thumbnails/` by what the archive and the entry are. */
+export async function kept(
+  archiveId: number,
+  n: number,
+  ending: string,
+  make: (entry: { bytes: Uint8Array; mime: string; path: string }) => Promise<Uint8Array>,
+): Promise<Uint8Array> {
+  const row = await ArchiveModel.findByPk(archiveId);
+  return withArchive(archiveId, async ({ source, entries }) => {
+    // Of an archive inside another the time is that of the file around it.
+    const facts = `${row?.path}:${source.name}:${source.size}:${entries.at(n)}:${entries.stored(n)}:${row?.modified ?? 0}`;
+    const path = join(env().home, 'thumbnails', `${createHash('sha256').update(facts).digest('hex')}.${ending}`);
+    const known = await readFile(path).catch(() => undefined);
+    if (known !== undefined) return known;
+    const made = await make(await entryBytes(archiveId, n));
     await mkdir(dirname(path), { recursive: true });
     const sink = await createFile(path);
     await sink.write(made);

@@ -1,4 +1,5 @@
 export { entryBytes, findWinner, thumbnail } from './entry-content';
 export { overviewOf } from './overview';
+export { glancesAt } from './glance';
 export { listSearches, removeSearch, saveSearch } from './saved-searches';
 export { entryAt, entryDetails, listEntries, listFolders, listPaths, placeInList } from './entry-service';

@@ -1,28 +1,36 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import InputBase from '@mui/material/InputBase';
-import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useDeferredValue, useEffect, useRef, useState } from 'react';
-import { KIND_NAMES, type ArchiveAnswer, type EntryRow, type TrayAnswer } from '../../server/shapes';
+import { KIND_NAMES, type ArchiveAnswer, type EntryRow, type SavedSearch, type TrayAnswer } from '../../server/shapes';
+import { useReplace } from '../change/use-replace';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
-import { count, counted, size } from '../shared/format';
+import { count, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { useNotice } from '../shared/notices';
 import { useAct, useArchive, useEntry, useGame } from '../shared/queries';
-import { Empty, FaultNote, Part } from '../shared/states';
-import { useReplace } from '../change/use-replace';
+import { Empty, FaultNote } from '../shared/states';
 import { isTyping } from '../shell/shortcuts';
 import { StripFoot } from '../shell/Strip';
-import { ContactSheet, EntryList } from './EntryViews';
-import { FolderTree } from './FolderTree';
+import { ContactSheet } from './ContactSheet';
+import { EntryList } from './EntryList';
 import { Inspector } from './Inspector';
-import { useEntries } from './use-entries';
-import { usePlace } from './use-place';
+import { KeepSearchDialog } from './KeepSearchDialog';
+import { LabelsDialog } from './LabelsDialog';
+import { ListFoot } from './ListFoot';
+import { Overview } from './Overview';
+import { SearchLine } from './SearchLine';
+import { SideLists } from './SideLists';
+import { queryOf, useEntries } from './use-entries';
+import { usePlace, VIEWS, type View } from './use-place';
+import { useSelection } from './use-selection';
+
+const VIEW_WORDS: Readonly<Record<View, string>> = { list: 'List', sheet: 'Contact sheet', overview: 'Overview' };
 
 /** Station Find: the merged tree, the entries in it, and one of them looked at closely. */
 export function FindStation({ gameId }: { gameId: number }) {
@@ -31,16 +39,26 @@ export function FindStation({ gameId }: { gameId: number }) {
   const [typed, setTyped] = useState(place.search);
   const search = useDeferredValue(typed);
   const [visible, setVisible] = useState({ from: 0, to: 60 });
-  const entries = useEntries(gameId, { ...place, search }, visible);
+  const listed = { ...place, search };
+  const entries = useEntries(gameId, listed, visible);
+  const selection = useSelection(queryOf(listed));
   const { data: entry, error: entryError } = useEntry(gameId, place.selected);
-  const field = useRef<HTMLInputElement>(null);
+  const searchField = useRef<HTMLInputElement>(null);
+  const labelField = useRef<HTMLInputElement>(null);
+  const listBox = useRef<HTMLDivElement>(null);
   const files = useRef<HTMLInputElement>(null);
+  const [dialog, setDialog] = useState<'labels' | 'keep'>();
   const say = useNotice();
   const router = useRouter();
+  const saved = useSaved(gameId);
   const tray = useAct(gameId, (edit: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: edit }));
   const replace = useReplace(gameId);
-  const onVisible = useCallback((from: number, to: number) => setVisible({ from, to }), []);
-  const select = (row: EntryRow) => go({ selected: { archive: row.archive, n: row.n } });
+  const onVisible = useCallback(
+    (from: number, to: number) =>
+      setVisible((before) => (before.from === from && before.to === to ? before : { from, to })),
+    [],
+  );
+  const select = useCallback((row: EntryRow) => go({ selected: { archive: row.archive, n: row.n } }), [go]);
   const toggleTray = () => {
     if (entry === undefined) return;
     tray.mutate(entry.inTray ? { remove: [entry.path] } : { add: [entry.path] });
@@ -57,6 +75,10 @@ export function FindStation({ gameId }: { gameId: number }) {
       },
     });
   };
+  const goToSaved = ({ place: address }: SavedSearch) => {
+    setTyped(new URLSearchParams(address).get('search') ?? '');
+    router.push(`/games/${gameId}/find?${address}`);
+  };
 
   useEffect(() => {
     if (search !== place.search) go({ search });
@@ -64,11 +86,15 @@ export function FindStation({ gameId }: { gameId: number }) {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event) || event.ctrlKey || event.altKey || event.metaKey) return;
-      if (event.key === '/') {
-        event.preventDefault();
-        field.current?.focus();
-      } else if (event.key.toLowerCase() === 't') toggleTray();
-      else if (event.key.toLowerCase() === 'r' && entry !== undefined) files.current?.click();
+      const act = {
+        '/': () => searchField.current?.focus(),
+        t: toggleTray,
+        r: () => entry !== undefined && files.current?.click(),
+        l: () => labelField.current?.focus(),
+      }[event.key.toLowerCase()];
+      if (act === undefined) return;
+      event.preventDefault();
+      act();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
@@ -78,108 +104,41 @@ export function FindStation({ gameId }: { gameId: number }) {
   const alone = useArchive(game, place.archive);
   const shown = useArchive(game, entry?.archive ?? place.archive ?? archives[0]?.id);
   if (game === undefined) return null;
-  if (archives.length === 0) {
-    return (
-      <Empty
-        title="There is nothing to find yet"
-        actions={
-          <Button variant="contained" component={Link} href={`/games/${gameId}/open`}>
-            Go to Open
-          </Button>
-        }
-      >
-        {game.archives.some((archive) => archive.state === 'locked')
-          ? 'The archives are locked: they need a key.'
-          : 'No archive is open.'}
-      </Empty>
-    );
-  }
+  if (archives.length === 0) return <NothingYet gameId={gameId} archives={game.archives} />;
   const view = {
     gameId,
     entries,
-    place,
+    place: listed,
+    selection,
     onSelect: select,
     onVisible,
     onSort: (sort: typeof place.sort) =>
       go({ sort, order: place.sort === sort && place.order === 'up' ? 'down' : 'up' }),
     onDropFile: (row: EntryRow, file: File) => void drop(row.path, file).catch(() => {}),
   };
+  const nothingFits = entries.page !== undefined && entries.total === 0 && entries.error === null;
   return (
     <>
       <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
-        <Box
-          component="aside"
-          aria-label="Folders and archives"
-          sx={{
-            width: 216,
-            flex: 'none',
-            display: 'flex',
-            flexDirection: 'column',
-            background: 'var(--sheet)',
-            borderRight: '1px solid var(--line)',
-            px: 1.75,
-            py: 1.5,
-            minHeight: 0,
-          }}
-        >
-          <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
-            Folders
-          </Typography>
-          <FolderTree
-            key={place.archive}
-            gameId={gameId}
-            archive={place.archive}
-            selected={place.folder}
-            onSelect={(folder) => go({ folder })}
-          />
-          <Box sx={{ mt: 1.5, maxHeight: 180, overflow: 'auto' }}>
-            <Part title="Archives">
-              {archives.map((archive) => (
-                <Box
-                  key={archive.id}
-                  component="button"
-                  type="button"
-                  aria-pressed={place.archive === archive.id}
-                  onClick={() => go({ archive: place.archive === archive.id ? undefined : archive.id })}
-                  sx={{
-                    all: 'unset',
-                    boxSizing: 'border-box',
-                    display: 'flex',
-                    width: '100%',
-                    cursor: 'pointer',
-                    py: 0.4,
-                    px: 0.75,
-                    borderRadius: 1,
-                    background: place.archive === archive.id ? 'var(--teal2)' : undefined,
-                    '&:focus-visible': { outline: '2px solid var(--teal)' },
-                  }}
-                >
-                  <Box sx={{ flex: 1, overflow: 'hidden', textOverflow: 'ellipsis' }}>{archive.path}</Box>
-                  <span className="dim">{count(archive.entryCount)}</span>
-                </Box>
-              ))}
-            </Part>
-          </Box>
-        </Box>
-        <Box sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column', p: 1.25 }}>
+        <SideLists
+          gameId={gameId}
+          place={listed}
+          go={go}
+          archives={archives}
+          page={entries.page}
+          saved={saved.list}
+          onSaved={goToSaved}
+          onForget={saved.forget}
+        />
+        <Box ref={listBox} sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column', p: 1.25 }}>
           <Box sx={{ display: 'flex', gap: 0.75, mb: 1, alignItems: 'center', flexWrap: 'wrap' }}>
-            <InputBase
-              inputRef={field}
+            <SearchLine
               value={typed}
-              onChange={(event) => setTyped(event.target.value)}
-              onKeyDown={(event) => event.key === 'Escape' && setTyped('')}
-              placeholder="Words, kind:sound, size:>64k, -not"
-              inputProps={{ 'aria-label': 'Search' }}
-              sx={{
-                flex: '1 1 200px',
-                border: '1px solid var(--line)',
-                borderRadius: 1,
-                background: 'var(--sheet)',
-                px: 1.25,
-                height: 32,
-                fontSize: 13,
-                '&:focus-within': { outline: '2px solid var(--teal)' },
-              }}
+              onChange={setTyped}
+              archives={archives.map(({ path }) => path)}
+              saved={saved.list}
+              onSaved={goToSaved}
+              fieldRef={searchField}
             />
             {alone !== undefined && (
               <Chip
@@ -200,15 +159,14 @@ export function FindStation({ gameId }: { gameId: number }) {
                 <KindMark kind={kind} /> {count(entries.page?.kinds[kind] ?? 0)}
               </Chip>
             ))}
-            <Chip on={place.view === 'list'} onClick={() => go({ view: 'list' })}>
-              List
-            </Chip>
-            <Chip on={place.view === 'sheet'} onClick={() => go({ view: 'sheet' })}>
-              Contact sheet
-            </Chip>
+            {VIEWS.map((one) => (
+              <Chip key={one} on={place.view === one} onClick={() => go({ view: one })}>
+                {VIEW_WORDS[one]}
+              </Chip>
+            ))}
           </Box>
           {entries.error !== null && <FaultNote tone="brass">{entries.error.message}</FaultNote>}
-          {entries.page !== undefined && entries.total === 0 && entries.error === null ? (
+          {nothingFits ? (
             <Empty
               title="Nothing fits"
               actions={
@@ -224,26 +182,34 @@ export function FindStation({ gameId }: { gameId: number }) {
             >
               No entry has all of that. Fewer words find more.
             </Empty>
+          ) : place.view === 'overview' ? (
+            <Overview
+              gameId={gameId}
+              place={listed}
+              go={go}
+              onNarrow={(word) => setTyped(toggled(typed, word))}
+              onSelect={(selected) => go({ selected })}
+            />
           ) : place.view === 'list' ? (
             <EntryList key="list" {...view} />
           ) : (
             <ContactSheet key="sheet" {...view} />
           )}
-          <Box className="dim" sx={{ pt: 0.75, display: 'flex', gap: 1.5, alignItems: 'center', height: 30 }}>
-            <span>
-              {counted(entries.total, 'entry', 'entries')}, {size(entries.page?.bytes ?? 0)}
-            </span>
-            {place.folder !== '' && (
-              <Button variant="text" sx={{ py: 0 }} onClick={() => tray.mutate({ addFolder: place.folder })}>
-                Put the whole folder {place.folder}/ into the tray
-              </Button>
-            )}
-          </Box>
+          <ListFoot
+            gameId={gameId}
+            place={listed}
+            entries={entries}
+            selection={selection}
+            onLabelTable={() => setDialog('labels')}
+            onKeep={search.trim() === '' && place.folder === '' ? undefined : () => setDialog('keep')}
+          />
         </Box>
         <Inspector
           gameId={gameId}
           entry={entry}
           error={entryError}
+          labelRef={labelField}
+          onLabelled={() => listBox.current?.querySelector<HTMLElement>('[role=listbox]')?.focus()}
           onTray={toggleTray}
           onReplace={() => files.current?.click()}
           onDrop={(file) => entry !== undefined && void drop(entry.path, file).catch(() => {})}
@@ -255,6 +221,16 @@ export function FindStation({ gameId }: { gameId: number }) {
           onPick={(file) => entry !== undefined && void drop(entry.path, file).catch(() => {})}
         />
       </Box>
+      {dialog === 'labels' && (
+        <LabelsDialog gameId={gameId} folder={place.folder} onClose={() => setDialog(undefined)} />
+      )}
+      {dialog === 'keep' && (
+        <KeepSearchDialog
+          suggestion={[place.folder, search].filter((part) => part !== '').join(' ')}
+          onKeep={(name) => saved.keep(name, addressOf(listed))}
+          onClose={() => setDialog(undefined)}
+        />
+      )}
       {shown !== undefined && (
         <StripFoot
           title={shown.path}
@@ -281,17 +257,59 @@ export function FindStation({ gameId }: { gameId: number }) {
   );
 }
 
+function NothingYet({ gameId, archives }: { gameId: number; archives: readonly ArchiveAnswer[] }) {
+  return (
+    <Empty
+      title="There is nothing to find yet"
+      actions={
+        <Button variant="contained" component={Link} href={`/games/${gameId}/open`}>
+          Go to Open
+        </Button>
+      }
+    >
+      {archives.some((archive) => archive.state === 'locked')
+        ? 'The archives are locked: they need a key.'
+        : 'No archive is open.'}
+    </Empty>
+  );
+}
+
+/** Searches that were kept, and what can be done with them. */
+function useSaved(gameId: number) {
+  const { data } = useQuery({
+    queryKey: ['game', gameId, 'searches'],
+    queryFn: () => api<SavedSearch[]>(`games/${gameId}/searches`),
+  });
+  const keep = useAct(gameId, (body: { name: string; place: string }) => api(`games/${gameId}/searches`, { body }));
+  const forget = useAct(gameId, (id: number) => api(`games/${gameId}/searches/${id}`, { method: 'DELETE' }));
+  return {
+    list: data ?? [],
+    keep: (name: string, place: string) => keep.mutate({ name, place }),
+    forget: ({ id }: SavedSearch) => forget.mutate(id),
+  };
+}
+
+/** The part of the address that is worth keeping: what is listed and how, not what is looked at. */
+function addressOf(place: { search: string; folder: string; archive: number | undefined; view: View }): string {
+  const params = new URLSearchParams();
+  if (place.search !== '') params.set('search', place.search);
+  if (place.folder !== '') params.set('folder', place.folder);
+  if (place.archive !== undefined) params.set('archive', String(place.archive));
+  if (place.view !== 'sheet') params.set('view', place.view);
+  return params.toString();
+}
+
 /** Where a file of an archive begins on the strip. */
 function volumeStart({ volumes }: ArchiveAnswer, volume: number): number {
   return volumes.slice(0, volume).reduce((sum, { size: bytes }) => sum + bytes, 0);
 }
 
+/** The line with a word more or less; of words for one thing, such as two kinds, only the last stays. */
 function toggled(search: string, word: string): string {
   const words = search.split(/\s+/).filter((one) => one !== '');
+  const key = word.slice(0, word.indexOf(':') + 1);
   return (
-    words.includes(word)
-      ? words.filter((one) => one !== word)
-      : [...words.filter((one) => !one.startsWith('kind:')), word]
+    words.includes(word) ? words.filter((one) => one !== word) : [...words.filter((one) => !one.startsWith(key)), word]
   ).join(' ');
 }
 

@@ -2,12 +2,14 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import { useState, type ReactNode } from 'react';
+import { useState, type ReactNode, type Ref } from 'react';
 import type { EntryDetails } from '../../server/shapes';
 import { entryUrl } from '../shared/api';
 import { folderOf, offset, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { FaultNote, Part } from '../shared/states';
+import { CopyMenu } from './CopyMenu';
+import { LabelField } from './LabelField';
 import { Preview } from '../preview/Preview';
 import { BytesView } from '../preview/BytesView';
 
@@ -15,6 +17,9 @@ interface Props {
   readonly gameId: number;
   readonly entry: EntryDetails | undefined;
   readonly error: Error | null;
+  readonly labelRef: Ref<HTMLInputElement>;
+  /** The label is done: the focus may go back to the list. */
+  readonly onLabelled: () => void;
   readonly onTray: () => void;
   readonly onReplace: () => void;
   readonly onDrop: (file: File) => void;
@@ -23,7 +28,7 @@ interface Props {
 type Tab = 'view' | 'bytes' | 'fields';
 
 /** One entry closely: what it is, where its bytes are, and what can be done with it. */
-export function Inspector({ gameId, entry, error, onTray, onReplace, onDrop }: Props) {
+export function Inspector({ gameId, entry, error, labelRef, onLabelled, onTray, onReplace, onDrop }: Props) {
   const [tab, setTab] = useState<Tab>('view');
   const [large, setLarge] = useState(false);
   return (
@@ -58,7 +63,7 @@ export function Inspector({ gameId, entry, error, onTray, onReplace, onDrop }: P
                 {entry.name}
               </Typography>
               <Box className="mono dim" sx={{ overflowWrap: 'anywhere' }}>
-                {folderOf(entry.path)}
+                {folderOf(entry.path)} <CopyMenu entry={entry} />
               </Box>
             </Box>
             <Box
@@ -76,6 +81,7 @@ export function Inspector({ gameId, entry, error, onTray, onReplace, onDrop }: P
               <KindMark kind={entry.kind} /> {KIND_WORDS[entry.kind].one}
             </Box>
           </Box>
+          <LabelField key={entry.path} gameId={gameId} entry={entry} fieldRef={labelRef} onDone={onLabelled} />
           <Box
             role="tablist"
             aria-label="How to look at it"

@@ -2,7 +2,7 @@
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query';
 import type { EntryPage, EntryRow } from '../../server/shapes';
 import { api } from '../shared/api';
-import type { Place } from './use-place';
+import { listQuery, type Place } from './use-place';
 
 const PAGE = 200;
 
@@ -14,21 +14,20 @@ export interface Entries {
   at(index: number): EntryRow | undefined;
 }
 
+/** What is listed, as the server is asked for it. */
+export function queryOf(place: Place): string {
+  return new URLSearchParams(
+    Object.entries(listQuery(place)).map(([key, value]): [string, string] => [key, String(value)]),
+  ).toString();
+}
+
 /** The entries of a place, fetched page by page as they come into view. */
 export function useEntries(game: number, place: Place, visible: { from: number; to: number }): Entries {
-  const params = new URLSearchParams({
-    search: place.search,
-    folder: place.folder,
-    sort: place.sort,
-    order: place.order,
-    limit: String(PAGE),
-  });
-  if (place.archive !== undefined) params.set('archive', String(place.archive));
-  const query = params.toString();
+  const query = queryOf(place);
   const fetchPage = (page: number) => ({
     queryKey: ['game', game, 'entries', query, page],
     queryFn: ({ signal }: { signal: AbortSignal }) =>
-      api<EntryPage>(`games/${game}/entries?${query}&offset=${page * PAGE}`, { signal }),
+      api<EntryPage>(`games/${game}/entries?${query}&limit=${PAGE}&offset=${page * PAGE}`, { signal }),
   });
   const first = useQuery({ ...fetchPage(0), placeholderData: keepPreviousData });
   const pages = new Set<number>();

@@ -2,15 +2,24 @@
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useCallback } from 'react';
 
+export const VIEWS = ['sheet', 'list', 'overview'] as const;
+export type View = (typeof VIEWS)[number];
+export type Sort = 'path' | 'size' | 'kind' | 'archive';
+
 /** Where one is in Find, as the address has it: back, reload and a shared link work. */
 export interface Place {
   readonly search: string;
   readonly folder: string;
   readonly archive: number | undefined;
-  readonly view: 'list' | 'sheet';
-  readonly sort: 'path' | 'size' | 'kind';
+  readonly view: View;
+  readonly sort: Sort;
   readonly order: 'up' | 'down';
   readonly selected: { readonly archive: number; readonly n: number } | undefined;
+}
+
+/** The part of a place that says what is listed, for the server. */
+export function listQuery({ search, folder, archive, sort, order }: Place) {
+  return { search, folder, sort, order, ...(archive === undefined ? {} : { archive }) };
 }
 
 export function usePlace(): [Place, (next: Partial<Place>) => void] {
@@ -19,13 +28,12 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
   const pathname = usePathname();
   const archive = Number(params.get('archive') ?? NaN);
   const selected = /^(\d+)\.(\d+)$/.exec(params.get('sel') ?? '');
-  const sort = params.get('sort');
   const place: Place = {
     search: params.get('search') ?? '',
     folder: params.get('folder') ?? '',
     archive: Number.isNaN(archive) ? undefined : archive,
-    view: params.get('view') === 'list' ? 'list' : 'sheet',
-    sort: sort === 'size' || sort === 'kind' ? sort : 'path',
+    view: VIEWS.find((view) => view === params.get('view')) ?? 'sheet',
+    sort: (['size', 'kind', 'archive'] as const).find((sort) => sort === params.get('sort')) ?? 'path',
     order: params.get('order') === 'down' ? 'down' : 'up',
     selected: selected === null ? undefined : { archive: Number(selected[1]), n: Number(selected[2]) },
   };
@@ -38,14 +46,14 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
       if ('search' in next) put('search', next.search);
       if ('folder' in next) put('folder', next.folder);
       if ('archive' in next) put('archive', next.archive === undefined ? undefined : String(next.archive));
-      if ('view' in next) put('view', next.view === 'list' ? 'list' : undefined);
+      if ('view' in next) put('view', next.view === 'sheet' ? undefined : next.view);
       if ('sort' in next) put('sort', next.sort === 'path' ? undefined : next.sort);
       if ('order' in next) put('order', next.order === 'down' ? 'down' : undefined);
       if ('selected' in next)
         put('sel', next.selected === undefined ? undefined : `${next.selected.archive}.${next.selected.n}`);
       const address = `${pathname}?${wanted.toString()}`;
       // Walking through entries is not a trail anyone wants to walk back.
-      if ('folder' in next || 'archive' in next) router.push(address, { scroll: false });
+      if ('folder' in next || 'archive' in next || 'view' in next) router.push(address, { scroll: false });
       else window.history.replaceState(null, '', address);
     },
     [query, pathname, router],

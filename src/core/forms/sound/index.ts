@@ -1,1 +1,2 @@
+export { wavPeaks } from './peaks';
 export { readWavFacts, sayWav, type WavFacts } from './wav';

@@ -9,6 +9,9 @@ export interface WavFacts {
   readonly rate: number;
   readonly bits: number;
   readonly seconds: number;
+  /** Where the samples lie. */
+  readonly dataAt: number;
+  readonly dataBytes: number;
 }
 
 /** @throws FormatError when this is no WAVE file or a chunk runs past its end */
@@ -24,8 +27,9 @@ export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
       found: hexBytes(bytes.subarray(0, 12), 12),
     });
   }
-  let format: (Omit<WavFacts, 'seconds'> & { bytesASecond: number }) | undefined;
+  let format: (Pick<WavFacts, 'format' | 'channels' | 'rate' | 'bits'> & { bytesASecond: number }) | undefined;
   let dataBytes: number | undefined;
+  let dataAt = 0;
   for (let at = 12; at + 8 <= bytes.length;) {
     const length = view.getUint32(at + 4, true);
     if (at + 8 + length > bytes.length) {
@@ -46,7 +50,10 @@ export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
         bytesASecond: view.getUint32(at + 16, true),
         bits: view.getUint16(at + 22, true),
       };
-    } else if (tag(at) === 'data') dataBytes = length;
+    } else if (tag(at) === 'data') {
+      dataBytes = length;
+      dataAt = at + 8;
+    }
     // Chunks are padded to even lengths.
     at += 8 + length + (length % 2);
   }
@@ -59,7 +66,7 @@ export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
     });
   }
   const { bytesASecond, ...facts } = format;
-  return { ...facts, seconds: bytesASecond === 0 ? 0 : dataBytes / bytesASecond };
+  return { ...facts, seconds: bytesASecond === 0 ? 0 : dataBytes / bytesASecond, dataAt, dataBytes };
 }
 
 /** The format in words: `PCM, mono, 22,050 Hz, 16 bit`. */

@@ -1,0 +1,11 @@
+/** The words of the search line; the page offers them while somebody types. */
+
+/** Words that take something after their colon, with what they mean; shown while typing, and in the guide. */
+export const SEARCH_WORDS = {
+  kind: 'picture, sound, film, words, mesh, records or bytes',
+  size: 'such as >64k, <2mb',
+  archive: 'part of the name of the archive it lies in',
+  nameless: 'entries whose name nobody knows',
+  changed: 'entries you have changed',
+  label: 'part of what you noted on it',
+} as const;

@@ -1,0 +1,60 @@
+/** Entries at a glance: the size of a picture, the outline of a sound, the first lines of a text. */
+import sharp from 'sharp';
+import { readWavFacts, sayWav, wavPeaks } from '../../core/forms/sound';
+import { kindOf } from '../../core/game';
+import { withArchive } from '../games';
+import type { Glance } from '../shapes';
+import { entryHead, isWave, kept } from './entry-content';
+
+/** Larger entries are not unpacked for a glance. */
+const MOST_BYTES = 16 << 20;
+const CELLS = 48;
+const LINES = 5;
+const LINE_CHARACTERS = 42;
+const AT_ONCE = 4;
+
+/** @returns a glance of each entry, in order; `nothing` where there is nothing to say, or it cannot be read */
+export async function glancesAt(entries: readonly (readonly [archive: number, n: number])[]): Promise<Glance[]> {
+  const glances: Glance[] = [];
+  for (let from = 0; from < entries.length; from += AT_ONCE) {
+    const part = entries.slice(from, from + AT_ONCE);
+    glances.push(...(await Promise.all(part.map(([archive, n]) => glanceAt(archive, n).catch(() => NOTHING)))));
+  }
+  return glances;
+}
+
+const NOTHING: Glance = { is: 'nothing' };
+
+async function glanceAt(archiveId: number, n: number): Promise<Glance> {
+  const { kind, size, head } = await withArchive(archiveId, async (archive) => {
+    const path = archive.entries.path(n);
+    const first = archive.entries.isDeleted(n) ? new Uint8Array(0) : await entryHead(archive, n);
+    return { kind: kindOf(path, first), size: archive.entries.size(n), head: first };
+  });
+  if (kind === 'words' || kind === 'records') return { is: 'text', lines: firstLines(head) };
+  if (size > MOST_BYTES || (kind !== 'picture' && kind !== 'sound')) return NOTHING;
+  const json = await kept(archiveId, n, 'json', async ({ bytes, path }) =>
+    Buffer.from(JSON.stringify(kind === 'picture' ? await pictureGlance(bytes) : soundGlance(bytes, path))),
+  );
+  return JSON.parse(Buffer.from(json).toString()) as Glance;
+}
+
+function firstLines(head: Uint8Array): string[] {
+  const text = new TextDecoder('utf-8').decode(head).replace(/\ufffd+$/, '');
+  return text
+    .split(/\r?\n/)
+    .slice(0, LINES)
+    .map((line) => line.slice(0, LINE_CHARACTERS));
+}
+
+async function pictureGlance(bytes: Uint8Array): Promise<Glance> {
+  const { width, height, format, hasAlpha } = await sharp(bytes).metadata();
+  return { is: 'picture', width, height, packing: `${format.toUpperCase()}${hasAlpha ? ' with alpha' : ''}` };
+}
+
+function soundGlance(bytes: Uint8Array, path: string): Glance {
+  if (!isWave(bytes)) return NOTHING;
+  const facts = readWavFacts(bytes, path);
+  const peaks = wavPeaks(bytes, path, CELLS)?.map((peak) => Math.round(peak * 100) / 100) ?? null;
+  return { is: 'sound', seconds: facts.seconds, peaks, says: sayWav(facts) };
+}

@@ -1,0 +1,76 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import type { TrayAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { counted, size } from '../shared/format';
+import { useNotice } from '../shared/notices';
+import { useAct } from '../shared/queries';
+import { listQuery, type Place } from './use-place';
+import type { Entries } from './use-entries';
+import type { Selection } from './use-selection';
+
+interface Props {
+  readonly gameId: number;
+  readonly place: Place;
+  readonly entries: Entries;
+  readonly selection: Selection;
+  readonly onLabelTable: () => void;
+  /** Offered when the list is a search worth keeping. */
+  readonly onKeep: (() => void) | undefined;
+}
+
+/** Under the list: how much it is, and what can be done with all of it or with what is chosen. */
+export function ListFoot({ gameId, place, entries, selection, onLabelTable, onKeep }: Props) {
+  const say = useNotice();
+  const several = selection.count > 1;
+  const part = { place: listQuery(place), ...(several ? { ranges: selection.ranges } : {}) };
+  const tray = useAct(gameId, () => api<TrayAnswer>(`games/${gameId}/tray`, { body: { addList: part } }));
+  const copy = useAct(gameId, () => api<{ paths: string[] }>(`games/${gameId}/entries/paths`, { body: part }));
+  const put = async () => {
+    const { total } = await tray.mutateAsync(undefined);
+    say({ tone: 'success', text: `The tray holds ${counted(total, 'entry', 'entries')}.` });
+  };
+  const copyPaths = async () => {
+    const { paths } = await copy.mutateAsync(undefined);
+    await navigator.clipboard.writeText(`${paths.join('\n')}\n`);
+    say({ tone: 'success', text: `${counted(paths.length, 'path')} copied.` });
+  };
+  const button = { py: 0, px: 0.5, minWidth: 0 } as const;
+  return (
+    <Box
+      className="dim"
+      sx={{ pt: 0.75, display: 'flex', gap: 1.5, alignItems: 'center', minHeight: 30, flexWrap: 'wrap' }}
+    >
+      <span role="status">
+        {several
+          ? `${counted(selection.count, 'entry', 'entries')} chosen of ${counted(entries.total, 'entry', 'entries')}`
+          : `${counted(entries.total, 'entry', 'entries')}, ${size(entries.page?.bytes ?? 0)}`}
+      </span>
+      {entries.total > 0 && (
+        <>
+          <Button variant="text" sx={button} disabled={tray.isPending} onClick={() => void put().catch(() => {})}>
+            {several ? 'Put them into the tray' : 'Put all of it into the tray'}
+          </Button>
+          <Button variant="text" sx={button} disabled={copy.isPending} onClick={() => void copyPaths().catch(() => {})}>
+            Copy paths
+          </Button>
+        </>
+      )}
+      {several ? (
+        <Button variant="text" sx={button} onClick={selection.clear}>
+          Choose none
+        </Button>
+      ) : (
+        <Button variant="text" sx={button} onClick={onLabelTable}>
+          Labels…
+        </Button>
+      )}
+      {onKeep !== undefined && !several && (
+        <Button variant="text" sx={button} onClick={onKeep}>
+          Keep this search
+        </Button>
+      )}
+    </Box>
+  );
+}
