@@ -58,22 +58,27 @@ export async function startApplication(checkout, { url, home, roots, wantedPort 
       log: log('worker'),
     });
   const worker = startWorker();
-  await waitFor(() => worker.said().includes('worker ready'), worker, 'The worker');
+  const begun = [worker];
+  // What did not all start does not stay half started.
+  const orStop = (started) =>
+    started.catch(async (error) => {
+      await Promise.all(begun.map((one) => one.stop()));
+      throw error;
+    });
+  await orStop(waitFor(() => worker.said().includes('worker ready'), worker, 'The worker'));
   const web = start(
     process.execPath,
     ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)],
     { cwd: checkout, env, log: log('web') },
   );
+  begun.push(web);
   const address = `http://127.0.0.1:${port}`;
-  await waitFor(
-    () =>
-      fetch(`${address}/api/games`).then(
-        (answer) => answer.ok,
-        () => false,
-      ),
-    web,
-    'The web server',
-  );
+  const answers = () =>
+    fetch(`${address}/api/games`).then(
+      (answer) => answer.ok,
+      () => false,
+    );
+  await orStop(waitFor(answers, web, 'The web server'));
   return { address, worker, web, startWorker, stop: () => Promise.all([web.stop(), worker.stop()]) };
 }
 

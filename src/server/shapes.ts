@@ -1,6 +1,8 @@
 /** What crosses between server and page: checked on the way in, plain on the way out. It imports only Zod and plain shapes of the core. */
 import { z } from 'zod';
 import { CATALOGUE_SORTS, type Overview } from '../core/catalogue';
+import type { Difference } from '../core/compare';
+import { soughtSchema } from '../core/inside';
 import { MAX_LABEL } from '../core/labels';
 import { loadOrderRule, type GameProfile, type LoadOrderRule } from '../core/game';
 
@@ -279,6 +281,63 @@ export interface OverviewAnswer extends Omit<Overview, 'methods' | 'archives'> {
   readonly unexplained: readonly { readonly archive: number; readonly path: string; readonly bytes: number }[];
 }
 
+/** A place in an entry where something was found. */
+export interface HitAnswer {
+  readonly number: number;
+  readonly archive: number;
+  readonly n: number;
+  readonly path: string;
+  readonly kind: KindName;
+  readonly at: number;
+  readonly length: number;
+  /** As what it stands there, such as UTF-16. */
+  readonly form: string;
+  /** Bytes around it in base64; it begins at `lead` in them. */
+  readonly around: string;
+  readonly lead: number;
+}
+export interface HitsPage {
+  readonly total: number;
+  readonly entries: number;
+  readonly rows: readonly HitAnswer[];
+}
+
+/** What an entry names and what names it. */
+export interface LinksAnswer {
+  /** False while nobody has looked. */
+  readonly known: boolean;
+  /** Entries have changed since. */
+  readonly stale: boolean;
+  readonly uses: readonly string[];
+  readonly usedBy: readonly string[];
+  /** Everything near, for drawing. */
+  readonly around: readonly { readonly from: string; readonly to: string }[];
+}
+
+export interface ComparedSide {
+  readonly archive: number;
+  readonly n: number;
+  readonly path: string;
+  readonly kind: KindName;
+  readonly size: number;
+  readonly archivePath: string;
+  readonly mime: string;
+}
+
+/** Two entries beside each other. */
+export interface ComparedAnswer {
+  readonly left: ComparedSide;
+  readonly right: ComparedSide;
+  readonly same: boolean;
+  /** Bytes both begin with. */
+  readonly start: number;
+  readonly differences: readonly Difference[];
+  /** There are more differences than are told. */
+  readonly cut: boolean;
+  /** Which holds more, in a sentence. */
+  readonly verdict: string;
+}
+
 export interface SavedSearch {
   readonly id: number;
   readonly name: string;
@@ -308,7 +367,7 @@ export interface EntryDetails extends EntryRow {
   readonly mime: string;
   readonly inTray: boolean;
   /** Archives that hold the same path and load before. */
-  readonly covers: readonly string[];
+  readonly covers: readonly { readonly archive: number; readonly n: number; readonly path: string }[];
   /** The archive that loads last of those that load after it and hold the same path. */
   readonly coveredBy: string | null;
   readonly fields: readonly EntryFieldAnswer[];
@@ -322,6 +381,11 @@ export type Glance =
   | { readonly is: 'sound'; readonly seconds: number; readonly peaks: readonly number[] | null; readonly says: string }
   | { readonly is: 'text'; readonly lines: readonly string[] }
   | { readonly is: 'nothing' };
+
+/** The next place where something stands; null when it stands nowhere in the rest. */
+export interface PlaceInBytes {
+  readonly found: { readonly at: number; readonly length: number } | null;
+}
 
 /** What a list brought into the tray. */
 export interface TrayListed {
@@ -606,6 +670,13 @@ const ranges = z.array(z.tuple([z.number().int().min(0), z.number().int().min(0)
 export const listPart = z.strictObject({ place: entryPlace, ranges: ranges.optional() });
 export type ListPart = z.output<typeof listPart>;
 export const glanceOrder = z.strictObject({ entries: z.array(z.tuple([id, z.number().int().min(0)])).max(60) });
+export const insideOrder = listPart.extend({ sought: soughtSchema });
+/** An entry in an address: its archive and number, such as `3.17`. */
+export const entryMark = z
+  .string()
+  .regex(/^\d{1,9}\.\d{1,9}$/)
+  .transform((text) => ({ archive: Number(text.split('.')[0]), n: Number(text.split('.')[1]) }));
+export const findInEntryOrder = z.strictObject({ sought: soughtSchema, from: z.number().int().min(0).default(0) });
 export const labelEdit = z.strictObject({
   labels: z
     .array(z.strictObject({ path, text: z.string().max(MAX_LABEL) }))

@@ -29,6 +29,13 @@ export interface CatalogueTasks {
   paths: { ask: { query: CatalogueQuery; ranges: readonly Range[] }; answer: string[] };
   /** The place of an entry in an answer; -1 when it is not in it. */
   place: { ask: { query: CatalogueQuery; archive: number; n: number }; answer: number };
+  /** The entries at places of an answer, as two columns. */
+  numbers: {
+    ask: { query: CatalogueQuery; ranges: readonly Range[] };
+    answer: { archive: Uint32Array; n: Uint32Array };
+  };
+  /** The entries that texts stand for. */
+  resolve: { ask: { texts: readonly string[]; folder: string }; answer: string[] };
   folders: { ask: { parent: string; archive?: number | undefined }; answer: FolderCount[] };
   overview: { ask: { query: CatalogueQuery }; answer: Overview };
 }
@@ -66,6 +73,8 @@ const TASKS: { [T in CatalogueTask]: (catalogue: Catalogue, ask: CatalogueTasks[
   page: (catalogue, { query, offset, limit }) => catalogue.page(query, offset, limit),
   paths: (catalogue, { query, ranges }) => catalogue.paths(query, ranges),
   place: (catalogue, { query, archive, n }) => catalogue.placeOf(query, archive, n),
+  numbers: (catalogue, { query, ranges }) => catalogue.numbers(query, ranges),
+  resolve: (catalogue, { texts, folder }) => catalogue.resolve(texts, folder),
   folders: (catalogue, { parent, archive }) => catalogue.folders(parent, archive),
   overview: (catalogue, { query }) => catalogue.overview(query),
 };

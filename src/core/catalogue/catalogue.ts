@@ -3,6 +3,7 @@ import { KINDS, type Kind } from '../game';
 import { DELETED, pathOf, rowsBelow, WINS, type Columns } from './columns';
 import { foldersUnder, type FolderCount } from './folders';
 import { matchRows } from './matching';
+import { resolveTexts } from './resolve';
 import { overviewOf, type Overview } from './overview';
 import { parseSearch } from './search-line';
 import { rowsByValue } from './sorting';
@@ -74,6 +75,23 @@ export class Catalogue {
   paths(query: CatalogueQuery, ranges: readonly (readonly [from: number, to: number])[]): string[] {
     const { ids } = this.answer(query);
     return ranges.flatMap(([from, to]) => Array.from(ids.subarray(from, to), (row) => pathOf(this.columns, row)));
+  }
+
+  /** The same as archives and numbers of entries, two columns of one length; by archive, and in each by number. */
+  numbers(
+    query: CatalogueQuery,
+    ranges: readonly (readonly [from: number, to: number])[],
+  ): { archive: Uint32Array; n: Uint32Array } {
+    const { ids } = this.answer(query);
+    const { archive, n } = this.columns;
+    const chosen = Uint32Array.from(ranges.flatMap(([from, to]) => Array.from(ids.subarray(from, to))));
+    chosen.sort((a, b) => archive[a]! - archive[b]! || n[a]! - n[b]!);
+    return { archive: chosen.map((row) => archive[row]!), n: chosen.map((row) => n[row]!) };
+  }
+
+  /** The entries that texts found in a file of `folder` stand for. */
+  resolve(texts: readonly string[], folder: string): string[] {
+    return resolveTexts(this.columns, texts, folder);
   }
 
   /** The place of an entry in an answer; -1 when it is not in it. */

@@ -3,7 +3,7 @@ import { FaultError } from '../faults';
 import { KINDS, type Kind } from '../game';
 
 /** Sets of paths that are kept elsewhere: whoever asks the catalogue brings them. */
-export const PATH_SETS = ['changed', 'label'] as const;
+export const PATH_SETS = ['changed', 'label', 'uses', 'used-by'] as const;
 export type PathSet = (typeof PATH_SETS)[number];
 
 export type Comparison = '<' | '<=' | '>' | '>=' | '=';
@@ -76,6 +76,8 @@ function parseWord(text: string): Bare | undefined {
       return { is: 'nameless' };
     case 'changed':
     case 'label':
+    case 'uses':
+    case 'used-by':
       return { is: 'set', set: word, text: value };
     default:
       return parseText(text, true);

@@ -8,4 +8,6 @@ export const SEARCH_WORDS = {
   nameless: 'entries whose name nobody knows',
   changed: 'entries you have changed',
   label: 'part of what you noted on it',
+  'used-by': 'part of the path of an entry that names it',
+  uses: 'part of the path of an entry it names',
 } as const;

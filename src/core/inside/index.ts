@@ -1,2 +1,3 @@
-export { CONTEXT_BYTES, findInside, type Hit } from './find-inside';
-export { needlesFor, NUMBER_FORMS, soughtSchema, TEXT_ENCODINGS, type Needle, type Sought } from './needles';
+export { findInside, type Hit } from './find-inside';
+export { needlesFor, type Needle } from './needles';
+export { NUMBER_FORMS, soughtSchema, type Sought } from './sought';

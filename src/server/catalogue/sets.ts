@@ -8,6 +8,8 @@ import type { EntryPlace } from '../shapes';
 const SETS: Readonly<Record<PathSet, string>> = {
   changed: 'select path from changes where game_id = :gameId and not undone and path ilike :like',
   label: 'select path from labels where game_id = :gameId and text ilike :like',
+  uses: `select distinct from_path as path from links where game_id = :gameId and to_path collate "default" ilike :like`,
+  'used-by': `select distinct to_path as path from links where game_id = :gameId and from_path collate "default" ilike :like`,
 };
 
 /**

@@ -38,6 +38,8 @@ export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAt
   declare entryCount: CreationOptional<number>;
   /** Counts up whenever entries change. */
   declare catalogue: CreationOptional<number>;
+  /** The catalogue that links between entries were made for. */
+  declare linksFor: CreationOptional<number | null>;
   declare createdAt: CreationOptional<Date>;
   declare scannedAt: CreationOptional<Date | null>;
   /** The build found at the last scan, and where it is told. */
@@ -225,6 +227,7 @@ export function defineModels(sequelize: Sequelize): void {
       folder: text(),
       entryCount: { ...integer(), defaultValue: 0 },
       catalogue: { ...integer(), defaultValue: 0 },
+      linksFor: maybe(integer()),
       createdAt: now(),
       scannedAt: { type: DataTypes.DATE },
       build: maybe(text()),

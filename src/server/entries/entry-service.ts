@@ -97,8 +97,8 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
       hint: 'The archive may have changed: scan again.',
     });
   const archiveRow = (await ArchiveModel.findByPk(archiveId))!;
-  const others = await select<{ path: string; position: number; deleted: boolean }>(
-    `select a.path, a.position, e.deleted from entries e join archives a on a.id = e.archive_id
+  const others = await select<{ archive: number; n: number; path: string; position: number; deleted: boolean }>(
+    `select e.archive_id as archive, e.n, a.path, a.position, e.deleted from entries e join archives a on a.id = e.archive_id
      where e.game_id = :gameId and e.path = :path and e.archive_id <> :archiveId order by a.position`,
     { gameId, path: row.path, archiveId },
   );
@@ -113,7 +113,9 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
       method: methodWords(archive.recipe, archive.entries.method(n)),
       locked: archive.recipe.needs.size > 0,
       mime: mimeOf(row.path, head),
-      covers: others.filter((one) => one.position < archiveRow.position && !one.deleted).map((one) => one.path),
+      covers: others
+        .filter((one) => one.position < archiveRow.position && !one.deleted)
+        .map(({ archive: of, n: number, path }) => ({ archive: of, n: number, path })),
       coveredBy: others.findLast((one) => one.position > archiveRow.position)?.path ?? null,
       fields: (await explainEntry(archive, n)).map(({ field, value, at, length, unlocked, formula }) => ({
         field,

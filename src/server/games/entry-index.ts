@@ -166,6 +166,15 @@ export async function standsAt(row: ArchiveModel, archive: Archive, n: number, p
   return pathInGame(prefix, pathOf(n), guessFromHead(await headOf(archive, n))) === path;
 }
 
+/** The path in the game of an entry of an archive. */
+export async function pathInGameOf(archiveId: number, n: number): Promise<string> {
+  const [row] = await database().query<{ path: string }>(
+    'select path from entries where archive_id = :archiveId and n = :n',
+    { replacements: { archiveId, n }, type: QueryTypes.SELECT },
+  );
+  return row?.path ?? `entry ${n}`;
+}
+
 interface CopyOrder {
   readonly prefix: string;
   readonly guesses: ReadonlyMap<number, Guess>;

@@ -1,4 +1,4 @@
-export { standsAt } from './entry-index';
+export { pathInGameOf, standsAt } from './entry-index';
 export { methodWords } from './method-words';
 export { bytesOf, requireArchive, withArchive } from './archive-access';
 export { exportProfile, importProfile } from './profile-service';

@@ -6,6 +6,7 @@ import { removeOldUploads } from '../games';
 import { keySearchRun } from '../games/keys/key-search-run';
 import { namesRun } from '../games/names/names-run';
 import { findInsideRun, proveRun, scanRun, unlockRun } from '../games/scan';
+import { insideRun, linksRun } from '../inside';
 import { takeOutRun } from '../take-out';
 import { announce, runEvents } from './events';
 import { BEHIND, QUEUE, queue } from './queue';
@@ -19,6 +20,8 @@ const WORK: Readonly<Record<string, RunWork>> = {
   prove: proveRun,
   names: namesRun,
   'key-search': keySearchRun,
+  'search-inside': insideRun,
+  links: linksRun,
   'take-out': takeOutRun,
   build: buildRun,
   'put-in': putInRun,

@@ -7,13 +7,13 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import type { ChangeAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { api, entryUrl } from '../shared/api';
 import { fileName, folderOf, size } from '../shared/format';
 import { KindMark } from '../shared/marks';
 import { useAct, useArchive, useChanges, useGame, useWinner } from '../shared/queries';
 import { Empty, FaultNote, Part } from '../shared/states';
 import { StripFoot } from '../shell/Strip';
-import { Comparison } from './Comparison';
+import { Comparison } from '../preview/Comparison';
 import { useReplace } from './use-replace';
 
 interface Refusal {
@@ -172,7 +172,18 @@ export function ChangeStation({ gameId }: { gameId: number }) {
                 </Typography>
                 <span className="mono dim">{folderOf(change.path)}</span>
               </Box>
-              {entry !== undefined && <Comparison gameId={gameId} entry={entry} change={change} />}
+              {entry !== undefined && (
+                <Comparison
+                  kind={entry.kind}
+                  name={entry.name}
+                  before={{ label: 'Before', url: entryUrl(gameId, entry, 'bytes'), size: entry.size }}
+                  after={{
+                    label: 'After, as the game will have it',
+                    url: `/api/games/${gameId}/changes/${change.id}/bytes`,
+                    size: change.size,
+                  }}
+                />
+              )}
               <Box sx={{ display: 'flex', gap: 1, mt: 1.75 }}>
                 <Button onClick={() => undo.mutate(change)}>{change.undone ? 'Bring it back' : 'Undo'}</Button>
                 <Button onClick={() => again.current?.click()}>Change it again…</Button>

@@ -150,7 +150,7 @@ function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; gla
         overflow: 'hidden',
       }}
     >
-      {entry.kind === 'picture' && !failed ? (
+      {(entry.kind === 'picture' || glance?.is === 'picture') && !failed ? (
         // The card around it carries the name.
         <img
           src={entryUrl(gameId, entry, 'thumbnail')}

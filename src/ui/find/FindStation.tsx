@@ -5,7 +5,14 @@ import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useCallback, useDeferredValue, useEffect, useRef, useState } from 'react';
-import { KIND_NAMES, type ArchiveAnswer, type EntryRow, type SavedSearch, type TrayAnswer } from '../../server/shapes';
+import {
+  KIND_NAMES,
+  type ArchiveAnswer,
+  type EntryDetails,
+  type EntryRow,
+  type SavedSearch,
+  type TrayAnswer,
+} from '../../server/shapes';
 import { useReplace } from '../change/use-replace';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
@@ -17,12 +24,15 @@ import { useAct, useArchive, useEntry, useGame } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { isTyping } from '../shell/shortcuts';
 import { StripFoot } from '../shell/Strip';
+import { CompareDialog, type Which } from './CompareDialog';
 import { ContactSheet } from './ContactSheet';
 import { EntryList } from './EntryList';
-import { Inspector } from './Inspector';
+import { InsideDialog } from './InsideDialog';
+import { InsideHits } from './InsideHits';
+import { Inspector, type Reveal } from './Inspector';
 import { KeepSearchDialog } from './KeepSearchDialog';
 import { LabelsDialog } from './LabelsDialog';
-import { ListFoot } from './ListFoot';
+import { ListFoot, listPart } from './ListFoot';
 import { Overview } from './Overview';
 import { SearchLine } from './SearchLine';
 import { SideLists } from './SideLists';
@@ -47,7 +57,9 @@ export function FindStation({ gameId }: { gameId: number }) {
   const labelField = useRef<HTMLInputElement>(null);
   const listBox = useRef<HTMLDivElement>(null);
   const files = useRef<HTMLInputElement>(null);
-  const [dialog, setDialog] = useState<'labels' | 'keep'>();
+  const [dialog, setDialog] = useState<'labels' | 'keep' | 'inside'>();
+  const [compared, setCompared] = useState<readonly [Which, Which]>();
+  const [reveal, setReveal] = useState<Reveal & { hit: number }>();
   const say = useNotice();
   const router = useRouter();
   const saved = useSaved(gameId);
@@ -74,6 +86,14 @@ export function FindStation({ gameId }: { gameId: number }) {
         run: () => router.push(`/games/${gameId}/change?path=${encodeURIComponent(path)}`),
       },
     });
+  };
+  const goToPath = async (path: string) => {
+    try {
+      const { archive, n } = await api<EntryDetails>(`games/${gameId}/winner?path=${encodeURIComponent(path)}`);
+      go({ selected: { archive, n } });
+    } catch (error) {
+      say({ tone: 'error', text: (error as Error).message });
+    }
   };
   const goToSaved = ({ place: address }: SavedSearch) => {
     setTyped(new URLSearchParams(address).get('search') ?? '');
@@ -132,56 +152,81 @@ export function FindStation({ gameId }: { gameId: number }) {
         />
         <Box ref={listBox} sx={{ flex: 1, minWidth: 0, display: 'flex', flexDirection: 'column', p: 1.25 }}>
           <Box sx={{ display: 'flex', gap: 0.75, mb: 1, alignItems: 'center', flexWrap: 'wrap' }}>
-            <SearchLine
-              value={typed}
-              onChange={setTyped}
-              archives={archives.map(({ path }) => path)}
-              saved={saved.list}
-              onSaved={goToSaved}
-              fieldRef={searchField}
-            />
-            {alone !== undefined && (
-              <Chip
-                on
-                onClick={() => go({ archive: undefined, folder: '' })}
-                label={`Only ${alone.path}: show the whole game`}
-              >
-                only {alone.path} ×
-              </Chip>
-            )}
-            {KIND_NAMES.filter((kind) => (entries.page?.kinds[kind] ?? 0) > 0).map((kind) => (
-              <Chip
-                key={kind}
-                on={search.includes(`kind:${kind}`)}
-                label={KIND_WORDS[kind].many}
-                onClick={() => setTyped(toggled(typed, `kind:${kind}`))}
-              >
-                <KindMark kind={kind} /> {count(entries.page?.kinds[kind] ?? 0)}
-              </Chip>
-            ))}
-            {VIEWS.map((one) => (
-              <Chip key={one} on={place.view === one} onClick={() => go({ view: one })}>
-                {VIEW_WORDS[one]}
-              </Chip>
-            ))}
+            <Box sx={{ flex: '1 1 520px', display: 'flex', gap: 0.75, alignItems: 'center' }}>
+              <SearchLine
+                value={typed}
+                onChange={setTyped}
+                archives={archives.map(({ path }) => path)}
+                saved={saved.list}
+                onSaved={goToSaved}
+                fieldRef={searchField}
+              />
+              {alone !== undefined && (
+                <Chip
+                  on
+                  onClick={() => go({ archive: undefined, folder: '' })}
+                  label={`Only ${alone.path}: show the whole game`}
+                >
+                  only {alone.path} ×
+                </Chip>
+              )}
+              {place.inside !== undefined && (
+                <Chip on onClick={() => go({ inside: undefined })} label="Back from what was found inside">
+                  inside ×
+                </Chip>
+              )}
+              {VIEWS.map((one) => (
+                <Chip
+                  key={one}
+                  on={place.view === one && place.inside === undefined}
+                  onClick={() => go({ view: one, inside: undefined })}
+                >
+                  {VIEW_WORDS[one]}
+                </Chip>
+              ))}
+            </Box>
+            <Box role="group" aria-label="Kinds" sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
+              {KIND_NAMES.filter((kind) => (entries.page?.kinds[kind] ?? 0) > 0).map((kind) => (
+                <Chip
+                  key={kind}
+                  on={search.includes(`kind:${kind}`)}
+                  label={KIND_WORDS[kind].many}
+                  onClick={() => setTyped(toggled(typed, `kind:${kind}`))}
+                >
+                  <KindMark kind={kind} /> {count(entries.page?.kinds[kind] ?? 0)}
+                </Chip>
+              ))}
+            </Box>
           </Box>
           {entries.error !== null && <FaultNote tone="brass">{entries.error.message}</FaultNote>}
-          {nothingFits ? (
-            <Empty
-              title="Nothing fits"
-              actions={
-                <Button
-                  onClick={() => {
-                    setTyped('');
-                    go({ folder: '', archive: undefined });
-                  }}
-                >
-                  Show everything
-                </Button>
-              }
-            >
-              No entry has all of that. Fewer words find more.
-            </Empty>
+          {place.inside !== undefined ? (
+            <InsideHits
+              gameId={gameId}
+              run={place.inside}
+              chosen={reveal?.hit}
+              onHit={({ archive, n, at, length, number }) => {
+                setReveal({ archive, n, at, length, hit: number });
+                go({ selected: { archive, n } });
+              }}
+            />
+          ) : nothingFits ? (
+            <Box sx={{ flex: 1 }}>
+              <Empty
+                title="Nothing fits"
+                actions={
+                  <Button
+                    onClick={() => {
+                      setTyped('');
+                      go({ folder: '', archive: undefined });
+                    }}
+                  >
+                    Show everything
+                  </Button>
+                }
+              >
+                No entry has all of that. Fewer words find more.
+              </Empty>
+            </Box>
           ) : place.view === 'overview' ? (
             <Overview
               gameId={gameId}
@@ -201,6 +246,8 @@ export function FindStation({ gameId }: { gameId: number }) {
             entries={entries}
             selection={selection}
             onLabelTable={() => setDialog('labels')}
+            onInside={() => setDialog('inside')}
+            onCompare={(left, right) => setCompared([left, right])}
             onKeep={search.trim() === '' && place.folder === '' ? undefined : () => setDialog('keep')}
           />
         </Box>
@@ -208,6 +255,9 @@ export function FindStation({ gameId }: { gameId: number }) {
           gameId={gameId}
           entry={entry}
           error={entryError}
+          reveal={reveal}
+          onGo={(path) => void goToPath(path)}
+          onCompare={(left, right) => setCompared([left, right])}
           labelRef={labelField}
           onLabelled={() => listBox.current?.querySelector<HTMLElement>('[role=listbox]')?.focus()}
           onTray={toggleTray}
@@ -223,6 +273,18 @@ export function FindStation({ gameId }: { gameId: number }) {
       </Box>
       {dialog === 'labels' && (
         <LabelsDialog gameId={gameId} folder={place.folder} onClose={() => setDialog(undefined)} />
+      )}
+      {dialog === 'inside' && (
+        <InsideDialog
+          gameId={gameId}
+          part={listPart(listed, selection)}
+          count={selection.count > 1 ? selection.count : entries.total}
+          onStarted={({ id }) => go({ inside: id })}
+          onClose={() => setDialog(undefined)}
+        />
+      )}
+      {compared !== undefined && (
+        <CompareDialog gameId={gameId} left={compared[0]} right={compared[1]} onClose={() => setCompared(undefined)} />
       )}
       {dialog === 'keep' && (
         <KeepSearchDialog

@@ -9,14 +9,20 @@ import { folderOf, offset, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { FaultNote, Part } from '../shared/states';
 import { CopyMenu } from './CopyMenu';
+import { Links } from './Links';
+import type { Which } from './CompareDialog';
 import { LabelField } from './LabelField';
 import { Preview } from '../preview/Preview';
-import { BytesView } from '../preview/BytesView';
+import { BytesTools } from '../preview/BytesTools';
 
 interface Props {
   readonly gameId: number;
   readonly entry: EntryDetails | undefined;
   readonly error: Error | null;
+  /** A place in an entry to be shown in its bytes. */
+  readonly reveal: Reveal | undefined;
+  readonly onGo: (path: string) => void;
+  readonly onCompare: (left: Which, right: Which) => void;
   readonly labelRef: Ref<HTMLInputElement>;
   /** The label is done: the focus may go back to the list. */
   readonly onLabelled: () => void;
@@ -25,12 +31,41 @@ interface Props {
   readonly onDrop: (file: File) => void;
 }
 
+export interface Reveal {
+  readonly archive: number;
+  readonly n: number;
+  readonly at: number;
+  readonly length: number;
+}
+
 type Tab = 'view' | 'bytes' | 'fields';
 
 /** One entry closely: what it is, where its bytes are, and what can be done with it. */
-export function Inspector({ gameId, entry, error, labelRef, onLabelled, onTray, onReplace, onDrop }: Props) {
+export function Inspector({
+  gameId,
+  entry,
+  error,
+  reveal,
+  onGo,
+  onCompare,
+  labelRef,
+  onLabelled,
+  onTray,
+  onReplace,
+  onDrop,
+}: Props) {
   const [tab, setTab] = useState<Tab>('view');
   const [large, setLarge] = useState(false);
+  const [seen, setSeen] = useState<Reveal>();
+  // A new place to show opens the bytes, once.
+  if (reveal !== seen) {
+    setSeen(reveal);
+    if (reveal !== undefined) setTab('bytes');
+  }
+  const first =
+    reveal !== undefined && entry !== undefined && reveal.archive === entry.archive && reveal.n === entry.n
+      ? reveal
+      : undefined;
   return (
     <Box
       component="aside"
@@ -124,7 +159,16 @@ export function Inspector({ gameId, entry, error, labelRef, onLabelled, onTray, 
               large={large}
             />
           )}
-          {tab === 'bytes' && <BytesView url={entryUrl(gameId, entry, 'bytes')} size={entry.size} />}
+          {tab === 'bytes' && (
+            <BytesTools
+              key={`${entry.archive}.${entry.n} ${first?.at}`}
+              url={entryUrl(gameId, entry, 'bytes')}
+              findUrl={`games/${gameId}/entries/${entry.archive}/${entry.n}/find`}
+              size={entry.size}
+              height={large ? 460 : 270}
+              first={first}
+            />
+          )}
           {tab === 'fields' && <Fields entry={entry} />}
           <Box
             component="dl"
@@ -145,7 +189,18 @@ export function Inspector({ gameId, entry, error, labelRef, onLabelled, onTray, 
             )}
             <Fact name="Comes from">
               {entry.archivePath}
-              {entry.covers.length > 0 && <span className="dim"> over {entry.covers.join(', ')}</span>}
+              {entry.covers.length > 0 && (
+                <>
+                  <span className="dim"> over {entry.covers.map(({ path }) => path).join(', ')}</span>{' '}
+                  <Button
+                    variant="text"
+                    sx={{ p: 0, minWidth: 0 }}
+                    onClick={() => onCompare(entry.covers.at(-1)!, { archive: entry.archive, n: entry.n })}
+                  >
+                    Compare
+                  </Button>
+                </>
+              )}
               {entry.role === 'covered' && <div>{entry.coveredBy ?? 'Another entry'} covers it.</div>}
               {entry.role === 'removes' && <div>Says that the entry is gone.</div>}
             </Fact>
@@ -169,6 +224,7 @@ export function Inspector({ gameId, entry, error, labelRef, onLabelled, onTray, 
             <Button onClick={onReplace}>Replace…</Button>
             <Button onClick={onTray}>{entry.inTray ? 'Out of the tray' : 'Add to tray'}</Button>
           </Box>
+          <Links gameId={gameId} path={entry.path} onGo={onGo} />
           {entry.expects.length > 0 && (
             <Part title="What the game expects back">
               {entry.expects.map((line) => (

@@ -6,6 +6,7 @@ import { api } from '../shared/api';
 import { counted, size } from '../shared/format';
 import { useNotice } from '../shared/notices';
 import { useAct } from '../shared/queries';
+import type { Which } from './CompareDialog';
 import { listQuery, type Place } from './use-place';
 import type { Entries } from './use-entries';
 import type { Selection } from './use-selection';
@@ -16,15 +17,30 @@ interface Props {
   readonly entries: Entries;
   readonly selection: Selection;
   readonly onLabelTable: () => void;
+  readonly onInside: () => void;
+  readonly onCompare: (left: Which, right: Which) => void;
   /** Offered when the list is a search worth keeping. */
   readonly onKeep: (() => void) | undefined;
 }
 
+/** The two entries that are chosen, once both have come. */
+function pairOf({ count, ranges }: Selection, entries: Entries): [Which, Which] | undefined {
+  if (count !== 2) return undefined;
+  const [left, right] = ranges.flatMap(([from, to]) => (to - from === 2 ? [from, from + 1] : [from])).map(entries.at);
+  return left === undefined || right === undefined ? undefined : [left, right];
+}
+
+/** The list, or what is chosen of it when that is more than one, as the server is told. */
+export function listPart(place: Place, { count, ranges }: Selection): object {
+  return { place: listQuery(place), ...(count > 1 ? { ranges } : {}) };
+}
+
 /** Under the list: how much it is, and what can be done with all of it or with what is chosen. */
-export function ListFoot({ gameId, place, entries, selection, onLabelTable, onKeep }: Props) {
+export function ListFoot({ gameId, place, entries, selection, onLabelTable, onInside, onCompare, onKeep }: Props) {
   const say = useNotice();
   const several = selection.count > 1;
-  const part = { place: listQuery(place), ...(several ? { ranges: selection.ranges } : {}) };
+  const pair = pairOf(selection, entries);
+  const part = listPart(place, selection);
   const tray = useAct(gameId, () => api<TrayAnswer>(`games/${gameId}/tray`, { body: { addList: part } }));
   const copy = useAct(gameId, () => api<{ paths: string[] }>(`games/${gameId}/entries/paths`, { body: part }));
   const put = async () => {
@@ -55,7 +71,15 @@ export function ListFoot({ gameId, place, entries, selection, onLabelTable, onKe
           <Button variant="text" sx={button} disabled={copy.isPending} onClick={() => void copyPaths().catch(() => {})}>
             Copy paths
           </Button>
+          <Button variant="text" sx={button} onClick={onInside}>
+            Look inside…
+          </Button>
         </>
+      )}
+      {pair !== undefined && (
+        <Button variant="text" sx={button} onClick={() => onCompare(...pair)}>
+          Compare the two
+        </Button>
       )}
       {several ? (
         <Button variant="text" sx={button} onClick={selection.clear}>

@@ -129,8 +129,12 @@ function FolderMap({ data, place, go }: { data: OverviewAnswer; place: Place; go
             path: folder.path,
             value: folder.bytes,
             count: folder.count,
-            itemStyle: { color: colour(FOLDER_TOKENS[i % FOLDER_TOKENS.length]!) },
-            children: folder.under
+            itemStyle: {
+              color: colour(FOLDER_TOKENS[i % FOLDER_TOKENS.length]!),
+              borderColor: colour(FOLDER_TOKENS[i % FOLDER_TOKENS.length]!),
+            },
+            // Files right in a folder that has no others need no area of their own.
+            children: (folder.under.length === 1 && folder.under[0]!.name === '' ? [] : folder.under)
               .filter(({ bytes }) => bytes > 0)
               .map(({ name, path, bytes, count }) => ({
                 name: name === '' ? folder.name || 'files right here' : name,
@@ -151,7 +155,7 @@ function FolderMap({ data, place, go }: { data: OverviewAnswer; place: Place; go
           upperLabel: { show: true, height: 22, color: colour('on-teal'), fontSize: 12, fontWeight: 600 },
           levels: [
             { itemStyle: { borderWidth: 0, gapWidth: 3 }, upperLabel: { show: false } },
-            { itemStyle: { gapWidth: 1, borderColorSaturation: 0.4 } },
+            { itemStyle: { gapWidth: 1 } },
             { colorAlpha: [0.72, 1] },
           ],
         },

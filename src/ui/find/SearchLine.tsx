@@ -42,7 +42,7 @@ export function SearchLine({ value, onChange, archives, saved, onSaved, fieldRef
         else onSaved(option.saved);
       }}
       openOnFocus={saved.length > 0}
-      sx={{ flex: '1 1 220px' }}
+      sx={{ flex: '1 1 140px' }}
       slotProps={{ paper: { elevation: 3 }, popper: { placement: 'bottom-start', sx: { minWidth: 380 } } }}
       renderOption={({ key, ...props }, { word, meaning }) => (
         <Box component="li" key={key} {...props} sx={{ gap: 1.5, fontSize: 13 }}>

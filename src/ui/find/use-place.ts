@@ -14,6 +14,8 @@ export interface Place {
   readonly view: View;
   readonly sort: Sort;
   readonly order: 'up' | 'down';
+  /** The search inside entries whose places are shown in place of the list. */
+  readonly inside: number | undefined;
   readonly selected: { readonly archive: number; readonly n: number } | undefined;
 }
 
@@ -27,6 +29,7 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
   const router = useRouter();
   const pathname = usePathname();
   const archive = Number(params.get('archive') ?? NaN);
+  const inside = Number(params.get('inside') ?? NaN);
   const selected = /^(\d+)\.(\d+)$/.exec(params.get('sel') ?? '');
   const place: Place = {
     search: params.get('search') ?? '',
@@ -35,6 +38,7 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
     view: VIEWS.find((view) => view === params.get('view')) ?? 'sheet',
     sort: (['size', 'kind', 'archive'] as const).find((sort) => sort === params.get('sort')) ?? 'path',
     order: params.get('order') === 'down' ? 'down' : 'up',
+    inside: Number.isNaN(inside) ? undefined : inside,
     selected: selected === null ? undefined : { archive: Number(selected[1]), n: Number(selected[2]) },
   };
   const query = params.toString();
@@ -49,11 +53,13 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
       if ('view' in next) put('view', next.view === 'sheet' ? undefined : next.view);
       if ('sort' in next) put('sort', next.sort === 'path' ? undefined : next.sort);
       if ('order' in next) put('order', next.order === 'down' ? 'down' : undefined);
+      if ('inside' in next) put('inside', next.inside === undefined ? undefined : String(next.inside));
       if ('selected' in next)
         put('sel', next.selected === undefined ? undefined : `${next.selected.archive}.${next.selected.n}`);
       const address = `${pathname}?${wanted.toString()}`;
       // Walking through entries is not a trail anyone wants to walk back.
-      if ('folder' in next || 'archive' in next || 'view' in next) router.push(address, { scroll: false });
+      if ('folder' in next || 'archive' in next || 'view' in next || 'inside' in next)
+        router.push(address, { scroll: false });
       else window.history.replaceState(null, '', address);
     },
     [query, pathname, router],

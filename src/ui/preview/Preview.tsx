@@ -20,9 +20,9 @@ export function Preview({ url, kind, mime, name, size, large = false }: PreviewP
   const browserShows = ['image/png', 'image/jpeg', 'image/webp', 'image/gif', 'image/bmp'];
   if (kind === 'picture' && browserShows.includes(mime))
     return <PictureView url={url} name={name} height={large ? 480 : 190} />;
-  if (kind === 'sound') return <SoundView url={url} name={name} />;
+  if (kind === 'sound') return <SoundView url={url} name={name} walks />;
   if (kind === 'words' || kind === 'records')
-    return <TextView url={url} json={name.endsWith('.json')} height={large ? 520 : 240} size={size} />;
+    return <TextView url={url} isJson={name.endsWith('.json')} height={large ? 520 : 240} size={size} />;
   return (
     <Box sx={{ border: '1px dashed var(--line)', borderRadius: 1, p: 2 }} className="dim">
       No form is known for this entry{mime === 'application/octet-stream' ? '' : ` (${mime})`}. Its bytes can be looked

@@ -3,15 +3,34 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useEffect, useRef, useState } from 'react';
 import WaveSurfer from 'wavesurfer.js';
+import Spectrogram from 'wavesurfer.js/dist/plugins/spectrogram.esm.js';
+import { Chip } from '../shared/Chip';
 import { FaultNote } from '../shared/states';
+import { useKept } from '../shared/use-kept';
 import { isTyping } from '../shell/shortcuts';
 
-/** A sound as its waveform: click to jump, Space to play and pause. */
-export function SoundView({ url, name, keys = true }: { url: string; name: string; keys?: boolean }) {
+interface Props {
+  readonly url: string;
+  readonly name: string;
+  /** Space plays and pauses; of several on a page only one has the key. */
+  readonly keys?: boolean;
+  /** Offers to play each sound as one walks to it. */
+  readonly walks?: boolean;
+}
+
+/** A sound as its waveform: click to jump, Space to play and pause; over and over, and as its spectrum, when asked. */
+export function SoundView({ url, name, keys = true, walks = false }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const player = useRef<WaveSurfer>(undefined);
   const [state, setState] = useState({ ready: false, playing: false, at: 0, length: 0 });
   const [fault, setFault] = useState<string>();
+  const [over, setOver] = useState(false);
+  const [spectrum, setSpectrum] = useKept('sound-spectrum', false);
+  const [playing, setPlaying] = useKept('sound-plays-while-walking', false);
+  const wanted = useRef({ over: false, plays: false });
+  useEffect(() => {
+    wanted.current = { over, plays: walks && playing };
+  }, [over, walks, playing]);
   useEffect(() => {
     const style = getComputedStyle(document.documentElement);
     const surfer = WaveSurfer.create({
@@ -25,13 +44,19 @@ export function SoundView({ url, name, keys = true }: { url: string; name: strin
       barGap: 1,
     });
     player.current = surfer;
-    surfer.on('ready', (length) => setState({ ready: true, playing: false, at: 0, length }));
+    if (spectrum) surfer.registerPlugin(Spectrogram.create({ labels: true, height: 110, scale: 'mel' }));
+    surfer.on('ready', (length) => {
+      setState({ ready: true, playing: false, at: 0, length });
+      // A browser that does not let it play leaves the button to be pressed.
+      if (wanted.current.plays) void surfer.play().catch(() => {});
+    });
     surfer.on('timeupdate', (at) => setState((before) => ({ ...before, at })));
     surfer.on('play', () => setState((before) => ({ ...before, playing: true })));
     surfer.on('pause', () => setState((before) => ({ ...before, playing: false })));
+    surfer.on('finish', () => wanted.current.over && void surfer.play(0));
     surfer.on('error', (error) => setFault(`The sound cannot be played: ${error.message}`));
     return () => surfer.destroy();
-  }, [url]);
+  }, [url, spectrum]);
   useEffect(() => {
     if (!keys) return undefined;
     const onKey = (event: KeyboardEvent) => {
@@ -53,13 +78,24 @@ export function SoundView({ url, name, keys = true }: { url: string; name: strin
         sx={{ border: '1px solid var(--line)', borderRadius: 1, background: 'var(--paper)', minHeight: 86 }}
       />
       {fault !== undefined && <FaultNote>{fault}</FaultNote>}
-      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, mt: 1 }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.75, mt: 1, flexWrap: 'wrap' }}>
         <Button onClick={() => void player.current?.playPause()} disabled={!state.ready}>
           {state.playing ? 'Pause' : 'Play'}
         </Button>
-        <span className="mono dim">
+        <Box component="span" className="mono dim" sx={{ mr: 0.5 }}>
           {seconds(state.at)} / {seconds(state.length)} s
-        </span>
+        </Box>
+        <Chip on={over} onClick={() => setOver(!over)} label="Play over and over">
+          Over
+        </Chip>
+        <Chip on={spectrum} onClick={() => setSpectrum(!spectrum)}>
+          Spectrum
+        </Chip>
+        {walks && (
+          <Chip on={playing} onClick={() => setPlaying(!playing)} label="Play each sound as you walk to it">
+            While walking
+          </Chip>
+        )}
       </Box>
     </Box>
   );

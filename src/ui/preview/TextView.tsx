@@ -1,6 +1,11 @@
 'use client';
+import { json } from '@codemirror/lang-json';
+import { syntaxHighlighting } from '@codemirror/language';
+import { EditorView } from '@codemirror/view';
 import Box from '@mui/material/Box';
 import { useQuery } from '@tanstack/react-query';
+import CodeMirror from '@uiw/react-codemirror';
+import { colours, look } from '../shared/editor-look';
 import { FaultNote } from '../shared/states';
 
 /** More than this of a text is not drawn; the rest is in Bytes. */
@@ -18,46 +23,63 @@ export function useText(url: string) {
   });
 }
 
-/** A text as it is; JSON with its words coloured. */
-export function TextView({ url, json, height, size }: { url: string; json: boolean; height: number; size: number }) {
+/** A text as it is; JSON with its words coloured and its parts to fold. */
+export function TextView({
+  url,
+  isJson,
+  height,
+  size,
+}: {
+  url: string;
+  isJson: boolean;
+  height: number;
+  size: number;
+}) {
   const { data, error } = useText(url);
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;
   return (
     <>
-      <Box
-        component="pre"
-        tabIndex={0}
-        className="mono"
-        aria-label="Text"
-        sx={{
-          m: 0,
-          height,
-          overflow: 'auto',
-          whiteSpace: 'pre-wrap',
-          overflowWrap: 'anywhere',
-          border: '1px solid var(--line)',
-          borderRadius: 1,
-          background: 'var(--paper)',
-          p: 1,
-        }}
-      >
-        {data === undefined ? '' : json ? colouredJson(data) : data}
-      </Box>
+      {isJson ? (
+        <Box sx={{ height, border: '1px solid var(--line)', borderRadius: 1, overflow: 'hidden' }}>
+          <CodeMirror
+            value={data ?? ''}
+            readOnly
+            height={`${height - 2}px`}
+            theme="none"
+            extensions={JSON_TEXT}
+            basicSetup={{ foldGutter: true, lineNumbers: false, highlightActiveLine: false, autocompletion: false }}
+          />
+        </Box>
+      ) : (
+        <Box
+          component="pre"
+          tabIndex={0}
+          className="mono"
+          aria-label="Text"
+          sx={{
+            m: 0,
+            height,
+            overflow: 'auto',
+            whiteSpace: 'pre-wrap',
+            overflowWrap: 'anywhere',
+            border: '1px solid var(--line)',
+            borderRadius: 1,
+            background: 'var(--paper)',
+            p: 1,
+          }}
+        >
+          {data ?? ''}
+        </Box>
+      )}
       {size > MAX_SHOWN && <Box className="dim">The first 256 KB are shown.</Box>}
     </>
   );
 }
 
-/** Strings that are keys, other strings, numbers and words, each in its colour. */
-function colouredJson(text: string) {
-  const parts = text.split(/("(?:[^"\\]|\\.)*"(?:\s*:)?|-?\b\d+(?:\.\d+)?(?:[eE][+-]?\d+)?\b|\b(?:true|false|null)\b)/);
-  return parts.map((part, i) => {
-    if (i % 2 === 0) return part;
-    const colour = part.endsWith(':') ? 'var(--teal)' : part.startsWith('"') ? 'var(--slate)' : 'var(--brass)';
-    return (
-      <span key={i} style={{ color: colour }}>
-        {part}
-      </span>
-    );
-  });
-}
+const JSON_TEXT = [
+  json(),
+  look,
+  syntaxHighlighting(colours),
+  EditorView.lineWrapping,
+  EditorView.contentAttributes.of({ 'aria-label': 'Text', tabindex: '0' }),
+];

@@ -1,13 +1,13 @@
 'use client';
 import { autocompletion, type Completion, type CompletionContext } from '@codemirror/autocomplete';
 import { yaml } from '@codemirror/lang-yaml';
-import { HighlightStyle, syntaxHighlighting } from '@codemirror/language';
+import { syntaxHighlighting } from '@codemirror/language';
 import { lintGutter, setDiagnostics } from '@codemirror/lint';
 import { EditorView, hoverTooltip } from '@codemirror/view';
-import { tags } from '@lezer/highlight';
 import CodeMirror, { type ReactCodeMirrorRef } from '@uiw/react-codemirror';
 import { useEffect, useMemo, useRef } from 'react';
 import type { PlacedFault, VocabularyAnswer } from '../../server/shapes';
+import { colours, look } from '../shared/editor-look';
 
 interface Props {
   readonly text: string;
@@ -18,26 +18,6 @@ interface Props {
   readonly onChange: (text: string) => void;
   readonly onLine: (line: number) => void;
 }
-
-const look = EditorView.theme({
-  '&': { height: '100%', fontSize: '11.5px', background: 'var(--sheet)', color: 'var(--ink)' },
-  '.cm-content, .cm-gutters': { fontFamily: "'IBM Plex Mono', monospace", lineHeight: '1.6' },
-  '.cm-gutters': { paddingLeft: '6px', background: 'var(--sheet)', color: 'var(--dim)', border: 'none' },
-  '.cm-activeLine, .cm-activeLineGutter': { background: 'var(--paper)' },
-  '.cm-cursor': { borderLeftColor: 'var(--ink)' },
-  '&.cm-focused': { outline: '2px solid var(--teal)', outlineOffset: '-2px' },
-  '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { background: 'var(--teal2) !important' },
-  '.cm-tooltip': { background: 'var(--sheet)', color: 'var(--ink)', border: '1px solid var(--line)', borderRadius: '6px' },
-  '.cm-tooltip-hover': { padding: '4px 8px', maxWidth: '420px', fontFamily: "'Atkinson Hyperlegible Next', sans-serif", fontSize: '12px' },
-  '.cm-diagnostic': { fontFamily: "'Atkinson Hyperlegible Next', sans-serif", fontSize: '12px', borderLeftColor: 'var(--brick)' },
-});
-
-const colours = HighlightStyle.define([
-  { tag: tags.definition(tags.propertyName), color: 'var(--teal)' },
-  { tag: tags.propertyName, color: 'var(--teal)' },
-  { tag: tags.string, color: 'var(--brass)' },
-  { tag: tags.comment, color: 'var(--dim)' },
-]);
 
 /** A recipe's text, with completion and hovers from its own schema, and faults at their lines. */
 export function RecipeEditor({ text, words, faults, reveal, onChange, onLine }: Props) {

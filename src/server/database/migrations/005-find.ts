@@ -24,6 +24,32 @@ create table searches (
   created_at timestamptz not null default now(),
   unique (game_id, name)
 );
+-- What is said of one entry in another. Made by a run, and made again whenever somebody asks.
+create table links (
+  game_id integer not null references games on delete cascade,
+  from_path text collate "C" not null,
+  to_path text collate "C" not null,
+  primary key (game_id, from_path, to_path)
+);
+create index links_by_target on links (game_id, to_path);
+alter table games
+  -- The catalogue the links were made for; none while nobody has looked.
+  add column links_for integer;
+-- What a search inside entries found.
+create table hits (
+  run_id integer not null references runs on delete cascade,
+  number integer not null,
+  archive_id integer not null,
+  n integer not null,
+  path text not null,
+  kind text not null,
+  at bigint not null,
+  length integer not null,
+  form text not null,
+  around bytea not null,
+  lead integer not null,
+  primary key (run_id, number)
+);
 -- Archives are read again by the next scan.
 update archives set modified = 0;
 `;

@@ -2,54 +2,72 @@
 import Box from '@mui/material/Box';
 import { diffLines } from 'diff';
 import { useMemo, useState } from 'react';
-import type { ChangeAnswer, EntryDetails } from '../../server/shapes';
-import { BytesView } from '../preview/BytesView';
-import { SoundView } from '../preview/SoundView';
-import { useText } from '../preview/TextView';
-import { entryUrl } from '../shared/api';
+import type { KindName } from '../../server/shapes';
 import { Chip } from '../shared/Chip';
 import { FaultNote } from '../shared/states';
+import { BytesView, type ByteMark } from './BytesView';
+import { SoundView } from './SoundView';
+import { useText } from './TextView';
 
-interface Sides {
-  readonly before: string;
-  readonly after: string;
+/** One side of a comparison. */
+export interface Side {
+  readonly url: string;
+  /** What stands over it, such as "Before". */
+  readonly label: string;
+  readonly size: number;
+  /** Bytes that the other side has otherwise. */
+  readonly marks?: readonly ByteMark[];
 }
 
-/** The original and the change, side by side in the manner of their kind. */
-export function Comparison({ gameId, entry, change }: { gameId: number; entry: EntryDetails; change: ChangeAnswer }) {
-  const sides: Sides = {
-    before: entryUrl(gameId, entry, 'bytes'),
-    after: `/api/games/${gameId}/changes/${change.id}/bytes`,
-  };
-  switch (entry.kind) {
+interface Sides {
+  readonly before: Side;
+  readonly after: Side;
+  readonly name: string;
+}
+
+/** Two things of one kind side by side, in the manner of that kind. */
+export function Comparison({ kind, ...sides }: Sides & { kind: KindName }) {
+  switch (kind) {
     case 'picture':
-      return <Pictures {...sides} name={entry.name} />;
+      return <Pictures {...sides} />;
     case 'sound':
-      return (
-        <Box sx={{ display: 'grid', gap: 2 }}>
-          <Labelled label="Before">
-            <SoundView url={sides.before} name={`${entry.name} before`} keys={false} />
-          </Labelled>
-          <Labelled label="After">
-            <SoundView url={sides.after} name={`${entry.name} after`} keys={false} />
-          </Labelled>
-        </Box>
-      );
+      return <Sounds {...sides} />;
     case 'words':
     case 'records':
       return <Lines {...sides} />;
     default:
-      return (
-        <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2 }}>
-          <Labelled label="Before">
-            <BytesView url={sides.before} size={entry.size} />
-          </Labelled>
-          <Labelled label="After">
-            <BytesView url={sides.after} size={change.size} />
-          </Labelled>
-        </Box>
-      );
+      return <BytesBeside {...sides} />;
   }
+}
+
+function Sounds({ before, after, name }: Sides) {
+  return (
+    <Box sx={{ display: 'grid', gap: 2 }}>
+      {[before, after].map(({ url, label }) => (
+        <Labelled key={url} label={label}>
+          <SoundView url={url} name={`${name}, ${label.toLowerCase()}`} keys={false} />
+        </Labelled>
+      ))}
+    </Box>
+  );
+}
+
+/** Both as bytes; where they first differ comes into view. */
+export function BytesBeside({ before, after }: Omit<Sides, 'name'>) {
+  return (
+    <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2 }}>
+      {[before, after].map(({ url, label, size, marks }) => (
+        <Labelled key={url} label={label}>
+          <BytesView
+            url={url}
+            size={size}
+            {...(marks === undefined ? {} : { marks })}
+            {...(marks?.[0] === undefined ? {} : { reveal: { at: marks[0].at, turn: 0 } })}
+          />
+        </Labelled>
+      ))}
+    </Box>
+  );
 }
 
 function Labelled({ label, children }: { label: string; children: React.ReactNode }) {
@@ -64,7 +82,7 @@ function Labelled({ label, children }: { label: string; children: React.ReactNod
 }
 
 /** Two pictures under a slider, or their difference. */
-function Pictures({ before, after, name }: Sides & { name: string }) {
+function Pictures({ before, after, name }: Sides) {
   const [mode, setMode] = useState<'side' | 'difference'>('side');
   const [at, setAt] = useState(50);
   const picture = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
@@ -91,13 +109,13 @@ function Pictures({ before, after, name }: Sides & { name: string }) {
         }}
       >
         <img
-          src={before}
-          alt={`${name} before`}
+          src={before.url}
+          alt={`${name}, ${before.label.toLowerCase()}`}
           style={{ ...picture, ...(mode === 'side' ? { clipPath: `inset(0 ${100 - at}% 0 0)` } : {}) }}
         />
         <img
-          src={after}
-          alt={`${name} after, as the game will have it`}
+          src={after.url}
+          alt={`${name}, ${after.label.toLowerCase()}`}
           style={{
             ...picture,
             ...(mode === 'side' ? { clipPath: `inset(0 0 0 ${at}%)` } : { mixBlendMode: 'difference' }),
@@ -111,8 +129,8 @@ function Pictures({ before, after, name }: Sides & { name: string }) {
         )}
         {mode === 'side' && (
           <>
-            <Tag side="left">Before</Tag>
-            <Tag side="right">After, as the game will have it</Tag>
+            <Tag side="left">{before.label}</Tag>
+            <Tag side="right">{after.label}</Tag>
           </>
         )}
       </Box>
@@ -122,7 +140,7 @@ function Pictures({ before, after, name }: Sides & { name: string }) {
           min={0}
           max={100}
           value={at}
-          aria-label="Where before ends and after begins"
+          aria-label={`Where ${before.label.toLowerCase()} ends and ${after.label.toLowerCase()} begins`}
           onChange={(event) => setAt(Number(event.target.value))}
           style={{ width: '100%', accentColor: 'var(--teal)', marginTop: 8 }}
         />
@@ -153,8 +171,8 @@ function Tag({ side, children }: { side: 'left' | 'right'; children: string }) {
 
 /** What lines went and what came. */
 function Lines({ before, after }: Sides) {
-  const old = useText(before);
-  const fresh = useText(after);
+  const old = useText(before.url);
+  const fresh = useText(after.url);
   const parts = useMemo(
     // A comparison that takes too long is given up rather than holding the page.
     () =>

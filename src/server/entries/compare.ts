@@ -1,0 +1,59 @@
+/** Two entries beside each other. */
+import { compareBytes, moreDetailed, type Detail } from '../../core/compare';
+import { readWavFacts } from '../../core/forms/sound';
+import sharp from 'sharp';
+import type { ComparedAnswer, ComparedSide } from '../shapes';
+import { entryBytes, isWave } from './entry-content';
+import { entryDetails } from './entry-service';
+
+interface Which {
+  readonly archive: number;
+  readonly n: number;
+}
+
+/** @throws FaultError when one of them is gone, damaged, or too large to be looked at */
+export async function compareEntries(gameId: number, left: Which, right: Which): Promise<ComparedAnswer> {
+  const [a, b] = await Promise.all([sideOf(gameId, left), sideOf(gameId, right)]);
+  // Of two with one name the archive says which is which.
+  const sameName = a.side.path.split('/').at(-1) === b.side.path.split('/').at(-1);
+  const named = ({ side, detail }: typeof a): Detail => ({
+    ...detail,
+    name: sameName ? `${detail.name} of ${side.archivePath}` : detail.name,
+  });
+  const { same, start, differences, cut } = compareBytes(a.bytes, b.bytes);
+  return {
+    left: a.side,
+    right: b.side,
+    same,
+    start,
+    differences,
+    cut,
+    verdict: same ? 'They are the same, byte for byte.' : moreDetailed(named(a), named(b)),
+  };
+}
+
+async function sideOf(
+  gameId: number,
+  { archive, n }: Which,
+): Promise<{ bytes: Uint8Array; side: ComparedSide; detail: Detail }> {
+  const { path, name, kind, size, archivePath, mime } = await entryDetails(gameId, archive, n);
+  const { bytes } = await entryBytes(archive, n);
+  const picture =
+    kind === 'picture'
+      ? await sharp(bytes)
+          .metadata()
+          .then(({ width, height }) => ({ width, height }))
+          .catch(() => undefined)
+      : undefined;
+  const sound = isWave(bytes) ? readWavFacts(bytes, path) : undefined;
+  return {
+    bytes,
+    side: { archive, n, path, kind, size, archivePath, mime },
+    detail: {
+      name,
+      size: bytes.length,
+      ...(picture === undefined ? {} : { picture }),
+      ...(sound === undefined ? {} : { sound }),
+    },
+  };
+}

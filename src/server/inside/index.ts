@@ -1,0 +1,2 @@
+export { insideRun, listHits, startInside } from './inside-run';
+export { linksOf, linksRun, startLinks } from './links-run';

@@ -1,0 +1,149 @@
+/** Looking inside the entries of a list for a text, a number or bytes. */
+import { QueryTypes } from 'sequelize';
+import type { z } from 'zod';
+import { FaultError, sayFault, faultOf, throwIfStopped } from '../../core/faults';
+import type { soughtSchema } from '../../core/inside';
+import { findInside, needlesFor, type Hit, type Needle } from '../../core/inside';
+import { kindOf } from '../../core/game';
+import { readEntry, type Archive } from '../../core/recipe';
+import { askCatalogue, catalogueQuery } from '../catalogue';
+import { database, RunModel } from '../database';
+import { pathInGameOf, requireGame, withArchive } from '../games';
+import { startRun } from '../runs';
+import type { RunContext } from '../runs/run-context';
+import { insideOrder, type HitAnswer, type HitsPage, type RunAnswer } from '../shapes';
+
+/** Hits that are kept of a search, and of one entry. */
+const MOST_HITS = 20_000;
+const MOST_OF_ENTRY = 100;
+/** Hits that are kept in one go. */
+const TOGETHER = 200;
+
+/** @throws FaultError `invalid-request` when what is sought stands for no bytes, or the list for no entries */
+export async function startInside(gameId: number, order: z.output<typeof insideOrder>): Promise<RunAnswer> {
+  const game = await requireGame(gameId);
+  needlesFor(order.sought);
+  await catalogueQuery(gameId, order.place);
+  return startRun({ kind: 'search-inside', title: `${sayOf(order.sought)} in ${game.name}`, gameId, input: order });
+}
+
+function sayOf(sought: z.output<typeof soughtSchema>): string {
+  if (sought.is === 'number') return String(sought.number);
+  return sought.is === 'text' ? `“${sought.text.slice(0, 40)}”` : sought.bytes.slice(0, 40);
+}
+
+export async function insideRun({ runId, gameId, input, signal, progress, log }: RunContext): Promise<object> {
+  const { sought, place, ranges } = insideOrder.parse(input);
+  const needles = needlesFor(sought);
+  const query = await catalogueQuery(gameId, place);
+  const { archive: archives, n: numbers } = await askCatalogue(gameId, 'numbers', {
+    query,
+    ranges: ranges ?? [[0, Number.MAX_SAFE_INTEGER]],
+  });
+  // A search that is taken up again begins anew.
+  await database().query('delete from hits where run_id = :runId', { replacements: { runId } });
+  const keeper = new HitKeeper(runId);
+  const result = { entries: 0, with: 0, hits: 0, failures: 0, cut: false };
+  for (let from = 0; from < archives.length && !result.cut;) {
+    let to = from;
+    while (to < archives.length && archives[to] === archives[from]) to++;
+    await withArchive(archives[from]!, async (archive) => {
+      for (let i = from; i < to && !result.cut; i++) {
+        throwIfStopped(signal);
+        progress(i, archives.length, 'entries');
+        const n = numbers[i]!;
+        if (n >= archive.entries.count || archive.entries.isDeleted(n)) continue;
+        result.entries++;
+        try {
+          const left = Math.min(MOST_OF_ENTRY, MOST_HITS - result.hits);
+          const found = await hitsIn(archive, n, needles, left);
+          if (found.length === 0) continue;
+          result.with++;
+          result.hits += found.length;
+          await keeper.keep({ archive: archives[i]!, n, path: await pathInGameOf(archives[i]!, n) }, found);
+          if (result.hits >= MOST_HITS) result.cut = true;
+        } catch (error) {
+          result.failures++;
+          log(sayFault(faultOf(error, await pathInGameOf(archives[i]!, n))));
+        }
+      }
+    });
+    from = to;
+  }
+  await keeper.flush();
+  if (result.cut) log(`Only the first ${MOST_HITS.toLocaleString('en')} places are kept.`);
+  progress(archives.length, archives.length, 'entries');
+  return result;
+}
+
+async function hitsIn(archive: Archive, n: number, needles: readonly Needle[], most: number): Promise<Hit[]> {
+  const found: Hit[] = [];
+  // Whether the checksum agrees is for other places to say.
+  for await (const hit of findInside(readEntry(archive, n, { verify: false }), needles, most)) found.push(hit);
+  return found;
+}
+
+interface HitRow extends Hit {
+  readonly archive: number;
+  readonly n: number;
+  readonly path: string;
+}
+
+/** Writes hits while the search goes on, so that they are seen as they come. */
+class HitKeeper {
+  private waiting: HitRow[] = [];
+  private number = 0;
+  private last = Date.now();
+
+  constructor(private readonly run: number) {}
+
+  async keep(entry: { archive: number; n: number; path: string }, hits: readonly Hit[]): Promise<void> {
+    this.waiting.push(...hits.map((hit) => ({ ...entry, ...hit })));
+    if (this.waiting.length >= TOGETHER || Date.now() - this.last > 500) await this.flush();
+  }
+
+  async flush(): Promise<void> {
+    this.last = Date.now();
+    const rows = this.waiting.splice(0);
+    if (rows.length === 0) return;
+    const first = this.number;
+    this.number += rows.length;
+    const column = <T>(of: (row: HitRow) => T) => rows.map(of);
+    await database().query(
+      `insert into hits (run_id, number, archive_id, n, path, kind, at, length, form, around, lead)
+       select $1, $2::int + row_number() over () - 1, * from unnest($3::int[], $4::int[], $5::text[], $6::text[],
+         $7::bigint[], $8::int[], $9::text[], $10::bytea[], $11::int[])`,
+      {
+        bind: [
+          this.run,
+          first,
+          column(({ archive }) => archive),
+          column(({ n }) => n),
+          column(({ path }) => path),
+          column(({ path }) => kindOf(path)),
+          column(({ at }) => at),
+          column(({ length }) => length),
+          column(({ as }) => as),
+          column(({ around }) => Buffer.from(around)),
+          column(({ lead }) => lead),
+        ],
+      },
+    );
+  }
+}
+
+/** What a search found so far, a page of it. */
+export async function listHits(gameId: number, runId: number, offset: number): Promise<HitsPage> {
+  const run = await RunModel.findOne({ where: { id: runId, gameId, kind: 'search-inside' } });
+  if (run === null) throw new FaultError({ code: 'not-found', what: 'there is no such search' });
+  const [sums] = await database().query<{ total: number; entries: number }>(
+    'select count(*)::int as total, count(distinct (archive_id, n))::int as entries from hits where run_id = :runId',
+    { replacements: { runId }, type: QueryTypes.SELECT },
+  );
+  const rows = await database().query<Omit<HitAnswer, 'around'> & { around: Buffer }>(
+    `select number, archive_id as archive, n, path, kind, at::float8 as at, length, form, around, lead from hits
+     where run_id = :runId and number >= :offset order by number limit 200`,
+    { replacements: { runId, offset }, type: QueryTypes.SELECT },
+  );
+  return { ...sums!, rows: rows.map((row) => ({ ...row, around: row.around.toString('base64') })) };
+}

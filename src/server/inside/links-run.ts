@@ -1,0 +1,114 @@
+/** What names what: paths that stand in the content of entries, each looked up in the catalogue. */
+import { posix } from 'node:path';
+import { QueryTypes } from 'sequelize';
+import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
+import { harvestPaths } from '../../core/names';
+import { readEntry } from '../../core/recipe';
+import { askCatalogue, catalogueQuery } from '../catalogue';
+import { database, GameModel } from '../database';
+import { pathInGameOf, requireGame, withArchive } from '../games';
+import { startRun } from '../runs';
+import type { RunContext } from '../runs/run-context';
+import { entryPlace, type LinksAnswer, type RunAnswer } from '../shapes';
+
+/** Kinds whose content names others. */
+const NAMING = '-kind:picture -kind:sound -kind:film';
+/** Larger entries are tables of data, and their names are found by a search inside. */
+const MOST_BYTES = 8 << 20;
+const MOST_TEXTS = 20_000;
+const ROWS_A_STATEMENT = 5_000;
+/** Links of one entry that are shown. */
+const SHOWN = 60;
+
+export async function startLinks(gameId: number): Promise<RunAnswer> {
+  const game = await requireGame(gameId);
+  return startRun({ kind: 'links', title: `What names what in ${game.name}`, gameId });
+}
+
+export async function linksRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+  const game = await requireGame(gameId);
+  const query = await catalogueQuery(gameId, entryPlace.parse({ search: `${NAMING} size:<=${MOST_BYTES}` }));
+  const whole = [[0, Number.MAX_SAFE_INTEGER]] as const;
+  const { archive: archives, n: numbers } = await askCatalogue(gameId, 'numbers', { query, ranges: whole });
+  const links: [from: string, to: string][] = [];
+  let failures = 0;
+  for (let from = 0; from < archives.length;) {
+    let to = from;
+    while (to < archives.length && archives[to] === archives[from]) to++;
+    await withArchive(archives[from]!, async (archive) => {
+      for (let i = from; i < to; i++) {
+        throwIfStopped(signal);
+        progress(i, archives.length, 'entries');
+        const n = numbers[i]!;
+        if (n >= archive.entries.count || archive.entries.isDeleted(n)) continue;
+        try {
+          const texts = new Set<string>();
+          for await (const text of harvestPaths(readEntry(archive, n, { verify: false }))) {
+            texts.add(text);
+            if (texts.size >= MOST_TEXTS) break;
+          }
+          if (texts.size === 0) continue;
+          const path = await pathInGameOf(archives[i]!, n);
+          const folder = posix.dirname(path) === '.' ? '' : posix.dirname(path);
+          for (const found of await askCatalogue(gameId, 'resolve', { texts: [...texts], folder }))
+            if (found !== path) links.push([path, found]);
+        } catch (error) {
+          failures++;
+          log(sayFault(faultOf(error, await pathInGameOf(archives[i]!, n))));
+        }
+      }
+    });
+    from = to;
+  }
+  await keepLinks(gameId, links, game.catalogue);
+  progress(archives.length, archives.length, 'entries');
+  return { entries: archives.length, links: links.length, failures };
+}
+
+/** All at once: until then the links from before hold. */
+async function keepLinks(gameId: number, links: readonly (readonly [string, string])[], made: number): Promise<void> {
+  await database().transaction(async (transaction) => {
+    await database().query('delete from links where game_id = :gameId', { replacements: { gameId }, transaction });
+    for (let from = 0; from < links.length; from += ROWS_A_STATEMENT) {
+      const part = links.slice(from, from + ROWS_A_STATEMENT);
+      await database().query(
+        `insert into links (game_id, from_path, to_path) select $1, * from unnest($2::text[], $3::text[])
+         on conflict do nothing`,
+        { bind: [gameId, part.map(([path]) => path), part.map(([, path]) => path)], transaction },
+      );
+    }
+    await GameModel.update({ linksFor: made }, { where: { id: gameId }, transaction });
+  });
+}
+
+/** What an entry names and what names it, and what these name in turn: what belongs together. */
+export async function linksOf(gameId: number, path: string): Promise<LinksAnswer> {
+  const game = await requireGame(gameId);
+  const select = (sql: string, replacements: object) =>
+    database().query<{ from: string; to: string }>(sql, {
+      replacements: { gameId, path, shown: SHOWN, ...replacements },
+      type: QueryTypes.SELECT,
+    });
+  const near = await select(
+    `(select from_path as from, to_path as to from links where game_id = :gameId and from_path = :path limit :shown)
+     union (select from_path, to_path from links where game_id = :gameId and to_path = :path limit :shown)`,
+    {},
+  );
+  const neighbours = [...new Set(near.flatMap(({ from, to }) => [from, to]))];
+  const far =
+    neighbours.length === 0
+      ? []
+      : await select(
+          `select from_path as from, to_path as to from links
+           where game_id = :gameId and from_path in (:neighbours) limit :shown`,
+          { neighbours },
+        );
+  const known = new Set(near.map(({ from, to }) => `${from}\n${to}`));
+  return {
+    known: game.linksFor !== null && game.linksFor !== undefined,
+    stale: game.linksFor !== game.catalogue,
+    uses: near.filter(({ from }) => from === path).map(({ to }) => to),
+    usedBy: near.filter(({ to }) => to === path).map(({ from }) => from),
+    around: [...near, ...far.filter(({ from, to }) => !known.has(`${from}\n${to}`))],
+  };
+}

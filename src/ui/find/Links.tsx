@@ -1,0 +1,159 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import { useQuery } from '@tanstack/react-query';
+import { useCallback, useState } from 'react';
+import type { LinksAnswer, RunAnswer } from '../../server/shapes';
+import { RunLine } from '../runs/RunLine';
+import { api } from '../shared/api';
+import { Chart, type ColourOf } from '../shared/Chart';
+import { fileName } from '../shared/format';
+import { isGoing, useAct, useRuns } from '../shared/queries';
+import { Part } from '../shared/states';
+
+interface Props {
+  readonly gameId: number;
+  readonly path: string;
+  readonly onGo: (path: string) => void;
+}
+
+const MOST_LISTED = 6;
+
+/** What an entry names, and what names it. */
+export function Links({ gameId, path, onGo }: Props) {
+  const { data } = useQuery({
+    queryKey: ['game', gameId, 'links', path],
+    queryFn: () => api<LinksAnswer>(`games/${gameId}/links?path=${encodeURIComponent(path)}`),
+  });
+  const { data: runs } = useRuns(gameId);
+  const run = runs?.find((one) => one.kind === 'links' && isGoing(one));
+  const find = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/links`, { method: 'POST' }));
+  const [drawn, setDrawn] = useState(false);
+  if (data === undefined) return null;
+  const { known, stale, uses, usedBy, around } = data;
+  return (
+    <Part title="Belongs together">
+      {run !== undefined ? (
+        <RunLine run={run} label="Entries looked through" />
+      ) : (
+        (!known || stale) && (
+          <Box sx={{ mb: 0.5 }}>
+            <Box className="dim">
+              {known
+                ? 'Entries have changed since it was found out what names what.'
+                : 'Nobody has looked yet which entries name which.'}
+            </Box>
+            <Button variant="text" sx={{ px: 0, py: 0.25 }} onClick={() => find.mutate(undefined)}>
+              Find out what names what
+            </Button>
+          </Box>
+        )
+      )}
+      {known && uses.length + usedBy.length === 0 && <Box className="dim">It names nothing, and nothing names it.</Box>}
+      <Paths title="Uses" paths={uses} onGo={onGo} />
+      <Paths title="Used by" paths={usedBy} onGo={onGo} />
+      {around.length > 0 && (
+        <Button variant="text" sx={{ px: 0, py: 0.25 }} onClick={() => setDrawn(true)}>
+          Draw it
+        </Button>
+      )}
+      {drawn && (
+        <Dialog open onClose={() => setDrawn(false)} maxWidth="md" fullWidth>
+          <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>What belongs to {fileName(path)}</DialogTitle>
+          <DialogContent>
+            <Graph
+              path={path}
+              around={around}
+              onGo={(to) => {
+                setDrawn(false);
+                onGo(to);
+              }}
+            />
+          </DialogContent>
+        </Dialog>
+      )}
+    </Part>
+  );
+}
+
+function Paths({ title, paths, onGo }: { title: string; paths: readonly string[]; onGo: Props['onGo'] }) {
+  const [all, setAll] = useState(false);
+  if (paths.length === 0) return null;
+  return (
+    <Box sx={{ display: 'grid', gridTemplateColumns: '84px 1fr', mb: 0.5 }}>
+      <span className="dim">{title}</span>
+      <Box sx={{ minWidth: 0 }}>
+        {(all ? paths : paths.slice(0, MOST_LISTED)).map((path) => (
+          <Box
+            key={path}
+            component="button"
+            type="button"
+            title={path}
+            onClick={() => onGo(path)}
+            sx={{
+              all: 'unset',
+              display: 'block',
+              maxWidth: '100%',
+              cursor: 'pointer',
+              textDecoration: 'underline',
+              overflow: 'hidden',
+              textOverflow: 'ellipsis',
+              whiteSpace: 'nowrap',
+              minHeight: 24,
+              '&:focus-visible': { outline: '2px solid var(--teal)' },
+            }}
+          >
+            {fileName(path)}
+          </Box>
+        ))}
+        {!all && paths.length > MOST_LISTED && (
+          <Button variant="text" sx={{ p: 0 }} onClick={() => setAll(true)}>
+            and {paths.length - MOST_LISTED} more
+          </Button>
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+/** The neighbourhood as dots and arrows; a click goes to an entry. */
+function Graph({ path, around, onGo }: { path: string; around: LinksAnswer['around']; onGo: Props['onGo'] }) {
+  const option = useCallback(
+    (colour: ColourOf) => ({
+      aria: { enabled: false },
+      series: [
+        {
+          type: 'graph',
+          layout: 'force',
+          roam: true,
+          edgeSymbol: ['none', 'arrow'],
+          edgeSymbolSize: 7,
+          force: { repulsion: 260, edgeLength: 110 },
+          label: { show: true, position: 'bottom', color: colour('ink'), fontSize: 12 },
+          lineStyle: { color: colour('dim'), width: 1.2 },
+          data: [...new Set(around.flatMap(({ from, to }) => [from, to]))].map((one) => ({
+            id: one,
+            name: fileName(one),
+            symbolSize: one === path ? 20 : 11,
+            itemStyle: { color: colour(one === path ? 'teal' : 'slate') },
+          })),
+          links: around.map(({ from, to }) => ({ source: from, target: to })),
+        },
+      ],
+    }),
+    [around, path],
+  );
+  const onPick = useCallback(
+    (node: unknown) => {
+      const { id } = (node ?? {}) as { id?: string };
+      if (id !== undefined) onGo(id);
+    },
+    [onGo],
+  );
+  return (
+    <Chart label="What names what, as arrows; the lists say the same" height={440} option={option} onPick={onPick} />
+  );
+}
