@@ -19,7 +19,10 @@ const TASKS = {
     debian: ['postgresql', 'chromium', 'lz4', 'openssl', 'python3', 'p7zip-full', 'zstd', 'xz-utils', 'brotli', 'lzop'],
     run: runTests,
   },
-  bench: { debian: ['postgresql', 'openssl', 'lz4', 'python3', 'zstd', 'xz-utils', 'brotli'], run: runBench },
+  bench: {
+    debian: ['postgresql', 'chromium', 'openssl', 'lz4', 'python3', 'zstd', 'xz-utils', 'brotli'],
+    run: runBench,
+  },
 };
 
 try {

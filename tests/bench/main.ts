@@ -6,6 +6,7 @@ import { cpus, totalmem } from 'node:os';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statfsSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { measureAes } from './aes';
+import { measureFind } from './find-million';
 import { measureHostile } from './hostile';
 import { measureIndex } from './index-table';
 import { measureMethods } from './methods';
@@ -56,6 +57,7 @@ async function main(): Promise<void> {
       measureRebuild,
       measureIndex,
       measureHostile,
+      measureFind,
       measureGame,
     ]) {
       if (only !== undefined && !measure.name.toLowerCase().includes(only)) continue;

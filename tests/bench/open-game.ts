@@ -143,7 +143,7 @@ async function rows(work: string): Promise<Row[]> {
 }
 
 /** Seconds a run worked. */
-async function took(id: number): Promise<number> {
+export async function took(id: number): Promise<number> {
   for (;;) {
     const run = (await RunModel.findByPk(id))!;
     if (run.state === 'failed') throw new Error(`${run.kind}: ${JSON.stringify(run.fault)}`);
@@ -153,7 +153,7 @@ async function took(id: number): Promise<number> {
 }
 
 /** Proofs and the like would take the cores from what is measured. */
-async function stopBehind(gameId: number): Promise<void> {
+export async function stopBehind(gameId: number): Promise<void> {
   for (;;) {
     const going = await RunModel.findAll({ where: { gameId, state: ['waiting', 'working', 'stopping'] } });
     if (going.length === 0) return;

@@ -53,13 +53,20 @@ const MOST_KEPT_ROWS = 8 << 20;
 export class Catalogue {
   private readonly answers = new Map<string, Answer>();
   private kept = 0;
+  private readonly archives: readonly (readonly [id: number, path: string])[];
+  /** The place of each row's archive in load order. */
+  private readonly archiveOf: Uint32Array;
   private readonly sorted = new Map<CatalogueSort, Uint32Array>();
 
   /** @param archivePaths of the archives by their ids, in load order */
   constructor(
     readonly columns: Columns,
     readonly archivePaths: ReadonlyMap<number, string>,
-  ) {}
+  ) {
+    this.archives = [...archivePaths];
+    const places = new Map(this.archives.map(([id], place) => [id, place]));
+    this.archiveOf = Uint32Array.from(columns.archive, (id) => places.get(id) ?? places.size);
+  }
 
   /**
    * One page of what fits, with the counts of all that does.
@@ -169,37 +176,30 @@ export class Catalogue {
     let rows = this.sorted.get(sort);
     if (rows === undefined) {
       const { columns } = this;
-      const places = new Map([...this.archivePaths.keys()].map((id, place) => [id, place]));
-      const values =
-        sort === 'size'
-          ? columns.size
-          : sort === 'kind'
-            ? columns.kind
-            : columns.archive.map((id) => places.get(id) ?? places.size);
+      const values = sort === 'size' ? columns.size : sort === 'kind' ? columns.kind : this.archiveOf;
       this.sorted.set(sort, (rows = rowsByValue(values)));
     }
     return rows;
   }
 
   private count(ids: Uint32Array): Answer {
-    const { kind, size, archive } = this.columns;
+    const { kind, size } = this.columns;
     const kinds = new Uint32Array(KINDS.length);
-    const archives = new Map<number, number>();
+    const inArchive = new Uint32Array(this.archives.length);
     let bytes = 0;
     for (const row of ids) {
       kinds[kind[row]!]!++;
       bytes += size[row]!;
-      archives.set(archive[row]!, (archives.get(archive[row]!) ?? 0) + 1);
+      inArchive[this.archiveOf[row]!]!++;
     }
     return {
       ids,
       total: ids.length,
       bytes,
       kinds: Object.fromEntries(KINDS.flatMap((name, i) => (kinds[i]! > 0 ? [[name, kinds[i]!]] : []))),
-      archives: [...this.archivePaths].flatMap(([id, path]) => {
-        const inIt = archives.get(id);
-        return inIt === undefined ? [] : [{ id, path, count: inIt }];
-      }),
+      archives: this.archives.flatMap(([id, path], i) =>
+        inArchive[i]! > 0 ? [{ id, path, count: inArchive[i]! }] : [],
+      ),
     };
   }
 }

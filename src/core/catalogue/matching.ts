@@ -109,6 +109,10 @@ function keepByPath(columns: Columns, rest: Rest, term: Term): void {
 const longestLiteral = (pattern: string) =>
   pattern.split(/[*?]/).reduce((longest, part) => (part.length > longest.length ? part : longest), '');
 
+/** After so many hits it is clear how common a needle is; common is one in so many rows. */
+const SAMPLE = 500;
+const COMMON = 2;
+
 /** Calls `found` with each row whose path has the needle. */
 function eachRowWith(
   { folded, pathAt }: Columns,
@@ -118,7 +122,12 @@ function eachRowWith(
 ): void {
   let row = from;
   let at = pathAt[from]!;
-  while (row < to) {
+  for (let hits = 0; row < to;) {
+    // Where every few paths have it, looking at each is quicker than being told of each.
+    if (hits === SAMPLE && row - from < SAMPLE * COMMON) {
+      for (; row < to; row++) if (contains(folded, pathAt[row]!, pathAt[row + 1]!, needle)) found(row);
+      return;
+    }
     at = folded.indexOf(needle, at);
     if (at < 0) return;
     // Hits are near each other where there are many: steps first, then halves.
@@ -131,6 +140,7 @@ function eachRowWith(
       continue;
     }
     found(row);
+    hits++;
     row++;
     at = pathAt[row]!;
   }

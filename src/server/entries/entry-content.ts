@@ -93,7 +93,8 @@ export async function kept(
     if (known !== undefined) return known;
     const made = await make(await entryBytes(archiveId, n));
     await mkdir(dirname(path), { recursive: true });
-    const sink = await createFile(path);
+    // What is lost with the power is made again.
+    const sink = await createFile(path, { durable: false });
     await sink.write(made);
     await sink.close();
     return made;

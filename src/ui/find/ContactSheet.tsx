@@ -156,6 +156,8 @@ function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; gla
           src={entryUrl(gameId, entry, 'thumbnail')}
           alt=""
           loading="lazy"
+          // What is looked at closely goes before what is glanced at.
+          fetchPriority="low"
           onError={() => setFailed(true)}
           style={{ maxWidth: '88%', maxHeight: 76, objectFit: 'contain' }}
         />

@@ -93,7 +93,25 @@ export function EntryList(props: ViewProps) {
         aria-multiselectable
         tabIndex={0}
         onKeyDown={onKeyDown}
-        sx={{ flex: 1, overflow: 'auto' }}
+        // One sheet of styles for all rows: a style for each would be made anew at every step of scrolling.
+        sx={{
+          flex: 1,
+          overflow: 'auto',
+          '& .row': {
+            ...grid,
+            position: 'absolute',
+            left: 0,
+            right: 0,
+            height: ROW,
+            cursor: 'pointer',
+            userSelect: 'none',
+          },
+          '& .row > div, & .name > span': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
+          '& .row.on, & .row.chosen': { background: 'var(--teal2)' },
+          '& .row.on': { boxShadow: 'inset 3px 0 0 var(--teal)' },
+          '& .name': { display: 'flex', gap: 1, alignItems: 'center' },
+          '& .right': { textAlign: 'right' },
+        }}
       >
         <div style={{ height: height, position: 'relative' }}>
           {Array.from({ length: Math.max(0, to - from) }, (_, i) => {
@@ -101,50 +119,37 @@ export function EntryList(props: ViewProps) {
             const entry = entries.at(index);
             const on = isSelected(entry, place);
             return (
-              <Box
+              <div
                 key={index}
                 role="option"
+                className={on ? 'row on' : selection.has(index) ? 'row chosen' : 'row'}
                 aria-selected={on || selection.has(index)}
                 aria-posinset={index + 1}
                 aria-setsize={entries.total}
                 onClick={onPick(index, entry)}
                 {...dropProps(entry, onDropFile)}
-                sx={{
-                  ...grid,
-                  position: 'absolute',
-                  insetInline: 0,
-                  height: ROW,
-                  cursor: 'pointer',
-                  userSelect: 'none',
-                  background: on || selection.has(index) ? 'var(--teal2)' : undefined,
-                  boxShadow: on ? 'inset 3px 0 0 var(--teal)' : undefined,
-                  '& > *': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' },
-                }}
                 style={{ top: topOf(index) }}
               >
                 {entry !== undefined && (
                   <>
-                    <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }} title={entry.path}>
+                    <div className="name" title={entry.path}>
                       <KindMark kind={entry.kind} />
-                      <Box component="span" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', ...roleLook(entry) }}>
-                        {entry.name}
-                      </Box>
-                      {entry.role !== 'wins' && <span className="dim">{ROLE_WORDS[entry.role]}</span>}
+                      <span style={roleLook(entry)}>{entry.name}</span>
+                      {entry.role !== 'wins' && <i className="dim">{ROLE_WORDS[entry.role]}</i>}
                       {entry.changed && <Changed />}
-                    </Box>
+                    </div>
                     {columns.map((column) => (
-                      <Box
+                      <div
                         key={column}
-                        className={column === 'size' || column === 'label' ? '' : 'dim'}
-                        sx={{ textAlign: FACTS[column].right === true ? 'right' : 'left' }}
+                        className={column === 'size' ? 'right' : column === 'label' ? '' : 'dim'}
                         title={column === 'label' ? (entry.label ?? '') : undefined}
                       >
                         {cell(column, entry)}
-                      </Box>
+                      </div>
                     ))}
                   </>
                 )}
-              </Box>
+              </div>
             );
           })}
         </div>

@@ -1,5 +1,5 @@
 'use client';
-import { usePathname, useRouter, useSearchParams } from 'next/navigation';
+import { usePathname, useSearchParams } from 'next/navigation';
 import { useCallback } from 'react';
 
 export const VIEWS = ['sheet', 'list', 'overview'] as const;
@@ -26,7 +26,6 @@ export function listQuery({ search, folder, archive, sort, order }: Place) {
 
 export function usePlace(): [Place, (next: Partial<Place>) => void] {
   const params = useSearchParams();
-  const router = useRouter();
   const pathname = usePathname();
   const archive = Number(params.get('archive') ?? NaN);
   const inside = Number(params.get('inside') ?? NaN);
@@ -59,10 +58,11 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
       const address = `${pathname}?${wanted.toString()}`;
       // Walking through entries is not a trail anyone wants to walk back.
       if ('folder' in next || 'archive' in next || 'view' in next || 'inside' in next)
-        router.push(address, { scroll: false });
+        // The page stays: nothing of it has to come from the server again.
+        window.history.pushState(null, '', address);
       else window.history.replaceState(null, '', address);
     },
-    [query, pathname, router],
+    [query, pathname],
   );
   return [place, go];
 }

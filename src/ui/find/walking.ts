@@ -80,18 +80,20 @@ function useGoToSelected(
   { gameId, place, selection, entries }: Pick<ViewProps, 'gameId' | 'place' | 'selection' | 'entries'>,
   show: (index: number) => void,
 ) {
-  const asked = useRef('');
+  const seen = useRef('');
   const { selected } = place;
   const key = selected === undefined ? '' : `${queryOf(place)} ${selected.archive}.${selected.n}`;
   const known = isSelected(entries.at(selection.cursor), place);
   const ready = entries.page !== undefined;
   useEffect(() => {
-    if (selected === undefined || known || !ready || asked.current === key) return;
-    asked.current = key;
+    // Only another choice than before is gone to: the list's own choices come to the address a moment later.
+    if (selected === undefined || !ready || seen.current === key) return;
+    seen.current = key;
+    if (known) return;
     const { archive, n } = selected;
     void api<{ place: number }>(`games/${gameId}/entries/place?${queryOf(place)}&of=${archive}&n=${n}`).then(
       ({ place: index }) => {
-        if (index < 0 || asked.current !== key) return;
+        if (index < 0 || seen.current !== key) return;
         selection.choose(index);
         show(index);
       },

@@ -164,7 +164,7 @@ function readingsOf(bytes: Uint8Array, little: boolean): [string, string][] {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const say = (value: number | bigint) => String(value);
   const real = (value: number) =>
-    value === 0 || Math.abs(value) < 1e15 ? String(Number(value.toPrecision(7))) : say(value);
+    Math.abs(value) >= 1e9 ? value.toExponential(6) : String(Number(value.toPrecision(7)));
   const readings: [string, number, () => string][] = [
     ['u8', 1, () => say(view.getUint8(0))],
     ['i8', 1, () => say(view.getInt8(0))],

@@ -121,7 +121,7 @@ export function PictureView({ url, name, height }: { url: string; name: string; 
 
 /** The pixels as they are in the file: alpha is not multiplied in, and no colour profile applied. */
 async function read(url: string, signal: AbortSignal): Promise<ImageData> {
-  const answer = await fetch(url, { signal });
+  const answer = await fetch(url, { signal, priority: 'high' });
   if (!answer.ok)
     throw new Error(
       ((await answer.json()) as { fault?: { sentence: string } }).fault?.sentence ??

@@ -6,13 +6,15 @@ import Typography from '@mui/material/Typography';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import Link from 'next/link';
 import { useRef, useState } from 'react';
-import type { EntryRow, RunAnswer, TrayAnswer } from '../../server/shapes';
+import type { EntryRow, RunAnswer, TrayAnswer, TrayListed } from '../../server/shapes';
 import { RunCard } from '../runs/RunCard';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
+import { FilePick } from '../shared/FilePick';
 import { FolderDialog } from '../shared/FolderDialog';
-import { counted, folderOf, size } from '../shared/format';
+import { count, counted, folderOf, size } from '../shared/format';
 import { KindMark } from '../shared/marks';
+import { useNotice } from '../shared/notices';
 import { useAct, useGame, usePlaces, useRuns, useTray } from '../shared/queries';
 import { Empty, FaultNote, Part } from '../shared/states';
 
@@ -21,6 +23,17 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
   const { data: tray } = useTray(gameId);
   const { data: runs } = useRuns(gameId);
   const edit = useAct(gameId, (change: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: change }));
+  const bring = useAct(gameId, (text: string) => api<TrayListed>(`games/${gameId}/tray/list`, { body: { text } }));
+  const lists = useRef<HTMLInputElement>(null);
+  const say = useNotice();
+  const bringList = async (file: File) => {
+    const { added, unknown, first } = await bring.mutateAsync(await file.text());
+    const missing = unknown === 0 ? '' : ` ${counted(unknown, 'line')} fit no entry: ${first.join(', ')}`;
+    say({
+      tone: unknown === 0 ? 'success' : 'info',
+      text: `${counted(added, 'entry', 'entries')} of the list are in the tray.${missing}`,
+    });
+  };
   if (tray === undefined) return null;
   const going = runs?.filter((run) => run.kind === 'take-out').slice(0, 6) ?? [];
   return (
@@ -35,7 +48,25 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
                 : `${counted(tray.total, 'entry', 'entries')}, ${size(tray.bytes)}`}
             </Box>
           </Box>
-          {tray.total > 0 && <Button onClick={() => edit.mutate({ clear: true })}>Empty the tray</Button>}
+          <Box sx={{ display: 'flex', gap: 1 }}>
+            <Button onClick={() => lists.current?.click()} disabled={bring.isPending}>
+              Bring a list…
+            </Button>
+            {tray.total > 0 && (
+              <>
+                <Button component="a" href={`/api/games/${gameId}/tray/list`} download="tray.txt">
+                  Take the list out
+                </Button>
+                <Button onClick={() => edit.mutate({ clear: true })}>Empty the tray</Button>
+              </>
+            )}
+          </Box>
+          <FilePick
+            pickRef={lists}
+            label="The list of paths"
+            testId="tray-list"
+            onPick={(file) => void bringList(file).catch(() => {})}
+          />
         </Box>
         {tray.total === 0 ? (
           <Empty
@@ -49,7 +80,14 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
             In Find, press T on an entry, or put a whole folder in.
           </Empty>
         ) : (
-          <TrayTable rows={tray.rows} onRemove={(path) => edit.mutate({ remove: [path] })} />
+          <>
+            <TrayTable rows={tray.rows} onRemove={(path) => edit.mutate({ remove: [path] })} />
+            {tray.rows.length < tray.total && (
+              <Box className="dim" sx={{ pt: 1 }}>
+                The first {count(tray.rows.length)} are shown; all {count(tray.total)} go out.
+              </Box>
+            )}
+          </>
         )}
       </Box>
       <Box
