@@ -173,7 +173,17 @@ test('every station passes axe, light and dark', async ({ page }) => {
   });
   for (const scheme of ['light', 'dark'] as const) {
     await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' });
-    for (const station of ['open', 'find?view=list', 'find', 'take-out', 'change', 'put-back', 'runs', 'recipes']) {
+    for (const station of [
+      'open',
+      'find?view=list',
+      'find?view=overview',
+      'find',
+      'take-out',
+      'change',
+      'put-back',
+      'runs',
+      'recipes',
+    ]) {
       await page.goto(`/games/${id}/${station}`);
       await page.waitForLoadState('networkidle').catch(() => {});
       await expect(page.getByRole('main')).not.toBeEmpty();

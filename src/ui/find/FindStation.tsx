@@ -55,6 +55,8 @@ export function FindStation({ gameId }: { gameId: number }) {
   const { data: entry, error: entryError } = useEntry(gameId, place.selected);
   const searchField = useRef<HTMLInputElement>(null);
   const labelField = useRef<HTMLInputElement>(null);
+  // L was pressed while the entry was still on its way.
+  const labelWanted = useRef(false);
   const listBox = useRef<HTMLDivElement>(null);
   const files = useRef<HTMLInputElement>(null);
   const [dialog, setDialog] = useState<'labels' | 'keep' | 'inside'>();
@@ -110,7 +112,10 @@ export function FindStation({ gameId }: { gameId: number }) {
         '/': () => searchField.current?.focus(),
         t: toggleTray,
         r: () => entry !== undefined && files.current?.click(),
-        l: () => labelField.current?.focus(),
+        l: () => {
+          labelWanted.current = labelField.current === null;
+          labelField.current?.focus();
+        },
       }[event.key.toLowerCase()];
       if (act === undefined) return;
       event.preventDefault();
@@ -119,6 +124,12 @@ export function FindStation({ gameId }: { gameId: number }) {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   });
+
+  useEffect(() => {
+    if (entry === undefined || !labelWanted.current) return;
+    labelWanted.current = false;
+    labelField.current?.focus();
+  }, [entry]);
 
   const archives = game?.archives.filter((archive) => archive.entryCount > 0) ?? [];
   const alone = useArchive(game, place.archive);

@@ -80,7 +80,7 @@ export function SideLists({ gameId, place, go, archives, page, saved, onSaved, o
                   ...row,
                   width: '100%',
                   background: on ? 'var(--teal2)' : undefined,
-                  opacity: inIt === 0 ? 0.6 : 1,
+                  color: inIt === 0 ? 'var(--dim)' : undefined,
                 }}
               >
                 <Box sx={oneLine} title={archive.path}>

@@ -1,6 +1,6 @@
 'use client';
 import { usePathname, useSearchParams } from 'next/navigation';
-import { useCallback } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 
 export const VIEWS = ['sheet', 'list', 'overview'] as const;
 export type View = (typeof VIEWS)[number];
@@ -24,12 +24,36 @@ export function listQuery({ search, folder, archive, sort, order }: Place) {
   return { search, folder, sort, order, ...(archive === undefined ? {} : { archive }) };
 }
 
+type Selected = Place['selected'];
+const keyOf = (selected: Selected) => (selected === undefined ? '' : `${selected.archive}.${selected.n}`);
+
+/**
+ * What is selected, at once: the address says so a moment later, and by then the next key may have been pressed. An address
+ * that came from elsewhere, such as a link or the way back, is what holds.
+ */
+function useSelected(inAddress: string): [Selected, (next: Selected) => void] {
+  const [own, setOwn] = useState<{ selected: Selected; keys: readonly string[] }>();
+  useEffect(() => {
+    const forget = () => setOwn(undefined);
+    window.addEventListener('popstate', forget);
+    return () => window.removeEventListener('popstate', forget);
+  }, []);
+  const match = /^(\d+)\.(\d+)$/.exec(inAddress);
+  const addressed = match === null ? undefined : { archive: Number(match[1]), n: Number(match[2]) };
+  const select = useCallback(
+    (selected: Selected) =>
+      setOwn((before) => ({ selected, keys: [...(before?.keys ?? [inAddress]).slice(-40), keyOf(selected)] })),
+    [inAddress],
+  );
+  return [own?.keys.includes(inAddress) === true ? own.selected : addressed, select];
+}
+
 export function usePlace(): [Place, (next: Partial<Place>) => void] {
   const params = useSearchParams();
   const pathname = usePathname();
   const archive = Number(params.get('archive') ?? NaN);
   const inside = Number(params.get('inside') ?? NaN);
-  const selected = /^(\d+)\.(\d+)$/.exec(params.get('sel') ?? '');
+  const [selected, select] = useSelected(params.get('sel') ?? '');
   const place: Place = {
     search: params.get('search') ?? '',
     folder: params.get('folder') ?? '',
@@ -38,7 +62,7 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
     sort: (['size', 'kind', 'archive'] as const).find((sort) => sort === params.get('sort')) ?? 'path',
     order: params.get('order') === 'down' ? 'down' : 'up',
     inside: Number.isNaN(inside) ? undefined : inside,
-    selected: selected === null ? undefined : { archive: Number(selected[1]), n: Number(selected[2]) },
+    selected,
   };
   const query = params.toString();
   const go = useCallback(
@@ -53,8 +77,10 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
       if ('sort' in next) put('sort', next.sort === 'path' ? undefined : next.sort);
       if ('order' in next) put('order', next.order === 'down' ? 'down' : undefined);
       if ('inside' in next) put('inside', next.inside === undefined ? undefined : String(next.inside));
-      if ('selected' in next)
-        put('sel', next.selected === undefined ? undefined : `${next.selected.archive}.${next.selected.n}`);
+      if ('selected' in next) {
+        select(next.selected);
+        put('sel', keyOf(next.selected));
+      }
       const address = `${pathname}?${wanted.toString()}`;
       // Walking through entries is not a trail anyone wants to walk back.
       if ('folder' in next || 'archive' in next || 'view' in next || 'inside' in next)
@@ -62,7 +88,7 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
         window.history.pushState(null, '', address);
       else window.history.replaceState(null, '', address);
     },
-    [query, pathname],
+    [query, pathname, select],
   );
   return [place, go];
 }
