@@ -112,11 +112,11 @@ async function load(game: number): Promise<Catalogue> {
   try {
     // A million paths are sorted in memory.
     await client.query(`set work_mem = '256MB'`);
-    const archives = await client.query<{ id: number; path: string }>(
-      'select id, path from archives where game_id = $1 order by position, id',
+    const archives = await client.query<{ id: number; path: string; entries: number }>(
+      'select id, path, entry_count as entries from archives where game_id = $1 order by position, id',
       [game],
     );
-    const builder = new ColumnsBuilder();
+    const builder = new ColumnsBuilder(archives.rows.reduce((sum, { entries }) => sum + entries, 0));
     for await (const fields of binaryRows(client.query(copyTo(ENTRIES(game))))) {
       builder.add({
         path: fields.bytes(0),

@@ -165,6 +165,13 @@ test('rows out of order are a defect that is told', () => {
   expect(() => builder.add({ ...row, path: Buffer.from('a') })).toThrow(RangeError);
 });
 
+test('wildcards without a letter are asked of the few that are left', () => {
+  const many = Array.from({ length: 200 }, (_, i) => ({ path: `f/${String(i).padStart(3, '0')}` }));
+  const of = catalogue([...many, { path: 'f/xyz', kind: 'sound' }]);
+  expect(pathsOf(of, { search: 'kind:sound *' })).toEqual(['f/xyz']);
+  expect(pathsOf(of, { search: 'kind:sound -*' })).toEqual([]);
+});
+
 test('a pattern of many stars ends soon', () => {
   const text = Buffer.from('a'.repeat(4000));
   expect(fitsGlob(text, 0, text.length, Buffer.from(`${'*a'.repeat(40)}b`))).toBe(false);

@@ -51,19 +51,33 @@ type Growing = Uint8Array | Uint16Array | Uint32Array | Float64Array;
 export class ColumnsBuilder {
   private count = 0;
   private bytes = 0;
-  private paths = Buffer.alloc(1 << 16);
-  private folded = Buffer.alloc(1 << 16);
-  private pathAt = new Uint32Array(1024);
-  private archive = new Uint32Array(1024);
-  private n = new Uint32Array(1024);
-  private size = new Float64Array(1024);
-  private stored = new Float64Array(1024);
-  private kind = new Uint8Array(1024);
-  private flags = new Uint8Array(1024);
-  private method = new Uint16Array(1024);
-  private tag = new Float64Array(1024);
+  private paths: Buffer = Buffer.alloc(1 << 16);
+  private folded: Buffer = Buffer.alloc(1 << 16);
+  private pathAt: Uint32Array;
+  private archive: Uint32Array;
+  private n: Uint32Array;
+  private size: Float64Array;
+  private stored: Float64Array;
+  private kind: Uint8Array;
+  private flags: Uint8Array;
+  private method: Uint16Array;
+  private tag: Float64Array;
   private readonly methods = new Map<string, number>();
   private readonly kinds = new Map<string, number>(KINDS.map((kind, i) => [kind, i]));
+
+  /** @param rows about how many there will be: columns that need not grow are not copied */
+  constructor(rows = 1024) {
+    const length = rows + 2;
+    this.pathAt = new Uint32Array(length);
+    this.archive = new Uint32Array(length);
+    this.n = new Uint32Array(length);
+    this.size = new Float64Array(length);
+    this.stored = new Float64Array(length);
+    this.kind = new Uint8Array(length);
+    this.flags = new Uint8Array(length);
+    this.method = new Uint16Array(length);
+    this.tag = new Float64Array(length);
+  }
 
   /** @throws RangeError when the path comes before that of the row before */
   add({ path, archive, n, size, stored, kind, flags, method, tag }: CatalogueRow): void {

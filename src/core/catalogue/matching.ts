@@ -95,7 +95,7 @@ function keepByPath(columns: Columns, rest: Rest, term: Term): void {
   if (left < (to - from) / FEW) {
     for (let row = from; row < to; row++) {
       if (fits[row] === 0) continue;
-      const has = contains(folded, pathAt[row]!, pathAt[row + 1]!, needle) && isWhole(row);
+      const has = (needle.length === 0 || contains(folded, pathAt[row]!, pathAt[row + 1]!, needle)) && isWhole(row);
       if ((has ? 1 : 0) !== wanted) fits[row] = 0;
     }
     return;

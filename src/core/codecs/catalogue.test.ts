@@ -81,6 +81,20 @@ test.each(codecNames().filter((name) => findCodec(name)!.family === 'compression
   },
 );
 
+test.each([
+  ['a literal of 4 GB', [5, 0xfc, 0xff, 0xff, 0xff, 0xff, 1, 2, 3]],
+  ['a literal that is too long by the sign of its length', [5, 0xfc, 0xf8, 0xff, 0xff, 0xff, 1, 2, 3]],
+  ['a copy from before the start', [8, 0x00, 0x41, 0x05, 0x09]],
+  ['more than it claims', [1, 0x04, 0x41, 0x42]],
+  ['less than it claims', [9, 0x04, 0x41, 0x42]],
+  ['a tag without its offset', [8, 0x00, 0x41, 0x02]],
+])('snappy with %s ends at once', (_, bytes) => {
+  const order = { params: {}, maxPlainBytes: 1 << 20 };
+  expect(() => findCodec('snappy')!.decode(Uint8Array.from(bytes), order)).toThrow(
+    expect.objectContaining({ fault: expect.objectContaining({ code: 'codec-failed' }) }),
+  );
+});
+
 const tool = (program: string, args: readonly string[], input: Uint8Array) =>
   execFileSync(program, args, { input, maxBuffer: 1 << 26, stdio: ['pipe', 'pipe', 'ignore'] });
 

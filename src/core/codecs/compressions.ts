@@ -7,6 +7,7 @@ import { compress as snappyCompress, uncompress as snappyUncompress } from 'snap
 import { FormatError } from '../faults';
 import type { Codec, CodecContext, ParamSpec } from './codec';
 import { checkedSize, MOST_AT_ONCE, overLimit } from './deflate';
+import { isWholeSnappy } from './snappy-check';
 
 let zstdReady: Promise<void> | undefined;
 
@@ -196,7 +197,10 @@ export const compressionCodecs: readonly Codec[] = [
     name: 'snappy',
     about: 'Snappy blocks without a frame.',
     claims: snappyClaim,
-    decode: (stored) => snappyUncompress(stored),
+    decode: (stored) => {
+      if (!isWholeSnappy(stored, snappyClaim(stored))) throw new Error('no whole Snappy block');
+      return snappyUncompress(stored);
+    },
     encode: (plain) => snappyCompress(plain),
   }),
 ];
