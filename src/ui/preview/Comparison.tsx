@@ -45,7 +45,7 @@ function Sounds({ before, after, name }: Sides) {
     <Box sx={{ display: 'grid', gap: 2 }}>
       {[before, after].map(({ url, label }) => (
         <Labelled key={url} label={label}>
-          <SoundView url={url} name={`${name}, ${label.toLowerCase()}`} keys={false} />
+          <SoundView url={url} name={`${name} ${label.toLowerCase()}`} keys={false} />
         </Labelled>
       ))}
     </Box>
@@ -110,12 +110,12 @@ function Pictures({ before, after, name }: Sides) {
       >
         <img
           src={before.url}
-          alt={`${name}, ${before.label.toLowerCase()}`}
+          alt={`${name} ${before.label.toLowerCase()}`}
           style={{ ...picture, ...(mode === 'side' ? { clipPath: `inset(0 ${100 - at}% 0 0)` } : {}) }}
         />
         <img
           src={after.url}
-          alt={`${name}, ${after.label.toLowerCase()}`}
+          alt={`${name} ${after.label.toLowerCase()}`}
           style={{
             ...picture,
             ...(mode === 'side' ? { clipPath: `inset(0 0 0 ${at}%)` } : { mixBlendMode: 'difference' }),
