@@ -15,7 +15,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     await openGame(page, folder);
     const row = page.getByTestId('archive core.hold');
     await expect(row).toContainText('Locked. Needs an aes-256 key for “content”.');
-    await expect(page.getByText('gondola-post.bin')).toBeVisible();
+    await expect(page.getByTestId('unknown gondola-post.bin')).toBeVisible();
     await tryKey(page, KEY.replace(/^../, 'ff'));
     await expect(alerts(page).first()).toContainText(/mark at 0x0 of the unlocked index should read "ROWS" and reads/);
     await expect(row).toContainText('Locked');
