@@ -8,7 +8,6 @@ const HEAD_BYTES = SIGNATURE.length + 8;
 /** The fields of the row that is at hand; they last until the next row. */
 export interface RowFields {
   bytes(field: number): Uint8Array;
-  /** Of a field that is ASCII. */
   text(field: number): string;
   /** An `int4` or `int8`. */
   whole(field: number): number;
@@ -70,7 +69,7 @@ class Row implements RowFields {
   }
   text(field: number): string {
     const start = this.starts[field]!;
-    return this.from.toString('latin1', start, start + this.lengths[field]!);
+    return this.from.toString('utf8', start, start + this.lengths[field]!);
   }
   whole(field: number): number {
     const start = this.starts[field]!;

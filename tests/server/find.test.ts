@@ -1,4 +1,6 @@
 /** Find against a real database: the catalogue, labels, lists, what stands inside entries, and what names what. */
+import { renameSync } from 'node:fs';
+import { join } from 'node:path';
 import {
   compareEntries,
   findInEntry,
@@ -73,6 +75,8 @@ test('a table of numbers is shown as both ways of counting have it, and taken as
   expect((await layLabelTable(id, { text, folder: 'tannoy', take: 'from 1' })).set).toBe(2);
   expect(await found('label:horn')).toEqual([ways[1]!.shown[1]!.path]);
   expect(await fault(layLabelTable(id, { text }))).toMatchObject({ code: 'invalid-request' });
+  const byPath = layLabelTable(id, { text, folder: 'tannoy', take: 'by path' });
+  expect(await fault(byPath)).toMatchObject({ code: 'invalid-request', found: 'by path' });
 });
 
 test('a list, and parts of one, go into the tray; the tray goes out as a list and in again', async () => {
@@ -116,6 +120,18 @@ test('a text inside entries is found with its place, in whatever encoding; the s
   expect(await fault(startInside(id, order({ is: 'bytes', bytes: '?? ??' })))).toMatchObject({
     code: 'invalid-request',
   });
+});
+
+test('an archive that has gone is told, and the others are looked through all the same', async () => {
+  const other = await openedGame('find-gone');
+  await settled(other.id);
+  renameSync(join(other.folder, 'props.crate'), join(other.folder, '..', 'props.away'));
+  const order = insideOrder.parse({ place: entryPlace.parse({}), sought: { is: 'text', text: 'mind the doors' } });
+  const run = await ended((await startInside(other.id, order)).id);
+  expect(run).toMatchObject({ state: 'done', result: { failures: 50, cut: false } });
+  expect(JSON.stringify(run.log)).toContain('props.crate');
+  const { rows } = await listHits(other.id, run.id, 0);
+  expect(rows.map(({ path }) => path)).toContain('words/en/captions.txt');
 });
 
 test('what names what: a model its textures, a texture its far half, a scene its livery', async () => {

@@ -49,6 +49,8 @@ interface Answer extends Omit<CataloguePage, 'rows'> {
 
 /** Rows of answers that are kept, so that the next page or the next letter is at hand. */
 const MOST_KEPT_ROWS = 8 << 20;
+/** Answers that are kept, however few rows each has. */
+const MOST_KEPT = 500;
 
 export class Catalogue {
   private readonly answers = new Map<string, Answer>();
@@ -143,7 +145,7 @@ export class Catalogue {
     this.answers.set(key, made);
     this.kept += made.ids.length;
     for (const [old, { ids }] of this.answers) {
-      if (this.kept <= MOST_KEPT_ROWS || old === key) break;
+      if ((this.kept <= MOST_KEPT_ROWS && this.answers.size <= MOST_KEPT) || old === key) break;
       this.answers.delete(old);
       this.kept -= ids.length;
     }

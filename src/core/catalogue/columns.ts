@@ -16,7 +16,7 @@ export interface CatalogueRow {
   readonly kind: Kind;
   /** {@link WINS}, {@link DELETED}, {@link NAMED}. */
   readonly flags: number;
-  /** How it is packed, in words. */
+  /** How it is packed, as its archive's recipe counts methods. */
   readonly method: string;
   /** Tells its content from others of the same size; empty when nothing does. */
   readonly tag: string;

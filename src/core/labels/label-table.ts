@@ -28,18 +28,34 @@ export function writeLabels(labels: readonly Labelled[]): string {
  * Rows of two columns or more: the first says what, the second what it is called. A first row of headings is passed over,
  * and so are rows without a label. Commas, semicolons and tabs part columns.
  *
- * @throws FaultError `invalid-request` with the line when it is no such table
+ * @throws FaultError `invalid-request` with the line when it is no such table, `limit-reached` when it is too long
  */
-export function readLabels(text: string): LabelRow[] {
-  const first = text.slice(0, text.indexOf('\n') + 1 || text.length);
+export function readLabels(table: string): LabelRow[] {
+  const first = table.slice(0, table.indexOf('\n') + 1 || table.length);
   const delimiter = [',', ';', '\t'].find((one) => first.includes(one)) ?? ',';
-  const records = parsed(text, delimiter);
+  const records = parsed(table, delimiter);
+  if (records.length > MOST_ROWS)
+    throw new FaultError({
+      code: 'limit-reached',
+      what: 'the table is too long',
+      limit: `rows of a table of labels, ${MOST_ROWS.toLocaleString('en')}`,
+      hint: 'Bring it in parts.',
+    });
   const rows: LabelRow[] = [];
   for (const [i, { record, info }] of records.entries()) {
     const [of = '', label = ''] = record;
     if (i === 0 && /^(path|name|file|number|no|id|cue)$/i.test(of.trim())) continue;
     if (of.trim() === '' || label.trim() === '') continue;
-    rows.push({ of: of.trim(), text: label.trim().slice(0, MAX_LABEL), line: info.lines });
+    const text = label.trim();
+    if (text.length > MAX_LABEL)
+      throw new FaultError({
+        code: 'invalid-request',
+        what: 'a label is too long',
+        line: info.lines,
+        expected: `up to ${MAX_LABEL} characters`,
+        found: text.length.toLocaleString('en'),
+      });
+    rows.push({ of: of.trim(), text, line: info.lines });
   }
   if (rows.length > 0) return rows;
   throw new FaultError({
@@ -61,7 +77,7 @@ function parsed(text: string, delimiter: string): { record: string[]; info: { li
       comment: '#',
       comment_no_infix: true,
       max_record_size: 1 << 16,
-      to: MOST_ROWS,
+      to: MOST_ROWS + 1,
     }) as never;
   } catch (error) {
     const { message, lines } = error as Error & { lines?: number };

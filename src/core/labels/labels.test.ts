@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { matchByNumber, matchByPath, readLabels, speaksOfNumbers, writeLabels } from './label-table';
+import { matchByNumber, matchByPath, MAX_LABEL, readLabels, speaksOfNumbers, writeLabels } from './label-table';
 
 test('what is written is read again, whatever stands in it', () => {
   const text = fc.string({ minLength: 1, maxLength: 30 }).filter((one) => one.trim() === one && !one.startsWith('#'));
@@ -23,6 +23,15 @@ test.each([
 test.each(['', 'no label here', 'a,"b'])('%j is no table', (text) => {
   expect(() => readLabels(text)).toThrow(
     expect.objectContaining({ fault: expect.objectContaining({ code: 'invalid-request' }) }),
+  );
+});
+
+test('what is too long is told with its line, and nothing is cut', () => {
+  expect(() => readLabels(`a,short\nb,${'x'.repeat(MAX_LABEL + 1)}\n`)).toThrow(
+    expect.objectContaining({ fault: expect.objectContaining({ code: 'invalid-request', line: 2 }) }),
+  );
+  expect(() => readLabels('a,b\n'.repeat(200_001))).toThrow(
+    expect.objectContaining({ fault: expect.objectContaining({ code: 'limit-reached' }) }),
   );
 });
 

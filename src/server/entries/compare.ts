@@ -1,7 +1,6 @@
 /** Two entries beside each other. */
 import { compareBytes, moreDetailed, type Detail } from '../../core/compare';
 import { readWavFacts } from '../../core/forms/sound';
-import sharp from 'sharp';
 import type { ComparedAnswer, ComparedSide } from '../shapes';
 import { entryBytes, isWave } from './entry-content';
 import { entryDetails } from './entry-service';
@@ -36,15 +35,8 @@ async function sideOf(
   gameId: number,
   { archive, n }: Which,
 ): Promise<{ bytes: Uint8Array; side: ComparedSide; detail: Detail }> {
-  const { path, name, kind, size, archivePath, mime } = await entryDetails(gameId, archive, n);
+  const { path, name, kind, size, archivePath, mime, picture } = await entryDetails(gameId, archive, n);
   const { bytes } = await entryBytes(archive, n);
-  const picture =
-    kind === 'picture'
-      ? await sharp(bytes)
-          .metadata()
-          .then(({ width, height }) => ({ width, height }))
-          .catch(() => undefined)
-      : undefined;
   const sound = isWave(bytes) ? readWavFacts(bytes, path) : undefined;
   return {
     bytes,
@@ -52,7 +44,7 @@ async function sideOf(
     detail: {
       name,
       size: bytes.length,
-      ...(picture === undefined ? {} : { picture }),
+      ...(picture === null ? {} : { picture }),
       ...(sound === undefined ? {} : { sound }),
     },
   };

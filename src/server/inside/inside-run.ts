@@ -1,17 +1,18 @@
 /** Looking inside the entries of a list for a text, a number or bytes. */
 import { QueryTypes } from 'sequelize';
 import type { z } from 'zod';
-import { FaultError, sayFault, faultOf, throwIfStopped } from '../../core/faults';
+import { FaultError } from '../../core/faults';
 import type { soughtSchema } from '../../core/inside';
 import { findInside, needlesFor, type Hit, type Needle } from '../../core/inside';
 import { kindOf } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
-import { askCatalogue, catalogueQuery } from '../catalogue';
+import { catalogueQuery } from '../catalogue';
 import { database, RunModel } from '../database';
-import { pathInGameOf, requireGame, withArchive } from '../games';
+import { requireGame } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import { insideOrder, type HitAnswer, type HitsPage, type RunAnswer } from '../shapes';
+import { eachEntry } from './each-entry';
 
 /** Hits that are kept of a search, and of one entry. */
 const MOST_HITS = 20_000;
@@ -32,48 +33,29 @@ function sayOf(sought: z.output<typeof soughtSchema>): string {
   return sought.is === 'text' ? `“${sought.text.slice(0, 40)}”` : sought.bytes.slice(0, 40);
 }
 
-export async function insideRun({ runId, gameId, input, signal, progress, log }: RunContext): Promise<object> {
+export async function insideRun(context: RunContext): Promise<object> {
+  const { runId, gameId, input, log } = context;
   const { sought, place, ranges } = insideOrder.parse(input);
   const needles = needlesFor(sought);
   const query = await catalogueQuery(gameId, place);
-  const { archive: archives, n: numbers } = await askCatalogue(gameId, 'numbers', {
-    query,
-    ranges: ranges ?? [[0, Number.MAX_SAFE_INTEGER]],
-  });
   // A search that is taken up again begins anew.
   await database().query('delete from hits where run_id = :runId', { replacements: { runId } });
   const keeper = new HitKeeper(runId);
-  const result = { entries: 0, with: 0, hits: 0, failures: 0, cut: false };
-  for (let from = 0; from < archives.length && !result.cut;) {
-    let to = from;
-    while (to < archives.length && archives[to] === archives[from]) to++;
-    await withArchive(archives[from]!, async (archive) => {
-      for (let i = from; i < to && !result.cut; i++) {
-        throwIfStopped(signal);
-        progress(i, archives.length, 'entries');
-        const n = numbers[i]!;
-        if (n >= archive.entries.count || archive.entries.isDeleted(n)) continue;
-        result.entries++;
-        try {
-          const left = Math.min(MOST_OF_ENTRY, MOST_HITS - result.hits);
-          const found = await hitsIn(archive, n, needles, left);
-          if (found.length === 0) continue;
-          result.with++;
-          result.hits += found.length;
-          await keeper.keep({ archive: archives[i]!, n, path: await pathInGameOf(archives[i]!, n) }, found);
-          if (result.hits >= MOST_HITS) result.cut = true;
-        } catch (error) {
-          result.failures++;
-          log(sayFault(faultOf(error, await pathInGameOf(archives[i]!, n))));
-        }
-      }
-    });
-    from = to;
-  }
+  const found = { with: 0, hits: 0, cut: false };
+  const looked = await eachEntry(context, { query, ranges }, async ({ archive, archiveId, n, path }) => {
+    const hits = await hitsIn(archive, n, needles, Math.min(MOST_OF_ENTRY, MOST_HITS - found.hits));
+    if (hits.length === 0) return true;
+    found.with++;
+    found.hits += hits.length;
+    if (hits.length === MOST_OF_ENTRY) log(`${await path()}: only the first ${MOST_OF_ENTRY} places are kept`);
+    await keeper.keep({ archive: archiveId, n, path: await path() }, hits);
+    return found.hits < MOST_HITS;
+  });
   await keeper.flush();
-  if (result.cut) log(`Only the first ${MOST_HITS.toLocaleString('en')} places are kept.`);
-  progress(archives.length, archives.length, 'entries');
-  return result;
+  found.cut = found.hits >= MOST_HITS;
+  if (found.cut)
+    log(`The search ended at ${MOST_HITS.toLocaleString('en')} places; what comes later was not looked at.`);
+  return { ...looked, ...found };
 }
 
 async function hitsIn(archive: Archive, n: number, needles: readonly Needle[], most: number): Promise<Hit[]> {

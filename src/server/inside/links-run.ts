@@ -1,15 +1,15 @@
 /** What names what: paths that stand in the content of entries, each looked up in the catalogue. */
 import { posix } from 'node:path';
 import { QueryTypes } from 'sequelize';
-import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
 import { harvestPaths } from '../../core/names';
 import { readEntry } from '../../core/recipe';
 import { askCatalogue, catalogueQuery } from '../catalogue';
 import { database, GameModel } from '../database';
-import { pathInGameOf, requireGame, withArchive } from '../games';
+import { requireGame } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import { entryPlace, type LinksAnswer, type RunAnswer } from '../shapes';
+import { eachEntry } from './each-entry';
 
 /** Kinds whose content names others. */
 const NAMING = '-kind:picture -kind:sound -kind:film';
@@ -25,44 +25,32 @@ export async function startLinks(gameId: number): Promise<RunAnswer> {
   return startRun({ kind: 'links', title: `What names what in ${game.name}`, gameId });
 }
 
-export async function linksRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+export async function linksRun(context: RunContext): Promise<object> {
+  const { gameId, log } = context;
   const game = await requireGame(gameId);
-  const query = await catalogueQuery(gameId, entryPlace.parse({ search: `${NAMING} size:<=${MOST_BYTES}` }));
-  const whole = [[0, Number.MAX_SAFE_INTEGER]] as const;
-  const { archive: archives, n: numbers } = await askCatalogue(gameId, 'numbers', { query, ranges: whole });
+  const listOf = (size: string) => catalogueQuery(gameId, entryPlace.parse({ search: `${NAMING} size:${size}` }));
+  const large = await askCatalogue(gameId, 'page', { query: await listOf(`>${MOST_BYTES}`), offset: 0, limit: 1 });
+  if (large.total > 0)
+    log(`${large.total.toLocaleString('en')} entries above ${MOST_BYTES.toLocaleString('en')} bytes were not read.`);
   const links: [from: string, to: string][] = [];
-  let failures = 0;
-  for (let from = 0; from < archives.length;) {
-    let to = from;
-    while (to < archives.length && archives[to] === archives[from]) to++;
-    await withArchive(archives[from]!, async (archive) => {
-      for (let i = from; i < to; i++) {
-        throwIfStopped(signal);
-        progress(i, archives.length, 'entries');
-        const n = numbers[i]!;
-        if (n >= archive.entries.count || archive.entries.isDeleted(n)) continue;
-        try {
-          const texts = new Set<string>();
-          for await (const text of harvestPaths(readEntry(archive, n, { verify: false }))) {
-            texts.add(text);
-            if (texts.size >= MOST_TEXTS) break;
-          }
-          if (texts.size === 0) continue;
-          const path = await pathInGameOf(archives[i]!, n);
-          const folder = posix.dirname(path) === '.' ? '' : posix.dirname(path);
-          for (const found of await askCatalogue(gameId, 'resolve', { texts: [...texts], folder }))
-            if (found !== path) links.push([path, found]);
-        } catch (error) {
-          failures++;
-          log(sayFault(faultOf(error, await pathInGameOf(archives[i]!, n))));
-        }
-      }
-    });
-    from = to;
-  }
+  const query = await listOf(`<=${MOST_BYTES}`);
+  const looked = await eachEntry(context, { query }, async ({ archive, n, path: pathOf }) => {
+    const texts = new Set<string>();
+    for await (const text of harvestPaths(readEntry(archive, n, { verify: false }))) {
+      texts.add(text);
+      if (texts.size >= MOST_TEXTS) break;
+    }
+    if (texts.size === 0) return true;
+    const path = await pathOf();
+    if (texts.size >= MOST_TEXTS)
+      log(`${path}: only its first ${MOST_TEXTS.toLocaleString('en')} texts were looked up`);
+    const folder = posix.dirname(path) === '.' ? '' : posix.dirname(path);
+    for (const found of await askCatalogue(gameId, 'resolve', { texts: [...texts], folder }))
+      if (found !== path) links.push([path, found]);
+    return true;
+  });
   await keepLinks(gameId, links, game.catalogue);
-  progress(archives.length, archives.length, 'entries');
-  return { entries: archives.length, links: links.length, failures };
+  return { ...looked, links: links.length };
 }
 
 /** All at once: until then the links from before hold. */

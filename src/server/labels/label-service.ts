@@ -82,6 +82,13 @@ export async function layLabelTable(
       ]
     : [['by path', matchByPath(rows, paths)]];
   const chosen = ways.find(([way]) => way === take)?.[1];
+  if (take !== undefined && chosen === undefined)
+    throw new FaultError({
+      code: 'invalid-request',
+      what: 'the table cannot be taken that way',
+      found: take,
+      expected: ways.map(([way]) => way).join(' or '),
+    });
   const set = chosen === undefined ? 0 : (await setLabels(gameId, chosen.labels)).set;
   return {
     rows: rows.length,

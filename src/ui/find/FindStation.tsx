@@ -37,7 +37,7 @@ import { Overview } from './Overview';
 import { SearchLine } from './SearchLine';
 import { SideLists } from './SideLists';
 import { queryOf, useEntries } from './use-entries';
-import { usePlace, VIEWS, type View } from './use-place';
+import { usePlace, VIEWS, type Place, type View } from './use-place';
 import { useSelection } from './use-selection';
 
 const VIEW_WORDS: Readonly<Record<View, string>> = { list: 'List', sheet: 'Contact sheet', overview: 'Overview' };
@@ -103,8 +103,9 @@ export function FindStation({ gameId }: { gameId: number }) {
   };
 
   useEffect(() => {
-    if (search !== place.search) go({ search });
-  }, [search, place.search, go]);
+    // Another search is another list: what was found inside the one before makes way.
+    if (search !== place.search) go({ search, ...(place.inside === undefined ? {} : { inside: undefined }) });
+  }, [search, place.search, place.inside, go]);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event) || event.ctrlKey || event.altKey || event.metaKey) return;
@@ -154,7 +155,7 @@ export function FindStation({ gameId }: { gameId: number }) {
         <SideLists
           gameId={gameId}
           place={listed}
-          go={go}
+          go={(next) => go({ ...next, inside: undefined })}
           archives={archives}
           page={entries.page}
           saved={saved.list}
@@ -290,7 +291,10 @@ export function FindStation({ gameId }: { gameId: number }) {
           gameId={gameId}
           part={listPart(listed, selection)}
           count={selection.count > 1 ? selection.count : entries.total}
-          onStarted={({ id }) => go({ inside: id })}
+          onStarted={({ id }) => {
+            setReveal(undefined);
+            go({ inside: id });
+          }}
           onClose={() => setDialog(undefined)}
         />
       )}
@@ -363,12 +367,14 @@ function useSaved(gameId: number) {
 }
 
 /** The part of the address that is worth keeping: what is listed and how, not what is looked at. */
-function addressOf(place: { search: string; folder: string; archive: number | undefined; view: View }): string {
+function addressOf(place: Place): string {
   const params = new URLSearchParams();
   if (place.search !== '') params.set('search', place.search);
   if (place.folder !== '') params.set('folder', place.folder);
   if (place.archive !== undefined) params.set('archive', String(place.archive));
   if (place.view !== 'sheet') params.set('view', place.view);
+  if (place.sort !== 'path') params.set('sort', place.sort);
+  if (place.order !== 'up') params.set('order', place.order);
   return params.toString();
 }
 

@@ -50,7 +50,12 @@ export function ListFoot({ gameId, place, entries, selection, onLabelTable, onIn
   const copyPaths = async () => {
     const { paths } = await copy.mutateAsync(undefined);
     await navigator.clipboard.writeText(`${paths.join('\n')}\n`);
-    say({ tone: 'success', text: `${counted(paths.length, 'path')} copied.` });
+    const all = several ? selection.count : entries.total;
+    const said =
+      paths.length < all
+        ? `The first ${counted(paths.length, 'path')} of ${counted(all, 'entry', 'entries')} copied; put them into the tray to have all as a list.`
+        : `${counted(paths.length, 'path')} copied.`;
+    say({ tone: paths.length < all ? 'info' : 'success', text: said });
   };
   const button = { py: 0, px: 0.5, minWidth: 0 } as const;
   return (

@@ -86,7 +86,7 @@ export function SoundView({ url, name, keys = true, walks = false }: Props) {
           {seconds(state.at)} / {seconds(state.length)} s
         </Box>
         <Chip on={over} onClick={() => setOver(!over)} label="Play over and over">
-          Over
+          Loop
         </Chip>
         <Chip on={spectrum} onClick={() => setSpectrum(!spectrum)}>
           Spectrum

@@ -72,7 +72,6 @@ end $$;
 create function forget_entries_with_archive() returns trigger language plpgsql as $$
 begin
   perform forget_entries(old.id);
-  execute format('drop table if exists entries_fresh_%s', old.id);
   return old;
 end $$;
 create trigger archives_forget_entries before delete on archives

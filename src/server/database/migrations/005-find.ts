@@ -50,6 +50,13 @@ create table hits (
   lead integer not null,
   primary key (run_id, number)
 );
+-- A table that was being filled when its archive went goes with it.
+create or replace function forget_entries_with_archive() returns trigger language plpgsql as $$
+begin
+  perform forget_entries(old.id);
+  execute format('drop table if exists entries_fresh_%s', old.id);
+  return old;
+end $$;
 -- Archives are read again by the next scan.
 update archives set modified = 0;
 `;
