@@ -106,8 +106,8 @@ test('a modder finds the one thing among many, without a mouse', async ({ page }
     await expect(inspector.getByRole('alert')).toContainText(/not in/);
     // Another search shows its entries, and no longer what was found inside those of the one before.
     await search.fill('captions');
-    await expect(status).toContainText('3 entries');
     await expect(list).toBeVisible();
+    await expect(status).toContainText('3 entries');
   });
 
   await test.step('what belongs together is found out and drawn', async () => {
