@@ -2,7 +2,7 @@
 import Box from '@mui/material/Box';
 import { useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useRef, useState, type KeyboardEvent } from 'react';
+import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import type { FolderRow } from '../../server/shapes';
 import { api } from '../shared/api';
 import { count } from '../shared/format';
@@ -56,6 +56,11 @@ export function FolderTree({
     estimateSize: () => ROW,
     overscan: 12,
   });
+  const selectedRow = rows.findIndex((row) => row.path === selected);
+  useEffect(() => {
+    if (selectedRow >= 0) virtual.scrollToIndex(selectedRow, { align: 'auto' });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only another folder moves the view, not each scroll
+  }, [selected, selectedRow >= 0]);
   const toggle = (path: string, open: boolean) => {
     const next = new Set(opened);
     if (open) next.add(path);
@@ -63,7 +68,7 @@ export function FolderTree({
     setOpened(next);
   };
   const onKeyDown = (event: KeyboardEvent) => {
-    const index = rows.findIndex((row) => row.path === selected);
+    const index = selectedRow;
     const row = rows[index];
     const go = (to: number) => {
       const next = rows[Math.max(0, Math.min(rows.length - 1, to))];

@@ -36,6 +36,8 @@ export function SoundView({ url, name, keys = true, walks = false }: Props) {
     const surfer = WaveSurfer.create({
       container: box.current!,
       url,
+      // Its own choice of 8 kHz would leave the upper half of the spectrum out.
+      sampleRate: 48_000,
       height: 84,
       waveColor: style.getPropertyValue('--brass-mark').trim(),
       progressColor: style.getPropertyValue('--teal').trim(),
@@ -44,7 +46,8 @@ export function SoundView({ url, name, keys = true, walks = false }: Props) {
       barGap: 1,
     });
     player.current = surfer;
-    if (spectrum) surfer.registerPlugin(Spectrogram.create({ labels: true, height: 110, scale: 'mel' }));
+    if (spectrum)
+      surfer.registerPlugin(Spectrogram.create({ labels: true, height: 110, scale: 'mel', colorMap: 'igray' }));
     surfer.on('ready', (length) => {
       setState({ ready: true, playing: false, at: 0, length });
       // A browser that does not let it play leaves the button to be pressed.
