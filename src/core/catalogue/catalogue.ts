@@ -2,10 +2,10 @@
 import { KINDS, type Kind } from '../game';
 import { DELETED, pathOf, rowsBelow, WINS, type Columns } from './columns';
 import { foldersUnder, type FolderCount } from './folders';
-import { matchRows } from './matching';
+import { matchRows, termsBeyond } from './matching';
 import { resolveTexts } from './resolve';
 import { overviewOf, type Overview } from './overview';
-import { parseSearch } from './search-line';
+import { parseSearch, type Term } from './search-line';
 import { rowsByValue } from './sorting';
 
 export const CATALOGUE_SORTS = ['path', 'size', 'kind', 'archive'] as const;
@@ -45,6 +45,8 @@ export interface CataloguePage {
 /** What fits a query, counted. */
 interface Answer extends Omit<CataloguePage, 'rows'> {
   readonly ids: Uint32Array;
+  readonly query: CatalogueQuery;
+  readonly terms: readonly Term[];
 }
 
 /** Rows of answers that are kept, so that the next page or the next letter is at hand. */
@@ -58,6 +60,8 @@ export class Catalogue {
   private readonly archives: readonly (readonly [id: number, path: string])[];
   /** The place of each row's archive in load order. */
   private readonly archiveOf: Uint32Array;
+  /** To match in; what is found is copied out of it. */
+  private readonly room: Uint32Array;
   private readonly sorted = new Map<CatalogueSort, Uint32Array>();
 
   /** @param archivePaths of the archives by their ids, in load order */
@@ -65,6 +69,7 @@ export class Catalogue {
     readonly columns: Columns,
     readonly archivePaths: ReadonlyMap<number, string>,
   ) {
+    this.room = new Uint32Array(columns.count);
     this.archives = [...archivePaths];
     const places = new Map(this.archives.map(([id], place) => [id, place]));
     this.archiveOf = Uint32Array.from(columns.archive, (id) => places.get(id) ?? places.size);
@@ -76,8 +81,14 @@ export class Catalogue {
    * @throws FaultError `invalid-request` for a search that means nothing
    */
   page(query: CatalogueQuery, offset: number, limit: number): CataloguePage {
-    const { ids, ...counts } = this.answer(query);
-    return { ...counts, rows: Array.from(ids.subarray(offset, offset + limit), (row) => this.entry(row)) };
+    const { ids, total, bytes, kinds, archives } = this.answer(query);
+    return {
+      total,
+      bytes,
+      kinds,
+      archives,
+      rows: Array.from(ids.subarray(offset, offset + limit), (row) => this.entry(row)),
+    };
   }
 
   /** The paths at places of an answer: `ranges` are pairs of the first place and the one behind the last. */
@@ -141,7 +152,7 @@ export class Catalogue {
       this.answers.set(key, known);
       return known;
     }
-    const made = this.count(this.inOrder(this.match(query), query));
+    const made = this.make(query);
     this.answers.set(key, made);
     this.kept += made.ids.length;
     for (const [old, { ids }] of this.answers) {
@@ -152,14 +163,36 @@ export class Catalogue {
     return made;
   }
 
-  private match({ search, folder, archive, sets }: CatalogueQuery): Uint32Array {
-    return matchRows(this.columns, {
-      terms: parseSearch(search),
-      range: rowsBelow(this.columns, folder),
-      archive,
-      archivePaths: this.archivePaths,
-      sets,
-    });
+  private make(query: CatalogueQuery): Answer {
+    const terms = parseSearch(query.search);
+    const range = rowsBelow(this.columns, query.folder);
+    const order = { terms, range, archive: query.archive, archivePaths: this.archivePaths, sets: query.sets };
+    const wider = this.wider(query, terms);
+    if (wider === undefined)
+      return { ...this.count(this.inOrder(matchRows(this.columns, order, this.room), query).slice()), query, terms };
+    const byPath = query.sort === 'path' && query.order === 'up';
+    const known = { rows: wider.answer.ids, byPath };
+    const ids = matchRows(this.columns, { ...order, terms: wider.beyond }, this.room, known);
+    // A letter more that leaves nothing out: the same rows serve both.
+    const counted = ids.length === known.rows.length ? wider.answer : this.count(ids.slice());
+    return { ...counted, query, terms };
+  }
+
+  /** The smallest answer kept that holds all which fits: mostly that to the line with a letter less. */
+  private wider(
+    query: CatalogueQuery,
+    terms: readonly Term[],
+  ): { readonly answer: Answer; readonly beyond: readonly Term[] } | undefined {
+    const place = ({ folder, archive, sort, order, sets }: CatalogueQuery) =>
+      JSON.stringify([folder, archive, sort, order, sets]);
+    const here = place(query);
+    let best: { readonly answer: Answer; readonly beyond: readonly Term[] } | undefined;
+    for (const answer of this.answers.values()) {
+      if (answer.ids.length >= (best?.answer.ids.length ?? Infinity) || place(answer.query) !== here) continue;
+      const beyond = termsBeyond(terms, answer.terms);
+      if (beyond !== undefined) best = { answer, beyond };
+    }
+    return best;
   }
 
   /** Rows come by path; by another column they are taken from the order of all rows, which is made once. */
@@ -184,15 +217,17 @@ export class Catalogue {
     return rows;
   }
 
-  private count(ids: Uint32Array): Answer {
+  private count(ids: Uint32Array): Omit<Answer, 'query' | 'terms'> {
     const { kind, size } = this.columns;
+    const { archiveOf } = this;
     const kinds = new Uint32Array(KINDS.length);
     const inArchive = new Uint32Array(this.archives.length);
     let bytes = 0;
-    for (const row of ids) {
+    for (let i = 0; i < ids.length; i++) {
+      const row = ids[i]!;
       kinds[kind[row]!]!++;
       bytes += size[row]!;
-      inArchive[this.archiveOf[row]!]!++;
+      inArchive[archiveOf[row]!]!++;
     }
     return {
       ids,

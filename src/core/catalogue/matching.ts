@@ -17,142 +17,165 @@ export interface MatchOrder {
 /** The name under which the paths of a set are handed over. */
 export const setName = (set: PathSet, text: string): string => `${set}:${text}`;
 
-/** Rows between `from` and `to` that still fit have a 1. */
-interface Rest {
-  readonly from: number;
-  readonly to: number;
-  readonly fits: Uint8Array;
+/** Whether the row fits a term. */
+type Test = (row: number) => boolean;
+
+/** Rows beyond which nothing can fit: what a wider search has found. */
+export interface KnownRows {
+  readonly rows: Uint32Array;
+  readonly byPath: boolean;
 }
 
-/** When no more than one row in so many is left, each is looked at by itself. */
-const FEW = 32;
-
-/** @returns the rows that fit, in order */
-export function matchRows(columns: Columns, order: MatchOrder): Uint32Array {
-  const [from, to] = order.range;
-  const rest: Rest = { from, to, fits: new Uint8Array(columns.count) };
-  const { flags, archive: archives } = columns;
-  if (order.archive === undefined) for (let row = from; row < to; row++) rest.fits[row] = flags[row]! & WINS;
-  else for (let row = from; row < to; row++) rest.fits[row] = archives[row] === order.archive ? 1 : 0;
-  // What a column tells is asked first: it leaves fewer paths to look at.
-  const inPaths = (term: Term) => term.is === 'text' || term.is === 'glob';
-  for (const term of order.terms) if (!inPaths(term)) keepByColumn(columns, rest, term, order);
-  for (const term of order.terms) if (inPaths(term)) keepByPath(columns, rest, term);
-  return rowsLeft(rest);
+/**
+ * @param room as many places as there are rows, to work in; nothing of it is kept
+ * @returns the rows that fit, in the order of their paths, or of `known`. A part of `room`
+ */
+export function matchRows(columns: Columns, order: MatchOrder, room: Uint32Array, known?: KnownRows): Uint32Array {
+  const terms = [...order.terms].sort((a, b) => cost(a) - cost(b));
+  const { rows, byPath } = known ?? { rows: listedOf(columns, order, room), byPath: true };
+  // The rarest text is looked for in all paths at once; what else there is to ask is asked of what has it.
+  const rare = byPath ? terms.find((term) => term.is === 'text' && !term.minus) : undefined;
+  const others = testsOf(
+    columns,
+    terms.filter((term) => term !== rare),
+    order,
+  );
+  return rowsThat(others, rare?.is === 'text' ? rowsWith(columns, Buffer.from(rare.text), rows, room) : rows, room);
 }
 
-function rowsLeft({ from, to, fits }: Rest): Uint32Array {
-  let count = 0;
-  for (let row = from; row < to; row++) count += fits[row]!;
-  const rows = new Uint32Array(count);
-  let place = 0;
-  for (let row = from; row < to; row++) if (fits[row] === 1) rows[place++] = row;
-  return rows;
+/** The rows that are listed at all: of one archive, or those that win. */
+function listedOf(
+  { flags, archive: archives }: Columns,
+  { range: [from, to], archive }: MatchOrder,
+  room: Uint32Array,
+): Uint32Array {
+  let found = 0;
+  // An imported name is looked up at each use: not a million times.
+  const wins = WINS;
+  if (archive === undefined) {
+    for (let row = from; row < to; row++) if ((flags[row]! & wins) !== 0) room[found++] = row;
+  } else for (let row = from; row < to; row++) if (archives[row] === archive) room[found++] = row;
+  return room.subarray(0, found);
 }
 
-function keepByColumn(columns: Columns, rest: Rest, term: Term, { archivePaths, sets }: MatchOrder): void {
-  const { kind, size, flags, archive } = columns;
-  const { from, to, fits } = rest;
-  const wanted = term.minus ? 0 : 1;
+/**
+ * What is left to ask of the rows that a search has found, to have those of another; undefined when they may not be all of
+ * them.
+ */
+export function termsBeyond(terms: readonly Term[], wider: readonly Term[]): readonly Term[] | undefined {
+  const same = (a: Term, b: Term) => JSON.stringify(a) === JSON.stringify(b);
+  // The letters of a pattern stand in all that fits it.
+  const lettersOf = (term: Term) =>
+    term.minus ? [] : term.is === 'text' ? [term.text] : term.is === 'glob' ? term.pattern.split(/[*?]/) : [];
+  const holds = (wide: Term, term: Term) =>
+    same(wide, term) ||
+    (wide.is === 'text' && !wide.minus && lettersOf(term).some((letters) => letters.includes(wide.text)));
+  if (!wider.every((wide) => terms.some((term) => holds(wide, term)))) return undefined;
+  return terms.filter((term) => !wider.some((wide) => same(wide, term)));
+}
+
+/** The cheapest to ask and the rarest to hold come first. */
+function cost(term: Term): number {
+  if (term.is !== 'text' && term.is !== 'glob') return 0;
+  if (term.is === 'glob') return 200;
+  return (term.minus ? 300 : 100) - Math.min(90, term.text.length);
+}
+
+/** `room` may be what `rows` is a part of: each place is read before it is written. */
+function rowsThat(tests: readonly Test[], rows: Uint32Array, room: Uint32Array): Uint32Array {
+  if (tests.length === 0) return rows;
+  let found = 0;
+  next: for (let i = 0; i < rows.length; i++) {
+    const row = rows[i]!;
+    for (let t = 0; t < tests.length; t++) if (!tests[t]!(row)) continue next;
+    room[found++] = row;
+  }
+  return room.subarray(0, found);
+}
+
+const testsOf = (columns: Columns, terms: readonly Term[], order: MatchOrder): Test[] =>
+  terms.map((term) => {
+    const test = testOf(columns, term, order);
+    return term.minus ? (row) => !test(row) : test;
+  });
+
+function testOf(columns: Columns, term: Term, { archivePaths, sets }: MatchOrder): Test {
+  const { kind, size, flags, archive, folded, pathAt } = columns;
   switch (term.is) {
     case 'kind': {
       const number = KINDS.indexOf(term.kind);
-      for (let row = from; row < to; row++) if ((kind[row] === number ? 1 : 0) !== wanted) fits[row] = 0;
-      return;
+      return (row) => kind[row] === number;
     }
-    case 'size': {
-      const test = sizeTest(size, term.comparison, term.bytes);
-      for (let row = from; row < to; row++) if ((test(row) ? 1 : 0) !== wanted) fits[row] = 0;
-      return;
-    }
+    case 'size':
+      return sizeTest(size, term.comparison, term.bytes);
     case 'archive': {
       const fitting = new Set<number>();
       for (const [id, path] of archivePaths) if (path.toLowerCase().includes(term.text)) fitting.add(id);
-      for (let row = from; row < to; row++) if ((fitting.has(archive[row]!) ? 1 : 0) !== wanted) fits[row] = 0;
-      return;
+      return (row) => fitting.has(archive[row]!);
     }
-    case 'nameless':
-      for (let row = from; row < to; row++) if (((flags[row]! & NAMED) === 0 ? 1 : 0) !== wanted) fits[row] = 0;
-      return;
+    case 'nameless': {
+      const named = NAMED;
+      return (row) => (flags[row]! & named) === 0;
+    }
     case 'set': {
       const marks = new Uint8Array(columns.count);
       for (const row of rowsOf(columns, sets[setName(term.set, term.text)] ?? [])) marks[row] = 1;
-      for (let row = from; row < to; row++) if (marks[row] !== wanted) fits[row] = 0;
+      return (row) => marks[row] === 1;
+    }
+    case 'text': {
+      const needle = Buffer.from(term.text);
+      return (row) => contains(folded, pathAt[row]!, pathAt[row + 1]!, needle);
+    }
+    case 'glob': {
+      const glob = compileGlob(term.pattern);
+      return (row) => fitsGlob(folded, pathAt[row]!, pathAt[row + 1]!, glob);
     }
   }
 }
-
-function keepByPath(columns: Columns, rest: Rest, term: Term): void {
-  if (term.is !== 'text' && term.is !== 'glob') return;
-  const { folded, pathAt } = columns;
-  const { from, to, fits } = rest;
-  const pattern = Buffer.from(term.is === 'glob' ? term.pattern : '');
-  const needle = Buffer.from(term.is === 'glob' ? longestLiteral(term.pattern) : term.text);
-  const wanted = term.minus ? 0 : 1;
-  const isWhole = (row: number) => term.is === 'text' || fitsGlob(folded, pathAt[row]!, pathAt[row + 1]!, pattern);
-  let left = 0;
-  for (let row = from; row < to; row++) left += fits[row]!;
-  if (left < (to - from) / FEW) {
-    for (let row = from; row < to; row++) {
-      if (fits[row] === 0) continue;
-      const has = (needle.length === 0 || contains(folded, pathAt[row]!, pathAt[row + 1]!, needle)) && isWhole(row);
-      if ((has ? 1 : 0) !== wanted) fits[row] = 0;
-    }
-    return;
-  }
-  const marks = new Uint8Array(columns.count);
-  if (needle.length === 0) for (let row = from; row < to; row++) marks[row] = isWhole(row) ? 1 : 0;
-  else eachRowWith(columns, needle, [from, to], (row) => (marks[row] = fits[row] === 1 && isWhole(row) ? 1 : 0));
-  for (let row = from; row < to; row++) if (marks[row] !== wanted) fits[row] = 0;
-}
-
-const longestLiteral = (pattern: string) =>
-  pattern.split(/[*?]/).reduce((longest, part) => (part.length > longest.length ? part : longest), '');
 
 /** After so many hits it is clear how common a needle is; common is one in so many rows. */
 const SAMPLE = 500;
 const COMMON = 2;
 
-/** Calls `found` with each row whose path has the needle. */
-function eachRowWith(
-  { folded, pathAt }: Columns,
-  needle: Buffer,
-  [from, to]: readonly [number, number],
-  found: (row: number) => void,
-): void {
-  let row = from;
-  let at = pathAt[from]!;
-  for (let hits = 0; row < to;) {
+/** Those of some rows, in the order of their paths, whose paths have the needle. */
+function rowsWith({ folded, pathAt }: Columns, needle: Buffer, rows: Uint32Array, room: Uint32Array): Uint32Array {
+  let hits = 0;
+  let i = 0;
+  let at = 0;
+  while (i < rows.length) {
     // Where every few paths have it, looking at each is quicker than being told of each.
-    if (hits === SAMPLE && row - from < SAMPLE * COMMON) {
-      for (; row < to; row++) if (contains(folded, pathAt[row]!, pathAt[row + 1]!, needle)) found(row);
-      return;
+    if (hits === SAMPLE && i < SAMPLE * COMMON) {
+      for (; i < rows.length; i++) {
+        const row = rows[i]!;
+        if (contains(folded, pathAt[row]!, pathAt[row + 1]!, needle)) room[hits++] = row;
+      }
+      break;
     }
-    at = folded.indexOf(needle, at);
-    if (at < 0) return;
+    at = folded.indexOf(needle, Math.max(at, pathAt[rows[i]!]!));
+    if (at < 0) break;
     // Hits are near each other where there are many: steps first, then halves.
-    for (let steps = 0; steps < 8 && row < to && pathAt[row + 1]! <= at; steps++) row++;
-    if (row < to && pathAt[row + 1]! <= at) row = rowAt(pathAt, at, row + 1, to);
-    if (row >= to) return;
-    if (at + needle.length > pathAt[row + 1]!) {
-      // Half in this path and half in the next.
+    for (let steps = 0; steps < 8 && i < rows.length && pathAt[rows[i]! + 1]! <= at; steps++) i++;
+    if (i < rows.length && pathAt[rows[i]! + 1]! <= at) i = placeOf(pathAt, at, rows, i + 1);
+    if (i >= rows.length) break;
+    const row = rows[i]!;
+    // Before this path, in one that is not asked for; or half in this and half in the next.
+    if (at < pathAt[row]! || at + needle.length > pathAt[row + 1]!) {
       at++;
       continue;
     }
-    found(row);
-    hits++;
-    row++;
-    at = pathAt[row]!;
+    room[hits++] = row;
+    i++;
   }
+  return room.subarray(0, hits);
 }
 
-/** The row whose path holds a place. */
-function rowAt(pathAt: Uint32Array, at: number, from: number, to: number): number {
+/** The place of the first of some rows whose path ends behind a place in all paths. */
+function placeOf(pathAt: Uint32Array, at: number, rows: Uint32Array, from: number): number {
   let low = from;
-  let high = to;
+  let high = rows.length;
   while (low < high) {
     const middle = (low + high) >>> 1;
-    if (pathAt[middle + 1]! <= at) low = middle + 1;
+    if (pathAt[rows[middle]! + 1]! <= at) low = middle + 1;
     else high = middle;
   }
   return low;
@@ -191,47 +214,77 @@ export function rowsOf(columns: Columns, paths: readonly string[]): Set<number> 
 
 function contains(bytes: Uint8Array, from: number, to: number, needle: Uint8Array): boolean {
   const first = needle[0];
-  const last = to - needle.length;
+  const { length } = needle;
+  const last = to - length;
   for (let at = from; at <= last; at++) {
     if (bytes[at] !== first) continue;
     let i = 1;
-    while (i < needle.length && bytes[at + i] === needle[i]) i++;
-    if (i === needle.length) return true;
+    while (i < length && bytes[at + i] === needle[i]) i++;
+    if (i === length) return true;
   }
   return false;
 }
 
-const STAR = 0x2a;
-const ONE = 0x3f;
+const ONE = '?'.charCodeAt(0);
 
-/** `*` stands for any bytes and `?` for one character; the whole of the text has to fit. */
-export function fitsGlob(bytes: Uint8Array, from: number, to: number, pattern: Uint8Array): boolean {
-  let at = from;
-  let i = 0;
-  let star = -1;
-  let mark = 0;
-  while (at < to) {
-    if (pattern[i] === STAR) {
-      star = i++;
-      mark = at;
-    } else if (pattern[i] === ONE) {
-      i++;
-      at = nextCharacter(bytes, at, to);
-    } else if (pattern[i] === bytes[at]) {
-      i++;
-      at++;
-    } else if (star >= 0) {
-      // The star before takes one more.
-      i = star + 1;
-      at = ++mark;
-    } else return false;
+/** A pattern taken apart at its stars. */
+export interface Glob {
+  /** What the text begins with, up to the first star. */
+  readonly head: Uint8Array;
+  /** What has to follow somewhere, in this order, between one star and the next. */
+  readonly middle: readonly Uint8Array[];
+  /** What the text ends with; null without a star, when the head is all there is. */
+  readonly tail: Uint8Array | null;
+}
+
+/** `*` stands for any bytes and `?` for one character (UTF-8); the whole of a text has to fit. */
+export function compileGlob(pattern: string): Glob {
+  const [head, ...rest] = pattern.split('*').map((part) => Buffer.from(part));
+  const tail = rest.pop() ?? null;
+  return { head: head!, middle: rest.filter((part) => part.length > 0), tail };
+}
+
+/** The tail is asked before what lies between: most texts that do not fit end otherwise. */
+export function fitsGlob(bytes: Uint8Array, from: number, to: number, { head, middle, tail }: Glob): boolean {
+  const start = startOf(bytes, from, to, tail);
+  if (start < 0) return false;
+  let at = endOf(bytes, from, start, head);
+  if (at < 0) return false;
+  if (tail === null) return at === to;
+  for (const part of middle) {
+    let end = -1;
+    for (const first = part[0]!; at < start && end < 0; at++)
+      if (first === ONE || bytes[at] === first) end = endOf(bytes, at, start, part);
+    if (end < 0) return false;
+    at = end;
   }
-  while (pattern[i] === STAR) i++;
-  return i === pattern.length;
+  return true;
 }
 
-function nextCharacter(bytes: Uint8Array, at: number, to: number): number {
-  let next = at + 1;
-  while (next < to && (bytes[next]! & 0xc0) === 0x80) next++;
-  return next;
+/** Where a part ends that begins at `at`; -1 when it is not there. */
+function endOf(bytes: Uint8Array, at: number, to: number, part: Uint8Array): number {
+  for (let i = 0; i < part.length; i++) {
+    if (at >= to) return -1;
+    if (part[i] === ONE) {
+      at++;
+      while (at < to && isInner(bytes[at]!)) at++;
+    } else if (bytes[at++] !== part[i]) return -1;
+  }
+  return at;
 }
+
+/** Where a part begins that ends at `to`; -1 when it is not there. */
+function startOf(bytes: Uint8Array, from: number, to: number, part: Uint8Array | null): number {
+  if (part === null) return to;
+  let at = to;
+  for (let i = part.length - 1; i >= 0; i--) {
+    if (at <= from) return -1;
+    at--;
+    if (part[i] === ONE) while (at > from && isInner(bytes[at]!)) at--;
+    else if (bytes[at] !== part[i]) return -1;
+  }
+  return at;
+}
+
+/** Whether a byte goes on with a character of UTF-8 that began before it. */
+const isInner = (byte: number) => (byte & 0xc0) === 0x80;

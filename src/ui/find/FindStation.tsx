@@ -1,43 +1,37 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { useQuery } from '@tanstack/react-query';
-import Link from 'next/link';
 import { useRouter } from 'next/navigation';
-import { useCallback, useDeferredValue, useEffect, useRef, useState } from 'react';
-import {
-  KIND_NAMES,
-  type ArchiveAnswer,
-  type EntryDetails,
-  type EntryRow,
-  type SavedSearch,
-  type TrayAnswer,
-} from '../../server/shapes';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { KIND_NAMES, type EntryDetails, type EntryRow, type SavedSearch, type TrayAnswer } from '../../server/shapes';
 import { useReplace } from '../change/use-replace';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
-import { count, size } from '../shared/format';
+import { count } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { useNotice } from '../shared/notices';
 import { useAct, useArchive, useEntry, useGame } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { isTyping } from '../shell/shortcuts';
-import { StripFoot } from '../shell/Strip';
 import { CompareDialog, type Which } from './CompareDialog';
 import { ContactSheet } from './ContactSheet';
 import { EntryList } from './EntryList';
+import { FindStrip } from './FindStrip';
 import { InsideDialog } from './InsideDialog';
 import { InsideHits } from './InsideHits';
 import { Inspector, type Reveal } from './Inspector';
 import { KeepSearchDialog } from './KeepSearchDialog';
 import { LabelsDialog } from './LabelsDialog';
 import { ListFoot, listPart } from './ListFoot';
+import { NothingYet } from './NothingYet';
 import { Overview } from './Overview';
 import { SearchLine } from './SearchLine';
 import { SideLists } from './SideLists';
-import { queryOf, useEntries } from './use-entries';
-import { usePlace, VIEWS, type Place, type View } from './use-place';
+import { queryOf, useEntries, usePagesInView } from './use-entries';
+import { usePlace, VIEWS, type View } from './use-place';
+import { useSavedSearches } from './use-saved-searches';
+import { useSearchLine } from './use-search-line';
 import { useSelection } from './use-selection';
 
 const VIEW_WORDS: Readonly<Record<View, string>> = { list: 'List', sheet: 'Contact sheet', overview: 'Overview' };
@@ -46,11 +40,10 @@ const VIEW_WORDS: Readonly<Record<View, string>> = { list: 'List', sheet: 'Conta
 export function FindStation({ gameId }: { gameId: number }) {
   const [place, go] = usePlace();
   const { data: game } = useGame(gameId);
-  const [typed, setTyped] = useState(place.search);
-  const search = useDeferredValue(typed);
-  const [visible, setVisible] = useState({ from: 0, to: 60 });
+  const { typed, search, type, toggle } = useSearchLine(place, go);
+  const [pages, onVisible] = usePagesInView();
   const listed = { ...place, search };
-  const entries = useEntries(gameId, listed, visible);
+  const entries = useEntries(gameId, listed, pages);
   const selection = useSelection(queryOf(listed));
   const { data: entry, error: entryError } = useEntry(gameId, place.selected);
   const searchField = useRef<HTMLInputElement>(null);
@@ -64,14 +57,9 @@ export function FindStation({ gameId }: { gameId: number }) {
   const [reveal, setReveal] = useState<Reveal & { hit: number }>();
   const say = useNotice();
   const router = useRouter();
-  const saved = useSaved(gameId);
+  const saved = useSavedSearches(gameId);
   const tray = useAct(gameId, (edit: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: edit }));
   const replace = useReplace(gameId);
-  const onVisible = useCallback(
-    (from: number, to: number) =>
-      setVisible((before) => (before.from === from && before.to === to ? before : { from, to })),
-    [],
-  );
   const select = useCallback((row: EntryRow) => go({ selected: { archive: row.archive, n: row.n } }), [go]);
   const toggleTray = () => {
     if (entry === undefined) return;
@@ -98,14 +86,10 @@ export function FindStation({ gameId }: { gameId: number }) {
     }
   };
   const goToSaved = ({ place: address }: SavedSearch) => {
-    setTyped(new URLSearchParams(address).get('search') ?? '');
+    type(new URLSearchParams(address).get('search') ?? '');
     router.push(`/games/${gameId}/find?${address}`);
   };
 
-  useEffect(() => {
-    // Another search is another list: what was found inside the one before makes way.
-    if (search !== place.search) go({ search, ...(place.inside === undefined ? {} : { inside: undefined }) });
-  }, [search, place.search, place.inside, go]);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (isTyping(event) || event.ctrlKey || event.altKey || event.metaKey) return;
@@ -167,7 +151,7 @@ export function FindStation({ gameId }: { gameId: number }) {
             <Box sx={{ flex: '1 1 520px', display: 'flex', gap: 0.75, alignItems: 'center' }}>
               <SearchLine
                 value={typed}
-                onChange={setTyped}
+                onChange={type}
                 archives={archives.map(({ path }) => path)}
                 saved={saved.list}
                 onSaved={goToSaved}
@@ -203,7 +187,7 @@ export function FindStation({ gameId }: { gameId: number }) {
                   key={kind}
                   on={search.includes(`kind:${kind}`)}
                   label={KIND_WORDS[kind].many}
-                  onClick={() => setTyped(toggled(typed, `kind:${kind}`))}
+                  onClick={() => toggle(`kind:${kind}`)}
                 >
                   <KindMark kind={kind} /> {count(entries.page?.kinds[kind] ?? 0)}
                 </Chip>
@@ -228,7 +212,7 @@ export function FindStation({ gameId }: { gameId: number }) {
                 actions={
                   <Button
                     onClick={() => {
-                      setTyped('');
+                      type('');
                       go({ folder: '', archive: undefined });
                     }}
                   >
@@ -244,7 +228,7 @@ export function FindStation({ gameId }: { gameId: number }) {
               gameId={gameId}
               place={listed}
               go={go}
-              onNarrow={(word) => setTyped(toggled(typed, word))}
+              onNarrow={toggle}
               onSelect={(selected) => go({ selected })}
             />
           ) : place.view === 'list' ? (
@@ -304,104 +288,13 @@ export function FindStation({ gameId }: { gameId: number }) {
       {dialog === 'keep' && (
         <KeepSearchDialog
           suggestion={[place.folder, search].filter((part) => part !== '').join(' ')}
-          onKeep={(name) => saved.keep(name, addressOf(listed))}
+          onKeep={(name) => saved.keep(name, listed)}
           onClose={() => setDialog(undefined)}
         />
       )}
       {shown !== undefined && (
-        <StripFoot
-          title={shown.path}
-          note={`${size(shown.size)}${shown.proof !== null && shown.proof.bytes.explained === shown.proof.bytes.total ? ' · every byte explained' : ''}`}
-          legend={<Legend />}
-          bands={shown.bands}
-          size={shown.size}
-          marked={
-            entry !== undefined && entry.archive === shown.id && entry.volume >= 0
-              ? { at: volumeStart(shown, entry.volume) + entry.at, length: entry.stored }
-              : undefined
-          }
-          onPick={(offset) =>
-            void api<{ archive: number; n: number } | null>(
-              `games/${gameId}/at?archive=${shown.id}&offset=${offset}`,
-            ).then(
-              (hit) => hit !== null && go({ selected: hit }),
-              () => {},
-            )
-          }
-        />
+        <FindStrip gameId={gameId} archive={shown} entry={entry} onSelect={(selected) => go({ selected })} />
       )}
-    </>
-  );
-}
-
-function NothingYet({ gameId, archives }: { gameId: number; archives: readonly ArchiveAnswer[] }) {
-  return (
-    <Empty
-      title="There is nothing to find yet"
-      actions={
-        <Button variant="contained" component={Link} href={`/games/${gameId}/open`}>
-          Go to Open
-        </Button>
-      }
-    >
-      {archives.some((archive) => archive.state === 'locked')
-        ? 'The archives are locked: they need a key.'
-        : 'No archive is open.'}
-    </Empty>
-  );
-}
-
-/** Searches that were kept, and what can be done with them. */
-function useSaved(gameId: number) {
-  const { data } = useQuery({
-    queryKey: ['game', gameId, 'searches'],
-    queryFn: () => api<SavedSearch[]>(`games/${gameId}/searches`),
-  });
-  const keep = useAct(gameId, (body: { name: string; place: string }) => api(`games/${gameId}/searches`, { body }));
-  const forget = useAct(gameId, (id: number) => api(`games/${gameId}/searches/${id}`, { method: 'DELETE' }));
-  return {
-    list: data ?? [],
-    keep: (name: string, place: string) => keep.mutate({ name, place }),
-    forget: ({ id }: SavedSearch) => forget.mutate(id),
-  };
-}
-
-/** The part of the address that is worth keeping: what is listed and how, not what is looked at. */
-function addressOf(place: Place): string {
-  const params = new URLSearchParams();
-  if (place.search !== '') params.set('search', place.search);
-  if (place.folder !== '') params.set('folder', place.folder);
-  if (place.archive !== undefined) params.set('archive', String(place.archive));
-  if (place.view !== 'sheet') params.set('view', place.view);
-  if (place.sort !== 'path') params.set('sort', place.sort);
-  if (place.order !== 'up') params.set('order', place.order);
-  return params.toString();
-}
-
-/** Where a file of an archive begins on the strip. */
-function volumeStart({ volumes }: ArchiveAnswer, volume: number): number {
-  return volumes.slice(0, volume).reduce((sum, { size: bytes }) => sum + bytes, 0);
-}
-
-/** The line with a word more or less; of words for one thing, such as two kinds, only the last stays. */
-function toggled(search: string, word: string): string {
-  const words = search.split(/\s+/).filter((one) => one !== '');
-  const key = word.slice(0, word.indexOf(':') + 1);
-  return (
-    words.includes(word) ? words.filter((one) => one !== word) : [...words.filter((one) => !one.startsWith(key)), word]
-  ).join(' ');
-}
-
-function Legend() {
-  return (
-    <>
-      <span>head</span>·
-      {(['picture', 'sound', 'words', 'records'] as const).map((kind) => (
-        <span key={kind} style={{ display: 'inline-flex', alignItems: 'center', gap: 5 }}>
-          <KindMark kind={kind} /> {KIND_WORDS[kind].many.toLowerCase()}
-        </span>
-      ))}
-      · <span>index</span>
     </>
   );
 }

@@ -1,5 +1,6 @@
 'use client';
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query';
+import { useEffect, useRef, useState } from 'react';
 import type { EntryPage, EntryRow } from '../../server/shapes';
 import { api } from '../shared/api';
 import { listQuery, type Place } from './use-place';
@@ -21,8 +22,33 @@ export function queryOf(place: Place): string {
   ).toString();
 }
 
+/** The pages of a list that are in view. */
+export interface PagesInView {
+  readonly first: number;
+  readonly last: number;
+}
+
+/** A page has to stay in view so long, in milliseconds, before it is asked for: a throw through a million rows passes many. */
+const SETTLED = 50;
+
+/** The pages in view, and what a list calls when other rows come into view. */
+export function usePagesInView(): [PagesInView, (from: number, to: number) => void] {
+  const [pages, setPages] = useState<PagesInView>({ first: 0, last: 0 });
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  useEffect(() => () => clearTimeout(timer.current), []);
+  const onVisible = (from: number, to: number) => {
+    const next = { first: Math.floor(from / PAGE), last: Math.floor(Math.max(from, to - 1) / PAGE) };
+    clearTimeout(timer.current);
+    timer.current = setTimeout(
+      () => setPages((before) => (before.first === next.first && before.last === next.last ? before : next)),
+      SETTLED,
+    );
+  };
+  return [pages, onVisible];
+}
+
 /** The entries of a place, fetched page by page as they come into view. */
-export function useEntries(game: number, place: Place, visible: { from: number; to: number }): Entries {
+export function useEntries(game: number, place: Place, { first: from, last: to }: PagesInView): Entries {
   const query = queryOf(place);
   const fetchPage = (page: number) => ({
     queryKey: ['game', game, 'entries', query, page],
@@ -30,10 +56,7 @@ export function useEntries(game: number, place: Place, visible: { from: number; 
       api<EntryPage>(`games/${game}/entries?${query}&limit=${PAGE}&offset=${page * PAGE}`, { signal }),
   });
   const first = useQuery({ ...fetchPage(0), placeholderData: keepPreviousData });
-  const pages = new Set<number>();
-  for (let page = Math.floor(visible.from / PAGE); page <= Math.floor(visible.to / PAGE); page++)
-    if (page > 0) pages.add(page);
-  const numbers = [...pages];
+  const numbers = Array.from({ length: to - from + 1 }, (_, i) => from + i).filter((page) => page > 0);
   const more = useQueries({ queries: numbers.map(fetchPage) });
   return {
     page: first.data,

@@ -1,0 +1,59 @@
+'use client';
+import type { ArchiveAnswer, EntryDetails } from '../../server/shapes';
+import { api } from '../shared/api';
+import { size } from '../shared/format';
+import { KIND_WORDS, KindMark } from '../shared/marks';
+import { StripFoot } from '../shell/Strip';
+
+interface Props {
+  readonly gameId: number;
+  readonly archive: ArchiveAnswer;
+  readonly entry: EntryDetails | undefined;
+  readonly onSelect: (entry: { archive: number; n: number }) => void;
+}
+
+/** The archive of what is looked at, as a strip with the bytes of the entry marked. */
+export function FindStrip({ gameId, archive, entry, onSelect }: Props) {
+  const { proof } = archive;
+  const explained = proof !== null && proof.bytes.explained === proof.bytes.total;
+  const pick = async (offset: number) => {
+    const hit = await api<{ archive: number; n: number } | null>(
+      `games/${gameId}/at?archive=${archive.id}&offset=${offset}`,
+    );
+    if (hit !== null) onSelect(hit);
+  };
+  return (
+    <StripFoot
+      title={archive.path}
+      note={`${size(archive.size)}${explained ? ' · every byte explained' : ''}`}
+      legend={<Legend />}
+      bands={archive.bands}
+      size={archive.size}
+      marked={
+        entry !== undefined && entry.archive === archive.id && entry.volume >= 0
+          ? { at: volumeStart(archive, entry.volume) + entry.at, length: entry.stored }
+          : undefined
+      }
+      onPick={(offset) => void pick(offset).catch(() => {})}
+    />
+  );
+}
+
+/** Where a file of an archive begins on the strip. */
+function volumeStart({ volumes }: ArchiveAnswer, volume: number): number {
+  return volumes.slice(0, volume).reduce((sum, { size: bytes }) => sum + bytes, 0);
+}
+
+function Legend() {
+  return (
+    <>
+      <span>head</span>·
+      {(['picture', 'sound', 'words', 'records'] as const).map((kind) => (
+        <span key={kind} style={{ display: 'inline-flex', alignItems: 'center', gap: 5 }}>
+          <KindMark kind={kind} /> {KIND_WORDS[kind].many.toLowerCase()}
+        </span>
+      ))}
+      · <span>index</span>
+    </>
+  );
+}
