@@ -130,10 +130,18 @@ async function load(game: number): Promise<Catalogue> {
         tag: fields.text(8),
       });
     }
-    return new Catalogue(builder.build(), new Map(archives.rows.map(({ id, path }) => [id, path])));
+    const catalogue = new Catalogue(builder.build(), new Map(archives.rows.map(({ id, path }) => [id, path])));
+    setImmediate(() => warmUp(catalogue));
+    return catalogue;
   } finally {
     await client.end();
   }
+}
+
+/** The first letters somebody types should not wait until the engine has compiled what looks for them. */
+function warmUp(catalogue: Catalogue): void {
+  for (const search of ['', 'e', '-e', '*e', 'e -a'])
+    catalogue.page({ search, folder: '', sort: 'path', order: 'up', sets: {} }, 0, 1);
 }
 
 parentPort!.on('message', (order: CatalogueOrder) => {

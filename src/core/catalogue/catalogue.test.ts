@@ -190,6 +190,17 @@ test('a line found among what a shorter line had found is what a search from the
   );
 });
 
+test.each(['e', '-e', '7', '-7', '77', '-77', '9.d', '-e 7', 'f1 -33 7', '-01 -2'])('%s among thousands', (search) => {
+  // More than the sample after which it is clear how common a text is.
+  const paths = Array.from({ length: 5000 }, (_, i) => `f${i % 13}/${i % 3 === 0 ? 'e' : 'x'}${i}.dat`).sort();
+  const fits = search
+    .split(' ')
+    .map((word) => (path: string) => path.includes(word.replace('-', '')) !== word.startsWith('-'));
+  const { total, rows } = catalogue(paths.map((path) => ({ path }))).page(ask({ search }), 0, 5000);
+  expect(total).toBe(rows.length);
+  expect(rows.map(({ path }) => path)).toEqual(paths.filter((path) => fits.every((fit) => fit(path))));
+});
+
 test('wildcards without a letter are asked of the few that are left', () => {
   const many = Array.from({ length: 200 }, (_, i) => ({ path: `f/${String(i).padStart(3, '0')}` }));
   const of = catalogue([...many, { path: 'f/xyz', kind: 'sound' }]);

@@ -31,16 +31,16 @@ export interface KnownRows {
  * @returns the rows that fit, in the order of their paths, or of `known`. A part of `room`
  */
 export function matchRows(columns: Columns, order: MatchOrder, room: Uint32Array, known?: KnownRows): Uint32Array {
+  const { rows: first, byPath } = known ?? { rows: listedOf(columns, order, room), byPath: true };
+  // What leaves the fewest for the least work goes first.
   const terms = [...order.terms].sort((a, b) => cost(a) - cost(b));
-  const { rows, byPath } = known ?? { rows: listedOf(columns, order, room), byPath: true };
-  // The rarest text is looked for in all paths at once; what else there is to ask is asked of what has it.
-  const rare = byPath ? terms.find((term) => term.is === 'text' && !term.minus) : undefined;
-  const others = testsOf(
-    columns,
-    terms.filter((term) => term !== rare),
-    order,
+  return terms.reduce(
+    (rows, term) =>
+      term.is === 'text'
+        ? rowsWith(columns, Buffer.from(term.text), !term.minus, { rows, byPath }, room)
+        : rowsThat(testOf(columns, term, order), !term.minus, rows, room),
+    first,
   );
-  return rowsThat(others, rare?.is === 'text' ? rowsWith(columns, Buffer.from(rare.text), rows, room) : rows, room);
 }
 
 /** The rows that are listed at all: of one archive, or those that win. */
@@ -82,24 +82,14 @@ function cost(term: Term): number {
 }
 
 /** `room` may be what `rows` is a part of: each place is read before it is written. */
-function rowsThat(tests: readonly Test[], rows: Uint32Array, room: Uint32Array): Uint32Array {
-  if (tests.length === 0) return rows;
-  let found = 0;
-  next: for (let i = 0; i < rows.length; i++) {
-    const row = rows[i]!;
-    for (let t = 0; t < tests.length; t++) if (!tests[t]!(row)) continue next;
-    room[found++] = row;
-  }
-  return room.subarray(0, found);
+function rowsThat(test: Test, wanted: boolean, rows: Uint32Array, room: Uint32Array): Uint32Array {
+  let kept = 0;
+  for (let i = 0; i < rows.length; i++) if (test(rows[i]!) === wanted) room[kept++] = rows[i]!;
+  return room.subarray(0, kept);
 }
 
-const testsOf = (columns: Columns, terms: readonly Term[], order: MatchOrder): Test[] =>
-  terms.map((term) => {
-    const test = testOf(columns, term, order);
-    return term.minus ? (row) => !test(row) : test;
-  });
-
-function testOf(columns: Columns, term: Term, { archivePaths, sets }: MatchOrder): Test {
+/** Asks of a row whether it fits a term that is no text, whatever its sign. */
+function testOf(columns: Columns, term: Exclude<Term, { is: 'text' }>, { archivePaths, sets }: MatchOrder): Test {
   const { kind, size, flags, archive, folded, pathAt } = columns;
   switch (term.is) {
     case 'kind': {
@@ -122,10 +112,6 @@ function testOf(columns: Columns, term: Term, { archivePaths, sets }: MatchOrder
       for (const row of rowsOf(columns, sets[setName(term.set, term.text)] ?? [])) marks[row] = 1;
       return (row) => marks[row] === 1;
     }
-    case 'text': {
-      const needle = Buffer.from(term.text);
-      return (row) => contains(folded, pathAt[row]!, pathAt[row + 1]!, needle);
-    }
     case 'glob': {
       const glob = compileGlob(term.pattern);
       return (row) => fitsGlob(folded, pathAt[row]!, pathAt[row + 1]!, glob);
@@ -133,40 +119,60 @@ function testOf(columns: Columns, term: Term, { archivePaths, sets }: MatchOrder
   }
 }
 
+/** Of fewer rows than one in so many, each is looked at by itself. */
+const FEW = 8;
 /** After so many hits it is clear how common a needle is; common is one in so many rows. */
 const SAMPLE = 500;
-const COMMON = 2;
+const COMMON = 6;
 
-/** Those of some rows, in the order of their paths, whose paths have the needle. */
-function rowsWith({ folded, pathAt }: Columns, needle: Buffer, rows: Uint32Array, room: Uint32Array): Uint32Array {
-  let hits = 0;
+/** Those of some rows whose paths have the needle, or those that have not. `room` as for {@link rowsThat}. */
+function rowsWith(
+  { folded, pathAt, count }: Columns,
+  needle: Buffer,
+  wanted: boolean,
+  { rows, byPath }: KnownRows,
+  room: Uint32Array,
+): Uint32Array {
+  let kept = 0;
   let i = 0;
-  let at = 0;
-  while (i < rows.length) {
+  if (byPath && rows.length > count / FEW) {
+    let at = 0;
     // Where every few paths have it, looking at each is quicker than being told of each.
-    if (hits === SAMPLE && i < SAMPLE * COMMON) {
-      for (; i < rows.length; i++) {
-        const row = rows[i]!;
-        if (contains(folded, pathAt[row]!, pathAt[row + 1]!, needle)) room[hits++] = row;
-      }
-      break;
+    for (let hits = 0; i < rows.length && (hits < SAMPLE || i > hits * COMMON); hits++) {
+      const hit = nextHit(folded, pathAt, needle, rows, i, at);
+      if (!wanted) while (i < hit) room[kept++] = rows[i++]!;
+      else if (hit < rows.length) room[kept++] = rows[hit]!;
+      i = hit + 1;
+      at = pathAt[(rows[hit] ?? count - 1) + 1]!;
     }
-    at = folded.indexOf(needle, Math.max(at, pathAt[rows[i]!]!));
-    if (at < 0) break;
+  }
+  for (; i < rows.length; i++) {
+    const row = rows[i]!;
+    if (contains(folded, pathAt[row]!, pathAt[row + 1]!, needle) === wanted) room[kept++] = row;
+  }
+  return room.subarray(0, kept);
+}
+
+/** The place, from `i` on, of the next of some rows whose path has the needle; as many as there are rows when none has. */
+function nextHit(
+  folded: Buffer,
+  pathAt: Uint32Array,
+  needle: Buffer,
+  rows: Uint32Array,
+  i: number,
+  from: number,
+): number {
+  for (let at = Math.max(from, pathAt[rows[i]!]!); ; at++) {
+    at = folded.indexOf(needle, at);
+    if (at < 0) return rows.length;
     // Hits are near each other where there are many: steps first, then halves.
     for (let steps = 0; steps < 8 && i < rows.length && pathAt[rows[i]! + 1]! <= at; steps++) i++;
     if (i < rows.length && pathAt[rows[i]! + 1]! <= at) i = placeOf(pathAt, at, rows, i + 1);
-    if (i >= rows.length) break;
+    if (i >= rows.length) return i;
     const row = rows[i]!;
-    // Before this path, in one that is not asked for; or half in this and half in the next.
-    if (at < pathAt[row]! || at + needle.length > pathAt[row + 1]!) {
-      at++;
-      continue;
-    }
-    room[hits++] = row;
-    i++;
+    // Otherwise it is in a path before this one that is not asked for, or half in this and half in the next.
+    if (at >= pathAt[row]! && at + needle.length <= pathAt[row + 1]!) return i;
   }
-  return room.subarray(0, hits);
 }
 
 /** The place of the first of some rows whose path ends behind a place in all paths. */
