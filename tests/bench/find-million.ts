@@ -10,7 +10,10 @@ import type { Row } from './table';
 
 const CHECKOUT = join(__dirname, '..', '..');
 /** Typed letter by letter; each finds another number of entries than the one before. */
-const TYPED = ['entry_77', '9.dat', '*5?.dat', 'folder_12 99', '-7 entry_1', 'folder_3*9.dat'];
+const TYPED = [
+  ...['entry_77', '9.dat', '*5?.dat', 'folder_12 99', '-7 entry_1', 'folder_3*9.dat', '4711', '"r_99/" 8', '*1.dat -5'],
+  ...['folder_1?/*7*', '2 3 4 5', 'size:>4k 12', '33 -44', '_8*8.dat', '"9/entry_9"', '606 -folder_6', 'dat -0 -1 -2'],
+];
 const FOLDERS = 15;
 const SCROLLED_FRAMES = 240;
 
@@ -57,10 +60,10 @@ export async function measureFind(work: string): Promise<Row[]> {
     );
     const server =
       Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${application.web.child.pid}/status`, 'utf8'))![1]) / 1024;
-    const bar = (what: string, on: string, times: number[], most: number): Row => ({
+    const bar = (what: string, on: string, times: number[], most: number, more = ''): Row => ({
       what,
       on,
-      ours: `p50 ${at(times, 0.5).toFixed(0)} ms, p95 ${at(times, 0.95).toFixed(0)} ms`,
+      ours: `p50 ${at(times, 0.5).toFixed(0)} ms, p95 ${at(times, 0.95).toFixed(0)} ms${more}`,
       tool: 'the bar',
       theirs: `${most} ms`,
       ratio: most / at(times, 0.95),
@@ -68,9 +71,9 @@ export async function measureFind(work: string): Promise<Row[]> {
     });
     const held = `page ${(memory / 2 ** 20).toFixed(0)} MB, server ${server.toFixed(0)} MB`;
     return [
-      bar('search as you type', `1,000,000 entries, ${typed.length} letters; ${held}`, typed, 150),
+      bar('search as you type', '1,000,000 entries', typed, 150, `; ${typed.length} letters, ${held}`),
       bar('open a folder', '1,000,000 entries', folders, 150),
-      bar('scroll the list', `1,000,000 entries, ${frames.length} frames`, frames, 50),
+      bar('scroll the list', '1,000,000 entries', frames, 50),
       bar('look at an entry', '1,000,000 entries, until its facts are there', previews, 150),
     ];
   } finally {
