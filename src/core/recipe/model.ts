@@ -340,12 +340,39 @@ export interface KeySlot {
   readonly bytes: number;
 }
 
+/** A field of a region, by their indices. */
+export interface FieldPlace {
+  readonly region: number;
+  readonly field: number;
+}
+
+/** Some mips of a picture, one behind the other in a field of bytes. */
+export interface PixelsRule {
+  readonly from: FieldPlace;
+  readonly first: Formula | undefined;
+  readonly mips: Formula | undefined;
+  readonly align: number;
+}
+
+/** Which fields tell what of a picture. */
+export interface PictureRule {
+  readonly line: number;
+  readonly width: Formula;
+  readonly height: Formula;
+  readonly format: Formula;
+  readonly srgb: Formula | undefined;
+  readonly mips: Formula | undefined;
+  readonly pixels: readonly PixelsRule[];
+}
+
 export interface Recipe {
   readonly id: string;
   readonly title: string;
   readonly revision: number;
   readonly text: string;
-  readonly presents: 'archive' | 'folder';
+  readonly presents: 'archive' | 'folder' | 'picture';
+  /** Set when it presents a picture. */
+  readonly picture: PictureRule | undefined;
   /** A file fits when all tests of one of these lists hold. */
   readonly match: readonly (readonly Match[])[];
   readonly needs: ReadonlyMap<string, string>;

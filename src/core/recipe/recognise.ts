@@ -20,10 +20,11 @@ export interface Recognition {
 const MAX_TRIED_BYTES = 1 << 30;
 
 /**
- * The recipes whose format a file has. Signatures are compared first; formats without one are tried, and fit when all
+ * The recipes of archives whose format a file has. Signatures are compared first; formats without one are tried, and fit when all
  * their fields are what they must be and every entry lies inside the file.
  */
-export async function recogniseFile(recipes: readonly Recipe[], source: ByteSource): Promise<Recognition> {
+export async function recogniseFile(all: readonly Recipe[], source: ByteSource): Promise<Recognition> {
+  const recipes = all.filter(({ picture }) => picture === undefined);
   const fits: Fit[] = [];
   const others: Fit[] = [];
   for (const recipe of recipes) {

@@ -10,6 +10,7 @@ import { parseRecipeText, type ParsedText } from '../language/recipe-text';
 import type { FieldType, Formula, KeySlot, Match, Recipe, Shape, VolumeSet } from '../model';
 import { ownCodec, ownHash } from '../sandbox/own-step';
 import { compileBindings, compileEntries, type Bindings } from './compile-entries';
+import { compilePicture } from './compile-picture';
 import { checkSolid, compileRegion, readingOrder } from './compile-regions';
 import { compileShape, emptyShape, measureShapes, outlineShape, type Open } from './compile-shapes';
 import { compileSteps } from './compile-step';
@@ -65,6 +66,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     revision: recipe.revision,
     text,
     presents: recipe.presents,
+    picture: compilePicture(regions, setting),
     match: compileMatch(parsed),
     needs: new Map([...slots].map(([name, slot]) => [name, slot.kind])),
     slots,

@@ -3,6 +3,7 @@ import { isScalar, LineCounter, parseDocument, type Document } from 'yaml';
 import type { z } from 'zod';
 import { FormatError } from '../../faults';
 import { withListing } from './folder-text';
+import { withoutEntries } from './form-text';
 import { quoteCalls } from './quote-calls';
 import { recipeSchema, type RecipeText } from './schema';
 
@@ -50,7 +51,7 @@ export function parseRecipeText(text: string): ParsedText {
   } catch (error) {
     throw new FormatError({ code: 'recipe-invalid', line: 1, what: (error as Error).message }, { cause: error });
   }
-  const checked = recipeSchema.safeParse(withListing(plain));
+  const checked = recipeSchema.safeParse(withoutEntries(withListing(plain)));
   if (!checked.success) throw schemaFault(checked.error.issues[0]!, lineOf);
   return { recipe: checked.data, lineOf };
 }

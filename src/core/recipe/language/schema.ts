@@ -109,6 +109,26 @@ const entriesText = z.strictObject({
   methods: z.record(z.string(), steps).optional().describe('the chains by that field'),
 });
 
+/** Names of pixel formats are checked when a picture is read: the file may tell them. */
+const pictureText = z.strictObject({
+  width: formula.describe('pixels of the largest mip along x'),
+  height: formula.describe('pixels along y'),
+  format: formula.describe('how the pixels are packed: rgba8, bc1, bc3 …'),
+  srgb: formula.optional().describe('holds when its colours are sRGB; plain numbers otherwise'),
+  mips: formula.optional().describe('how many mips there are; 1 without it'),
+  pixels: z
+    .array(
+      z.strictObject({
+        from: formula.describe('the field with their bytes: REGION.FIELD'),
+        first: formula.optional().describe('the first mip in it; 0 is the largest'),
+        mips: formula.optional().describe('how many mips lie in it; all that follow without it'),
+        align: whole.min(1).optional().describe('every mip starts at a multiple of this, and is filled up to one'),
+      }),
+    )
+    .min(1)
+    .describe('where the mips are'),
+});
+
 const matchText = z.strictObject({
   at: z.number().int().describe('offset; negative counts from the end'),
   bytes: z.string().min(1).describe('ASCII text, or hex with spaces'),
@@ -163,7 +183,10 @@ export const recipeSchema = z.strictObject({
   shapes: z.record(name, z.array(fieldText).min(1)).describe('named lists of fields'),
   regions: z.array(regionText).min(1).describe('the parts of the file, in the order of a new one'),
   duplicates: z.enum(['keep', 'share']).optional().describe('whether new entries with equal bytes share them'),
-  presents: z.enum(['archive', 'folder']).describe('`folder` for loose files that are each scrambled'),
+  presents: z
+    .enum(['archive', 'folder', 'picture'])
+    .describe('`folder` for loose files that are each scrambled, `picture` for what an entry holds'),
+  picture: pictureText.optional().describe('which fields tell what of a picture'),
   entries: entriesText.describe('how rows become entries'),
 });
 

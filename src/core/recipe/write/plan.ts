@@ -2,7 +2,8 @@
 import type { Scratch } from '../../bytes';
 import { FaultError, FormatError } from '../../faults';
 import { DEFAULT_LIMITS, type Limits } from '../limits';
-import type { Recipe } from '../model';
+import type { Value } from '../formula/value';
+import type { Recipe, Shape } from '../model';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
 import type { DraftSetting } from './draft';
 import type { Edits, Layout } from './edits';
@@ -26,6 +27,7 @@ export interface PlanOptions {
  */
 export async function planRebuild(archive: OpenedArchive, edits: Edits, options: PlanOptions): Promise<Plan> {
   const setting: DraftSetting = {
+    set: setFields(archive.recipe, edits.fields ?? []),
     recipe: archive.recipe,
     keys: archive.keys,
     limits: archive.limits,
@@ -59,6 +61,7 @@ export async function planNew(
 ): Promise<Plan> {
   await prepareEngines(recipe);
   const setting: DraftSetting = {
+    set: new Map(),
     recipe,
     keys: options.keys ?? new Map<string, Uint8Array>(),
     limits: { ...DEFAULT_LIMITS, ...options.limits },
@@ -72,6 +75,18 @@ export async function planNew(
     ...(options.time === undefined ? {} : { time: options.time }),
   };
   return plan(setting, edits, { ...options, layout: 'afresh' }, options.name ?? `new.${recipe.id}`);
+}
+
+function setFields({ regions }: Recipe, fields: NonNullable<Edits['fields']>): DraftSetting['set'] {
+  const set = new Map<Shape, Map<number, Value>>();
+  for (const { place, value } of fields) {
+    const region = regions[place.region]!;
+    const type = typeof region.holds === 'object' ? region.holds.type : undefined;
+    if (type?.kind !== 'shape') throw new RangeError(`region ${region.name} has no fields`);
+    const known = set.get(type.shape) ?? new Map<number, Value>();
+    set.set(type.shape, known.set(place.field, value));
+  }
+  return set;
 }
 
 async function plan(setting: DraftSetting, edits: Edits, options: PlanOptions, name: string): Promise<Plan> {
