@@ -340,15 +340,10 @@ export interface KeySlot {
   readonly bytes: number;
 }
 
-/** A field of a region, by their indices. */
-export interface FieldPlace {
-  readonly region: number;
-  readonly field: number;
-}
-
-/** Some mips of a picture, one behind the other in a field of bytes. */
+/** Some mips of a picture, one behind the other in a region of bytes. */
 export interface PixelsRule {
-  readonly from: FieldPlace;
+  /** The region. */
+  readonly from: number;
   readonly first: Formula | undefined;
   readonly mips: Formula | undefined;
   readonly align: number;

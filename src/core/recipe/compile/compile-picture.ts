@@ -1,5 +1,5 @@
 /** The `picture` part: which fields tell what of a picture, and where its mips are. */
-import type { FieldPlace, Formula, PictureRule, Region } from '../model';
+import type { Formula, PictureRule, Region } from '../model';
 import { formulasOf, invalid, type Setting } from './setting';
 
 /** @throws FormatError `recipe-invalid` when a recipe presents a picture and does not say how, or the other way round */
@@ -28,7 +28,7 @@ export function compilePicture(regions: readonly Region[], setting: Setting): Pi
       const path = ['picture', 'pixels', i] as const;
       const of: (key: 'first' | 'mips') => Formula | undefined = formulasOf(part, path, setting, names);
       return {
-        from: fieldPlace(part.from, parsed.lineOf([...path, 'from']), regions),
+        from: regionOf(part.from, parsed.lineOf([...path, 'from']), regions),
         first: of('first'),
         mips: of('mips'),
         align: part.align ?? 1,
@@ -37,13 +37,10 @@ export function compilePicture(regions: readonly Region[], setting: Setting): Pi
   };
 }
 
-/** `large.pixels`: a field of the shape that a region holds. */
-function fieldPlace(text: string, line: number, regions: readonly Region[]): FieldPlace {
-  const [, regionName, fieldName] = /^\s*([\w-]+)\.([\w-]+)\s*$/.exec(text) ?? [];
-  const region = regions.find(({ name }) => name === regionName);
-  const type = typeof region?.holds === 'object' ? region.holds.type : undefined;
-  const field = type?.kind === 'shape' ? type.shape.indexOf(fieldName!) : -1;
-  if (region === undefined || field < 0)
-    throw invalid(line, `there is no field ${text}`, 'REGION.FIELD, of a region that holds one shape');
-  return { region: region.index, field };
+/** The region of bytes with that name. */
+function regionOf(name: string, line: number, regions: readonly Region[]): number {
+  const region = regions.find((one) => one.name === name.trim());
+  if (region?.holds === 'bytes') return region.index;
+  const fitting = regions.filter(({ holds }) => holds === 'bytes').map((one) => one.name);
+  throw invalid(line, `no region of bytes is called ${name}`, fitting.join(', ') || 'a region with holds: bytes');
 }

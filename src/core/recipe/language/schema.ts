@@ -119,7 +119,7 @@ const pictureText = z.strictObject({
   pixels: z
     .array(
       z.strictObject({
-        from: formula.describe('the field with their bytes: REGION.FIELD'),
+        from: formula.describe('the region with their bytes; it holds `bytes`'),
         first: formula.optional().describe('the first mip in it; 0 is the largest'),
         mips: formula.optional().describe('how many mips lie in it; all that follow without it'),
         align: whole.min(1).optional().describe('every mip starts at a multiple of this, and is filled up to one'),

@@ -72,8 +72,6 @@ export class DraftFields implements Fields {
 
   private value(index: number, asFound: boolean): Value {
     const field = this.shape.fields[index]!;
-    const set = this.draft.setting.set.get(this.shape);
-    if (set?.has(index) === true) return set.get(index);
     const list = this.listOf(field);
     if (list !== undefined) return list;
     if (field.is !== undefined && this.mustCompute(field.is)) {

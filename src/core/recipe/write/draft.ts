@@ -2,7 +2,7 @@
 import { FaultError } from '../../faults';
 import { scopeOf, type EntryFacts, type FileFacts, type FolderFacts, type Scope, type Value } from '../formula/value';
 import type { Limits } from '../limits';
-import type { Recipe, Shape } from '../model';
+import type { Recipe } from '../model';
 import type { Keys, OpenedArchive } from '../read/archive';
 import { blockCountOfEntry, blocksOfEntry } from '../read/entry-bytes';
 import { NAMELESS } from '../read/entry-table';
@@ -28,8 +28,8 @@ export interface DraftSetting {
   readonly limits: Limits;
   /** The archive that is rebuilt or gives its settings to a patch; undefined when a file is made from nothing. */
   readonly archive: OpenedArchive | undefined;
-  /** Values that are set, by the shape of their region and the index of their field. */
-  readonly set: ReadonlyMap<Shape, ReadonlyMap<number, Value>>;
+  /** New bytes of regions that hold `bytes`. */
+  readonly regionBytes: ReadonlyMap<number, Uint8Array>;
   /** What new instances other than rows were given, by their keys. */
   readonly store: Map<string, Map<string, Value>>;
 }

@@ -1,6 +1,4 @@
 import type { ByteSource } from '../../bytes';
-import type { Value } from '../formula/value';
-import type { FieldPlace } from '../model';
 
 /** What is to be different in a rebuilt archive. */
 export interface Edits {
@@ -8,8 +6,8 @@ export interface Edits {
   readonly replace: ReadonlyMap<number, ByteSource>;
   readonly add: readonly { readonly path: string; readonly bytes: ByteSource }[];
   readonly remove: ReadonlySet<number>;
-  /** New values of fields of regions, in place of what was found. */
-  readonly fields?: readonly { readonly place: FieldPlace; readonly value: Value }[];
+  /** New bytes of regions that hold `bytes`, by their index. */
+  readonly regions?: ReadonlyMap<number, Uint8Array>;
   /** Time of new and changed entries, in milliseconds since 1970; what was found is kept without it. */
   readonly time?: number;
 }

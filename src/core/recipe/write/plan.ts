@@ -2,8 +2,7 @@
 import type { Scratch } from '../../bytes';
 import { FaultError, FormatError } from '../../faults';
 import { DEFAULT_LIMITS, type Limits } from '../limits';
-import type { Value } from '../formula/value';
-import type { Recipe, Shape } from '../model';
+import type { Recipe } from '../model';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
 import type { DraftSetting } from './draft';
 import type { Edits, Layout } from './edits';
@@ -27,11 +26,11 @@ export interface PlanOptions {
  */
 export async function planRebuild(archive: OpenedArchive, edits: Edits, options: PlanOptions): Promise<Plan> {
   const setting: DraftSetting = {
-    set: setFields(archive.recipe, edits.fields ?? []),
     recipe: archive.recipe,
     keys: archive.keys,
     limits: archive.limits,
     archive,
+    regionBytes: edits.regions ?? new Map(),
     store: new Map(),
   };
   const { recipe } = archive;
@@ -61,11 +60,11 @@ export async function planNew(
 ): Promise<Plan> {
   await prepareEngines(recipe);
   const setting: DraftSetting = {
-    set: new Map(),
     recipe,
     keys: options.keys ?? new Map<string, Uint8Array>(),
     limits: { ...DEFAULT_LIMITS, ...options.limits },
     archive: undefined,
+    regionBytes: new Map(),
     store: new Map(),
   };
   const edits: Edits = {
@@ -75,18 +74,6 @@ export async function planNew(
     ...(options.time === undefined ? {} : { time: options.time }),
   };
   return plan(setting, edits, { ...options, layout: 'afresh' }, options.name ?? `new.${recipe.id}`);
-}
-
-function setFields({ regions }: Recipe, fields: NonNullable<Edits['fields']>): DraftSetting['set'] {
-  const set = new Map<Shape, Map<number, Value>>();
-  for (const { place, value } of fields) {
-    const region = regions[place.region]!;
-    const type = typeof region.holds === 'object' ? region.holds.type : undefined;
-    if (type?.kind !== 'shape') throw new RangeError(`region ${region.name} has no fields`);
-    const known = set.get(type.shape) ?? new Map<number, Value>();
-    set.set(type.shape, known.set(place.field, value));
-  }
-  return set;
 }
 
 async function plan(setting: DraftSetting, edits: Edits, options: PlanOptions, name: string): Promise<Plan> {

@@ -153,11 +153,21 @@ export class Renderer {
   }
 
   private keptBytes(region: Region, found: FoundRegion | undefined): RenderedRegion {
-    const length = found?.length ?? 0;
-    const stretches = length === 0 ? [] : [{ at: found!.at, spliced: { length, from: found!.at } }];
+    const fresh = this.draft.setting.regionBytes.get(region.index);
+    if (fresh !== undefined) {
+      this.stored.set(region.index, fresh);
+      this.plain.set(region.index, fresh);
+    }
+    const length = fresh?.length ?? found?.length ?? 0;
+    const stretches =
+      fresh !== undefined
+        ? [{ at: 0, bytes: fresh }]
+        : length === 0
+          ? []
+          : [{ at: found!.at, spliced: { length, from: found!.at } }];
     return {
       region,
-      parts: [{ found: found?.at, foundLength: length, align: region.align, length, stretches }],
+      parts: [{ found: found?.at, foundLength: found?.length ?? 0, align: region.align, length, stretches }],
       plain: undefined,
     };
   }

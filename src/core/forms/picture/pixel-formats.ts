@@ -1,0 +1,113 @@
+/** How pixels lie in a file: one by one, by the bits of each channel, or in blocks of 4 × 4. */
+import { decodeBc1, decodeBc2, decodeBc3, decodeBc4, decodeBc5 } from './blocks/decode-colour';
+import { decodeBc7 } from './blocks/decode-bc7';
+
+export type Channels = 'rgba' | 'rgb' | 'rg' | 'r' | 'grey' | 'grey alpha' | 'alpha';
+
+export interface PixelFormat {
+  readonly name: string;
+  /** As people write it. */
+  readonly title: string;
+  /** Pixels along a side of a block; 1 when they lie one by one. */
+  readonly side: 1 | 4;
+  /** Bytes of a block. */
+  readonly bytes: number;
+  readonly channels: Channels;
+  /** Unpacks one block to RGBA, row by row. */
+  unpack(bytes: Uint8Array, at: number, out: Uint8Array): void;
+  /** Packs one pixel of RGBA; absent for blocks, which are fitted. */
+  pack?(rgba: Uint8Array, from: number, out: Uint8Array, at: number): void;
+}
+
+/** Bits of red, green, blue and alpha in a pixel, the lowest byte first; 0 for a channel that is not there. */
+export type Masks = readonly [red: number, green: number, blue: number, alpha: number];
+
+/**
+ * A format whose channels are some bits of a whole number.
+ *
+ * @param bits 8, 16, 24 or 32 a pixel
+ */
+export function masked(name: string, title: string, bits: number, masks: Masks, channels: Channels): PixelFormat {
+  const bytes = bits / 8;
+  const parts = masks.map((mask) => {
+    const shift = mask === 0 ? 0 : 31 - Math.clz32(mask & -mask);
+    const most = mask === 0 ? 0 : (mask >>> shift) >>> 0;
+    return { mask, shift, most };
+  });
+  const grey = channels === 'grey' || channels === 'grey alpha';
+  return {
+    name,
+    title,
+    side: 1,
+    bytes,
+    channels,
+    unpack(from, at, out) {
+      let value = 0;
+      for (let i = bytes - 1; i >= 0; i--) value = (value << 8) | from[at + i]!;
+      for (let channel = 0; channel < 4; channel++) {
+        const { mask, shift, most } = parts[grey && channel < 3 ? 0 : channel]!;
+        out[channel] =
+          most === 0
+            ? channel === 3
+              ? 255
+              : 0
+            : most === 255
+              ? (value & mask) >>> shift
+              : Math.round((((value & mask) >>> shift) * 255) / most);
+      }
+    },
+    pack(rgba, from, out, at) {
+      let value = 0;
+      for (let channel = 0; channel < 4; channel++) {
+        const { shift, most } = parts[channel]!;
+        if (most === 0) continue;
+        const eight =
+          grey && channel === 0
+            ? Math.round(0.2126 * rgba[from]! + 0.7152 * rgba[from + 1]! + 0.0722 * rgba[from + 2]!)
+            : rgba[from + channel]!;
+        value |= Math.round((eight * most) / 255) << shift;
+      }
+      for (let i = 0; i < bytes; i++) out[at + i] = (value >>> (i * 8)) & 255;
+    },
+  };
+}
+
+const blocks = (
+  name: string,
+  title: string,
+  bytes: number,
+  channels: Channels,
+  unpack: PixelFormat['unpack'],
+): PixelFormat => ({ name, title, side: 4, bytes, channels, unpack });
+
+const FORMATS: readonly PixelFormat[] = [
+  masked('rgba8', 'RGBA 8 bit', 32, [0xff, 0xff00, 0xff0000, 0xff000000], 'rgba'),
+  masked('bgra8', 'BGRA 8 bit', 32, [0xff0000, 0xff00, 0xff, 0xff000000], 'rgba'),
+  masked('bgrx8', 'BGRX 8 bit', 32, [0xff0000, 0xff00, 0xff, 0], 'rgb'),
+  masked('rgb8', 'RGB 8 bit', 24, [0xff, 0xff00, 0xff0000, 0], 'rgb'),
+  masked('bgr8', 'BGR 8 bit', 24, [0xff0000, 0xff00, 0xff, 0], 'rgb'),
+  masked('rgb565', 'RGB 5:6:5', 16, [0xf800, 0x7e0, 0x1f, 0], 'rgb'),
+  masked('bgra5551', 'RGBA 5:5:5:1', 16, [0x7c00, 0x3e0, 0x1f, 0x8000], 'rgba'),
+  masked('bgra4', 'RGBA 4:4:4:4', 16, [0xf00, 0xf0, 0xf, 0xf000], 'rgba'),
+  masked('r8', 'red 8 bit', 8, [0xff, 0, 0, 0], 'r'),
+  masked('rg8', 'red and green 8 bit', 16, [0xff, 0xff00, 0, 0], 'rg'),
+  masked('grey8', 'grey 8 bit', 8, [0xff, 0, 0, 0], 'grey'),
+  masked('grey8a8', 'grey and alpha 8 bit', 16, [0xff, 0, 0, 0xff00], 'grey alpha'),
+  masked('a8', 'alpha 8 bit', 8, [0, 0, 0, 0xff], 'alpha'),
+  blocks('bc1', 'BC1', 8, 'rgba', decodeBc1),
+  blocks('bc2', 'BC2', 16, 'rgba', decodeBc2),
+  blocks('bc3', 'BC3', 16, 'rgba', decodeBc3),
+  blocks('bc4', 'BC4', 8, 'r', decodeBc4),
+  blocks('bc5', 'BC5', 16, 'rg', decodeBc5),
+  blocks('bc7', 'BC7', 16, 'rgba', decodeBc7),
+];
+const BY_NAME = new Map(FORMATS.map((format) => [format.name, format]));
+
+export const pixelFormatNames = (): string[] => [...BY_NAME.keys()];
+
+export const findPixelFormat = (name: string): PixelFormat | undefined => BY_NAME.get(name);
+
+/** Bytes of a picture of that size, without mips. */
+export function levelBytes({ side, bytes }: PixelFormat, width: number, height: number): number {
+  return Math.ceil(width / side) * Math.ceil(height / side) * bytes;
+}

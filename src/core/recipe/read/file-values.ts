@@ -1,0 +1,15 @@
+/** What an opened file says, asked one by one. */
+import { scopeOf, type Value } from '../formula/value';
+import type { Formula } from '../model';
+import type { OpenedArchive } from './archive';
+
+/** The value of a formula that looks at nothing but the file. */
+export const valueIn = ({ facts }: OpenedArchive, formula: Formula): Value => formula.evaluate(scopeOf(facts));
+
+/** The stored bytes of a region; nothing when it is not there. */
+export async function regionBytes(file: OpenedArchive, region: number): Promise<Uint8Array | undefined> {
+  const found = file.regions.get(region);
+  return (
+    found?.stored ?? (found === undefined ? undefined : file.volumes[found.volume]?.source.read(found.at, found.length))
+  );
+}
