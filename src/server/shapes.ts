@@ -322,6 +322,8 @@ export interface ComparedSide {
   readonly size: number;
   readonly archivePath: string;
   readonly mime: string;
+  /** A picture that is packed in a way no browser reads. */
+  readonly packed: boolean;
 }
 
 /** Two entries beside each other. */
@@ -354,6 +356,30 @@ export interface EntryFieldAnswer {
   readonly formula: string | null;
 }
 
+export interface PictureFacts {
+  readonly width: number;
+  readonly height: number;
+  readonly alpha: boolean;
+  /** How its pixels are packed, such as `BC1`. */
+  readonly packing: string;
+  readonly mips: number;
+  readonly layers: number;
+  readonly faces: number;
+  readonly srgb: boolean;
+  /** Paths of the entries that hold parts of it. */
+  readonly beside: readonly string[];
+  /** True when a browser shows its bytes as they are. */
+  readonly direct: boolean;
+}
+
+/** One level of a picture: what has to be known to unpack its bytes. */
+export interface LevelHead {
+  readonly width: number;
+  readonly height: number;
+  readonly format: string;
+  readonly srgb: boolean;
+}
+
 export interface EntryDetails extends EntryRow {
   readonly archivePath: string;
   /** The file its bytes lie in, which is another than the archive's main one in archives of several volumes. */
@@ -371,7 +397,7 @@ export interface EntryDetails extends EntryRow {
   /** The archive that loads last of those that load after it and hold the same path. */
   readonly coveredBy: string | null;
   readonly fields: readonly EntryFieldAnswer[];
-  readonly picture: { readonly width: number; readonly height: number; readonly alpha: boolean } | null;
+  readonly picture: PictureFacts | null;
   readonly expects: readonly string[];
 }
 
@@ -404,6 +430,10 @@ export interface TrayAnswer {
 export interface ChangeAnswer {
   readonly id: number;
   readonly path: string;
+  /** Further entries that change with it, such as the other half of a picture. */
+  readonly beside: readonly string[];
+  /** Set when it is a picture that has to be unpacked to be seen. */
+  readonly packed: boolean;
   readonly kind: KindName;
   readonly fileName: string;
   readonly size: number;
@@ -704,6 +734,9 @@ export const takeOutOrder = z.strictObject({
   layout: z.enum(['folders', 'flat']).default('folders'),
   form: z.enum(['open', 'stored']).default('open'),
 });
+const level = z.coerce.number().int().min(0).max(4096).default(0);
+export const levelQuery = z.object({ mip: level, layer: level, face: level });
+export type LevelQuery = z.output<typeof levelQuery>;
 export const buildOrder = z.strictObject({ how: z.enum(['patch', 'keep']) });
 export const sceneQuery = z.object({ when: z.enum(['before', 'after']), what: z.enum(['picture', 'sound']) });
 export const changeEdit = z.strictObject({ undone: z.boolean() });

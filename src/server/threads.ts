@@ -17,7 +17,7 @@ function pool(): Piscina {
     'threads',
     () =>
       new Piscina({
-        filename: join(env().checkout, 'src', 'workers', 'search-thread.ts'),
+        filename: join(env().checkout, 'src', 'workers', 'pool-thread.ts'),
         // The one a thread loads at once: without it, a default export would be looked for.
         name: 'searchNames',
         execArgv: ['--require', 'tsx/cjs'],

@@ -17,7 +17,7 @@ export { readEntry, storedSource } from './read/entry-bytes';
 export { type EntryTable } from './read/entry-table';
 export { explainEntry, explainRegion, type ExplainedField } from './read/explain';
 export { uniquePaths } from './read/unique-paths';
-export { volumeNumber } from './read/volumes';
+export { companionNames, volumeNumber } from './read/volumes';
 export { recogniseFile, type Fit, type Recognition } from './recognise';
 export { vocabulary, type Vocabulary } from './vocabulary';
 export { LAYOUTS, NO_EDITS, type Edits, type Layout } from './write/edits';

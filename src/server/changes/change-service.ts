@@ -1,10 +1,18 @@
-import { QueryTypes } from 'sequelize';
+import { Op, QueryTypes, type Transaction } from 'sequelize';
 import { collect } from '../../core/bytes';
 import { openFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { kindOf, mimeOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
 import { entryBytes, findWinner } from '../entries';
+import {
+  fitPictureFiles,
+  isPackedPicture,
+  pictureOfEntry,
+  pictureOfFiles,
+  type PictureFile,
+  type PictureOfFiles,
+} from '../forms';
 import type { ChangeAnswer, KindName } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
 import { fit } from './fit';
@@ -12,38 +20,42 @@ import { fit } from './fit';
 /** The largest file that is taken as a change through the page. */
 const MAX_CHANGE_BYTES = 64 << 20;
 
-/** All changes of a game, undone ones too: they can be brought back. */
+/** All changes of a game, undone ones too: they can be brought back. What goes with another is told with that. */
 export async function listChanges(gameId: number): Promise<ChangeAnswer[]> {
-  const rows = await database().query<ChangeModel & { before: number | null; archive: number | null }>(
-    `select c.*, e.size::float8 as before, e.archive_id as archive from changes c
-     left join entries e on e.game_id = c.game_id and e.path = c.path and e.wins
-     where c.game_id = :gameId order by c.undone, c.id desc`,
+  const rows = await database().query<ChangeRow>(
+    `select c.*, e.size::float8 as before, e.archive_id as archive, e.kind as entry_kind,
+            array(select w.path from changes w where w.with_id = c.id order by w.path) as beside
+     from changes c left join entries e on e.game_id = c.game_id and e.path = c.path and e.wins
+     where c.game_id = :gameId and c.with_id is null order by c.undone, c.id desc`,
     { replacements: { gameId }, type: QueryTypes.SELECT },
   );
-  return rows.map((row) => {
-    const raw = row as unknown as {
-      id: number;
-      path: string;
-      kind: KindName;
-      file_name: string;
-      size: string;
-      undone: boolean;
-      created_at: Date;
-      before: number | null;
-      archive: number | null;
-    };
-    return {
-      id: raw.id,
-      path: raw.path,
-      kind: raw.kind,
-      fileName: raw.file_name,
-      size: Number(raw.size),
-      before: raw.before,
-      archive: raw.archive,
-      undone: raw.undone,
-      createdAt: raw.created_at.toISOString(),
-    };
-  });
+  return rows.map((row) => ({
+    id: row.id,
+    path: row.path,
+    beside: row.beside,
+    packed: row.entry_kind === 'picture' && !/\.(png|jpe?g|webp|gif)$/i.test(row.path),
+    kind: row.entry_kind ?? row.kind,
+    fileName: row.file_name,
+    size: Number(row.size),
+    before: row.before,
+    archive: row.archive,
+    undone: row.undone,
+    createdAt: row.created_at.toISOString(),
+  }));
+}
+
+interface ChangeRow {
+  readonly id: number;
+  readonly path: string;
+  readonly kind: KindName;
+  readonly entry_kind: KindName | null;
+  readonly file_name: string;
+  readonly size: string;
+  readonly undone: boolean;
+  readonly created_at: Date;
+  readonly before: number | null;
+  readonly archive: number | null;
+  readonly beside: string[];
 }
 
 /**
@@ -59,9 +71,8 @@ export async function takeChange(
   const path = order.path ?? (await pathByName(gameId, order.fileName));
   const winner = await findWinner(gameId, path);
   const dropped = await collect(limited(order.bytes));
-  const original = await entryBytes(winner.archive, winner.n);
-  const fitted = await fit(path, original.bytes, dropped, order.fileName);
-  if (Buffer.compare(original.bytes, fitted.bytes) === 0) {
+  const { files, done } = await fitted(winner, path, dropped, order.fileName);
+  if (files.length === 0) {
     throw new FaultError({
       code: 'conflict',
       file: order.fileName,
@@ -70,25 +81,58 @@ export async function takeChange(
       hint: 'Was the edited one saved?',
     });
   }
-  const blob = await keepBlob(once(fitted.bytes));
+  const blobs = await Promise.all(files.map(({ bytes }) => keepBlob(once(bytes))));
   const id = await database().transaction(async (transaction) => {
-    // The one before stays as an undone change: it can be brought back.
-    await ChangeModel.update({ undone: true }, { where: { gameId, path, undone: false }, transaction });
-    const made = await ChangeModel.create(
-      {
-        gameId,
-        path,
-        kind: kindOf(path, original.bytes),
-        blob: blob.sha256,
-        size: blob.size,
-        fileName: order.fileName,
-      },
-      { transaction },
-    );
-    return made.id;
+    for (const file of files) await setAside(gameId, file.path, transaction);
+    let main: number | null = null;
+    for (const [i, file] of files.entries()) {
+      const made: ChangeModel = await ChangeModel.create(
+        {
+          gameId,
+          path: file.path,
+          kind: kindOf(file.path, file.bytes),
+          blob: blobs[i]!.sha256,
+          size: blobs[i]!.size,
+          fileName: order.fileName,
+          withId: main,
+        },
+        { transaction },
+      );
+      main ??= made.id;
+    }
+    return main!;
   });
   const change = (await listChanges(gameId)).find((one) => one.id === id)!;
-  return { change, done: fitted.done };
+  return { change, done };
+}
+
+/** What a dropped file makes of the entry it is for, and of those that hold parts of it; nothing where it is the same. */
+async function fitted(
+  { archive, n }: { archive: number; n: number },
+  path: string,
+  dropped: Uint8Array,
+  fileName: string,
+): Promise<{ files: readonly PictureFile[]; done: readonly string[] }> {
+  const original = await entryBytes(archive, n);
+  if (Buffer.compare(original.bytes, dropped) === 0) return { files: [], done: [] };
+  if (await isPackedPicture(original.bytes, path)) {
+    const picture = await pictureOfEntry(archive, n);
+    return fitPictureFiles(picture, dropped, fileName);
+  }
+  const { bytes, done } = await fit(path, original.bytes, dropped, fileName);
+  return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
+}
+
+/** The change in the place of another, and what goes with it, stays as an undone one: it can be brought back. */
+async function setAside(gameId: number, path: string, transaction: Transaction): Promise<void> {
+  const [active] = await ChangeModel.findAll({ where: { gameId, path, undone: false }, transaction });
+  if (active !== undefined) await setTogether(active, true, transaction);
+}
+
+/** Undoes a change, or brings it back, with all that goes with it. */
+async function setTogether(one: ChangeModel, undone: boolean, transaction: Transaction): Promise<void> {
+  const main = one.withId ?? one.id;
+  await ChangeModel.update({ undone }, { where: { [Op.or]: [{ id: main }, { withId: main }] }, transaction });
 }
 
 async function pathByName(gameId: number, fileName: string): Promise<string> {
@@ -124,14 +168,18 @@ async function pathByName(gameId: number, fileName: string): Promise<string> {
 
 /** Undoes a change or brings it back; bringing one back sets aside the one that is in its place. */
 export async function setUndone(gameId: number, id: number, undone: boolean): Promise<ChangeAnswer> {
-  await database().transaction(async (transaction) => {
+  const main = await database().transaction(async (transaction) => {
     const change = await ChangeModel.findOne({ where: { gameId, id }, transaction });
     if (change === null) throw new FaultError({ code: 'not-found', what: 'there is no such change' });
-    if (!undone)
-      await ChangeModel.update({ undone: true }, { where: { gameId, path: change.path, undone: false }, transaction });
-    await change.update({ undone }, { transaction });
+    const first = change.withId ?? change.id;
+    if (!undone) {
+      const own = await ChangeModel.findAll({ where: { [Op.or]: [{ id: first }, { withId: first }] }, transaction });
+      for (const { path } of own) await setAside(gameId, path, transaction);
+    }
+    await setTogether(change, undone, transaction);
+    return first;
   });
-  return (await listChanges(gameId)).find((one) => one.id === id)!;
+  return (await listChanges(gameId)).find((one) => one.id === main)!;
 }
 
 /** The bytes of a change, as they go into the game. */
@@ -148,6 +196,17 @@ export async function changeBytes(
   } finally {
     await source.close();
   }
+}
+
+/** A changed picture, as the game will have it: with its other halves, changed or not. */
+export async function pictureOfChange(gameId: number, id: number): Promise<PictureOfFiles> {
+  const { bytes, path } = await changeBytes(gameId, id);
+  return pictureOfFiles({ path, bytes }, async (beside) => {
+    const own = await ChangeModel.findOne({ where: { gameId, path: beside, withId: id } });
+    if (own !== null) return (await changeBytes(gameId, own.id)).bytes;
+    const winner = await findWinner(gameId, beside).catch(() => undefined);
+    return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
+  });
 }
 
 async function* limited(bytes: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {

@@ -2,7 +2,9 @@
 import { FaultError } from '../../core/faults';
 import { readWavFacts, sayWav } from '../../core/forms/sound';
 import { kindOf, mimeOf } from '../../core/game';
-import { asPicture, isWave } from '../entries/entry-content';
+import { isWave } from '../entries/entry-content';
+import { asPicture } from '../entries/raster';
+import { asPng } from '../forms';
 
 export interface Fitted {
   readonly bytes: Uint8Array;
@@ -27,7 +29,7 @@ export async function fit(path: string, original: Uint8Array, dropped: Uint8Arra
   switch (wanted) {
     case 'picture':
       if (found !== 'picture') throw wrongKind(path, 'a picture', fileName, dropped);
-      return fitPicture(path, original, dropped, fileName);
+      return fitPicture(path, original, await asPng(dropped, fileName), fileName);
     case 'sound':
       if (found !== 'sound') throw wrongKind(path, 'a sound', fileName, dropped);
       return fitSound(path, original, dropped, fileName);

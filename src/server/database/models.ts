@@ -156,6 +156,8 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   declare size: number;
   declare fileName: string;
   declare undone: CreationOptional<boolean>;
+  /** The change this one goes with. */
+  declare withId: CreationOptional<number | null>;
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -327,6 +329,7 @@ export function defineModels(sequelize: Sequelize): void {
       size: bytes('size'),
       fileName: text(),
       undone: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
+      withId: maybe(integer()),
       createdAt: now(),
     },
     { sequelize, tableName: 'changes' },

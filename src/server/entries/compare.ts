@@ -40,7 +40,7 @@ async function sideOf(
   const sound = isWave(bytes) ? readWavFacts(bytes, path) : undefined;
   return {
     bytes,
-    side: { archive, n, path, kind, size, archivePath, mime },
+    side: { archive, n, path, kind, size, archivePath, mime, packed: picture?.direct === false },
     detail: {
       name,
       size: bytes.length,

@@ -1,12 +1,10 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import sharp, { type Sharp } from 'sharp';
 import { collect } from '../../core/bytes';
 import { createFile } from '../../core/bytes/node';
-import { FaultError, isFaultError } from '../../core/faults';
-import { readWavFacts, sayWav } from '../../core/forms/sound';
-import { kindOf, mimeOf } from '../../core/game';
+import { FaultError } from '../../core/faults';
+import { mimeOf } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
 import { env } from '../env';
@@ -63,20 +61,6 @@ export async function findWinner(gameId: number, path: string): Promise<{ archiv
   throw new FaultError({ code: 'no-such-entry', what: `there is no entry ${path}`, hint: 'Scan the folder again.' });
 }
 
-const THUMBNAIL = { width: 264, height: 168 } as const;
-
-/** A small WebP of a picture, kept by what the archive and the entry are. */
-export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
-  return kept(archiveId, n, 'webp', async ({ bytes, path }) =>
-    asPicture(bytes, path, (picture) =>
-      picture
-        .resize(THUMBNAIL.width, THUMBNAIL.height, { fit: 'inside', withoutEnlargement: true })
-        .webp({ quality: 82 })
-        .toBuffer(),
-    ),
-  );
-}
-
 /** Something small made of an entry, kept under `thumbnails/` by what the archive and the entry are. */
 export async function kept(
   archiveId: number,
@@ -99,68 +83,6 @@ export async function kept(
     await sink.close();
     return made;
   });
-}
-
-/** Pixels of a picture that are decoded at most. */
-const MAX_PIXELS = 64 << 20;
-
-/** Hands the picture to `work`. @throws FaultError `wrong-kind` when the bytes are no picture */
-export async function asPicture<T>(bytes: Uint8Array, name: string, work: (picture: Sharp) => Promise<T>): Promise<T> {
-  try {
-    return await work(sharp(bytes, { limitInputPixels: MAX_PIXELS, failOn: 'error' }));
-  } catch (error) {
-    if (isFaultError(error)) throw error;
-    throw new FaultError(
-      {
-        code: 'wrong-kind',
-        file: name,
-        what: `the picture cannot be read (${(error as Error).message.split('\n')[0]})`,
-        hint: 'Is it whole? Save it again as PNG.',
-      },
-      { cause: error },
-    );
-  }
-}
-
-export async function pictureFacts(
-  archive: Archive,
-  n: number,
-): Promise<{ width: number; height: number; alpha: boolean } | null> {
-  const bytes = await collect(readEntry(archive, n, { verify: false }));
-  const facts = await sharp(bytes, { limitInputPixels: MAX_PIXELS })
-    .metadata()
-    .catch(() => undefined);
-  return facts === undefined ? null : { width: facts.width, height: facts.height, alpha: facts.hasAlpha };
-}
-
-/** What the game expects back for an entry, in words. */
-export async function expectationOf(
-  archive: Archive,
-  n: number,
-  path: string,
-  picture: { width: number; height: number; alpha: boolean } | null,
-): Promise<string[]> {
-  switch (kindOf(path)) {
-    case 'picture':
-      return picture === null
-        ? []
-        : [
-            `A picture of ${picture.width} × ${picture.height}${picture.alpha ? ' with alpha' : ''}. Another size is made to fit.`,
-          ];
-    case 'sound': {
-      const bytes = await collect(readEntry(archive, n, { verify: false }));
-      const facts = isWave(bytes) ? readWavFacts(bytes, path) : undefined;
-      return facts === undefined
-        ? []
-        : [`A WAVE sound, ${sayWav(facts)}. The original lasts ${facts.seconds.toFixed(1)} s.`];
-    }
-    case 'words':
-      return ['Text in UTF-8.'];
-    case 'records':
-      return path.endsWith('.json') ? ['JSON that can be read.'] : [];
-    default:
-      return ['Bytes of any kind: nothing is known about what it holds.'];
-  }
 }
 
 export function isWave(bytes: Uint8Array): boolean {

@@ -6,7 +6,8 @@ import { ArchiveModel, database } from '../database';
 import { methodWords, requireArchive, withArchive } from '../games';
 import { askCatalogue, catalogueQuery } from '../catalogue';
 import type { EntryDetails, EntryPage, EntryPlace, EntryQuery, EntryRow, FolderRow, ListPart } from '../shapes';
-import { entryHead, expectationOf, pictureFacts } from './entry-content';
+import { entryHead } from './entry-content';
+import { formOf } from './entry-form';
 
 const ROLE = `case when e.deleted then 'removes' when e.wins then 'wins' else 'covered' end`;
 
@@ -105,14 +106,16 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
   return withArchive(archiveId, async (archive) => {
     const gone = row.role === 'removes';
     const head = gone ? new Uint8Array(0) : await entryHead(archive, n);
-    const picture = row.kind === 'picture' && !gone ? await pictureFacts(archive, n) : null;
+    const mime = mimeOf(row.path, head);
+    const { path, kind } = row;
+    const form = gone ? { picture: null, expects: [] } : await formOf({ archive, archiveId, n, path, kind, mime });
     return {
       ...row,
       archivePath: archiveRow.path,
       file: archive.volumes[row.volume]?.name ?? archiveRow.path,
       method: methodWords(archive.recipe, archive.entries.method(n)),
       locked: archive.recipe.needs.size > 0,
-      mime: mimeOf(row.path, head),
+      mime,
       covers: others
         .filter((one) => one.position < archiveRow.position && !one.deleted)
         .map(({ archive: of, n: number, path }) => ({ archive: of, n: number, path })),
@@ -125,8 +128,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
         unlocked,
         formula: formula ?? null,
       })),
-      picture,
-      expects: gone ? [] : await expectationOf(archive, n, row.path, picture),
+      ...form,
     };
   });
 }

@@ -2,9 +2,11 @@
 import sharp from 'sharp';
 import { readWavFacts, sayWav, wavPeaks } from '../../core/forms/sound';
 import { kindOf } from '../../core/game';
+import { isPackedPicture, pictureOfEntry } from '../forms';
 import { withArchive } from '../games';
 import type { Glance } from '../shapes';
 import { entryHead, isWave, kept } from './entry-content';
+import { pictureFacts } from './entry-form';
 
 /** Larger entries are not unpacked for a glance. */
 const MOST_BYTES = 16 << 20;
@@ -29,12 +31,15 @@ async function glanceAt(archiveId: number, n: number): Promise<Glance> {
   const { kind, size, head } = await withArchive(archiveId, async (archive) => {
     const path = archive.entries.path(n);
     const first = archive.entries.isDeleted(n) ? new Uint8Array(0) : await entryHead(archive, n);
-    return { kind: kindOf(path, first), size: archive.entries.size(n), head: first };
+    const packed = !archive.entries.isDeleted(n) && (await isPackedPicture(first, path));
+    return { kind: packed ? 'picture' : kindOf(path, first), size: archive.entries.size(n), head: first };
   });
   if (kind === 'words' || kind === 'records') return { is: 'text', lines: firstLines(head) };
   if (size > MOST_BYTES || (kind !== 'picture' && kind !== 'sound')) return NOTHING;
   const json = await kept(archiveId, n, 'json', async ({ bytes, path }) =>
-    Buffer.from(JSON.stringify(kind === 'picture' ? await pictureGlance(bytes) : soundGlance(bytes, path))),
+    Buffer.from(
+      JSON.stringify(kind === 'picture' ? await pictureGlance(bytes, archiveId, n) : soundGlance(bytes, path)),
+    ),
   );
   return JSON.parse(Buffer.from(json).toString()) as Glance;
 }
@@ -47,8 +52,15 @@ function firstLines(head: Uint8Array): string[] {
     .map((line) => line.slice(0, LINE_CHARACTERS));
 }
 
-async function pictureGlance(bytes: Uint8Array): Promise<Glance> {
-  const { width, height, format, hasAlpha } = await sharp(bytes).metadata();
+async function pictureGlance(bytes: Uint8Array, archiveId: number, n: number): Promise<Glance> {
+  const raster = await sharp(bytes)
+    .metadata()
+    .catch(() => undefined);
+  if (raster === undefined) {
+    const { width, height, packing } = pictureFacts(await pictureOfEntry(archiveId, n));
+    return { is: 'picture', width, height, packing };
+  }
+  const { width, height, format, hasAlpha } = raster;
   return { is: 'picture', width, height, packing: `${format.toUpperCase()}${hasAlpha ? ' with alpha' : ''}` };
 }
 

@@ -1,5 +1,6 @@
 export { compareEntries } from './compare';
-export { entryBytes, findWinner, thumbnail } from './entry-content';
+export { entryBytes, findWinner } from './entry-content';
+export { thumbnail } from './entry-form';
 export { overviewOf } from './overview';
 export { findInEntry } from './find-in-entry';
 export { glancesAt } from './glance';

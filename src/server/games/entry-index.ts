@@ -9,6 +9,7 @@ import { throwIfStopped } from '../../core/faults';
 import { FOUND_RECIPE } from '../../core/carve';
 import { guessFromHead, kindOf, type Kind } from '../../core/game';
 import { contentTags, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
+import { kindsByEnding } from '../recipes';
 import { methodWords } from './method-words';
 import { database, withConnection, type ArchiveModel } from '../database';
 
@@ -38,7 +39,8 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
   const prefix = await prefixOf(row, archive.recipe);
   const guesses = await guessNameless(archive, signal);
   const written: CopyOrder['written'] = { entries: 0, named: 0, methods: {} };
-  const rows = () => copyRows(row, archive, { prefix, guesses, written, signal });
+  const kinds = await kindsByEnding();
+  const rows = () => copyRows(row, archive, { prefix, guesses, kinds, written, signal });
   await withConnection((client) =>
     archive.entries.count >= OWN_TABLE_ROWS
       ? fillOwnTable(client, row.id, rows)
@@ -178,6 +180,8 @@ export async function pathInGameOf(archiveId: number, n: number): Promise<string
 interface CopyOrder {
   readonly prefix: string;
   readonly guesses: ReadonlyMap<number, Guess>;
+  /** What recipes say of endings. */
+  readonly kinds: ReadonlyMap<string, Kind>;
   readonly written: { entries: number; named: number; methods: Record<string, string> };
   readonly signal: AbortSignal;
 }
@@ -185,11 +189,11 @@ interface CopyOrder {
 function* copyRows(
   row: ArchiveModel,
   archive: Archive,
-  { prefix, guesses, written, signal }: CopyOrder,
+  { prefix, guesses, kinds, written, signal }: CopyOrder,
 ): Generator<string> {
   const { entries, dataSpace } = archive;
   let chunk = '';
-  const kindByName = kindsByName();
+  const kindByName = kindsByName(kinds);
   const pathOf = uniquePaths(entries);
   const tagOf = contentTags(archive);
   // The table of what was found in a file is no volume of it.
@@ -228,12 +232,12 @@ function* copyRows(
 }
 
 /** The kind by the name alone, which is that of its ending: of a million names there are few. */
-function kindsByName(): (path: string) => Kind {
+function kindsByName(byRecipe: ReadonlyMap<string, Kind>): (path: string) => Kind {
   const known = new Map<string, Kind>();
   return (path) => {
     const ending = path.slice(path.lastIndexOf('.') + 1);
     let kind = known.get(ending);
-    if (kind === undefined) known.set(ending, (kind = kindOf(path)));
+    if (kind === undefined) known.set(ending, (kind = byRecipe.get(ending.toLowerCase()) ?? kindOf(path)));
     return kind;
   };
 }

@@ -92,7 +92,7 @@ export async function answerPart(
   }
 }
 
-function faultResponse(error: unknown): Response {
+export function faultResponse(error: unknown): Response {
   if (error instanceof ZodError) {
     const [issue] = error.issues;
     const sentence = `The request is not right: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}.`;

@@ -176,11 +176,17 @@ export function ChangeStation({ gameId }: { gameId: number }) {
                 <Comparison
                   kind={entry.kind}
                   name={entry.name}
-                  before={{ label: 'Before', url: entryUrl(gameId, entry, 'bytes'), size: entry.size }}
+                  before={{
+                    label: 'Before',
+                    url: entryUrl(gameId, entry, 'bytes'),
+                    size: entry.size,
+                    packed: change.packed,
+                  }}
                   after={{
                     label: 'After, as the game will have it',
                     url: `/api/games/${gameId}/changes/${change.id}/bytes`,
                     size: change.size,
+                    packed: change.packed,
                   }}
                 />
               )}
@@ -224,6 +230,15 @@ export function ChangeStation({ gameId }: { gameId: number }) {
                 <Part title="Made to fit">
                   {done.lines.map((line) => (
                     <div key={line}>{line}</div>
+                  ))}
+                </Part>
+              )}
+              {change.beside.length > 0 && (
+                <Part title="Changes with it">
+                  {change.beside.map((one) => (
+                    <Box key={one} className="mono" sx={{ overflowWrap: 'anywhere' }}>
+                      {fileName(one)}
+                    </Box>
                   ))}
                 </Part>
               )}

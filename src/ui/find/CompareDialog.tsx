@@ -88,6 +88,7 @@ function sidesOf(gameId: number, { left, right, differences }: ComparedAnswer): 
   const side = (one: ComparedSide, marks: readonly ByteMark[]): Side => ({
     url: entryUrl(gameId, one, 'bytes'),
     size: one.size,
+    packed: one.packed,
     label: `${samePath ? one.archivePath : one.path}, ${size(one.size)}`,
     marks,
   });

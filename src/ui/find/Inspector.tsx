@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useState, type ReactNode, type Ref } from 'react';
 import type { EntryDetails } from '../../server/shapes';
 import { entryUrl } from '../shared/api';
-import { folderOf, offset, size } from '../shared/format';
+import { fileName, folderOf, offset, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { FaultNote, Part } from '../shared/states';
 import { CopyMenu } from './CopyMenu';
@@ -156,6 +156,7 @@ export function Inspector({
               mime={entry.mime}
               name={entry.path}
               size={entry.size}
+              picture={entry.picture}
               large={large}
             />
           )}
@@ -183,8 +184,17 @@ export function Inspector({
           >
             {entry.picture !== null && (
               <Fact name="Pixels">
-                {entry.picture.width} × {entry.picture.height}
+                {entry.picture.width} × {entry.picture.height}, {entry.picture.packing}
                 {entry.picture.alpha ? ', with alpha' : ''}
+                {entry.picture.mips > 1 ? `, ${entry.picture.mips} mips` : ''}
+                {entry.picture.beside.map((path) => (
+                  <div key={path}>
+                    and in{' '}
+                    <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => onGo(path)}>
+                      {fileName(path)}
+                    </Button>
+                  </div>
+                ))}
               </Fact>
             )}
             <Fact name="Comes from">

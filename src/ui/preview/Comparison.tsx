@@ -1,11 +1,11 @@
 'use client';
 import Box from '@mui/material/Box';
 import { diffLines } from 'diff';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import type { KindName } from '../../server/shapes';
-import { Chip } from '../shared/Chip';
 import { FaultNote } from '../shared/states';
 import { BytesView, type ByteMark } from './BytesView';
+import { PictureComparison } from './PictureComparison';
 import { SoundView } from './SoundView';
 import { useText } from './TextView';
 
@@ -15,6 +15,8 @@ export interface Side {
   /** What stands over it, such as "Before". */
   readonly label: string;
   readonly size: number;
+  /** Set for a picture that is packed in a way no browser reads. */
+  readonly packed?: boolean;
   /** Bytes that the other side has otherwise. */
   readonly marks?: readonly ByteMark[];
 }
@@ -29,7 +31,13 @@ interface Sides {
 export function Comparison({ kind, ...sides }: Sides & { kind: KindName }) {
   switch (kind) {
     case 'picture':
-      return <Pictures {...sides} />;
+      return (
+        <PictureComparison
+          before={{ label: sides.before.label, source: sourceOf(sides.before) }}
+          after={{ label: sides.after.label, source: sourceOf(sides.after) }}
+          name={sides.name}
+        />
+      );
     case 'sound':
       return <Sounds {...sides} />;
     case 'words':
@@ -39,6 +47,9 @@ export function Comparison({ kind, ...sides }: Sides & { kind: KindName }) {
       return <BytesBeside {...sides} />;
   }
 }
+
+const sourceOf = ({ url, packed = false }: Side) =>
+  packed ? { url: url.replace(/bytes$/, 'picture'), packed } : { url, packed };
 
 function Sounds({ before, after, name }: Sides) {
   return (
@@ -76,94 +87,6 @@ function Labelled({ label, children }: { label: string; children: React.ReactNod
       <Box className="dim" sx={{ mb: 0.5 }}>
         {label}
       </Box>
-      {children}
-    </Box>
-  );
-}
-
-/** Two pictures under a slider, or their difference. */
-function Pictures({ before, after, name }: Sides) {
-  const [mode, setMode] = useState<'side' | 'difference'>('side');
-  const [at, setAt] = useState(50);
-  const picture = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
-  return (
-    <>
-      <Box sx={{ display: 'flex', gap: 0.75, mb: 1 }}>
-        <Chip on={mode === 'side'} onClick={() => setMode('side')}>
-          Side by side
-        </Chip>
-        <Chip on={mode === 'difference'} onClick={() => setMode('difference')}>
-          Difference
-        </Chip>
-      </Box>
-      <Box
-        className={mode === 'side' ? 'checker' : ''}
-        sx={{
-          position: 'relative',
-          height: 400,
-          border: '1px solid var(--line)',
-          borderRadius: 1,
-          overflow: 'hidden',
-          background: mode === 'side' ? undefined : '#000',
-          isolation: 'isolate',
-        }}
-      >
-        <img
-          src={before.url}
-          alt={`${name} ${before.label.toLowerCase()}`}
-          style={{ ...picture, ...(mode === 'side' ? { clipPath: `inset(0 ${100 - at}% 0 0)` } : {}) }}
-        />
-        <img
-          src={after.url}
-          alt={`${name} ${after.label.toLowerCase()}`}
-          style={{
-            ...picture,
-            ...(mode === 'side' ? { clipPath: `inset(0 0 0 ${at}%)` } : { mixBlendMode: 'difference' }),
-          }}
-        />
-        {mode === 'side' && (
-          <Box
-            aria-hidden
-            sx={{ position: 'absolute', insetBlock: 0, left: `${at}%`, width: 2, ml: '-1px', background: 'var(--ink)' }}
-          />
-        )}
-        {mode === 'side' && (
-          <>
-            <Tag side="left">{before.label}</Tag>
-            <Tag side="right">{after.label}</Tag>
-          </>
-        )}
-      </Box>
-      {mode === 'side' && (
-        <input
-          type="range"
-          min={0}
-          max={100}
-          value={at}
-          aria-label={`Where ${before.label.toLowerCase()} ends and ${after.label.toLowerCase()} begins`}
-          onChange={(event) => setAt(Number(event.target.value))}
-          style={{ width: '100%', accentColor: 'var(--teal)', marginTop: 8 }}
-        />
-      )}
-    </>
-  );
-}
-
-function Tag({ side, children }: { side: 'left' | 'right'; children: string }) {
-  return (
-    <Box
-      sx={{
-        position: 'absolute',
-        bottom: 10,
-        [side]: 10,
-        border: '1px solid var(--line)',
-        borderRadius: 7,
-        background: 'var(--sheet)',
-        px: 1.1,
-        py: 0.3,
-        fontSize: 12,
-      }}
-    >
       {children}
     </Box>
   );

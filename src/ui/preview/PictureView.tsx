@@ -1,26 +1,44 @@
 'use client';
 import Box from '@mui/material/Box';
 import { useEffect, useRef, useState, type MouseEvent } from 'react';
+import type { PictureFacts } from '../../server/shapes';
 import { Chip } from '../shared/Chip';
 import { FaultNote } from '../shared/states';
 import { Histogram } from './Histogram';
+import { readPixels, type PixelSource } from './pixels';
 
 const CHANNELS = ['All', 'R', 'G', 'B', 'A'] as const;
 type Channel = (typeof CHANNELS)[number];
 const ZOOMS = ['fit', 1, 2, 4, 8] as const;
 type Zoom = (typeof ZOOMS)[number];
 
+interface Props {
+  readonly source: PixelSource;
+  readonly name: string;
+  readonly height: number;
+  /** Which levels there are to look at, when there are several. */
+  readonly facts?: Pick<PictureFacts, 'width' | 'height' | 'mips' | 'layers' | 'faces' | 'srgb'> | undefined;
+}
+
+const FACES = ['+x', '−x', '+y', '−y', '+z', '−z'] as const;
+
 /** A picture on checkers, whole or channel by channel, as near as its pixels, with their values under the pointer. */
-export function PictureView({ url, name, height }: { url: string; name: string; height: number }) {
+export function PictureView({ source, name, height, facts }: Props) {
+  const [mip, setMip] = useState(0);
+  const [face, setFace] = useState(0);
+  const [layer, setLayer] = useState(0);
   const [channel, setChannel] = useState<Channel>('All');
   const [zoom, setZoom] = useState<Zoom>('fit');
   const [fault, setFault] = useState<string>();
   const [pixels, setPixels] = useState<ImageData>();
   const [under, setUnder] = useState<string>();
   const canvas = useRef<HTMLCanvasElement>(null);
+  const { url, packed } = source;
+  // Of plain numbers alpha is one more of them, and hides nothing.
+  const opaque = facts?.srgb === false;
   useEffect(() => {
     const stop = new AbortController();
-    void read(url, stop.signal).then(
+    void readPixels({ packed, url: packed ? `${url}?mip=${mip}&layer=${layer}&face=${face}` : url }, stop.signal).then(
       (data) => {
         setFault(undefined);
         setPixels(data);
@@ -28,10 +46,10 @@ export function PictureView({ url, name, height }: { url: string; name: string; 
       (error: unknown) => !stop.signal.aborted && setFault(error instanceof Error ? error.message : String(error)),
     );
     return () => stop.abort();
-  }, [url]);
+  }, [url, packed, mip, layer, face]);
   useEffect(() => {
-    if (pixels !== undefined) draw(pixels, channel, canvas.current!);
-  }, [pixels, channel]);
+    if (pixels !== undefined) draw(pixels, channel, opaque, canvas.current!);
+  }, [pixels, channel, opaque]);
   const point = (event: MouseEvent<HTMLCanvasElement>) => {
     if (pixels === undefined) return;
     const area = event.currentTarget.getBoundingClientRect();
@@ -82,30 +100,39 @@ export function PictureView({ url, name, height }: { url: string; name: string; 
             {one}
           </Chip>
         ))}
-        <Box
-          component="select"
-          aria-label="How near"
+        <Choice
+          label="How near"
           value={String(zoom)}
-          onChange={(event: { target: { value: string } }) =>
-            setZoom(ZOOMS.find((one) => String(one) === event.target.value) ?? 'fit')
-          }
-          sx={{
-            height: 26,
-            border: '1px solid var(--line)',
-            borderRadius: 7,
-            px: 0.75,
-            fontSize: 12,
-            fontFamily: 'inherit',
-            background: 'var(--sheet)',
-            color: 'var(--ink)',
-          }}
-        >
-          {ZOOMS.map((one) => (
-            <option key={one} value={String(one)}>
-              {one === 'fit' ? 'fits' : `${one} × pixels`}
-            </option>
-          ))}
-        </Box>
+          onChange={(value) => setZoom(ZOOMS.find((one) => String(one) === value) ?? 'fit')}
+          options={ZOOMS.map((one) => [String(one), one === 'fit' ? 'fits' : `${one} × pixels`])}
+        />
+        {facts !== undefined && facts.mips > 1 && (
+          <Choice
+            label="Which mip"
+            value={String(mip)}
+            onChange={(value) => setMip(Number(value))}
+            options={Array.from({ length: facts.mips }, (_, i) => [
+              String(i),
+              `mip ${i}: ${Math.max(1, facts.width >> i)} × ${Math.max(1, facts.height >> i)}`,
+            ])}
+          />
+        )}
+        {facts !== undefined && facts.faces > 1 && (
+          <Choice
+            label="Which face"
+            value={String(face)}
+            onChange={(value) => setFace(Number(value))}
+            options={FACES.map((one, i) => [String(i), `face ${one}`])}
+          />
+        )}
+        {facts !== undefined && facts.layers > 1 && (
+          <Choice
+            label="Which layer"
+            value={String(layer)}
+            onChange={(value) => setLayer(Number(value))}
+            options={Array.from({ length: facts.layers }, (_, i) => [String(i), `layer ${i}`])}
+          />
+        )}
       </Box>
       {pixels !== undefined && (
         <>
@@ -119,31 +146,16 @@ export function PictureView({ url, name, height }: { url: string; name: string; 
   );
 }
 
-/** The pixels as they are in the file: alpha is not multiplied in, and no colour profile applied. */
-async function read(url: string, signal: AbortSignal): Promise<ImageData> {
-  const answer = await fetch(url, { signal, priority: 'high' });
-  if (!answer.ok)
-    throw new Error(
-      ((await answer.json()) as { fault?: { sentence: string } }).fault?.sentence ??
-        `The server answered ${answer.status}.`,
-    );
-  const bitmap = await createImageBitmap(await answer.blob(), {
-    premultiplyAlpha: 'none',
-    colorSpaceConversion: 'none',
-  });
-  const paper = new OffscreenCanvas(bitmap.width, bitmap.height);
-  const context = paper.getContext('2d', { willReadFrequently: true })!;
-  context.drawImage(bitmap, 0, 0);
-  bitmap.close();
-  return context.getImageData(0, 0, paper.width, paper.height);
-}
-
 /** Draws all channels, or one of them as grey. */
-function draw(pixels: ImageData, channel: Channel, canvas: HTMLCanvasElement): void {
+function draw(pixels: ImageData, channel: Channel, opaque: boolean, canvas: HTMLCanvasElement): void {
   canvas.width = pixels.width;
   canvas.height = pixels.height;
   const context = canvas.getContext('2d')!;
-  if (channel === 'All') return context.putImageData(pixels, 0, 0);
+  if (channel === 'All') {
+    const shown = opaque ? new ImageData(new Uint8ClampedArray(pixels.data), pixels.width) : pixels;
+    if (opaque) for (let i = 3; i < shown.data.length; i += 4) shown.data[i] = 255;
+    return context.putImageData(shown, 0, 0);
+  }
   const grey = new ImageData(pixels.width, pixels.height);
   const from = { R: 0, G: 1, B: 2, A: 3 }[channel];
   for (let i = 0; i < grey.data.length; i += 4) {
@@ -151,4 +163,41 @@ function draw(pixels: ImageData, channel: Channel, canvas: HTMLCanvasElement): v
     grey.data[i + 3] = 255;
   }
   context.putImageData(grey, 0, 0);
+}
+
+function Choice({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  options: readonly (readonly [value: string, words: string])[];
+  onChange: (value: string) => void;
+}) {
+  return (
+    <Box
+      component="select"
+      aria-label={label}
+      value={value}
+      onChange={(event: { target: { value: string } }) => onChange(event.target.value)}
+      sx={{
+        height: 26,
+        border: '1px solid var(--line)',
+        borderRadius: 7,
+        px: 0.75,
+        fontSize: 12,
+        fontFamily: 'inherit',
+        background: 'var(--sheet)',
+        color: 'var(--ink)',
+      }}
+    >
+      {options.map(([one, words]) => (
+        <option key={one} value={one}>
+          {words}
+        </option>
+      ))}
+    </Box>
+  );
 }

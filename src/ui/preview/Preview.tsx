@@ -1,6 +1,6 @@
 'use client';
 import Box from '@mui/material/Box';
-import type { KindName } from '../../server/shapes';
+import type { KindName, PictureFacts } from '../../server/shapes';
 import { PictureView } from './PictureView';
 import { SoundView } from './SoundView';
 import { TextView } from './TextView';
@@ -12,14 +12,17 @@ export interface PreviewProps {
   readonly mime: string;
   readonly name: string;
   readonly size: number;
+  /** What is known of it as a picture. */
+  readonly picture: PictureFacts | null;
   readonly large?: boolean;
 }
 
 /** An entry as what it is, or an honest word that nobody knows. */
-export function Preview({ url, kind, mime, name, size, large = false }: PreviewProps) {
-  const browserShows = ['image/png', 'image/jpeg', 'image/webp', 'image/gif', 'image/bmp'];
-  if (kind === 'picture' && browserShows.includes(mime))
-    return <PictureView url={url} name={name} height={large ? 480 : 190} />;
+export function Preview({ url, kind, mime, name, size, picture, large = false }: PreviewProps) {
+  if (picture !== null) {
+    const source = picture.direct ? { url, packed: false } : { url: url.replace(/bytes$/, 'picture'), packed: true };
+    return <PictureView source={source} name={name} height={large ? 480 : 190} facts={picture} />;
+  }
   if (kind === 'sound') return <SoundView url={url} name={name} walks />;
   if (kind === 'words' || kind === 'records')
     return <TextView url={url} isJson={name.endsWith('.json')} height={large ? 520 : 240} size={size} />;

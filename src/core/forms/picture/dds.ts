@@ -1,7 +1,8 @@
 /** DDS as Microsoft's reference describes it, with the old header and with the DX10 extension. */
 import { FormatError } from '../../faults';
-import { checkSizes, mipBytes, type Picture } from './picture';
+import { checkSizes, mipBytes, mipSide, type Picture } from './picture';
 import { findPixelFormat, masked, type Masks, type PixelFormat } from './pixel-formats';
+import { unpackPixels } from './unpack';
 
 const MAGIC = 0x20534444;
 const HEADER = 124;
@@ -112,7 +113,34 @@ export function readDds(bytes: Uint8Array, file: string): Picture {
       at += length;
     }
   }
-  return { ...facts, levels };
+  return plain({ ...facts, levels });
+}
+
+/** Pixels of bits that only this file has become those of eight bits a channel. */
+function plain(picture: Picture): Picture {
+  const { format, levels, mips } = picture;
+  if (findPixelFormat(format.name) !== undefined) return picture;
+  return {
+    ...picture,
+    format: findPixelFormat('rgba8')!,
+    levels: levels.map((bytes, i) => {
+      const mip = i % mips;
+      const rows = mipSide(picture.height, mip) * mipSide(picture.depth, mip);
+      return unpackPixels(format, bytes, mipSide(picture.width, mip), rows);
+    }),
+  };
+}
+
+/** The file with other levels of the same sizes: its header stays as it is. */
+export function graftDds(original: Uint8Array, levels: readonly Uint8Array[]): Uint8Array {
+  const length = levels.reduce((sum, level) => sum + level.length, 0);
+  const out = new Uint8Array(original);
+  let at = original.length - length;
+  for (const level of levels) {
+    out.set(level, at);
+    at += level.length;
+  }
+  return out;
 }
 
 function oldFormat(data: DataView, fourCc: string, file: string): PixelFormat {

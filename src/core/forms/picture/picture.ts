@@ -1,6 +1,7 @@
 /** A picture as games keep it: packed pixels of every mip, of one layer or several, of one face or the six of a cube. */
 import { FormatError, LimitError } from '../../faults';
 import { levelBytes, type PixelFormat } from './pixel-formats';
+import { unpackPixels } from './unpack';
 
 export interface Picture {
   readonly width: number;
@@ -100,38 +101,6 @@ export function unpackLevel(picture: Picture, { mip, layer = 0, face = 0, slice 
   const height = mipSide(picture.height, mip);
   const bytes = picture.levels[(layer * faces + face) * mips + mip]!;
   return { width, height, rgba: unpackPixels(format, bytes, width, height, slice * levelBytes(format, width, height)) };
-}
-
-/** @returns RGBA, four bytes a pixel */
-export function unpackPixels(
-  format: PixelFormat,
-  bytes: Uint8Array,
-  width: number,
-  height: number,
-  from = 0,
-): Uint8Array {
-  const rgba = new Uint8Array(width * height * 4);
-  const { side } = format;
-  if (side === 1) {
-    const pixel = new Uint8Array(4);
-    for (let i = 0; i < width * height; i++) {
-      format.unpack(bytes, from + i * format.bytes, pixel);
-      rgba.set(pixel, i * 4);
-    }
-    return rgba;
-  }
-  const block = new Uint8Array(64);
-  let at = from;
-  for (let y = 0; y < height; y += 4) {
-    for (let x = 0; x < width; x += 4, at += format.bytes) {
-      format.unpack(bytes, at, block);
-      // What lies outside the picture is left out.
-      const wide = Math.min(4, width - x) * 4;
-      for (let row = 0; row < 4 && y + row < height; row++)
-        for (let i = 0; i < wide; i++) rgba[((y + row) * width + x) * 4 + i] = block[row * 16 + i]!;
-    }
-  }
-  return rgba;
 }
 
 /** How alpha is used: not at all, as all or nothing, or in steps. */

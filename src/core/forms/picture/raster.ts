@@ -7,10 +7,10 @@ import type { Pixels } from './picture';
 const MOST_PIXELS = 128 << 20;
 
 /** @throws FormatError `wrong-kind` when the bytes are no picture, or a broken one */
-export async function readRaster(bytes: Uint8Array, file: string): Promise<Pixels & { readonly title: string }> {
+export async function readRaster(bytes: Uint8Array, file: string): Promise<Pixels & { readonly hasAlpha: boolean }> {
   try {
     const picture = sharp(bytes, { limitInputPixels: MOST_PIXELS, failOn: 'error' });
-    const { format, hasAlpha } = await picture.metadata();
+    const { hasAlpha } = await picture.metadata();
     const { data, info } = await picture
       .rotate()
       .toColourspace('srgb')
@@ -21,7 +21,7 @@ export async function readRaster(bytes: Uint8Array, file: string): Promise<Pixel
       width: info.width,
       height: info.height,
       rgba: new Uint8Array(data.buffer, data.byteOffset, data.length),
-      title: `${format.toUpperCase()}${hasAlpha ? ' with alpha' : ''}`,
+      hasAlpha,
     };
   } catch (error) {
     throw new FormatError(

@@ -5,6 +5,9 @@ import { openArchive, planRebuild, regionBytes, valueIn, volumeBytes, type Archi
 import { checkSizes, mipBytes, type Picture } from './picture';
 import { findPixelFormat, pixelFormatNames } from './pixel-formats';
 
+/** Bytes of the mips in one region at most. */
+const MOST_BYTES = 512 << 20;
+
 /** A picture with the file it came from, which it is written back into. */
 export interface RecipePicture {
   readonly picture: Picture;
@@ -16,7 +19,8 @@ export interface RecipePicture {
  * @throws FormatError for what a file has wrong, with region, field, offset, expected and found
  */
 export async function readRecipePicture(recipe: Recipe, files: readonly ByteSource[]): Promise<RecipePicture> {
-  const file = await openArchive(recipe, files);
+  // All of a picture is in memory while it is looked at.
+  const file = await openArchive(recipe, files, { limits: { maxWholeBytes: MOST_BYTES } });
   const rule = recipe.picture;
   if (rule === undefined) throw new RangeError(`${recipe.id} presents no picture`);
   const name = files[0]!.name;

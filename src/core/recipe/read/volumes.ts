@@ -33,6 +33,10 @@ export function volumeName(set: VolumeSet, main: string, number: number): string
     .replaceAll('*', stem);
 }
 
+/** Names of the further files of an archive that go by no number. */
+export const companionNames = ({ volumes }: Recipe, main: string): string[] =>
+  volumes.slice(1).flatMap((set) => (set.numbered || set.anyFile ? [] : [volumeName(set, main, 0)]));
+
 /** True for the volume of a folder that no file is. */
 export function isListing(recipe: Recipe, set: VolumeSet): boolean {
   return recipe.presents === 'folder' && set.name === LISTING;

@@ -5,7 +5,7 @@ import { maskKey } from '../../../core/codecs';
 import { FaultError, throwIfStopped } from '../../../core/faults';
 import { solveXor, type FoundKey } from '../../../core/keysearch';
 import { keyProbe, type KeyProbe, type Recipe } from '../../../core/recipe';
-import type { KeyOrder } from '../../../workers/search-thread';
+import type { KeyOrder } from '../../../workers/pool-thread';
 import { ArchiveModel } from '../../database';
 import { knownRecipes } from '../../recipes';
 import { startRun } from '../../runs/run-service';

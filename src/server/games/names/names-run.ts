@@ -5,7 +5,7 @@ import { stat, readFile } from 'node:fs/promises';
 import { throwIfStopped } from '../../../core/faults';
 import { harvestPaths, keyOf, namesInList, parsePattern, quickHash, type WordLists } from '../../../core/names';
 import { readEntry, type Archive, type Recipe, type Value } from '../../../core/recipe';
-import type { PatternOrder } from '../../../workers/search-thread';
+import type { PatternOrder } from '../../../workers/pool-thread';
 import { ArchiveModel, database, NameListModel } from '../../database';
 import { knownRecipes } from '../../recipes';
 import type { RunContext } from '../../runs/run-context';

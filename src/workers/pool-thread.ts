@@ -1,5 +1,6 @@
-/** A server thread for searches that want every core: name patterns over hashes, and keys in a file. */
+/** A server thread for work that wants a core of its own: name patterns over hashes, keys in a file, packing pictures. */
 import { openFile } from '../core/bytes/node';
+import { findPixelFormat, packPicture, type Pixels, type Quality } from '../core/forms/picture';
 import { searchKeys, type FoundKey } from '../core/keysearch';
 import { HashTargets, parsePattern, searchPattern, type WordLists } from '../core/names';
 import { compileRecipe, keyProbe, type Value } from '../core/recipe';
@@ -55,4 +56,19 @@ export async function findKeys({ recipe, files, slot, keys, haystack, from, to }
   } finally {
     for (const source of opened) await source.close();
   }
+}
+
+export interface PackOrder {
+  readonly pixels: Pixels;
+  /** The name of the pixel format. */
+  readonly format: string;
+  readonly srgb: boolean;
+  readonly normals: boolean;
+  readonly mips: number;
+  readonly quality: Quality;
+}
+
+/** The packed bytes of each mip. */
+export function packMips({ pixels, format, srgb, normals, mips, quality }: PackOrder): readonly Uint8Array[] {
+  return packPicture(pixels, findPixelFormat(format)!, { srgb, normals, count: mips, quality }).levels;
 }

@@ -1,0 +1,135 @@
+/** What the game expects back for a picture, and bringing another picture there. */
+import { FormatError } from '../../faults';
+import type { MipOptions } from './mips';
+import { canPack, pictureError, type Quality } from './pack';
+import { alphaUse, unpackLevel, wholeChain, type Picture, type Pixels } from './picture';
+import type { PixelFormat } from './pixel-formats';
+import { resized } from './raster';
+
+/** Makes the mips and packs them: in a thread, where one is at hand. */
+export type Packer = (
+  pixels: Pixels,
+  format: PixelFormat,
+  options: MipOptions & { readonly quality: Quality },
+) => Promise<Picture>;
+
+export interface FittedPicture {
+  readonly picture: Picture;
+  /** What was done to make it fit, as sentences. */
+  readonly done: readonly string[];
+}
+
+const isPowerOfTwo = (side: number) => (side & (side - 1)) === 0;
+
+/** What the game expects back, in words. */
+export function sayExpectation(original: Picture): string[] {
+  const { width, height, mips, format, srgb, faces, layers } = original;
+  const powers = isPowerOfTwo(width) && isPowerOfTwo(height) ? '; both are powers of two' : '';
+  const lines = [
+    `${width} × ${height} pixels${powers}. Another size is made to fit.`,
+    `${format.title}, ${srgb ? 'colours in sRGB' : 'plain numbers, not colours'}.`,
+  ];
+  if (mips > 1)
+    lines.push(
+      `${mips} mips${mips === wholeChain(width, height) ? ', down to one pixel' : ''}: they are made from what you bring.`,
+    );
+  if (faces === 6) lines.push('The six faces of a cube.');
+  if (layers > 1) lines.push(`${layers} layers.`);
+  if (hasAlpha(format)) {
+    const use = alphaUse(unpackLevel(original, { mip: 0 }));
+    lines.push(
+      use === 'none'
+        ? 'Alpha is not used.'
+        : use === 'cut out'
+          ? 'Alpha cuts out: all or nothing.'
+          : 'Alpha is used. A file without alpha keeps that of the original.',
+    );
+  }
+  if (!canPack(format)) lines.push(`${format.title} is read and not written: bring a file that has it already.`);
+  return lines;
+}
+
+const hasAlpha = ({ channels }: PixelFormat) => channels.includes('alpha') || channels === 'rgba';
+
+/**
+ * The dropped picture as the original is: its size, pixel format and mips.
+ *
+ * @throws FormatError `wrong-kind` when that cannot be done
+ */
+export async function fitPicture(
+  original: Picture,
+  dropped: Picture,
+  name: string,
+  { quality, pack }: { readonly quality: Quality; readonly pack: Packer },
+): Promise<FittedPicture> {
+  if (isAlike(original, dropped)) return { picture: dropped, done: [] };
+  if (original.faces * original.layers * original.depth > 1)
+    throw new FormatError({
+      code: 'wrong-kind',
+      file: name,
+      what: 'a picture of several layers or faces takes only one that has them all',
+      expected: `${original.layers} layers, ${original.faces} faces, ${original.format.title}, ${original.mips} mips`,
+      found: `${dropped.layers} layers, ${dropped.faces} faces, ${dropped.format.title}, ${dropped.mips} mips`,
+      hint: 'Take the original out as DDS, and change that.',
+    });
+  const { width, height, format, srgb, mips } = original;
+  const done: string[] = [];
+  let pixels = unpackLevel(dropped, { mip: 0 });
+  if (pixels.width !== width || pixels.height !== height) {
+    const stretched = Math.abs(pixels.width / pixels.height - width / height) > 0.01;
+    done.push(
+      `yours was ${pixels.width} × ${pixels.height}, made ${width} × ${height}${stretched ? ': its sides were changed unevenly' : ''}`,
+    );
+    pixels = await resized(pixels, width, height);
+  }
+  if (hasAlpha(format)) pixels = withAlpha(pixels, dropped, unpackLevel(original, { mip: 0 }), format, done);
+  const normals = !srgb && isNormalMap(pixels);
+  const picture = await pack(pixels, format, { srgb, normals, count: mips, quality });
+  const { decibels } = pictureError(unpackLevel(picture, { mip: 0 }), shown(pixels, format));
+  const kept = decibels === Infinity ? 'exactly' : `within ${decibels.toFixed(1)} dB`;
+  done.push(`packed as ${format.title}, which keeps it ${kept}`);
+  if (mips > 1) done.push(`${mips} mips made${srgb ? ' in linear light' : normals ? ' as directions' : ''}`);
+  return { picture, done };
+}
+
+function isAlike(a: Picture, b: Picture): boolean {
+  const same = ['width', 'height', 'depth', 'layers', 'faces', 'mips'] as const;
+  return a.format.name === b.format.name && same.every((field) => a[field] === b[field]);
+}
+
+/** The alpha the game will see: that of the file, of the original where the file has none, or none where none is used. */
+function withAlpha(pixels: Pixels, dropped: Picture, original: Pixels, format: PixelFormat, done: string[]): Pixels {
+  const use = alphaUse(original);
+  const rgba = new Uint8Array(pixels.rgba);
+  if (use === 'none' && format.name === 'bc1') {
+    if (alphaUse(pixels) !== 'none') done.push('alpha left out: the original does not use it');
+    for (let i = 3; i < rgba.length; i += 4) rgba[i] = 255;
+  } else if (use !== 'none' && !hasAlpha(dropped.format)) {
+    done.push('yours has no alpha: that of the original is kept');
+    for (let i = 3; i < rgba.length; i += 4) rgba[i] = original.rgba[i]!;
+  }
+  return { ...pixels, rgba };
+}
+
+/** The pixels without the channels that a format does not keep. */
+function shown({ width, height, rgba }: Pixels, { channels }: PixelFormat): Pixels {
+  const out = new Uint8Array(rgba);
+  for (let i = 0; i < out.length; i += 4) {
+    if (channels === 'r' || channels === 'rg') out[i + 2] = 0;
+    if (channels === 'r') out[i + 1] = 0;
+    if (!channels.includes('alpha') && channels !== 'rgba') out[i + 3] = 255;
+  }
+  return { width, height, rgba: out };
+}
+
+/** Nearly all pixels are directions of length 1 that point out of the surface. */
+export function isNormalMap({ rgba }: Pixels): boolean {
+  let fitting = 0;
+  for (let i = 0; i < rgba.length; i += 4) {
+    const x = rgba[i]! / 127.5 - 1;
+    const y = rgba[i + 1]! / 127.5 - 1;
+    const z = rgba[i + 2]! / 127.5 - 1;
+    if (z > 0 && Math.abs(Math.hypot(x, y, z) - 1) < 0.12) fitting++;
+  }
+  return fitting > (rgba.length / 4) * 0.9;
+}

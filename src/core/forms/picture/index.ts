@@ -1,0 +1,10 @@
+export { graftDds, writeDds } from './dds';
+export { fitPicture, sayExpectation, type Packer } from './expectation';
+export { writeKtx2 } from './ktx2';
+export { packPicture, pictureError, type Quality } from './pack';
+export { readPicture, type OpenPicture, type PictureFormat } from './open-pictures';
+export { alphaUse, flatPicture, mipSide, unpackLevel, type LevelPlace, type Picture, type Pixels } from './picture';
+export { findPixelFormat, type PixelFormat } from './pixel-formats';
+export { resized, smallWebp, writePng } from './raster';
+export { readRecipePicture, writeRecipePicture, type RecipePicture } from './recipe-picture';
+export { writeTga } from './tga';

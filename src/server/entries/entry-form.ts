@@ -1,0 +1,119 @@
+/** What an entry is once understood: its facts, what the game expects back, and a small picture of it. */
+import sharp from 'sharp';
+import { collect } from '../../core/bytes';
+import { alphaUse, mipSide, sayExpectation, smallWebp, unpackLevel, type Picture } from '../../core/forms/picture';
+import { readWavFacts, sayWav } from '../../core/forms/sound';
+import { kindOf } from '../../core/game';
+import { readEntry, type Archive } from '../../core/recipe';
+import { pictureOfEntry, type PictureOfFiles } from '../forms';
+import type { PictureFacts } from '../shapes';
+import { entryBytes, isWave, kept } from './entry-content';
+import { asPicture } from './raster';
+
+const THUMBNAIL = { width: 264, height: 168 } as const;
+/** What the library reads by itself. */
+const RASTER = /^image\/(png|jpeg|webp|gif)$/;
+
+/** A small WebP of a picture, kept by what the archive and the entry are. */
+export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
+  return kept(archiveId, n, 'webp', async ({ bytes, path, mime }) => {
+    if (RASTER.test(mime))
+      return asPicture(bytes, path, (one) =>
+        one
+          .resize(THUMBNAIL.width, THUMBNAIL.height, { fit: 'inside', withoutEnlargement: true })
+          .webp({ quality: 82 })
+          .toBuffer(),
+      );
+    const { picture } = await pictureOfEntry(archiveId, n);
+    const pixels = unpackLevel(picture, { mip: mipFor(picture) });
+    // Of plain numbers alpha is one more of them, and no transparency.
+    if (!picture.srgb) for (let i = 3; i < pixels.rgba.length; i += 4) pixels.rgba[i] = 255;
+    return smallWebp(pixels, THUMBNAIL.width, THUMBNAIL.height);
+  });
+}
+
+/** The smallest mip that still fills a thumbnail. */
+function mipFor({ width, height, mips }: Picture): number {
+  for (let mip = mips - 1; mip > 0; mip--)
+    if (mipSide(width, mip) >= THUMBNAIL.width || mipSide(height, mip) >= THUMBNAIL.height) return mip;
+  return 0;
+}
+
+export interface EntryForm {
+  readonly picture: PictureFacts | null;
+  readonly expects: readonly string[];
+}
+
+/** @param path in the game, @param mime by its first bytes */
+export async function formOf({
+  archive,
+  archiveId,
+  n,
+  path,
+  kind,
+  mime,
+}: {
+  archive: Archive;
+  archiveId: number;
+  n: number;
+  path: string;
+  kind: string;
+  mime: string;
+}): Promise<EntryForm> {
+  if (kind === 'picture') return RASTER.test(mime) ? rasterForm(archiveId, n, mime) : pictureForm(archiveId, n);
+  return { picture: null, expects: await otherExpectation(archive, n, path) };
+}
+
+async function rasterForm(archiveId: number, n: number, mime: string): Promise<EntryForm> {
+  const { bytes } = await entryBytes(archiveId, n);
+  const facts = await sharp(bytes)
+    .metadata()
+    .catch(() => undefined);
+  if (facts === undefined) return { picture: null, expects: [] };
+  const { width, height, hasAlpha: alpha } = facts;
+  return {
+    picture: {
+      ...{ width, height, alpha, mips: 1, layers: 1, faces: 1, srgb: true, beside: [] },
+      packing: mime.slice('image/'.length).toUpperCase(),
+      direct: true,
+    },
+    expects: [`A picture of ${width} × ${height}${alpha ? ' with alpha' : ''}. Another size is made to fit.`],
+  };
+}
+
+async function pictureForm(archiveId: number, n: number): Promise<EntryForm> {
+  const found = await pictureOfEntry(archiveId, n).catch(() => undefined);
+  if (found === undefined) return { picture: null, expects: [] };
+  return { picture: pictureFacts(found), expects: sayExpectation(found.picture) };
+}
+
+export function pictureFacts({ picture, files }: PictureOfFiles): PictureFacts {
+  const { width, height, mips, layers, faces, srgb, format } = picture;
+  return {
+    ...{ width, height, mips, layers, faces, srgb },
+    alpha:
+      alphaUse(unpackLevel(picture, { mip: mips - 1 })) !== 'none' ||
+      alphaUse(unpackLevel(picture, { mip: mipFor(picture) })) !== 'none',
+    packing: format.title,
+    beside: files.slice(1).map(({ path }) => path),
+    direct: false,
+  };
+}
+
+async function otherExpectation(archive: Archive, n: number, path: string): Promise<string[]> {
+  switch (kindOf(path)) {
+    case 'sound': {
+      const bytes = await collect(readEntry(archive, n, { verify: false }));
+      const facts = isWave(bytes) ? readWavFacts(bytes, path) : undefined;
+      return facts === undefined
+        ? []
+        : [`A WAVE sound, ${sayWav(facts)}. The original lasts ${facts.seconds.toFixed(1)} s.`];
+    }
+    case 'words':
+      return ['Text in UTF-8.'];
+    case 'records':
+      return path.endsWith('.json') ? ['JSON that can be read.'] : [];
+    default:
+      return ['Bytes of any kind: nothing is known about what it holds.'];
+  }
+}

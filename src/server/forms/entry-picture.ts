@@ -1,0 +1,97 @@
+/** Entries that are pictures: in an open format, or as a recipe presents them, with the entries beside them. */
+import { posix } from 'node:path';
+import { bufferSource } from '../../core/bytes';
+import { FaultError } from '../../core/faults';
+import {
+  readPicture,
+  readRecipePicture,
+  type OpenPicture,
+  type Picture,
+  type RecipePicture,
+} from '../../core/forms/picture';
+import { mimeOf } from '../../core/game';
+import { companionNames, type Recipe } from '../../core/recipe';
+import { ArchiveModel, database } from '../database';
+import { entryBytes, findWinner } from '../entries/entry-content';
+import { pathInGameOf } from '../games';
+import { pictureRecipeOf } from '../recipes';
+
+/** A file of a picture: an entry, with the bytes it has or is to have. */
+export interface PictureFile {
+  /** In the game. */
+  readonly path: string;
+  readonly bytes: Uint8Array;
+}
+
+export type PictureOfFiles = {
+  readonly picture: Picture;
+  /** The main one first. */
+  readonly files: readonly PictureFile[];
+} & (
+  { readonly is: OpenPicture['is'] } | { readonly is: 'recipe'; readonly recipe: Recipe; readonly read: RecipePicture }
+);
+
+/** Where the bytes of a path beside the main one come from; undefined when there is none. */
+export type BytesBeside = (path: string) => Promise<Uint8Array | undefined>;
+
+/**
+ * @throws FormatError `wrong-kind` when the entry is no picture, and what reading it says
+ * @throws FaultError `volume-missing` when the picture has another half that is not there
+ */
+export async function pictureOfEntry(archiveId: number, n: number): Promise<PictureOfFiles> {
+  const archive = await ArchiveModel.findByPk(archiveId);
+  const [{ bytes }, path] = await Promise.all([entryBytes(archiveId, n), pathInGameOf(archiveId, n)]);
+  return pictureOfFiles({ path, bytes }, (beside) => besideEntry(archive!, beside));
+}
+
+export async function pictureOfFiles(main: PictureFile, beside: BytesBeside): Promise<PictureOfFiles> {
+  const recipe = await pictureRecipeOf(main.bytes.subarray(0, 512), main.path);
+  if (recipe === undefined) return { ...(await readPicture(main.bytes, main.path)), files: [main] };
+  const files = [main];
+  const missing: string[] = [];
+  for (const name of companionNames(recipe, main.path)) {
+    const path = posix.join(posix.dirname(main.path), name);
+    const bytes = await beside(path);
+    if (bytes === undefined) missing.push(path);
+    else files.push({ path, bytes });
+  }
+  try {
+    const read = await readRecipePicture(
+      recipe,
+      files.map(({ path, bytes }) => bufferSource(bytes, path)),
+    );
+    return { is: 'recipe', recipe, read, picture: read.picture, files };
+  } catch (error) {
+    // A picture may well have one half alone: only what cannot be read for want of the other says so.
+    if (missing.length === 0) throw error;
+    throw new FaultError(
+      {
+        code: 'volume-missing',
+        entry: main.path,
+        what: 'the other half of the picture is not there',
+        expected: missing.join(', '),
+        hint: 'It may be in an archive that is locked, or in one that is not here.',
+      },
+      { cause: error },
+    );
+  }
+}
+
+/** The entry of the same archive comes first; one of a patch that stands alone belongs to what wins. */
+async function besideEntry({ id, gameId }: ArchiveModel, path: string): Promise<Uint8Array | undefined> {
+  const [rows] = (await database().query(
+    'select n from entries where archive_id = :id and path = :path and not deleted limit 1',
+    { replacements: { id, path } },
+  )) as [{ n: number }[], unknown];
+  const own = rows[0];
+  if (own !== undefined) return (await entryBytes(id, own.n)).bytes;
+  const winner = await findWinner(gameId, path).catch(() => undefined);
+  return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
+}
+
+/** Whether bytes are a picture that games keep packed: by a recipe, or as DDS, KTX2 or TGA. */
+export async function isPackedPicture(bytes: Uint8Array, path: string): Promise<boolean> {
+  const head = bytes.subarray(0, 512);
+  if ((await pictureRecipeOf(head, path)) !== undefined) return true;
+  return /^image\/(vnd-ms\.dds|ktx2|x-tga)$/.test(mimeOf(path, head));
+}

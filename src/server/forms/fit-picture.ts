@@ -1,0 +1,85 @@
+/** A dropped picture as the game keeps the one it replaces, in all the files that hold it. */
+import {
+  fitPicture as fitTo,
+  graftDds,
+  readPicture,
+  unpackLevel,
+  writeKtx2,
+  writePng,
+  writeRecipePicture,
+  writeTga,
+  type Packer,
+  type Picture,
+} from '../../core/forms/picture';
+import { FaultError } from '../../core/faults';
+import { inThread } from '../threads';
+import type { PackOrder } from '../../workers/pool-thread';
+import type { PictureFile, PictureOfFiles } from './entry-picture';
+
+export interface FittedFiles {
+  /** The files that change, the main one first. */
+  readonly files: readonly PictureFile[];
+  readonly done: readonly string[];
+}
+
+/** Mips are made and blocks fitted in a thread: the page and other people go on meanwhile. */
+const packInThread: Packer = async (pixels, format, { srgb, normals = false, count = 1, quality }) => {
+  const order: PackOrder = { pixels, format: format.name, srgb, normals, mips: count, quality };
+  const levels = await inThread<PackOrder, readonly Uint8Array[]>('packMips', order, new AbortController().signal);
+  const { width, height } = pixels;
+  return { width, height, depth: 1, layers: 1, faces: 1, mips: levels.length, format, srgb, levels };
+};
+
+/**
+ * @param dropped bytes of a picture in an open format
+ * @throws FormatError `wrong-kind` when they are none, or cannot be made to fit
+ */
+export async function fitPictureFiles(
+  original: PictureOfFiles,
+  dropped: Uint8Array,
+  fileName: string,
+): Promise<FittedFiles> {
+  const given = await readPicture(dropped, fileName);
+  const main = original.files[0]!;
+  // The same container holds the same picture: the file goes in as it is.
+  const { picture, done } = await fitTo(original.picture, given.picture, fileName, {
+    quality: 'best',
+    pack: packInThread,
+  });
+  const says = done.length > 0 ? done : ['its pixels went in as they are: they were packed as the game packs them'];
+  if (original.is === 'recipe') {
+    const written = await writeRecipePicture(original.read, picture);
+    const files = written.flatMap((bytes, i) => {
+      const before = original.files[i]!;
+      return Buffer.compare(bytes, before.bytes) === 0 ? [] : [{ path: before.path, bytes }];
+    });
+    return { files, done: files.length > 1 ? [...says, `${files.length} entries change together`] : says };
+  }
+  return { files: [{ path: main.path, bytes: await written(original, picture) }], done: says };
+}
+
+async function written({ is, files }: PictureOfFiles, picture: Picture): Promise<Uint8Array> {
+  switch (is) {
+    case 'dds':
+      return graftDds(files[0]!.bytes, picture.levels);
+    case 'ktx2':
+      return writeKtx2(picture);
+    case 'tga':
+      return writeTga(unpackLevel(picture, { mip: 0 }));
+    case 'png':
+      return writePng(unpackLevel(picture, { mip: 0 }));
+    default:
+      throw new FaultError({
+        code: 'wrong-kind',
+        entry: files[0]!.path,
+        what: `${is.toUpperCase()} is read and not written`,
+        hint: `Bring a file that is ${is.toUpperCase()} already.`,
+      });
+  }
+}
+
+/** A picture in an open format as PNG, for what takes no other. */
+export async function asPng(bytes: Uint8Array, fileName: string): Promise<Uint8Array> {
+  const { picture, is } = await readPicture(bytes, fileName);
+  return ['png', 'jpeg', 'webp', 'gif'].includes(is) ? bytes : writePng(unpackLevel(picture, { mip: 0 }));
+}

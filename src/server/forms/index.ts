@@ -1,0 +1,9 @@
+export {
+  isPackedPicture,
+  pictureOfEntry,
+  pictureOfFiles,
+  type PictureFile,
+  type PictureOfFiles,
+} from './entry-picture';
+export { asPng, fitPictureFiles } from './fit-picture';
+export { levelOf } from './level';
