@@ -22,6 +22,7 @@ const config: NextConfig = {
     '@jitl/quickjs-singlefile-cjs-release-sync',
     'quickjs-emscripten-core',
     'xxhash-wasm',
+    'piscina',
   ],
   devIndicators: false,
 };

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { CATALOGUE_SORTS, type Overview } from '../core/catalogue';
 import type { Difference } from '../core/compare';
+import { PICTURE_OUT } from '../core/forms/picture/out-formats';
 import { soughtSchema } from '../core/inside';
 import { MAX_LABEL } from '../core/labels';
 import { loadOrderRule, type GameProfile, type LoadOrderRule } from '../core/game';
@@ -733,7 +734,10 @@ export const takeOutOrder = z.strictObject({
   to: path,
   layout: z.enum(['folders', 'flat']).default('folders'),
   form: z.enum(['open', 'stored']).default('open'),
+  /** What pictures become; without it they go out as the game has them. */
+  pictures: z.enum(PICTURE_OUT).optional(),
 });
+export type TakeOutOrder = z.output<typeof takeOutOrder>;
 const level = z.coerce.number().int().min(0).max(4096).default(0);
 export const levelQuery = z.object({ mip: level, layer: level, face: level });
 export type LevelQuery = z.output<typeof levelQuery>;

@@ -1,6 +1,14 @@
 /** A server thread for work that wants a core of its own: name patterns over hashes, keys in a file, packing pictures. */
 import { openFile } from '../core/bytes/node';
-import { findPixelFormat, packPicture, type Pixels, type Quality } from '../core/forms/picture';
+import {
+  findPixelFormat,
+  packPicture,
+  writePicture,
+  type Picture,
+  type PictureOut,
+  type Pixels,
+  type Quality,
+} from '../core/forms/picture';
 import { searchKeys, type FoundKey } from '../core/keysearch';
 import { HashTargets, parsePattern, searchPattern, type WordLists } from '../core/names';
 import { compileRecipe, keyProbe, type Value } from '../core/recipe';
@@ -71,4 +79,12 @@ export interface PackOrder {
 /** The packed bytes of each mip. */
 export function packMips({ pixels, format, srgb, normals, mips, quality }: PackOrder): readonly Uint8Array[] {
   return packPicture(pixels, findPixelFormat(format)!, { srgb, normals, count: mips, quality }).levels;
+}
+
+/** A picture as it crosses to a thread: its format by name. */
+export type SentPicture = Omit<Picture, 'format'> & { readonly format: string };
+
+/** A picture in an open format. */
+export async function pictureAs({ picture, as }: { picture: SentPicture; as: PictureOut }): Promise<Uint8Array> {
+  return writePicture({ ...picture, format: findPixelFormat(picture.format)! }, as);
 }

@@ -7,3 +7,4 @@ export {
 } from './entry-picture';
 export { asPng, fitPictureFiles } from './fit-picture';
 export { levelOf } from './level';
+export { pictureFileAs } from './picture-out';

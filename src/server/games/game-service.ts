@@ -126,7 +126,8 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
     nameLists,
     entryCount: game.entryCount,
     trayCount,
-    changeCount: changes.length,
+    // What goes with another is told with that.
+    changeCount: changes.filter(({ withId }) => withId === null).length,
     behind: changes.filter((change) => built.get(change.path) !== change.blob).length + gone,
     lastBuild: build?.number ?? null,
     installed: installed > 0,

@@ -7,22 +7,19 @@ import { createFile, openFile } from '../../core/bytes/node';
 import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import { readEntry, storedSource, type Archive } from '../../core/recipe';
+import type { PictureOut } from '../../core/forms/picture';
 import { ArchiveModel } from '../database';
+import { pictureFileAs } from '../forms';
 import { requireGame, standsAt, withArchive } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import type { EntryRow, RunAnswer } from '../shapes';
+import type { EntryRow, RunAnswer, TakeOutOrder } from '../shapes';
 import { underRoots } from '../storage';
+import { threadCount } from '../threads';
 import { trayEntries } from './tray-service';
 
-interface Order {
-  readonly to: string;
-  readonly layout: 'folders' | 'flat';
-  readonly form: 'open' | 'stored';
-}
-
 /** @throws FaultError when the tray is empty or the folder is outside of the roots */
-export async function startTakeOut(gameId: number, order: Order): Promise<RunAnswer> {
+export async function startTakeOut(gameId: number, order: TakeOutOrder): Promise<RunAnswer> {
   const game = await requireGame(gameId);
   const entries = await trayEntries(gameId);
   if (entries.length === 0)
@@ -31,7 +28,11 @@ export async function startTakeOut(gameId: number, order: Order): Promise<RunAns
   const bytes = entries.reduce((sum, entry) => sum + entry.size, 0);
   await checkSpace(to, bytes);
   // The list is kept with the run: a run that is resumed takes what it was given, not what the tray holds by then.
-  const input = { ...order, to, entries: entries.map(({ archive, n, path, size }) => ({ archive, n, path, size })) };
+  const input = {
+    ...order,
+    to,
+    entries: entries.map(({ archive, n, path, size, kind }) => ({ archive, n, path, size, kind })),
+  };
   return startRun({
     kind: 'take-out',
     title: `${entries.length.toLocaleString('en')} entries of ${game.name}`,
@@ -61,34 +62,31 @@ async function checkSpace(folder: string, bytes: number): Promise<void> {
 const FATAL = ['disk-full', 'read-only', 'stopped'];
 const MAX_FAILURES_LISTED = 200;
 
+type Taken = Pick<EntryRow, 'archive' | 'n' | 'path' | 'size' | 'kind'>;
+
 export async function takeOutRun({ input, signal, progress, log }: RunContext): Promise<object> {
-  const order = input as unknown as Order & { entries: Pick<EntryRow, 'archive' | 'n' | 'path' | 'size'>[] };
+  const order = input as unknown as TakeOutOrder & { entries: Taken[] };
   const to = await underRoots(order.to);
   const paths = new SafePaths();
   const failures: { path: string; why: string }[] = [];
-  let taken = 0;
-  let bytes = 0;
-  let skipped = 0;
-  for (const [i, entry] of order.entries.entries()) {
-    throwIfStopped(signal);
-    progress(i, order.entries.length, 'entries');
-    const safe = paths.clean(order.layout === 'flat' ? entry.path.slice(entry.path.lastIndexOf('/') + 1) : entry.path);
+  const sums = { taken: 0, bytes: 0, skipped: 0, turned: 0 };
+  let done = 0;
+  const takeInto = async (entry: Taken) => {
+    const name = order.layout === 'flat' ? entry.path.slice(entry.path.lastIndexOf('/') + 1) : entry.path;
+    const turned = order.pictures !== undefined && entry.kind === 'picture' && order.form === 'open';
+    const safe = paths.clean(turned ? `${name.replace(/\.[^./]*$/, '')}.${order.pictures}` : name);
     if (safe.renamed !== undefined) log(`${entry.path} goes out as ${safe.path}, because ${safe.renamed}.`);
     try {
       const target = await safeTarget(to, safe.path);
-      const there = await lstat(target).catch(() => undefined);
-      // Written whole or not at all: a file that is there from an earlier try of this run is done.
-      if (
-        there?.isFile() === true &&
-        there.size === entry.size &&
-        order.form === 'open' &&
-        (await sameBytes(entry, target))
-      )
-        skipped++;
+      if (turned) {
+        sums.bytes += await takePicture(entry, order.pictures!, target, signal);
+        sums.turned++;
+        sums.taken++;
+      } else if (order.form === 'open' && (await isThere(entry, target))) sums.skipped++;
       else {
         await withArchive(entry.archive, (archive) => takeOne(archive, entry, target, order.form, signal));
-        taken++;
-        bytes += entry.size;
+        sums.taken++;
+        sums.bytes += entry.size;
       }
     } catch (error) {
       const fault = faultOf(error, entry.path);
@@ -96,9 +94,41 @@ export async function takeOutRun({ input, signal, progress, log }: RunContext): 
       if (failures.length < MAX_FAILURES_LISTED) failures.push({ path: entry.path, why: sayFault(fault) });
       log(sayFault(fault));
     }
-  }
+    progress(++done, order.entries.length, 'entries');
+  };
+  // Pictures are unpacked and packed in threads, as many at a time as there are; bytes flow one entry after the other.
+  const atOnce = order.pictures === undefined ? 1 : threadCount();
+  const waiting = order.entries.values();
+  const lane = async () => {
+    for (const entry of waiting) {
+      throwIfStopped(signal);
+      await takeInto(entry);
+    }
+  };
+  await Promise.all(Array.from({ length: atOnce }, lane));
   progress(order.entries.length, order.entries.length, 'entries');
-  return { taken, skipped, bytes, failures, folder: to };
+  return { ...sums, failures, folder: to };
+}
+
+/** Written whole or not at all: a file that is there from an earlier try of this run is done. */
+async function isThere(entry: Taken, target: string): Promise<boolean> {
+  const there = await lstat(target).catch(() => undefined);
+  return there?.isFile() === true && there.size === entry.size && sameBytes(entry, target);
+}
+
+/** @returns the bytes that were written */
+async function takePicture(entry: Taken, as: PictureOut, target: string, signal: AbortSignal): Promise<number> {
+  await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
+  const { bytes } = await pictureFileAs(entry.archive, entry.n, as, signal);
+  const sink = await createFile(target, { durable: false });
+  try {
+    await sink.write(bytes);
+    await sink.close();
+  } catch (error) {
+    await sink.abandon();
+    throw error;
+  }
+  return bytes.length;
 }
 
 /** The path under `to`, made sure that no link in between leads out of it. */
@@ -139,7 +169,7 @@ async function takeOne(
   archive: Archive,
   entry: { archive: number; n: number; path: string },
   target: string,
-  form: Order['form'],
+  form: TakeOutOrder['form'],
   signal: AbortSignal,
 ): Promise<void> {
   await checkStillThere(archive, entry);

@@ -231,6 +231,11 @@ export function Inspector({
             <Button variant="contained" component="a" href={entryUrl(gameId, entry, 'bytes')} download={entry.name}>
               Take out
             </Button>
+            {entry.picture?.direct === false && (
+              <Button component="a" href={entryUrl(gameId, entry, 'as/png')} download={`${stemOf(entry.name)}.png`}>
+                As PNG
+              </Button>
+            )}
             <Button onClick={onReplace}>Replace…</Button>
             <Button onClick={onTray}>{entry.inTray ? 'Out of the tray' : 'Add to tray'}</Button>
           </Box>
@@ -247,6 +252,8 @@ export function Inspector({
     </Box>
   );
 }
+
+const stemOf = (name: string) => name.replace(/\.[^.]*$/, '');
 
 function Fact({ name, children }: { name: string; children: ReactNode }) {
   return (

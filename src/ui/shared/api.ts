@@ -46,6 +46,10 @@ function faultIn(text: string): { code: string; sentence: string } | undefined {
 }
 
 /** The address of an entry's bytes. */
-export function entryUrl(game: number, entry: { archive: number; n: number }, leaf: 'bytes' | 'thumbnail'): string {
+export function entryUrl(
+  game: number,
+  entry: { archive: number; n: number },
+  leaf: 'bytes' | 'thumbnail' | 'as/png',
+): string {
   return `/api/games/${game}/entries/${entry.archive}/${entry.n}/${leaf}`;
 }

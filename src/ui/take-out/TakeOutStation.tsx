@@ -6,6 +6,7 @@ import Typography from '@mui/material/Typography';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import Link from 'next/link';
 import { useRef, useState } from 'react';
+import { PICTURE_OUT, type PictureOut } from '../../core/forms/picture/out-formats';
 import type { EntryRow, RunAnswer, TrayAnswer, TrayListed } from '../../server/shapes';
 import { RunCard } from '../runs/RunCard';
 import { api } from '../shared/api';
@@ -17,6 +18,7 @@ import { KindMark } from '../shared/marks';
 import { useNotice } from '../shared/notices';
 import { useAct, useGame, usePlaces, useRuns, useTray } from '../shared/queries';
 import { Empty, FaultNote, Part } from '../shared/states';
+import { useKept } from '../shared/use-kept';
 
 /** Station Take out: the tray, how it goes out, and what is going out now. */
 export function TakeOutStation({ gameId }: { gameId: number }) {
@@ -120,6 +122,12 @@ function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
   const { data: places } = usePlaces('');
   const [layout, setLayout] = useState<'folders' | 'flat'>('folders');
   const [form, setForm] = useState<'open' | 'stored'>('open');
+  const [pictures, setPictures] = useKept<PictureOut | undefined>('take-out-pictures', undefined);
+  const choosePictures = (one: PictureOut | undefined) => {
+    // What is turned into another format is unpacked first.
+    setForm('open');
+    setPictures(one);
+  };
   const [typed, setTyped] = useState<string>();
   const [choosing, setChoosing] = useState(false);
   const take = useAct(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }), {
@@ -142,6 +150,14 @@ function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
           <Chip on={form === 'stored'} onClick={() => setForm('stored')}>
             as stored
           </Chip>
+        </Box>
+        <span>Pictures</span>
+        <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
+          {([undefined, ...PICTURE_OUT] as const).map((one) => (
+            <Chip key={one ?? 'same'} on={form === 'open' && pictures === one} onClick={() => choosePictures(one)}>
+              {one === undefined ? 'as they are' : one.toUpperCase()}
+            </Chip>
+          ))}
         </Box>
         <span>Paths</span>
         <Box sx={{ display: 'flex', gap: 0.75 }}>
@@ -167,7 +183,9 @@ function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
           <Button
             variant="contained"
             disabled={empty || to === '' || take.isPending}
-            onClick={() => take.mutate({ to, layout, form })}
+            onClick={() =>
+              take.mutate({ to, layout, form, ...(form === 'open' && pictures !== undefined ? { pictures } : {}) })
+            }
           >
             Take out
           </Button>

@@ -51,6 +51,8 @@ const FOUR_CC: Readonly<Record<string, string>> = {
   ATI2: 'bc5',
   BC5U: 'bc5',
 };
+/** Of several codes for one format, the one that all readers take for the same. */
+const CODES: Readonly<Record<string, string>> = { bc1: 'DXT1', bc2: 'DXT3', bc3: 'DXT5', bc4: 'BC4U', bc5: 'BC5U' };
 /** What the old header can say of the formats without a four-letter code. */
 const OLD_MASKS: Readonly<Record<string, { bits: number; masks: Masks; flags: number }>> = {
   rgba8: { bits: 32, masks: [0xff, 0xff00, 0xff0000, 0xff000000], flags: PIXELS.rgb | PIXELS.alpha },
@@ -184,7 +186,7 @@ const isColour = ({ channels }: PixelFormat) => channels.startsWith('rgb');
  */
 export function writeDds(picture: Picture): Uint8Array {
   const { format, width, height, depth, layers, faces, mips, srgb, levels } = picture;
-  const oldCode = Object.entries(FOUR_CC).find(([, name]) => name === format.name)?.[0];
+  const oldCode = CODES[format.name];
   const old = OLD_MASKS[format.name];
   // Old readers take blocks and plain pixels for colours in sRGB, and say nothing of it.
   const dx10 = layers > 1 || (oldCode === undefined && old === undefined) || (!srgb && isColour(format));

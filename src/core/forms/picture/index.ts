@@ -1,4 +1,4 @@
-export { graftDds, writeDds } from './dds';
+export { graftDds } from './dds';
 export { fitPicture, sayExpectation, type Packer } from './expectation';
 export { writeKtx2 } from './ktx2';
 export { packPicture, pictureError, type Quality } from './pack';
@@ -8,3 +8,5 @@ export { findPixelFormat, type PixelFormat } from './pixel-formats';
 export { resized, smallWebp, writePng } from './raster';
 export { readRecipePicture, writeRecipePicture, type RecipePicture } from './recipe-picture';
 export { writeTga } from './tga';
+export { writePicture } from './write-picture';
+export type { PictureOut } from './out-formats';
