@@ -24,12 +24,13 @@ export async function runTests(checkout, args) {
     if (code !== 0) return code;
   }
   if (only !== undefined && only !== 'server' && only !== 'browser') return 0;
+  const more = args.filter((arg) => !arg.startsWith('--only='));
   return withDatabase(checkout, async ({ url, home, env, undo }) => {
     if (only !== 'browser') {
       step('Tests against the database');
       const code = await run(
         bin(checkout, 'jest'),
-        ['--ci', '--runInBand', '--forceExit', '--selectProjects', 'server'],
+        ['--ci', '--runInBand', '--forceExit', ...(only === 'server' ? more : []), '--selectProjects', 'server'],
         {
           cwd: checkout,
           env,
@@ -42,7 +43,6 @@ export async function runTests(checkout, args) {
     const application = await startApplication(checkout, { url, home, roots: env.ZERO_LATCH_ROOTS, wantedPort: 4390 });
     undo.push(application.stop);
     step('The real interface, in Chromium');
-    const more = args.filter((arg) => !arg.startsWith('--only='));
     return run(bin(checkout, 'playwright'), ['test', ...more], {
       cwd: checkout,
       env: { ...env, ZERO_LATCH_ADDRESS: application.address },

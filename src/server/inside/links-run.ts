@@ -11,8 +11,10 @@ import type { RunContext } from '../runs/run-context';
 import { entryPlace, type LinksAnswer, type RunAnswer } from '../shapes';
 import { eachEntry } from './each-entry';
 
-/** Kinds whose content names others. */
-const NAMING = '-kind:picture -kind:sound -kind:film';
+/** Pictures in formats of all games, which name nothing of one; those of a game's own may. */
+const OPEN_PICTURES = ['png', 'jpg', 'jpeg', 'webp', 'gif', 'tga', 'bmp', 'dds', 'ktx2'];
+/** Entries whose content may name others. */
+const NAMING = ['-kind:sound', '-kind:film', ...OPEN_PICTURES.map((ending) => `-*.${ending}`)].join(' ');
 /** Larger entries are tables of data, and their names are found by a search inside. */
 const MOST_BYTES = 8 << 20;
 const MOST_TEXTS = 20_000;

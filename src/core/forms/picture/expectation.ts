@@ -75,6 +75,8 @@ export async function fitPicture(
   const { width, height, format, srgb, mips } = original;
   const done: string[] = [];
   let pixels = unpackLevel(dropped, { mip: 0 });
+  // Nothing of what is seen is another: its mips are not made anew either.
+  if (pictureIsSame(unpackLevel(original, { mip: 0 }), pixels)) return { picture: original, done };
   if (pixels.width !== width || pixels.height !== height) {
     const stretched = Math.abs(pixels.width / pixels.height - width / height) > 0.01;
     done.push(
@@ -91,6 +93,9 @@ export async function fitPicture(
   if (mips > 1) done.push(`${mips} mips made${srgb ? ' in linear light' : normals ? ' as directions' : ''}`);
   return { picture, done };
 }
+
+const pictureIsSame = (a: Pixels, b: Pixels) =>
+  a.width === b.width && a.height === b.height && a.rgba.every((value, i) => value === b.rgba[i]);
 
 function isAlike(a: Picture, b: Picture): boolean {
   const same = ['width', 'height', 'depth', 'layers', 'faces', 'mips'] as const;

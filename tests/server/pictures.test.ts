@@ -1,0 +1,168 @@
+/** Pictures against a real database: seen, taken out in open formats, changed, and put back so that the game loads them. */
+import { execFileSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import sharp from 'sharp';
+import {
+  flatPicture,
+  packPicture,
+  pictureError,
+  findPixelFormat,
+  unpackLevel,
+  type Pixels,
+} from '../../src/core/forms/picture';
+import { writeDds } from '../../src/core/forms/picture/dds';
+import { listChanges, pictureOfChange, setUndone, takeChange } from '../../src/server/changes';
+import { entryDetails, findWinner, glancesAt, listEntries, thumbnail } from '../../src/server/entries';
+import { levelOf, pictureFileAs, pictureOfEntry, pictureOfFiles } from '../../src/server/forms';
+import { startBuild } from '../../src/server/put-back';
+import { entryQuery } from '../../src/server/shapes';
+import { editTray, startTakeOut } from '../../src/server/take-out';
+import { ended, games, openedGame, settled, withWorker } from './support';
+
+withWorker();
+
+let id: number;
+beforeAll(async () => {
+  ({ id } = await openedGame('pictures'));
+  await settled(id);
+});
+
+async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}
+
+const colour = 'models/cabin/cabin_colour.tex';
+const drop = (path: string, fileName: string, bytes: Uint8Array) =>
+  takeChange(id, { path, fileName, bytes: once(bytes) });
+const refused = (work: Promise<unknown>) =>
+  work.then(
+    () => undefined,
+    (error: { fault: { code: string; what?: string } }) => error.fault,
+  );
+
+/** Stripes, so that a picture that is not the one meant is told at once. */
+function stripes(width: number, height: number, alpha = 255): Pixels {
+  const rgba = new Uint8Array(width * height * 4);
+  for (let i = 0; i < width * height; i++) {
+    const on = ((i % width) >> 4) % 2 === 0;
+    rgba.set(on ? [30, 160, 60, alpha] : [240, 220, 30, alpha], i * 4);
+  }
+  return { width, height, rgba };
+}
+const png = ({ width, height, rgba }: Pixels) =>
+  sharp(rgba, { raw: { width, height, channels: 4 } })
+    .png()
+    .toBuffer();
+
+test('a texture is a picture of its two halves, with its facts, its mips and a thumbnail', async () => {
+  const { archive, n } = await findWinner(id, colour);
+  const details = await entryDetails(id, archive, n);
+  expect(details).toMatchObject({
+    kind: 'picture',
+    picture: { width: 256, height: 256, packing: 'BC1', mips: 9, srgb: true, beside: [`${colour}far`], direct: false },
+  });
+  expect(details.expects[1]).toBe('BC1, colours in sRGB.');
+  const { picture } = await pictureOfEntry(archive, n);
+  expect(levelOf(picture, { mip: 3, layer: 0, face: 0 }).head).toEqual({
+    width: 32,
+    height: 32,
+    format: 'bc1',
+    srgb: true,
+  });
+  expect(() => levelOf(picture, { mip: 9, layer: 0, face: 0 })).toThrow(
+    expect.objectContaining({ fault: expect.objectContaining({ code: 'not-found' }) }),
+  );
+  expect(await glancesAt([[archive, n]])).toEqual([{ is: 'picture', width: 256, height: 256, packing: 'BC1' }]);
+  expect((await sharp(await thumbnail(archive, n)).metadata()).format).toBe('webp');
+  const { rows } = await listEntries(id, entryQuery.parse({ search: 'kind:picture .tex' }));
+  expect(rows).toHaveLength(7);
+});
+
+test('textures go out in every open format, and independent readers see the same pixels', async () => {
+  await editTray(id, {
+    add: [colour, 'models/cabin/cabin_normal.tex', 'cabins/livery/cabin_07_red.png'],
+    remove: [],
+    clear: true,
+  });
+  for (const as of ['png', 'dds'] as const) {
+    const to = join(games, `pictures-${as}`);
+    const run = await ended((await startTakeOut(id, { to, layout: 'folders', form: 'open', pictures: as })).id);
+    expect(run.result).toMatchObject({ taken: 3, turned: 3, failures: [] });
+    const { archive, n } = await findWinner(id, colour);
+    const own = unpackLevel((await pictureOfEntry(archive, n)).picture, { mip: 0 });
+    const file = join(to, `models/cabin/cabin_colour.${as}`);
+    execFileSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'rawvideo', '-pix_fmt', 'rgba', join(to, 'raw'), '-y']);
+    const theirs = { ...own, rgba: new Uint8Array(readFileSync(join(to, 'raw'))) };
+    expect(pictureError(own, theirs).largest).toBeLessThanOrEqual(as === 'png' ? 0 : 2);
+  }
+  const { archive, n } = await findWinner(id, colour);
+  expect((await pictureFileAs(archive, n, 'ktx2', new AbortController().signal)).path).toBe(
+    'models/cabin/cabin_colour.ktx2',
+  );
+});
+
+test('a dropped PNG becomes both halves of a texture; the game loads them; undone together', async () => {
+  const given = stripes(300, 300);
+  const { change, done } = await drop(colour, 'stripes.png', await png(given));
+  expect(change).toMatchObject({ path: colour, beside: [`${colour}far`], packed: true, kind: 'picture' });
+  expect(done[0]).toBe('yours was 300 × 300, made 256 × 256');
+  expect(done.at(-1)).toBe('2 entries change together');
+  const { picture } = await pictureOfChange(id, change.id);
+  const [r, g, b] = unpackLevel(picture, { mip: 0 }).rgba;
+  expect([Math.abs(r! - 30), Math.abs(g! - 160), Math.abs(b! - 60)].every((apart) => apart < 12)).toBe(true);
+  const run = await ended((await startBuild(id, 'patch')).id);
+  expect(run.result).toMatchObject({ started: true });
+  expect(await listChanges(id)).toHaveLength(1);
+  await setUndone(id, change.id, true);
+  expect((await listEntries(id, entryQuery.parse({ search: 'changed: texfar' }))).total).toBe(0);
+  await setUndone(id, change.id, false);
+  expect((await listEntries(id, entryQuery.parse({ search: 'changed: texfar' }))).total).toBe(1);
+  // Another takes the place of both.
+  await drop(colour, 'other.png', await png(stripes(256, 256, 200)));
+  expect((await listChanges(id)).map(({ undone }) => undone)).toEqual([false, true]);
+});
+
+test('a DDS that is packed already goes in as it is, and a normal map keeps its roughness', async () => {
+  const bc1 = packPicture(stripes(256, 256), findPixelFormat('bc1')!, { srgb: true, quality: 'fast' });
+  const { change, done } = await drop(colour, 'mine.dds', writeDds(bc1));
+  expect(done[0]).toMatch(/^its pixels went in as they are/);
+  expect((await pictureOfChange(id, change.id)).picture.levels.map((level) => Buffer.from(level))).toEqual(
+    bc1.levels.map((level) => Buffer.from(level)),
+  );
+  const normal = 'models/crane/crane_normal.tex';
+  const flat = await sharp({ create: { width: 256, height: 256, channels: 3, background: { r: 128, g: 128, b: 255 } } })
+    .png()
+    .toBuffer();
+  const changed = await drop(normal, 'flat.png', flat);
+  expect(changed.done).toContain('yours has no alpha: that of the original is kept');
+  expect(changed.done).toContain('9 mips made as directions');
+  expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
+});
+
+test('what is no picture, or none that fits, is refused, and nothing changes', async () => {
+  const before = await listChanges(id);
+  const mask = 'models/cabin/cabin_paint.tex';
+  expect(await refused(drop(mask, 'words.png', Buffer.from('only words')))).toMatchObject({
+    code: 'wrong-kind',
+    what: 'this is no picture',
+  });
+  const broken = (await png(stripes(64, 64))).subarray(0, 100);
+  expect(await refused(drop(mask, 'broken.png', broken))).toMatchObject({ code: 'wrong-kind' });
+  const huge = writeDds(flatPicture(stripes(4, 4), findPixelFormat('rgba8')!, true));
+  new DataView(huge.buffer).setUint32(16, 20_000, true);
+  expect(await refused(drop(mask, 'huge.dds', huge))).toMatchObject({ code: 'limit-reached' });
+  const { archive, n } = await findWinner(id, mask);
+  const same = await pictureFileAs(archive, n, 'png', new AbortController().signal);
+  expect(await refused(drop(mask, 'same.png', same.bytes))).toMatchObject({ code: 'conflict' });
+  expect(await listChanges(id)).toEqual(before);
+});
+
+test('a texture without its other half says which file is missing', async () => {
+  const { archive, n } = await findWinner(id, colour);
+  const { files } = await pictureOfEntry(archive, n);
+  expect(await refused(pictureOfFiles(files[0]!, async () => undefined))).toMatchObject({
+    code: 'volume-missing',
+    expected: `${colour}far`,
+  });
+});
