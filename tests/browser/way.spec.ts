@@ -43,7 +43,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     await search.fill('cabin_07 kind:picture -snow');
     await page.getByRole('option', { name: 'cabins/livery/cabin_07_red.png' }).click();
     const inspector = page.getByRole('complementary', { name: 'The selected entry' });
-    await expect(inspector).toContainText('256 × 256, with alpha');
+    await expect(inspector).toContainText('256 × 256, PNG, with alpha');
     await expect(page.getByTestId('strip-mark')).toBeVisible();
     await inspector.getByRole('button', { name: 'Channel A' }).click();
     await inspector.getByRole('tab', { name: 'Bytes' }).click();

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
 import { codecNames, findCodec, hasherNames, hashOf, KEY_KINDS, prepareCodecs } from '../../src/core/codecs';
 import { sayFault } from '../../src/core/faults';
+import { readRecipePicture, writeRecipePicture } from '../../src/core/forms/picture';
 import {
   compileRecipe,
   DEFAULT_LIMITS,
@@ -62,6 +63,20 @@ test('the example of fields elsewhere proves on its file', async () => {
   const proof = await prove(archive, { scratch: memoryScratch() });
   expect(Object.values(proof).flatMap(({ first }) => (first === undefined ? [] : [sayFault(first)]))).toEqual([]);
   expect(isProven(proof)).toBe(true);
+});
+
+test('the example of a picture is read, and written with other pixels', async () => {
+  const file = bufferSource(hexOf('small-picture'), 'a.pict');
+  const found = await readRecipePicture(recipeOf('small-picture'), [file]);
+  expect(found.file.complaints).toEqual([]);
+  expect(found.picture).toMatchObject({ width: 2, height: 2, mips: 2, srgb: false });
+  expect(found.picture.levels.map((level) => [...level])).toEqual([[0x10, 0x20, 0x30, 0x40], [0x28]]);
+  const levels = [Uint8Array.of(1, 2, 3, 4), Uint8Array.of(2)];
+  const [written] = await writeRecipePicture(found, { ...found.picture, levels });
+  const again = await readRecipePicture(recipeOf('small-picture'), [bufferSource(written!, 'a.pict')]);
+  expect(again.file.complaints).toEqual([]);
+  expect(again.picture.levels.map((level) => [...level])).toEqual([[1, 2, 3, 4], [2]]);
+  expect(isProven(await prove(again.file, { scratch: memoryScratch() }))).toBe(true);
 });
 
 /** Reads one value of a kind by a recipe made for it. */

@@ -136,15 +136,17 @@ async function setTogether(one: ChangeModel, undone: boolean, transaction: Trans
 }
 
 async function pathByName(gameId: number, fileName: string): Promise<string> {
-  const found = await database().query<{ path: string }>(
-    `select path from entries where game_id = :gameId and wins and (lower(name collate "default") = lower(:name) or (lower(split_part(name collate "default", '.', 1)) = lower(:stem)))
+  const found = await database().query<{ path: string; kind: KindName }>(
+    `select path, kind from entries where game_id = :gameId and wins and (lower(name collate "default") = lower(:name) or (lower(split_part(name collate "default", '.', 1)) = lower(:stem)))
      order by (lower(name collate "default") = lower(:name)) desc, path limit 6`,
     { replacements: { gameId, name: fileName, stem: fileName.replace(/\.[^.]*$/, '') }, type: QueryTypes.SELECT },
   );
   const exact = found.filter(
     ({ path }) => path.slice(path.lastIndexOf('/') + 1).toLowerCase() === fileName.toLowerCase(),
   );
-  const fitting = exact.length > 0 ? exact : found;
+  // A picture is for a picture: its other half has the same name and is none.
+  const alike = found.filter(({ kind }) => kind === kindOf(fileName));
+  const fitting = exact.length > 0 ? exact : alike.length > 0 ? alike : found;
   const [only] = fitting;
   if (only === undefined) {
     throw new FaultError({
