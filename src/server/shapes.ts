@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { CATALOGUE_SORTS, type Overview } from '../core/catalogue';
 import type { Difference } from '../core/compare';
 import { PICTURE_OUT } from '../core/forms/picture/out-formats';
+import { SOUND_OUT } from '../core/forms/sound/out-formats';
 import { soughtSchema } from '../core/inside';
 import { MAX_LABEL } from '../core/labels';
 import { loadOrderRule, type GameProfile, type LoadOrderRule } from '../core/game';
@@ -325,6 +326,8 @@ export interface ComparedSide {
   readonly mime: string;
   /** A picture that is packed in a way no browser reads. */
   readonly packed: boolean;
+  /** A sound whose archive tells what it is. */
+  readonly told: boolean;
 }
 
 /** Two entries beside each other. */
@@ -373,6 +376,15 @@ export interface PictureFacts {
   readonly direct: boolean;
 }
 
+/** A sound without a header, as its archive tells of it. */
+export interface SoundFacts {
+  /** Codec, channels and rate in words. */
+  readonly says: string;
+  readonly seconds: number;
+  /** What is played over and over, in seconds. */
+  readonly loop: readonly [from: number, to: number] | null;
+}
+
 /** One level of a picture: what has to be known to unpack its bytes. */
 export interface LevelHead {
   readonly width: number;
@@ -399,6 +411,8 @@ export interface EntryDetails extends EntryRow {
   readonly coveredBy: string | null;
   readonly fields: readonly EntryFieldAnswer[];
   readonly picture: PictureFacts | null;
+  /** Set when its archive tells what kind of sound it is. */
+  readonly sound: SoundFacts | null;
   readonly expects: readonly string[];
 }
 
@@ -435,6 +449,8 @@ export interface ChangeAnswer {
   readonly beside: readonly string[];
   /** Set when it is a picture that has to be unpacked to be seen. */
   readonly packed: boolean;
+  /** Set when it is a sound whose archive tells what it is. */
+  readonly told: boolean;
   readonly kind: KindName;
   readonly fileName: string;
   readonly size: number;
@@ -736,6 +752,8 @@ export const takeOutOrder = z.strictObject({
   form: z.enum(['open', 'stored']).default('open'),
   /** What pictures become; without it they go out as the game has them. */
   pictures: z.enum(PICTURE_OUT).optional(),
+  /** The same for sounds. */
+  sounds: z.enum(SOUND_OUT).optional(),
 });
 export type TakeOutOrder = z.output<typeof takeOutOrder>;
 const level = z.coerce.number().int().min(0).max(4096).default(0);

@@ -43,7 +43,7 @@ test('a texture is seen, taken out as PNG, replaced and undone', async ({ page }
     await go(page, 'Take out');
     const out = join(GAMES, 'textures-out');
     await page.getByRole('textbox', { name: 'Where to' }).fill(out);
-    await page.getByRole('button', { name: 'TGA', exact: true }).click();
+    await page.getByRole('button', { name: 'Pictures as TGA' }).click();
     await page.getByRole('button', { name: 'Take out', exact: true }).click();
     await expect(page.getByTestId('run take-out')).toContainText('1 files');
     expect(existsSync(join(out, 'models/cabin/cabin_colour.tga'))).toBe(true);

@@ -88,7 +88,7 @@ test('textures go out in every open format, and independent readers see the same
   for (const as of ['png', 'dds'] as const) {
     const to = join(games, `pictures-${as}`);
     const run = await ended((await startTakeOut(id, { to, layout: 'folders', form: 'open', pictures: as })).id);
-    expect(run.result).toMatchObject({ taken: 3, turned: 3, failures: [] });
+    expect(run.result).toMatchObject({ taken: 3, turned: as === 'png' ? 2 : 3, failures: [] });
     const { archive, n } = await findWinner(id, colour);
     const own = unpackLevel((await pictureOfEntry(archive, n)).picture, { mip: 0 });
     const file = join(to, `models/cabin/cabin_colour.${as}`);

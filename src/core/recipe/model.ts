@@ -276,6 +276,18 @@ export interface FoldersRule {
   readonly parent: Formula | undefined;
 }
 
+/** What the row of an entry tells of it as a sound. */
+export interface SoundRule {
+  readonly line: number;
+  readonly codec: Formula;
+  readonly rate: Formula;
+  readonly channels: Formula | undefined;
+  readonly block: Formula | undefined;
+  readonly loop: Formula | undefined;
+  readonly loopStart: Formula | undefined;
+  readonly loopEnd: Formula | undefined;
+}
+
 export interface EntriesRule {
   readonly line: number;
   readonly each: Binding;
@@ -301,6 +313,8 @@ export interface EntriesRule {
   readonly folder: Formula | undefined;
   readonly folders: FoldersRule | undefined;
   readonly blocks: BlocksRule | undefined;
+  /** Set when entries are sounds whose format their rows tell. */
+  readonly sound: SoundRule | undefined;
   methodOf(scope: Scope): Method;
   /** Set when the method is nothing but one field of the row. */
   readonly methodField: number | undefined;

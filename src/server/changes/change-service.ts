@@ -2,11 +2,14 @@ import { Op, QueryTypes, type Transaction } from 'sequelize';
 import { collect } from '../../core/bytes';
 import { openFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
+import { decodeSound, writeWav } from '../../core/forms/sound';
 import { kindOf, mimeOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
 import { entryBytes, findWinner } from '../entries';
 import {
+  entrySoundFormat,
   fitPictureFiles,
+  fitSoundTo,
   isPackedPicture,
   pictureOfEntry,
   pictureOfFiles,
@@ -34,6 +37,7 @@ export async function listChanges(gameId: number): Promise<ChangeAnswer[]> {
     path: row.path,
     beside: row.beside,
     packed: row.entry_kind === 'picture' && !/\.(png|jpe?g|webp|gif)$/i.test(row.path),
+    told: row.entry_kind === 'sound' && !/\.(wav|ogg|flac|mp3)$/i.test(row.path),
     kind: row.entry_kind ?? row.kind,
     fileName: row.file_name,
     size: Number(row.size),
@@ -118,6 +122,12 @@ async function fitted(
   if (await isPackedPicture(original.bytes, path)) {
     const picture = await pictureOfEntry(archive, n);
     return fitPictureFiles(picture, dropped, fileName);
+  }
+  const sound = await entrySoundFormat(archive, n);
+  if (sound !== undefined) {
+    const made = await fitSoundTo(sound, dropped, fileName);
+    const same = Buffer.compare(original.bytes, made.bytes) === 0;
+    return { files: same ? [] : [{ path, bytes: made.bytes }], done: made.done };
   }
   const { bytes, done } = await fit(path, original.bytes, dropped, fileName);
   return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
@@ -209,6 +219,19 @@ export async function pictureOfChange(gameId: number, id: number): Promise<Pictu
     const winner = await findWinner(gameId, beside).catch(() => undefined);
     return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
   });
+}
+
+/** A changed sound without a header as WAVE, as the game will have it. */
+export async function soundOfChange(
+  gameId: number,
+  id: number,
+): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
+  const { bytes, path } = await changeBytes(gameId, id);
+  const winner = await findWinner(gameId, path);
+  const format = await entrySoundFormat(winner.archive, winner.n);
+  if (format === undefined)
+    throw new FaultError({ code: 'wrong-kind', entry: path, what: 'nothing tells what kind of sound this is' });
+  return { bytes: writeWav(decodeSound(bytes, format, path), format.loop), mime: 'audio/wav', path: `${path}.wav` };
 }
 
 async function* limited(bytes: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {

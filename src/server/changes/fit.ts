@@ -1,10 +1,13 @@
 /** Making a dropped file what the game expects, or saying why that cannot be. */
 import { FaultError } from '../../core/faults';
-import { readWavFacts, sayWav } from '../../core/forms/sound';
+import { checkNotEmpty, readWavFacts, sayWav, writeWav } from '../../core/forms/sound';
 import { kindOf, mimeOf } from '../../core/game';
 import { isWave } from '../entries/entry-content';
 import { asPicture } from '../entries/raster';
-import { asPng } from '../forms';
+import { asPng, soundFor } from '../forms';
+
+/** The format tag of WAVE for plain samples. */
+const PCM = 1;
 
 export interface Fitted {
   readonly bytes: Uint8Array;
@@ -88,34 +91,27 @@ async function fitPicture(path: string, original: Uint8Array, dropped: Uint8Arra
   return { bytes, done: done.length > 0 ? done : ['written as the game’s kind of PNG'] };
 }
 
-function fitSound(path: string, original: Uint8Array, dropped: Uint8Array, fileName: string): Fitted {
+async function fitSound(path: string, original: Uint8Array, dropped: Uint8Array, fileName: string): Promise<Fitted> {
   if (!isWave(original)) return { bytes: dropped, done: [] };
-  if (!isWave(dropped)) {
-    throw new FaultError({
-      code: 'wrong-kind',
-      file: fileName,
-      entry: path,
-      expected: 'a WAVE sound',
-      found: mimeOf(fileName, dropped),
-      hint: 'Save it as WAV.',
-    });
-  }
   const wanted = readWavFacts(original, path);
-  const given = readWavFacts(dropped, fileName);
-  if (given.seconds === 0)
+  const given = isWave(dropped) ? readWavFacts(dropped, fileName) : undefined;
+  if (given?.seconds === 0)
     throw new FaultError({ code: 'wrong-kind', file: fileName, what: 'the sound is 0 seconds long' });
-  if (sayWav(wanted) !== sayWav(given)) {
+  if (given !== undefined && sayWav(wanted) === sayWav(given)) return { bytes: dropped, done: [] };
+  if (wanted.format !== PCM || wanted.bits !== 16) {
     throw new FaultError({
       code: 'wrong-kind',
       file: fileName,
       entry: path,
       what: 'the game would not play it',
       expected: sayWav(wanted),
-      found: sayWav(given),
+      found: given === undefined ? mimeOf(fileName, dropped) : sayWav(given),
       hint: 'Save it in that format.',
     });
   }
-  return { bytes: dropped, done: [] };
+  const { sound, done } = await soundFor(wanted, dropped, fileName);
+  checkNotEmpty(sound, fileName);
+  return { bytes: writeWav(sound), done };
 }
 
 function fitText(path: string, dropped: Uint8Array, fileName: string): Fitted {

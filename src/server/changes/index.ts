@@ -1,1 +1,1 @@
-export { changeBytes, listChanges, pictureOfChange, takeChange, setUndone } from './change-service';
+export { changeBytes, listChanges, pictureOfChange, soundOfChange, takeChange, setUndone } from './change-service';

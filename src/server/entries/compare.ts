@@ -35,12 +35,12 @@ async function sideOf(
   gameId: number,
   { archive, n }: Which,
 ): Promise<{ bytes: Uint8Array; side: ComparedSide; detail: Detail }> {
-  const { path, name, kind, size, archivePath, mime, picture } = await entryDetails(gameId, archive, n);
+  const { path, name, kind, size, archivePath, mime, picture, sound: told } = await entryDetails(gameId, archive, n);
   const { bytes } = await entryBytes(archive, n);
   const sound = isWave(bytes) ? readWavFacts(bytes, path) : undefined;
   return {
     bytes,
-    side: { archive, n, path, kind, size, archivePath, mime, packed: picture?.direct === false },
+    side: { archive, n, path, kind, size, archivePath, mime, packed: picture?.direct === false, told: told !== null },
     detail: {
       name,
       size: bytes.length,

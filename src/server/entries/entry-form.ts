@@ -2,11 +2,11 @@
 import sharp from 'sharp';
 import { collect } from '../../core/bytes';
 import { alphaUse, mipSide, sayExpectation, smallWebp, unpackLevel, type Picture } from '../../core/forms/picture';
-import { readWavFacts, sayWav } from '../../core/forms/sound';
+import { readWavFacts, saySound, sayWav, secondsOf, soundFormatOf } from '../../core/forms/sound';
 import { kindOf } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
-import { pictureOfEntry, type PictureOfFiles } from '../forms';
-import type { PictureFacts } from '../shapes';
+import { pictureOfEntry, saySoundExpectation, soundOfEntry, type PictureOfFiles } from '../forms';
+import type { PictureFacts, SoundFacts } from '../shapes';
 import { entryBytes, isWave, kept } from './entry-content';
 import { asPicture } from './raster';
 
@@ -41,6 +41,7 @@ function mipFor({ width, height, mips }: Picture): number {
 
 export interface EntryForm {
   readonly picture: PictureFacts | null;
+  readonly sound: SoundFacts | null;
   readonly expects: readonly string[];
 }
 
@@ -61,7 +62,21 @@ export async function formOf({
   mime: string;
 }): Promise<EntryForm> {
   if (kind === 'picture') return RASTER.test(mime) ? rasterForm(archiveId, n, mime) : pictureForm(archiveId, n);
-  return { picture: null, expects: await otherExpectation(archive, n, path) };
+  const format = soundFormatOf(archive, n);
+  if (format !== undefined) {
+    const found = await soundOfEntry(archiveId, n);
+    const { loop, rate } = format;
+    return {
+      picture: null,
+      sound: {
+        says: saySound(format),
+        seconds: secondsOf(found.sound),
+        loop: loop === undefined ? null : [loop[0] / rate, loop[1] / rate],
+      },
+      expects: saySoundExpectation(found),
+    };
+  }
+  return { picture: null, sound: null, expects: await otherExpectation(archive, n, path) };
 }
 
 async function rasterForm(archiveId: number, n: number, mime: string): Promise<EntryForm> {
@@ -69,7 +84,7 @@ async function rasterForm(archiveId: number, n: number, mime: string): Promise<E
   const facts = await sharp(bytes)
     .metadata()
     .catch(() => undefined);
-  if (facts === undefined) return { picture: null, expects: [] };
+  if (facts === undefined) return { picture: null, sound: null, expects: [] };
   const { width, height, hasAlpha: alpha } = facts;
   return {
     picture: {
@@ -77,14 +92,15 @@ async function rasterForm(archiveId: number, n: number, mime: string): Promise<E
       packing: mime.slice('image/'.length).toUpperCase(),
       direct: true,
     },
+    sound: null,
     expects: [`A picture of ${width} × ${height}${alpha ? ' with alpha' : ''}. Another size is made to fit.`],
   };
 }
 
 async function pictureForm(archiveId: number, n: number): Promise<EntryForm> {
   const found = await pictureOfEntry(archiveId, n).catch(() => undefined);
-  if (found === undefined) return { picture: null, expects: [] };
-  return { picture: pictureFacts(found), expects: sayExpectation(found.picture) };
+  if (found === undefined) return { picture: null, sound: null, expects: [] };
+  return { picture: pictureFacts(found), sound: null, expects: sayExpectation(found.picture) };
 }
 
 export function pictureFacts({ picture, files }: PictureOfFiles): PictureFacts {

@@ -108,7 +108,9 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
     const head = gone ? new Uint8Array(0) : await entryHead(archive, n);
     const mime = mimeOf(row.path, head);
     const { path, kind } = row;
-    const form = gone ? { picture: null, expects: [] } : await formOf({ archive, archiveId, n, path, kind, mime });
+    const form = gone
+      ? { picture: null, sound: null, expects: [] }
+      : await formOf({ archive, archiveId, n, path, kind, mime });
     return {
       ...row,
       archivePath: archiveRow.path,

@@ -1,8 +1,8 @@
 /** Entries at a glance: the size of a picture, the outline of a sound, the first lines of a text. */
 import sharp from 'sharp';
-import { readWavFacts, sayWav, wavPeaks } from '../../core/forms/sound';
+import { readWavFacts, saySound, sayWav, secondsOf, soundPeaks, wavPeaks } from '../../core/forms/sound';
 import { kindOf } from '../../core/game';
-import { isPackedPicture, pictureOfEntry } from '../forms';
+import { isPackedPicture, pictureOfEntry, soundOfEntry } from '../forms';
 import { withArchive } from '../games';
 import type { Glance } from '../shapes';
 import { entryHead, isWave, kept } from './entry-content';
@@ -28,17 +28,29 @@ export async function glancesAt(entries: readonly (readonly [archive: number, n:
 const NOTHING: Glance = { is: 'nothing' };
 
 async function glanceAt(archiveId: number, n: number): Promise<Glance> {
-  const { kind, size, head } = await withArchive(archiveId, async (archive) => {
+  const { kind, told, size, head } = await withArchive(archiveId, async (archive) => {
     const path = archive.entries.path(n);
     const first = archive.entries.isDeleted(n) ? new Uint8Array(0) : await entryHead(archive, n);
     const packed = !archive.entries.isDeleted(n) && (await isPackedPicture(first, path));
-    return { kind: packed ? 'picture' : kindOf(path, first), size: archive.entries.size(n), head: first };
+    const told = archive.recipe.entries.sound !== undefined;
+    return {
+      kind: told ? 'sound' : packed ? 'picture' : kindOf(path, first),
+      told,
+      size: archive.entries.size(n),
+      head: first,
+    };
   });
   if (kind === 'words' || kind === 'records') return { is: 'text', lines: firstLines(head) };
   if (size > MOST_BYTES || (kind !== 'picture' && kind !== 'sound')) return NOTHING;
   const json = await kept(archiveId, n, 'json', async ({ bytes, path }) =>
     Buffer.from(
-      JSON.stringify(kind === 'picture' ? await pictureGlance(bytes, archiveId, n) : soundGlance(bytes, path)),
+      JSON.stringify(
+        kind === 'picture'
+          ? await pictureGlance(bytes, archiveId, n)
+          : told
+            ? await toldGlance(archiveId, n)
+            : soundGlance(bytes, path),
+      ),
     ),
   );
   return JSON.parse(Buffer.from(json).toString()) as Glance;
@@ -69,4 +81,11 @@ function soundGlance(bytes: Uint8Array, path: string): Glance {
   const facts = readWavFacts(bytes, path);
   const peaks = wavPeaks(bytes, path, CELLS)?.map((peak) => Math.round(peak * 100) / 100) ?? null;
   return { is: 'sound', seconds: facts.seconds, peaks, says: sayWav(facts) };
+}
+
+/** Of a sound whose archive tells what it is. */
+async function toldGlance(archiveId: number, n: number): Promise<Glance> {
+  const { format, sound } = await soundOfEntry(archiveId, n);
+  const peaks = soundPeaks(sound, CELLS).map((peak) => Math.round(peak * 100) / 100);
+  return { is: 'sound', seconds: secondsOf(sound), peaks, says: saySound(format) };
 }

@@ -8,3 +8,4 @@ export {
 export { asPng, fitPictureFiles } from './fit-picture';
 export { levelOf } from './level';
 export { pictureFileAs } from './picture-out';
+export { entrySoundFormat, fitSoundTo, saySoundExpectation, soundFileAs, soundFor, soundOfEntry } from './entry-sound';

@@ -200,6 +200,7 @@ function* copyRows(
   const first = archive.recipe.id === FOUND_RECIPE ? 1 : 0;
   const volumeOf = (n: number) =>
     dataSpace === undefined ? Math.max(0, entries.volume(n) - first) : IN_UNLOCKED_BYTES;
+  const isSounds = archive.recipe.entries.sound !== undefined;
   const mayBeNameless = archive.recipe.entries.hash !== undefined || archive.recipe.entries.id !== undefined;
   for (let n = 0; n < entries.count; n++) {
     const named = !mayBeNameless || entries.isNamed(n);
@@ -212,7 +213,7 @@ function* copyRows(
     const path = pathInGame(prefix, own, guess);
     const size = entries.size(n);
     const stored = entries.stored(n);
-    const kind = guess?.kind ?? kindByName(path);
+    const kind = guess?.kind ?? (isSounds ? 'sound' : kindByName(path));
     // What stands in a path is escaped once, for the folder and the name are parts of it.
     const shown = escape(path);
     const slash = shown.lastIndexOf('/');

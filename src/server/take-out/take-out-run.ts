@@ -8,8 +8,9 @@ import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults
 import { SafePaths } from '../../core/game';
 import { readEntry, storedSource, type Archive } from '../../core/recipe';
 import type { PictureOut } from '../../core/forms/picture';
+import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
 import { ArchiveModel } from '../database';
-import { pictureFileAs } from '../forms';
+import { pictureFileAs, soundFileAs } from '../forms';
 import { requireGame, standsAt, withArchive } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
@@ -73,13 +74,13 @@ export async function takeOutRun({ input, signal, progress, log }: RunContext): 
   let done = 0;
   const takeInto = async (entry: Taken) => {
     const name = order.layout === 'flat' ? entry.path.slice(entry.path.lastIndexOf('/') + 1) : entry.path;
-    const turned = order.pictures !== undefined && entry.kind === 'picture' && order.form === 'open';
-    const safe = paths.clean(turned ? `${name.replace(/\.[^./]*$/, '')}.${order.pictures}` : name);
+    const as = order.form === 'open' ? turnedInto(entry, order) : undefined;
+    const safe = paths.clean(as === undefined ? name : `${name.replace(/\.[^./]*$/, '')}.${as}`);
     if (safe.renamed !== undefined) log(`${entry.path} goes out as ${safe.path}, because ${safe.renamed}.`);
     try {
       const target = await safeTarget(to, safe.path);
-      if (turned) {
-        sums.bytes += await takePicture(entry, order.pictures!, target, signal);
+      if (as !== undefined) {
+        sums.bytes += await takeTurned(entry, as, target, signal);
         sums.turned++;
         sums.taken++;
       } else if (order.form === 'open' && (await isThere(entry, target))) sums.skipped++;
@@ -96,8 +97,8 @@ export async function takeOutRun({ input, signal, progress, log }: RunContext): 
     }
     progress(++done, order.entries.length, 'entries');
   };
-  // Pictures are unpacked and packed in threads, as many at a time as there are; bytes flow one entry after the other.
-  const atOnce = order.pictures === undefined ? 1 : threadCount();
+  // What is turned into another format is turned in threads, as many at a time as there are; bytes flow one after the other.
+  const atOnce = order.pictures === undefined && order.sounds === undefined ? 1 : threadCount();
   const waiting = order.entries.values();
   const lane = async () => {
     for (const entry of waiting) {
@@ -116,10 +117,25 @@ async function isThere(entry: Taken, target: string): Promise<boolean> {
   return there?.isFile() === true && there.size === entry.size && sameBytes(entry, target);
 }
 
+const isSoundOut = (as: PictureOut | SoundOut): as is SoundOut => (SOUND_OUT as readonly string[]).includes(as);
+
+/** The format an entry goes out in, when that is another than its own. */
+function turnedInto(entry: Taken, { pictures, sounds }: TakeOutOrder): PictureOut | SoundOut | undefined {
+  const as = entry.kind === 'picture' ? pictures : entry.kind === 'sound' ? sounds : undefined;
+  return entry.path.toLowerCase().endsWith(`.${as}`) ? undefined : as;
+}
+
 /** @returns the bytes that were written */
-async function takePicture(entry: Taken, as: PictureOut, target: string, signal: AbortSignal): Promise<number> {
+async function takeTurned(
+  entry: Taken,
+  as: PictureOut | SoundOut,
+  target: string,
+  signal: AbortSignal,
+): Promise<number> {
   await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
-  const { bytes } = await pictureFileAs(entry.archive, entry.n, as, signal);
+  const { bytes } = isSoundOut(as)
+    ? await soundFileAs(entry.archive, entry.n, as)
+    : await pictureFileAs(entry.archive, entry.n, as, signal);
   const sink = await createFile(target, { durable: false });
   try {
     await sink.write(bytes);

@@ -181,12 +181,14 @@ export function ChangeStation({ gameId }: { gameId: number }) {
                     url: entryUrl(gameId, entry, 'bytes'),
                     size: entry.size,
                     packed: change.packed,
+                    told: change.told,
                   }}
                   after={{
                     label: 'After, as the game will have it',
                     url: `/api/games/${gameId}/changes/${change.id}/bytes`,
                     size: change.size,
                     packed: change.packed,
+                    told: change.told,
                   }}
                 />
               )}

@@ -89,6 +89,7 @@ function sidesOf(gameId: number, { left, right, differences }: ComparedAnswer): 
     url: entryUrl(gameId, one, 'bytes'),
     size: one.size,
     packed: one.packed,
+    told: one.told,
     label: `${samePath ? one.archivePath : one.path}, ${size(one.size)}`,
     marks,
   });

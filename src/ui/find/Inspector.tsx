@@ -157,6 +157,7 @@ export function Inspector({
               name={entry.path}
               size={entry.size}
               picture={entry.picture}
+              told={entry.sound !== null}
               large={large}
             />
           )}
@@ -197,6 +198,16 @@ export function Inspector({
                 ))}
               </Fact>
             )}
+            {entry.sound !== null && (
+              <Fact name="Sound">
+                {entry.sound.says}, {entry.sound.seconds.toFixed(1)} s
+                {entry.sound.loop !== null && (
+                  <div>
+                    loop from {entry.sound.loop[0].toFixed(2)} to {entry.sound.loop[1].toFixed(2)} s
+                  </div>
+                )}
+              </Fact>
+            )}
             <Fact name="Comes from">
               {entry.archivePath}
               {entry.covers.length > 0 && (
@@ -234,6 +245,11 @@ export function Inspector({
             {entry.picture?.direct === false && (
               <Button component="a" href={entryUrl(gameId, entry, 'as/png')} download={`${stemOf(entry.name)}.png`}>
                 As PNG
+              </Button>
+            )}
+            {entry.sound !== null && (
+              <Button component="a" href={entryUrl(gameId, entry, 'sound')} download={`${stemOf(entry.name)}.wav`}>
+                As WAV
               </Button>
             )}
             <Button onClick={onReplace}>Replace…</Button>

@@ -17,6 +17,8 @@ export interface Side {
   readonly size: number;
   /** Set for a picture that is packed in a way no browser reads. */
   readonly packed?: boolean;
+  /** Set for a sound whose archive tells what it is. */
+  readonly told?: boolean;
   /** Bytes that the other side has otherwise. */
   readonly marks?: readonly ByteMark[];
 }
@@ -54,9 +56,13 @@ const sourceOf = ({ url, packed = false }: Side) =>
 function Sounds({ before, after, name }: Sides) {
   return (
     <Box sx={{ display: 'grid', gap: 2 }}>
-      {[before, after].map(({ url, label }) => (
+      {[before, after].map(({ url, label, told }) => (
         <Labelled key={url} label={label}>
-          <SoundView url={url} name={`${name} ${label.toLowerCase()}`} keys={false} />
+          <SoundView
+            url={told === true ? url.replace(/bytes$/, 'sound') : url}
+            name={`${name} ${label.toLowerCase()}`}
+            keys={false}
+          />
         </Labelled>
       ))}
     </Box>

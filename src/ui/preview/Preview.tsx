@@ -14,16 +14,18 @@ export interface PreviewProps {
   readonly size: number;
   /** What is known of it as a picture. */
   readonly picture: PictureFacts | null;
+  /** Set for a sound whose archive tells what it is. */
+  readonly told: boolean;
   readonly large?: boolean;
 }
 
 /** An entry as what it is, or an honest word that nobody knows. */
-export function Preview({ url, kind, mime, name, size, picture, large = false }: PreviewProps) {
+export function Preview({ url, kind, mime, name, size, picture, told, large = false }: PreviewProps) {
   if (picture !== null) {
     const source = picture.direct ? { url, packed: false } : { url: url.replace(/bytes$/, 'picture'), packed: true };
     return <PictureView source={source} name={name} height={large ? 480 : 190} facts={picture} />;
   }
-  if (kind === 'sound') return <SoundView url={url} name={name} walks />;
+  if (kind === 'sound') return <SoundView url={told ? url.replace(/bytes$/, 'sound') : url} name={name} walks />;
   if (kind === 'words' || kind === 'records')
     return <TextView url={url} isJson={name.endsWith('.json')} height={large ? 520 : 240} size={size} />;
   return (

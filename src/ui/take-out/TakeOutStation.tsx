@@ -7,6 +7,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import Link from 'next/link';
 import { useRef, useState } from 'react';
 import { PICTURE_OUT, type PictureOut } from '../../core/forms/picture/out-formats';
+import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
 import type { EntryRow, RunAnswer, TrayAnswer, TrayListed } from '../../server/shapes';
 import { RunCard } from '../runs/RunCard';
 import { api } from '../shared/api';
@@ -123,6 +124,7 @@ function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
   const [layout, setLayout] = useState<'folders' | 'flat'>('folders');
   const [form, setForm] = useState<'open' | 'stored'>('open');
   const [pictures, setPictures] = useKept<PictureOut | undefined>('take-out-pictures', undefined);
+  const [sounds, setSounds] = useKept<SoundOut | undefined>('take-out-sounds', undefined);
   const choosePictures = (one: PictureOut | undefined) => {
     // What is turned into another format is unpacked first.
     setForm('open');
@@ -154,7 +156,28 @@ function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
         <span>Pictures</span>
         <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
           {([undefined, ...PICTURE_OUT] as const).map((one) => (
-            <Chip key={one ?? 'same'} on={form === 'open' && pictures === one} onClick={() => choosePictures(one)}>
+            <Chip
+              key={one ?? 'same'}
+              on={form === 'open' && pictures === one}
+              onClick={() => choosePictures(one)}
+              label={one === undefined ? 'Pictures as they are' : `Pictures as ${one.toUpperCase()}`}
+            >
+              {one === undefined ? 'as they are' : one.toUpperCase()}
+            </Chip>
+          ))}
+        </Box>
+        <span>Sounds</span>
+        <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
+          {([undefined, ...SOUND_OUT] as const).map((one) => (
+            <Chip
+              key={one ?? 'same'}
+              on={form === 'open' && sounds === one}
+              onClick={() => {
+                setForm('open');
+                setSounds(one);
+              }}
+              label={one === undefined ? 'Sounds as they are' : `Sounds as ${one.toUpperCase()}`}
+            >
               {one === undefined ? 'as they are' : one.toUpperCase()}
             </Chip>
           ))}
@@ -183,9 +206,7 @@ function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
           <Button
             variant="contained"
             disabled={empty || to === '' || take.isPending}
-            onClick={() =>
-              take.mutate({ to, layout, form, ...(form === 'open' && pictures !== undefined ? { pictures } : {}) })
-            }
+            onClick={() => take.mutate({ to, layout, form, ...(form === 'open' ? { pictures, sounds } : {}) })}
           >
             Take out
           </Button>

@@ -23,7 +23,16 @@ test('reads format and length, past chunks of odd length that it does not know',
     ]),
     'x.wav',
   );
-  expect(facts).toEqual({ format: 1, channels: 2, rate: 44_100, bits: 16, seconds: 1, dataAt: 56, dataBytes: 176_400 });
+  expect(facts).toEqual({
+    format: 1,
+    channels: 2,
+    rate: 44_100,
+    bits: 16,
+    block: 4,
+    seconds: 1,
+    dataAt: 56,
+    dataBytes: 176_400,
+  });
   expect(sayWav(facts)).toBe('PCM, stereo, 44,100 Hz, 16 bit');
 });
 

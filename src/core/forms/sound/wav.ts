@@ -8,6 +8,8 @@ export interface WavFacts {
   /** Hertz. */
   readonly rate: number;
   readonly bits: number;
+  /** Bytes of a block: of one sample of all channels, where the codec has no blocks. */
+  readonly block: number;
   readonly seconds: number;
   /** Where the samples lie. */
   readonly dataAt: number;
@@ -27,7 +29,8 @@ export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
       found: hexBytes(bytes.subarray(0, 12), 12),
     });
   }
-  let format: (Pick<WavFacts, 'format' | 'channels' | 'rate' | 'bits'> & { bytesASecond: number }) | undefined;
+  let format:
+    (Pick<WavFacts, 'format' | 'channels' | 'rate' | 'bits' | 'block'> & { bytesASecond: number }) | undefined;
   let dataBytes: number | undefined;
   let dataAt = 0;
   for (let at = 12; at + 8 <= bytes.length;) {
@@ -48,6 +51,7 @@ export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
         channels: view.getUint16(at + 10, true),
         rate: view.getUint32(at + 12, true),
         bytesASecond: view.getUint32(at + 16, true),
+        block: view.getUint16(at + 20, true),
         bits: view.getUint16(at + 22, true),
       };
     } else if (tag(at) === 'data') {

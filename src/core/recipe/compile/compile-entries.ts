@@ -2,7 +2,18 @@
 import { noUses, type Names } from '../formula/names';
 import { truthy, type Scope } from '../formula/value';
 import type { TextPath } from '../language/recipe-text';
-import type { Binding, BlocksRule, EntriesRule, FieldType, FoldersRule, Formula, Method, Shape, Step } from '../model';
+import type {
+  Binding,
+  BlocksRule,
+  EntriesRule,
+  FieldType,
+  FoldersRule,
+  Formula,
+  Method,
+  Shape,
+  SoundRule,
+  Step,
+} from '../model';
 import { compileSteps } from './compile-step';
 import { formulasOf, invalid, type Setting } from './setting';
 
@@ -151,6 +162,7 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     folder: formula('folder'),
     folders: compileFolders(setting, bindings.folders),
     blocks: compileBlocks(setting, names, bindings.blocks),
+    sound: compileSound(setting, names),
     ...packing,
   };
 }
@@ -202,6 +214,23 @@ function compileBlocks(setting: Setting, names: Names, each: Binding | undefined
     align: text.align ?? 1,
     each,
     first,
+  };
+}
+
+function compileSound(setting: Setting, names: Names): SoundRule | undefined {
+  const text = setting.parsed.recipe.entries.sound;
+  if (text === undefined) return undefined;
+  const path: TextPath = ['entries', 'sound'];
+  const formula = formulasOf(text, path, setting, names);
+  return {
+    line: setting.parsed.lineOf(path),
+    codec: formula('codec')!,
+    rate: formula('rate')!,
+    channels: formula('channels'),
+    block: formula('block'),
+    loop: formula('loop'),
+    loopStart: formula('loop-start'),
+    loopEnd: formula('loop-end'),
   };
 }
 

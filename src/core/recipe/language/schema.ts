@@ -85,6 +85,16 @@ const blocksText = z.strictObject({
   first: formula.optional().describe('the number of the entry’s first block in it'),
 });
 
+const soundText = z.strictObject({
+  codec: formula.describe('how its samples are kept: pcm-s16, pcm-u8, ima-adpcm'),
+  rate: formula.describe('samples a second'),
+  channels: formula.optional().describe('1 without it'),
+  block: formula.optional().describe('bytes of a block, of codecs that have blocks'),
+  loop: formula.optional().describe('holds when it is played over and over'),
+  'loop-start': formula.optional().describe('the first sample of what is'),
+  'loop-end': formula.optional().describe('and the last'),
+});
+
 const entriesText = z.strictObject({
   each: formula.describe('NAME in PLACE: the rows of entries'),
   beside: z.array(formula).optional().describe('further tables with one row for each entry'),
@@ -107,6 +117,7 @@ const entriesText = z.strictObject({
   through: steps.optional().describe('steps from its stored bytes to the plain ones'),
   method: formula.optional().describe('the field that names its chain'),
   methods: z.record(z.string(), steps).optional().describe('the chains by that field'),
+  sound: soundText.optional().describe('entries are sounds without a header: their rows tell what kind'),
 });
 
 /** Names of pixel formats are checked when a picture is read: the file may tell them. */

@@ -13,3 +13,14 @@ export async function regionBytes(file: OpenedArchive, region: number): Promise<
     found?.stored ?? (found === undefined ? undefined : file.volumes[found.volume]?.source.read(found.at, found.length))
   );
 }
+
+/** The value of a formula of the `entries` part for one entry. */
+export function entryValue({ facts, entries }: OpenedArchive, entry: number, formula: Formula): Value {
+  const scope = scopeOf(facts);
+  scope.rows = [
+    entries.rows.row(entries.row(entry)),
+    ...entries.beside.map((table, i) => table.row(entries.besideRow(i, entry))),
+  ];
+  scope.entry = entries.facts(entry);
+  return formula.evaluate(scope);
+}

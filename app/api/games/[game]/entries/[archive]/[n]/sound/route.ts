@@ -1,0 +1,13 @@
+import { soundFileAs } from '../../../../../../../../src/server/forms';
+import { requireArchive } from '../../../../../../../../src/server/games';
+import { answerBytes, numberParam } from '../../../../../../../../src/server/http';
+
+type Context = { params: Promise<{ game: string; archive: string; n: string }> };
+
+/** The sound as WAVE, which every browser plays. */
+export const GET = (request: Request, { params }: Context) =>
+  answerBytes(request, async () => {
+    const { game, archive, n } = await params;
+    const row = await requireArchive(numberParam(game, 'game'), numberParam(archive, 'archive'));
+    return soundFileAs(row.id, numberParam(n, 'entry'), 'wav');
+  });

@@ -1,0 +1,3 @@
+/** Formats sounds are taken out in. */
+export const SOUND_OUT = ['wav', 'flac', 'ogg'] as const;
+export type SoundOut = (typeof SOUND_OUT)[number];

@@ -1,0 +1,136 @@
+/** Sounds without a header, as the archive tells of them: heard, taken out, replaced, and accepted by the game. */
+import { execFileSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { gameKey } from '../../demo/make-game';
+import { writeWav, type Sound } from '../../src/core/forms/sound';
+import { listChanges, soundOfChange, takeChange } from '../../src/server/changes';
+import { entryDetails, glancesAt, listEntries } from '../../src/server/entries';
+import { soundFileAs, soundOfEntry } from '../../src/server/forms';
+import { addKey } from '../../src/server/games';
+import { startBuild } from '../../src/server/put-back';
+import { entryQuery } from '../../src/server/shapes';
+import { editTray, startTakeOut } from '../../src/server/take-out';
+import { ended, games, openedGame, settled, withWorker } from './support';
+
+withWorker();
+
+let id: number;
+let cues: readonly { archive: number; n: number; path: string }[];
+beforeAll(async () => {
+  ({ id } = await openedGame('sounds'));
+  await ended((await addKey(id, gameKey('1.4.1', 'voices').toString('hex'))).id);
+  await settled(id);
+  cues = (await listEntries(id, entryQuery.parse({ search: 'voices/en/cue', limit: 500 }))).rows;
+});
+
+const drop = (path: string, fileName: string, bytes: Uint8Array) =>
+  takeChange(id, { path, fileName, bytes: once(bytes) });
+async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}
+function tone(seconds: number, rate: number, channels = 1): Sound {
+  const samples = new Int16Array(Math.round(seconds * rate) * channels);
+  samples.forEach((_, i) => (samples[i] = Math.round(8000 * Math.sin((Math.floor(i / channels) / rate) * 2764))));
+  return { rate, channels, samples };
+}
+const refused = (work: Promise<unknown>) =>
+  work.then(
+    () => undefined,
+    (error: { fault: { code: string; what?: string } }) => error.fault,
+  );
+/** The first cue of a codec, with or without a loop. */
+async function cueOf(ending: string, loops: boolean) {
+  for (const cue of cues) {
+    if (!cue.path.endsWith(ending)) continue;
+    const found = await soundOfEntry(cue.archive, cue.n);
+    if ((found.format.loop !== undefined) === loops) return { ...cue, ...found };
+  }
+  throw new Error(`there is no such cue ${ending}`);
+}
+
+test('cues are sounds: with their codec, their length, their outline, and as WAVE for the ear', async () => {
+  const { archive, n, sound } = await cueOf('.adpcm', false);
+  const details = await entryDetails(id, archive, n);
+  expect(details).toMatchObject({ kind: 'sound', sound: { says: 'IMA ADPCM, mono, 22,050 Hz', loop: null } });
+  expect(details.expects[0]).toBe('IMA ADPCM, mono, 22,050 Hz. Any sound file is converted to that.');
+  const [glance] = await glancesAt([[archive, n]]);
+  expect(glance).toMatchObject({ is: 'sound', seconds: sound.samples.length / 22_050 });
+  const wav = await soundFileAs(archive, n, 'wav');
+  expect(
+    Buffer.from(wav.bytes.subarray(44)).equals(
+      Buffer.from(sound.samples.buffer, sound.samples.byteOffset, sound.samples.byteLength),
+    ),
+  ).toBe(true);
+});
+
+test('cues go out as FLAC, and are sample for sample what was decoded', async () => {
+  const some = cues.slice(0, 6);
+  await editTray(id, { add: some.map(({ path }) => path), remove: [], clear: true });
+  const to = join(games, 'sounds-out');
+  const run = await ended((await startTakeOut(id, { to, layout: 'folders', form: 'open', sounds: 'flac' })).id);
+  expect(run.result).toMatchObject({ taken: 6, turned: 6, failures: [] });
+  for (const { path, archive, n } of some) {
+    const file = join(to, path.replace(/\.\w+$/, '.flac'));
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', file, '-f', 's16le', join(to, 'raw')]);
+    const { sound } = await soundOfEntry(archive, n);
+    expect(
+      readFileSync(join(to, 'raw')).equals(
+        Buffer.from(sound.samples.buffer, sound.samples.byteOffset, sound.samples.byteLength),
+      ),
+    ).toBe(true);
+  }
+});
+
+test('a WAVE as the cue wants it goes in bit for bit; OGG and another rate are converted; the game loads both', async () => {
+  const pcm = cues.find(({ path }) => path.endsWith('.pcm'))!;
+  const length = (await soundOfEntry(pcm.archive, pcm.n)).sound.samples.length / 22_050 + 1;
+  const given = tone(length, 22_050);
+  const { change, done } = await drop(pcm.path, 'mine.wav', writeWav(given));
+  expect(done).toEqual([]);
+  expect(change.told).toBe(true);
+  expect(
+    Buffer.from((await soundOfChange(id, change.id)).bytes.subarray(44, 44 + given.samples.byteLength)).equals(
+      Buffer.from(given.samples.buffer),
+    ),
+  ).toBe(true);
+  const adpcm = await cueOf('.adpcm', false);
+  execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'lavfi',
+    '-i',
+    'sine=440:duration=2:sample_rate=44100',
+    '-ac',
+    '2',
+    '-c:a',
+    'libvorbis',
+    join(games, 'mine.ogg'),
+  ]);
+  const other = await drop(adpcm.path, 'mine.ogg', readFileSync(join(games, 'mine.ogg')));
+  expect(other.done).toEqual(['converted from OGG to 22,050 Hz, mono', 'packed as IMA ADPCM, mono, 22,050 Hz']);
+  expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
+  const stereo = await drop('tannoy/call_09.wav', 'loud.wav', writeWav(tone(1, 48_000, 2)));
+  expect(stereo.done).toEqual(['yours had 48,000 Hz and was stereo, made 22,050 Hz and mono']);
+  expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
+});
+
+test('what is no sound, empty, or too short for its loop is refused, and nothing changes', async () => {
+  const before = await listChanges(id);
+  const looped = await cueOf('', true).catch(() => undefined);
+  if (looped !== undefined)
+    expect(await refused(drop(looped.path, 'short.wav', writeWav(tone(0.01, 22_050))))).toMatchObject({
+      code: 'wrong-kind',
+      what: 'the sound is too short for the loop of the original',
+    });
+  expect(looped).toBeDefined();
+  expect(await refused(drop(cues[0]!.path, 'empty.wav', writeWav(tone(0, 22_050))))).toMatchObject({
+    what: 'the sound is 0 seconds long',
+  });
+  expect(await refused(drop(cues[0]!.path, 'words.mp3', Buffer.from('only words')))).toMatchObject({
+    code: 'wrong-kind',
+  });
+  expect(await listChanges(id)).toEqual(before);
+});
