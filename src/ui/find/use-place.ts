@@ -64,10 +64,10 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
     inside: Number.isNaN(inside) ? undefined : inside,
     selected,
   };
-  const query = params.toString();
   const go = useCallback(
     (next: Partial<Place>) => {
-      const wanted = new URLSearchParams(query);
+      // The address itself, and not what the page last heard of it: of two steps in one moment none is lost.
+      const wanted = new URLSearchParams(window.location.search);
       const put = (key: string, value: string | undefined) =>
         value === undefined || value === '' ? wanted.delete(key) : wanted.set(key, value);
       if ('search' in next) put('search', next.search);
@@ -88,7 +88,7 @@ export function usePlace(): [Place, (next: Partial<Place>) => void] {
         window.history.pushState(null, '', address);
       else window.history.replaceState(null, '', address);
     },
-    [query, pathname, select],
+    [pathname, select],
   );
   return [place, go];
 }
