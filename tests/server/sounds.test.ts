@@ -132,5 +132,8 @@ test('what is no sound, empty, or too short for its loop is refused, and nothing
   expect(await refused(drop(cues[0]!.path, 'words.mp3', Buffer.from('only words')))).toMatchObject({
     code: 'wrong-kind',
   });
+  // A list that names another file is no sound, and what it names is not opened.
+  const list = Buffer.from(`#EXTM3U\n#EXTINF:1,\n${join(games, 'mine.ogg')}\n#EXT-X-ENDLIST\n`);
+  expect(await refused(drop(cues[0]!.path, 'list.mp3', list))).toMatchObject({ code: 'wrong-kind' });
   expect(await listChanges(id)).toEqual(before);
 });

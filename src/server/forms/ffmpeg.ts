@@ -36,6 +36,9 @@ export function wavAs(wav: Uint8Array, as: keyof typeof ENCODINGS): Promise<Uint
   return ffmpeg(wav, 'sound.wav', ENCODINGS[as]);
 }
 
+/** What holds sounds and refers to nothing outside of itself. */
+const FORMATS = 'wav,w64,ogg,flac,mp3,aac,mov,matroska,aiff,au,caf';
+
 /** Runs it on a file: some formats are not read from a stream. */
 async function ffmpeg(bytes: Uint8Array, name: string, to: readonly string[]): Promise<Uint8Array> {
   const folder = await mkdtemp(join(tmpdir(), 'zero-latch-sound-'));
@@ -44,8 +47,8 @@ async function ffmpeg(bytes: Uint8Array, name: string, to: readonly string[]): P
     const ending = /^\.\w{1,8}$/.exec(extname(name))?.[0] ?? '';
     const input = join(folder, `in${ending}`);
     await writeFile(input, bytes);
-    // Nothing but that file is opened, whatever it refers to.
-    const from = ['-hide_banner', '-nostdin', '-v', 'error', '-protocol_whitelist', 'file,pipe', '-i', input];
+    // Nothing but that file is opened: formats that name other files, such as play lists, are not among these.
+    const from = ['-hide_banner', '-nostdin', '-v', 'error', '-format_whitelist', FORMATS, '-i', input];
     const { code, out, said } = await output('ffmpeg', [...from, ...to, 'pipe:1']);
     if (code === 0) return out;
     throw new FormatError({
