@@ -25,7 +25,8 @@ export function Preview({ url, kind, mime, name, size, picture, told, large = fa
     const source = picture.direct ? { url, packed: false } : { url: url.replace(/bytes$/, 'picture'), packed: true };
     return <PictureView source={source} name={name} height={large ? 480 : 190} facts={picture} />;
   }
-  if (kind === 'sound') return <SoundView url={told ? url.replace(/bytes$/, 'sound') : url} name={name} walks />;
+  if (told || kind === 'sound')
+    return <SoundView url={told ? url.replace(/bytes$/, 'sound') : url} name={name} walks />;
   if (kind === 'words' || kind === 'records')
     return <TextView url={url} isJson={name.endsWith('.json')} height={large ? 520 : 240} size={size} />;
   return (
