@@ -756,6 +756,7 @@ export const takeOutOrder = z.strictObject({
   sounds: z.enum(SOUND_OUT).optional(),
 });
 export type TakeOutOrder = z.output<typeof takeOutOrder>;
+export const zipQuery = takeOutOrder.pick({ pictures: true, sounds: true });
 const level = z.coerce.number().int().min(0).max(4096).default(0);
 export const levelQuery = z.object({ mip: level, layer: level, face: level });
 export type LevelQuery = z.output<typeof levelQuery>;

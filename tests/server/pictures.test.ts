@@ -13,11 +13,12 @@ import {
 } from '../../src/core/forms/picture';
 import { writeDds } from '../../src/core/forms/picture/dds';
 import { listChanges, pictureOfChange, setUndone, takeChange } from '../../src/server/changes';
+import { fit } from '../../src/server/changes/fit';
 import { entryDetails, findWinner, glancesAt, listEntries, thumbnail } from '../../src/server/entries';
 import { levelOf, pictureFileAs, pictureOfEntry, pictureOfFiles } from '../../src/server/forms';
 import { startBuild } from '../../src/server/put-back';
 import { entryQuery } from '../../src/server/shapes';
-import { editTray, startTakeOut } from '../../src/server/take-out';
+import { editTray, startTakeOut, trayZip } from '../../src/server/take-out';
 import { ended, games, openedGame, settled, withWorker } from './support';
 
 withWorker();
@@ -156,6 +157,33 @@ test('what is no picture, or none that fits, is refused, and nothing changes', a
   const same = await pictureFileAs(archive, n, 'png', new AbortController().signal);
   expect(await refused(drop(mask, 'same.png', same.bytes))).toMatchObject({ code: 'conflict' });
   expect(await listChanges(id)).toEqual(before);
+});
+
+test('an original that is JPEG or WebP gets what it is, and one that is only read takes its own kind alone', async () => {
+  const given = await png(stripes(80, 60));
+  for (const [format, name] of [
+    ['jpeg', 'a.jpg'],
+    ['webp', 'a.webp'],
+  ] as const) {
+    const original = await sharp(await png(stripes(64, 64)))
+      [format]()
+      .toBuffer();
+    const { bytes, done } = await fit(`pictures/${name}`, original, given, 'mine.png');
+    expect(await sharp(bytes).metadata()).toMatchObject({ format, width: 64, height: 64 });
+    expect(done).toEqual(['yours was 80 × 60, made 64 × 64', `turned into ${format.toUpperCase()}`]);
+    expect((await fit(`pictures/${name}`, original, original, name)).done).toEqual([]);
+  }
+  const gif = await sharp(given).gif().toBuffer();
+  expect(await refused(fit('pictures/a.gif', gif, given, 'mine.png'))).toMatchObject({ code: 'wrong-kind' });
+  expect((await fit('pictures/a.gif', gif, gif, 'mine.gif')).bytes).toBe(gif);
+});
+
+test('the ZIP turns pictures as the run does', async () => {
+  await editTray(id, { add: [colour], remove: [], clear: true });
+  const zip = await trayZip(id, { pictures: 'png' }, new AbortController().signal);
+  const bytes = Buffer.from(await new Response(zip).arrayBuffer());
+  expect(bytes.includes('models/cabin/cabin_colour.png')).toBe(true);
+  expect(bytes.includes('cabin_colour.tex')).toBe(false);
 });
 
 test('a texture without its other half says which file is missing', async () => {

@@ -1,4 +1,5 @@
 /** Making a dropped file what the game expects, or saying why that cannot be. */
+import type { Sharp } from 'sharp';
 import { FaultError } from '../../core/faults';
 import { checkNotEmpty, readWavFacts, sayWav, writeWav } from '../../core/forms/sound';
 import { kindOf, mimeOf } from '../../core/game';
@@ -32,7 +33,7 @@ export async function fit(path: string, original: Uint8Array, dropped: Uint8Arra
   switch (wanted) {
     case 'picture':
       if (found !== 'picture') throw wrongKind(path, 'a picture', fileName, dropped);
-      return fitPicture(path, original, await asPng(dropped, fileName), fileName);
+      return fitPicture(path, original, dropped, fileName);
     case 'sound':
       if (found !== 'sound') throw wrongKind(path, 'a sound', fileName, dropped);
       return fitSound(path, original, dropped, fileName);
@@ -66,12 +67,57 @@ function wrongKind(path: string, expected: string, fileName: string, dropped: Ui
   });
 }
 
-async function fitPicture(path: string, original: Uint8Array, dropped: Uint8Array, fileName: string): Promise<Fitted> {
+/** Formats other than PNG that are written as well. */
+const ENCODERS: Readonly<Record<string, (picture: Sharp) => Sharp>> = {
+  'image/jpeg': (picture) => picture.removeAlpha().jpeg({ quality: 95 }),
+  'image/webp': (picture) => picture.webp({ lossless: true }),
+};
+
+/** A picture in the format of an original that is no PNG: as it is where it fits, written anew where that can be done. */
+async function fitOtherPicture(
+  path: string,
+  original: Uint8Array,
+  dropped: Uint8Array,
+  fileName: string,
+): Promise<Fitted> {
   const format = mimeOf(path, original);
+  const given = mimeOf(fileName, dropped);
+  const encode = ENCODERS[format];
+  if (encode === undefined) {
+    if (given === format) return { bytes: dropped, done: [] };
+    throw new FaultError({
+      code: 'wrong-kind',
+      file: fileName,
+      entry: path,
+      what: 'pictures in that format are read and not written',
+      expected: format,
+      found: given,
+      hint: 'Save it in that format.',
+    });
+  }
+  const { width, height } = await asPicture(original, path, (picture) => picture.metadata());
+  const raster = await asPng(dropped, fileName);
+  const before = await asPicture(raster, fileName, (picture) => picture.metadata());
+  const sameSize = before.width === width && before.height === height;
+  if (sameSize && given === format) return { bytes: dropped, done: [] };
+  const done: string[] = [];
+  if (!sameSize) done.push(`yours was ${before.width} × ${before.height}, made ${width} × ${height}`);
+  if (given !== format) done.push(`turned into ${format.slice('image/'.length).toUpperCase()}`);
+  const bytes = await asPicture(raster, fileName, (picture) =>
+    encode(picture.resize(width, height, { fit: 'fill', kernel: 'lanczos3' })).toBuffer(),
+  );
+  return { bytes, done };
+}
+
+async function fitPicture(path: string, original: Uint8Array, given: Uint8Array, fileName: string): Promise<Fitted> {
+  if (mimeOf(path, original) !== 'image/png') return fitOtherPicture(path, original, given, fileName);
+  return fitPng(path, original, await asPng(given, fileName), fileName);
+}
+
+async function fitPng(path: string, original: Uint8Array, dropped: Uint8Array, fileName: string): Promise<Fitted> {
   const before = await asPicture(original, path, (picture) => picture.metadata());
   const given = await asPicture(dropped, fileName, (picture) => picture.metadata());
   const done: string[] = [];
-  if (format !== 'image/png') return { bytes: dropped, done };
   const sameSize = given.width === before.width && given.height === before.height;
   const samePixels =
     given.format === 'png' &&

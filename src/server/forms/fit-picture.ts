@@ -41,7 +41,6 @@ export async function fitPictureFiles(
 ): Promise<FittedFiles> {
   const given = await readPicture(dropped, fileName);
   const main = original.files[0]!;
-  // The same container holds the same picture: the file goes in as it is.
   const { picture, done } = await fitTo(original.picture, given.picture, fileName, {
     quality: 'best',
     pack: packInThread,

@@ -63,6 +63,7 @@ async function checkSpace(folder: string, bytes: number): Promise<void> {
 const FATAL = ['disk-full', 'read-only', 'stopped'];
 const MAX_FAILURES_LISTED = 200;
 
+type TurnOrder = Pick<TakeOutOrder, 'pictures' | 'sounds'>;
 type Taken = Pick<EntryRow, 'archive' | 'n' | 'path' | 'size' | 'kind'>;
 
 export async function takeOutRun({ input, signal, progress, log }: RunContext): Promise<object> {
@@ -75,7 +76,7 @@ export async function takeOutRun({ input, signal, progress, log }: RunContext): 
   const takeInto = async (entry: Taken) => {
     const name = order.layout === 'flat' ? entry.path.slice(entry.path.lastIndexOf('/') + 1) : entry.path;
     const as = order.form === 'open' ? turnedInto(entry, order) : undefined;
-    const safe = paths.clean(as === undefined ? name : `${name.replace(/\.[^./]*$/, '')}.${as}`);
+    const safe = paths.clean(withEnding(name, as));
     if (safe.renamed !== undefined) log(`${entry.path} goes out as ${safe.path}, because ${safe.renamed}.`);
     try {
       const target = await safeTarget(to, safe.path);
@@ -97,16 +98,20 @@ export async function takeOutRun({ input, signal, progress, log }: RunContext): 
     }
     progress(++done, order.entries.length, 'entries');
   };
-  // What is turned into another format is turned in threads, as many at a time as there are; bytes flow one after the other.
+  // What is turned into another format takes cores: as many at a time as there are. Bytes flow one after the other.
   const atOnce = order.pictures === undefined && order.sounds === undefined ? 1 : threadCount();
   const waiting = order.entries.values();
+  const ends = new Set<unknown>();
   const lane = async () => {
     for (const entry of waiting) {
+      // What ends one ends all, and the run is not over while another still writes.
+      if (ends.size > 0) return;
       throwIfStopped(signal);
       await takeInto(entry);
     }
   };
-  await Promise.all(Array.from({ length: atOnce }, lane));
+  await Promise.all(Array.from({ length: atOnce }, () => lane().catch((error: unknown) => ends.add(error))));
+  for (const error of ends) throw error;
   progress(order.entries.length, order.entries.length, 'entries');
   return { ...sums, failures, folder: to };
 }
@@ -120,10 +125,21 @@ async function isThere(entry: Taken, target: string): Promise<boolean> {
 const isSoundOut = (as: PictureOut | SoundOut): as is SoundOut => (SOUND_OUT as readonly string[]).includes(as);
 
 /** The format an entry goes out in, when that is another than its own. */
-function turnedInto(entry: Taken, { pictures, sounds }: TakeOutOrder): PictureOut | SoundOut | undefined {
+function turnedInto(entry: Taken, { pictures, sounds }: TurnOrder): PictureOut | SoundOut | undefined {
   const as = entry.kind === 'picture' ? pictures : entry.kind === 'sound' ? sounds : undefined;
   return entry.path.toLowerCase().endsWith(`.${as}`) ? undefined : as;
 }
+
+async function turnedBytes(entry: Taken, as: PictureOut | SoundOut, signal: AbortSignal): Promise<Uint8Array> {
+  await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
+  const { bytes } = isSoundOut(as)
+    ? await soundFileAs(entry.archive, entry.n, as)
+    : await pictureFileAs(entry.archive, entry.n, as, signal);
+  return bytes;
+}
+
+const withEnding = (path: string, as: string | undefined) =>
+  as === undefined ? path : `${path.replace(/\.[^./]*$/, '')}.${as}`;
 
 /** @returns the bytes that were written */
 async function takeTurned(
@@ -132,10 +148,7 @@ async function takeTurned(
   target: string,
   signal: AbortSignal,
 ): Promise<number> {
-  await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
-  const { bytes } = isSoundOut(as)
-    ? await soundFileAs(entry.archive, entry.n, as)
-    : await pictureFileAs(entry.archive, entry.n, as, signal);
+  const bytes = await turnedBytes(entry, as, signal);
   const sink = await createFile(target, { durable: false });
   try {
     await sink.write(bytes);
@@ -216,7 +229,11 @@ async function checkStillThere(archive: Archive, entry: { archive: number; n: nu
 }
 
 /** The tray as a ZIP, made while it is downloaded; unpacking it needs nothing but any ZIP program. */
-export async function trayZip(gameId: number, signal: AbortSignal): Promise<ReadableStream<Uint8Array>> {
+export async function trayZip(
+  gameId: number,
+  turn: TurnOrder,
+  signal: AbortSignal,
+): Promise<ReadableStream<Uint8Array>> {
   const entries = await trayEntries(gameId);
   if (entries.length === 0)
     throw new FaultError({ code: 'conflict', what: 'the tray is empty', hint: 'Add entries to it in Find.' });
@@ -234,8 +251,17 @@ export async function trayZip(gameId: number, signal: AbortSignal): Promise<Read
     const failures: string[] = [];
     for (const entry of entries) {
       throwIfStopped(signal);
-      const safe = paths.clean(entry.path);
+      const as = turnedInto(entry, turn);
+      const safe = paths.clean(withEnding(entry.path, as));
       try {
+        if (as !== undefined) {
+          // Turned first: a file that fails must not stand half in the ZIP.
+          const bytes = await turnedBytes(entry, as, signal);
+          const writer = zip.writable(safe.path).getWriter();
+          await writer.write(bytes);
+          await writer.close();
+          continue;
+        }
         await withArchive(entry.archive, async (archive) => {
           await checkStillThere(archive, entry);
           const writer = zip.writable(safe.path).getWriter();

@@ -211,7 +211,11 @@ function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
             Take out
           </Button>
           {!empty && (
-            <a href={`/api/games/${gameId}/tray/zip`} download style={{ color: 'var(--teal)' }}>
+            <a
+              href={`/api/games/${gameId}/tray/zip?${new URLSearchParams({ ...(pictures && { pictures }), ...(sounds && { sounds }) }).toString()}`}
+              download
+              style={{ color: 'var(--teal)' }}
+            >
               or download as one ZIP
             </a>
           )}

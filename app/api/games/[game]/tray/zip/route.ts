@@ -1,11 +1,13 @@
 import { answer, numberParam } from '../../../../../../src/server/http';
+import { zipQuery } from '../../../../../../src/server/shapes';
 import { trayZip } from '../../../../../../src/server/take-out';
 
 type Context = { params: Promise<{ game: string }> };
 
 export async function GET(request: Request, { params }: Context): Promise<Response> {
   try {
-    const zip = await trayZip(numberParam((await params).game, 'game'), request.signal);
+    const turn = zipQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
+    const zip = await trayZip(numberParam((await params).game, 'game'), turn, request.signal);
     return new Response(zip, {
       headers: { 'content-type': 'application/zip', 'content-disposition': 'attachment; filename="tray.zip"' },
     });
