@@ -6,7 +6,14 @@ import { PICTURE_OUT } from '../core/forms/picture/out-formats';
 import { SOUND_OUT } from '../core/forms/sound/out-formats';
 import { soughtSchema } from '../core/inside';
 import { MAX_LABEL } from '../core/labels';
-import { loadOrderRule, type GameProfile, type LoadOrderRule } from '../core/game';
+import {
+  COUNTINGS,
+  loadOrderRule,
+  type Counting,
+  type GameProfile,
+  type LoadOrderRule,
+  type MatchChoice,
+} from '../core/game';
 
 export type { GameProfile };
 
@@ -458,7 +465,54 @@ export interface ChangeAnswer {
   /** The archive whose entry it replaces; null when that has gone. */
   readonly archive: number | null;
   readonly undone: boolean;
+  /** The drop it came with, and how many active changes came with it. */
+  readonly drop: number | null;
+  readonly dropCount: number;
+  /** How the file found its entry. */
+  readonly why: string;
+  /** What was done to make it fit, in sentences. */
+  readonly done: readonly string[];
+  readonly note: string;
+  readonly label: string | null;
   readonly createdAt: string;
+}
+
+/**
+ * `which`: a person has to choose an entry; `number`: a person has to say how its number is counted; `nowhere`: no entry
+ * is like it; `same`: it is what the game has.
+ */
+export type ArrivalState = 'waiting' | 'which' | 'number' | 'nowhere' | 'same' | 'refused';
+
+/** A dropped file that is no change yet. */
+export interface ArrivalAnswer {
+  readonly id: number;
+  readonly drop: number;
+  readonly name: string;
+  readonly kind: KindName;
+  readonly size: number;
+  readonly state: ArrivalState;
+  readonly path: string | null;
+  readonly why: string | null;
+  readonly choices: readonly MatchChoice[];
+  readonly fault: FaultAnswer | null;
+}
+
+/** Dropped files that wait for something; of very many, the first. */
+export interface ArrivalsAnswer {
+  readonly total: number;
+  readonly rows: readonly ArrivalAnswer[];
+}
+
+/** Where the numbered files of a drop may go. */
+export interface NumbersAnswer {
+  /** Folders with numbered entries of their kind. */
+  readonly folders: readonly { readonly folder: string; readonly count: number }[];
+  /** What each way of counting would replace, once a folder is chosen. */
+  readonly ways: readonly {
+    readonly counting: Counting;
+    readonly fits: number;
+    readonly shown: readonly { readonly name: string; readonly path: string | null; readonly label: string | null }[];
+  }[];
 }
 
 export interface BuildFile {
@@ -667,6 +721,8 @@ export interface RunAnswer {
 }
 
 const path = z.string().min(1).max(4096);
+/** Characters of a note on a change. */
+const MAX_NOTE = 4000;
 const id = z.coerce.number().int().positive();
 
 export const newGame = z.strictObject({ folder: path, name: z.string().min(1).max(120).optional() });
@@ -762,4 +818,21 @@ export const levelQuery = z.object({ mip: level, layer: level, face: level });
 export type LevelQuery = z.output<typeof levelQuery>;
 export const buildOrder = z.strictObject({ how: z.enum(['patch', 'keep']) });
 export const sceneQuery = z.object({ when: z.enum(['before', 'after']), what: z.enum(['picture', 'sound']) });
-export const changeEdit = z.strictObject({ undone: z.boolean() });
+export const changeEdit = z.strictObject({
+  undone: z.boolean().optional(),
+  note: z.string().max(MAX_NOTE).optional(),
+});
+export type ChangeEdit = z.output<typeof changeEdit>;
+/** Undoes all that came with a drop. */
+export const dropEdit = z.strictObject({ undone: z.literal(true) });
+export const arrivalQuery = z.object({ name: path, path: path.optional() });
+export const arrivalEdit = z.strictObject({ path });
+/** Entries that take the places of others. */
+export const insteadOrder = z.strictObject({
+  pairs: z
+    .array(z.strictObject({ path, from: path }))
+    .min(1)
+    .max(1000),
+});
+export const numbersOrder = z.strictObject({ folder: z.string().max(4096), counting: z.enum(COUNTINGS) });
+export type NumbersOrder = z.output<typeof numbersOrder>;

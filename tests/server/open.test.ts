@@ -138,7 +138,7 @@ test('packages in a set open in place with their pictures; a change inside goes 
     entryQuery.parse({ archive: String(inside.rows[1]!.id), search: 'kind:picture' }),
   );
   const { bytes } = await entryBytes(inside.rows[1]!.id, other.rows[0]!.n);
-  await takeChange(id, { path: picture.path, fileName: 'other.png', bytes: once(bytes) });
+  await takeChange(id, { path: picture.path, fileName: 'other.png', bytes });
   const build = await ended((await startBuild(id, 'keep')).id);
   expect(build.result).toMatchObject({ started: true, files: [{ name: 'parcels.set' }] });
 });
@@ -153,7 +153,7 @@ test('loose files lie under their seal: read plain, put back scrambled, and the 
   };
   const second = await read('journal/sketches/sketch_02.png');
   expect(Buffer.from(second).toString('latin1', 1, 4)).toBe('PNG');
-  await takeChange(id, { path: 'journal/sketches/sketch_03.png', fileName: 'a.png', bytes: once(second) });
+  await takeChange(id, { path: 'journal/sketches/sketch_03.png', fileName: 'a.png', bytes: second });
   const run = await ended((await startBuild(id, 'patch')).id);
   expect(run.result).toMatchObject({ started: true, files: [{ name: 'journal/sketches/sketch_03.png' }] });
   const [build] = await BuildModel.findAll({ where: { gameId: id } });
@@ -176,7 +176,7 @@ test('what lies in a file no recipe knows is viewed and taken out, and never put
   const picture = rows.find(({ kind }) => kind === 'picture')!;
   const other = rows.findLast(({ kind }) => kind === 'picture')!;
   const { bytes } = await entryBytes(level.id, other.n);
-  await takeChange(id, { path: picture.path, fileName: 'x.png', bytes: once(bytes) });
+  await takeChange(id, { path: picture.path, fileName: 'x.png', bytes });
   const run = await ended((await startBuild(id, 'keep')).id);
   expect(run).toMatchObject({ state: 'failed', fault: { code: 'no-recipe', file: 'valley.lvl' } });
 });
@@ -300,7 +300,7 @@ test('a forgotten game keeps what was made for it, and other games are not distu
   const others = (await listGames()).filter((game) => game.id !== id);
   const picture = await findWinner(id, 'cabins/livery/cabin_01_blue.png');
   const { bytes } = await entryBytes(picture.archive, picture.n);
-  await takeChange(id, { path: 'cabins/livery/cabin_02_moss.png', fileName: 'a.png', bytes: once(bytes) });
+  await takeChange(id, { path: 'cabins/livery/cabin_02_moss.png', fileName: 'a.png', bytes });
   await forgetGame(id, true);
   expect((await listGames()).find((game) => game.id === id)!.forgottenAt).not.toBeNull();
   const { game, run } = await addGame({ folder });

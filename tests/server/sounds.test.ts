@@ -24,11 +24,7 @@ beforeAll(async () => {
   cues = (await listEntries(id, entryQuery.parse({ search: 'voices/en/cue', limit: 500 }))).rows;
 });
 
-const drop = (path: string, fileName: string, bytes: Uint8Array) =>
-  takeChange(id, { path, fileName, bytes: once(bytes) });
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
+const drop = (path: string, fileName: string, bytes: Uint8Array) => takeChange(id, { path, fileName, bytes });
 function tone(seconds: number, rate: number, channels = 1): Sound {
   const samples = new Int16Array(Math.round(seconds * rate) * channels);
   samples.forEach((_, i) => (samples[i] = Math.round(8000 * Math.sin((Math.floor(i / channels) / rate) * 2764))));
@@ -86,8 +82,8 @@ test('a WAVE as the cue wants it goes in bit for bit; OGG and another rate are c
   const pcm = cues.find(({ path }) => path.endsWith('.pcm'))!;
   const length = (await soundOfEntry(pcm.archive, pcm.n)).sound.samples.length / 22_050 + 1;
   const given = tone(length, 22_050);
-  const { change, done } = await drop(pcm.path, 'mine.wav', writeWav(given));
-  expect(done).toEqual([]);
+  const change = await drop(pcm.path, 'mine.wav', writeWav(given));
+  expect(change.done).toEqual([]);
   expect(change.told).toBe(true);
   expect(
     Buffer.from((await soundOfChange(id, change.id)).bytes.subarray(44, 44 + given.samples.byteLength)).equals(

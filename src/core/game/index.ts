@@ -10,3 +10,13 @@ export {
   type FoundVersion,
 } from './build-version';
 export { gameProfile, profileFile, type GameProfile, type ProfileFile } from './profile';
+export {
+  COUNTINGS,
+  matchFile,
+  matchNumbers,
+  type Counting,
+  type DroppedFile,
+  type FileMatch,
+  type MatchCandidate,
+  type MatchChoice,
+} from './match-files';

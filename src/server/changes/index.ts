@@ -1,1 +1,22 @@
-export { changeBytes, listChanges, pictureOfChange, soundOfChange, takeChange, setUndone } from './change-service';
+export {
+  changeBytes,
+  editChange,
+  listChanges,
+  pictureOfChange,
+  setUndone,
+  soundOfChange,
+  undoDrop,
+} from './change-service';
+export { takeChange } from './take-change';
+export {
+  addArrival,
+  addInstead,
+  countNumbers,
+  listArrivals,
+  newDrop,
+  numbersOf,
+  passOver,
+  placeArrival,
+  startBringIn,
+} from './drop-service';
+export { bringInRun } from './bring-in-run';

@@ -6,8 +6,10 @@ export { database, onePerProcess, withConnection } from './connection';
 export { migrate } from './migrate';
 export {
   ArchiveModel,
+  ArrivalModel,
   BuildModel,
   ChangeModel,
+  DropModel,
   GameModel,
   InstallModel,
   KeyModel,

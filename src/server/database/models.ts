@@ -8,10 +8,12 @@ import {
   type Sequelize,
 } from 'sequelize';
 import type { Fault } from '../../core/faults';
+import type { MatchChoice } from '../../core/game';
 import type { Proof } from '../../core/recipe';
 import type {
   ArchiveNews,
   ArchiveState,
+  ArrivalState,
   BuildFile,
   FitAnswer,
   GameProfile,
@@ -158,6 +160,39 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   declare undone: CreationOptional<boolean>;
   /** The change this one goes with. */
   declare withId: CreationOptional<number | null>;
+  /** The drop it came with. */
+  declare dropId: CreationOptional<number | null>;
+  /** How the file found its entry. */
+  declare why: CreationOptional<string>;
+  /** What was done to make it fit, in sentences. */
+  declare done: CreationOptional<readonly string[]>;
+  declare note: CreationOptional<string>;
+  declare createdAt: CreationOptional<Date>;
+}
+
+/** Files that were dropped together. */
+export class DropModel extends Model<InferAttributes<DropModel>, InferCreationAttributes<DropModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  declare createdAt: CreationOptional<Date>;
+}
+
+/** A dropped file that is no change yet. */
+export class ArrivalModel extends Model<InferAttributes<ArrivalModel>, InferCreationAttributes<ArrivalModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  declare dropId: number;
+  declare name: string;
+  declare blob: string | null;
+  /** The entry that takes the place of another; none where a file does. */
+  declare fromPath: CreationOptional<string | null>;
+  declare size: number;
+  declare kind: KindName;
+  declare state: CreationOptional<ArrivalState>;
+  declare path: CreationOptional<string | null>;
+  declare why: CreationOptional<string | null>;
+  declare choices: CreationOptional<readonly MatchChoice[]>;
+  declare fault: CreationOptional<Fault | null>;
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -330,9 +365,33 @@ export function defineModels(sequelize: Sequelize): void {
       fileName: text(),
       undone: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       withId: maybe(integer()),
+      dropId: maybe(integer()),
+      why: { ...text(), defaultValue: '' },
+      done: { ...json(), defaultValue: [] },
+      note: { ...text(), defaultValue: '' },
       createdAt: now(),
     },
     { sequelize, tableName: 'changes' },
+  );
+  DropModel.init({ id: id(), gameId: integer(), createdAt: now() }, { sequelize, tableName: 'drops' });
+  ArrivalModel.init(
+    {
+      id: id(),
+      gameId: integer(),
+      dropId: integer(),
+      name: text(),
+      blob: maybe(text()),
+      fromPath: maybe(text()),
+      size: bytes('size'),
+      kind: text(),
+      state: { ...text(), defaultValue: 'waiting' },
+      path: maybe(text()),
+      why: maybe(text()),
+      choices: { ...json(), defaultValue: [] },
+      fault: maybe(json()),
+      createdAt: now(),
+    },
+    { sequelize, tableName: 'arrivals' },
   );
   BuildModel.init(
     {

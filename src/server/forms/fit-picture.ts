@@ -23,12 +23,14 @@ export interface FittedFiles {
 }
 
 /** Mips are made and blocks fitted in a thread: the page and other people go on meanwhile. */
-const packInThread: Packer = async (pixels, format, { srgb, normals = false, count = 1, quality }) => {
-  const order: PackOrder = { pixels, format: format.name, srgb, normals, mips: count, quality };
-  const levels = await inThread<PackOrder, readonly Uint8Array[]>('packMips', order, new AbortController().signal);
-  const { width, height } = pixels;
-  return { width, height, depth: 1, layers: 1, faces: 1, mips: levels.length, format, srgb, levels };
-};
+const packInThread =
+  (signal: AbortSignal): Packer =>
+  async (pixels, format, { srgb, normals = false, count = 1, quality }) => {
+    const order: PackOrder = { pixels, format: format.name, srgb, normals, mips: count, quality };
+    const levels = await inThread<PackOrder, readonly Uint8Array[]>('packMips', order, signal);
+    const { width, height } = pixels;
+    return { width, height, depth: 1, layers: 1, faces: 1, mips: levels.length, format, srgb, levels };
+  };
 
 /**
  * @param dropped bytes of a picture in an open format
@@ -38,12 +40,13 @@ export async function fitPictureFiles(
   original: PictureOfFiles,
   dropped: Uint8Array,
   fileName: string,
+  signal: AbortSignal,
 ): Promise<FittedFiles> {
   const given = await readPicture(dropped, fileName);
   const main = original.files[0]!;
   const { picture, done } = await fitTo(original.picture, given.picture, fileName, {
     quality: 'best',
-    pack: packInThread,
+    pack: packInThread(signal),
   });
   const says = done.length > 0 ? done : ['its pixels went in as they are: they were packed as the game packs them'];
   if (original.is === 'recipe') {

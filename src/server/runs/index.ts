@@ -1,2 +1,2 @@
 export { runEvents } from './events';
-export { listRuns, resumeRun, startRun, stopRun } from './run-service';
+export { faultAnswer, listRuns, resumeRun, startRun, stopRun } from './run-service';

@@ -6,6 +6,9 @@ export const QUEUE = 'runs';
 /** Long work nobody waits for: it must not stand in the way of what somebody asked for. */
 export const BEHIND = 'behind';
 
+/** Short work somebody looks at the page for: it must not wait behind an hour of taking out. */
+export const FRONT = 'front';
+
 /** The queue of this process. Only the worker looks after the queue's own tables. */
 export function queue(role: 'sender' | 'worker'): Promise<PgBoss> {
   return onePerProcess(`queue.${role}`, async () => {
@@ -16,6 +19,7 @@ export function queue(role: 'sender' | 'worker'): Promise<PgBoss> {
     await boss.start();
     await boss.createQueue(QUEUE);
     await boss.createQueue(BEHIND);
+    await boss.createQueue(FRONT);
     return boss;
   });
 }

@@ -3,10 +3,10 @@ import { FaultError, sayFault, type Fault } from '../../core/faults';
 import { RunModel } from '../database';
 import type { FaultAnswer, RunAnswer } from '../shapes';
 import { announce } from './events';
-import { BEHIND, QUEUE, queue } from './queue';
+import { BEHIND, FRONT, QUEUE, queue } from './queue';
 
-/** Runs nobody waits for. */
-const UNHURRIED = new Set(['prove', 'find-inside']);
+/** Runs that go on beside the others. */
+const QUEUES: Readonly<Record<string, string>> = { prove: BEHIND, 'find-inside': BEHIND, 'bring-in': FRONT };
 
 /** Starts a run; the worker takes it from the queue. */
 export async function startRun(order: {
@@ -27,7 +27,7 @@ export async function startRun(order: {
 
 async function enqueue(run: RunModel): Promise<void> {
   const boss = await queue('sender');
-  await boss.send(UNHURRIED.has(run.kind) ? BEHIND : QUEUE, { run: run.id }, { retryLimit: 0, expireInHours: 23 });
+  await boss.send(QUEUES[run.kind] ?? QUEUE, { run: run.id }, { retryLimit: 0, expireInHours: 23 });
   await announce(run);
 }
 

@@ -1,4 +1,4 @@
-/** The worker process: takes runs from the queue and works on them, one at a time, and one of those behind beside it. */
+/** The worker process: takes runs from its queues and works on them, one at a time of each queue. */
 import { CancelledError, faultOf, isFaultError, sayFault } from '../../core/faults';
 import { migrate, RunModel } from '../database';
 import { buildRun, putInRun, recoverInstalls, takeBackRun } from '../put-back';
@@ -6,10 +6,11 @@ import { removeOldUploads } from '../games';
 import { keySearchRun } from '../games/keys/key-search-run';
 import { namesRun } from '../games/names/names-run';
 import { findInsideRun, proveRun, scanRun, unlockRun } from '../games/scan';
+import { bringInRun } from '../changes';
 import { insideRun, linksRun } from '../inside';
 import { takeOutRun } from '../take-out';
 import { announce, runEvents } from './events';
-import { BEHIND, QUEUE, queue } from './queue';
+import { BEHIND, FRONT, QUEUE, queue } from './queue';
 import type { RunContext, RunWork } from './run-context';
 import { cleanRuns } from './run-service';
 
@@ -22,6 +23,7 @@ const WORK: Readonly<Record<string, RunWork>> = {
   'key-search': keySearchRun,
   'search-inside': insideRun,
   links: linksRun,
+  'bring-in': bringInRun,
   'take-out': takeOutRun,
   build: buildRun,
   'put-in': putInRun,
@@ -101,7 +103,7 @@ async function main(): Promise<void> {
   await removeOldUploads();
   const boss = await queue('worker');
   runEvents();
-  for (const name of [QUEUE, BEHIND])
+  for (const name of [QUEUE, BEHIND, FRONT])
     await boss.work<{ run: number }>(name, { pollingIntervalSeconds: 0.5 }, async (jobs) => {
       for (const job of jobs) await work(job.data.run);
     });

@@ -3,8 +3,15 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import { KIND_NAMES, type EntryDetails, type EntryRow, type SavedSearch, type TrayAnswer } from '../../server/shapes';
-import { useReplace } from '../change/use-replace';
+import {
+  KIND_NAMES,
+  type EntryDetails,
+  type EntryRow,
+  type RunAnswer,
+  type SavedSearch,
+  type TrayAnswer,
+} from '../../server/shapes';
+import { useBringIn } from '../change/use-bring-in';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
@@ -59,24 +66,32 @@ export function FindStation({ gameId }: { gameId: number }) {
   const router = useRouter();
   const saved = useSavedSearches(gameId);
   const tray = useAct(gameId, (edit: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: edit }));
-  const replace = useReplace(gameId);
   const select = useCallback((row: EntryRow) => go({ selected: { archive: row.archive, n: row.n } }), [go]);
   const toggleTray = () => {
     if (entry === undefined) return;
     tray.mutate(entry.inTray ? { remove: [entry.path] } : { add: [entry.path] });
   };
-  const drop = async (path: string, file: File) => {
-    const { done } = await replace.mutateAsync({ path, file });
-    const text = `${file.name} now takes the place of ${path}${done.length > 0 ? `: ${done.join(', ')}` : ''}.`;
-    say({
-      tone: 'success',
-      text,
-      action: {
-        label: 'Look at it',
-        run: () => router.push(`/games/${gameId}/change?path=${encodeURIComponent(path)}`),
-      },
-    });
+  const onBrought = useCallback(
+    ({ result, fault }: RunAnswer) => {
+      const first = result?.['first'];
+      const path = typeof first === 'string' ? first : undefined;
+      const look = { label: 'Look at it', run: () => router.push(changeUrl(gameId, path)) };
+      if (fault !== null) say({ tone: 'error', text: fault.sentence });
+      else if (path === undefined)
+        say({ tone: 'error', text: 'The file was not taken. Change says why.', action: look });
+      else say({ tone: 'success', text: `${path} is changed.`, action: look });
+    },
+    [gameId, router, say],
+  );
+  const bringIn = useBringIn(gameId, onBrought);
+  const drop = (path: string, file: File) => {
+    say({ tone: 'info', text: `${file.name} is made to fit ${path}…` });
+    void bringIn.bring([{ file, path }]);
   };
+  const [notSent] = bringIn.refused;
+  useEffect(() => {
+    if (notSent !== undefined) say({ tone: 'error', text: notSent });
+  }, [notSent, say]);
   const goToPath = async (path: string) => {
     try {
       const { archive, n } = await api<EntryDetails>(`games/${gameId}/winner?path=${encodeURIComponent(path)}`);
@@ -130,7 +145,7 @@ export function FindStation({ gameId }: { gameId: number }) {
     onVisible,
     onSort: (sort: typeof place.sort) =>
       go({ sort, order: place.sort === sort && place.order === 'up' ? 'down' : 'up' }),
-    onDropFile: (row: EntryRow, file: File) => void drop(row.path, file).catch(() => {}),
+    onDropFile: (row: EntryRow, file: File) => drop(row.path, file),
   };
   const nothingFits = entries.page !== undefined && entries.total === 0 && entries.error === null;
   return (
@@ -258,13 +273,13 @@ export function FindStation({ gameId }: { gameId: number }) {
           onLabelled={() => listBox.current?.querySelector<HTMLElement>('[role=listbox]')?.focus()}
           onTray={toggleTray}
           onReplace={() => files.current?.click()}
-          onDrop={(file) => entry !== undefined && void drop(entry.path, file).catch(() => {})}
+          onDrop={(file) => entry !== undefined && drop(entry.path, file)}
         />
         <FilePick
           pickRef={files}
           label="The file that replaces the entry"
           testId="replace-file"
-          onPick={(file) => entry !== undefined && void drop(entry.path, file).catch(() => {})}
+          onPick={(file) => entry !== undefined && drop(entry.path, file)}
         />
       </Box>
       {dialog === 'labels' && (
@@ -298,3 +313,6 @@ export function FindStation({ gameId }: { gameId: number }) {
     </>
   );
 }
+
+const changeUrl = (gameId: number, path: string | undefined) =>
+  `/games/${gameId}/change${path === undefined ? '' : `?path=${encodeURIComponent(path)}`}`;

@@ -1,4 +1,4 @@
-import { setUndone } from '../../../../../../src/server/changes';
+import { editChange } from '../../../../../../src/server/changes';
 import { answer, numberParam } from '../../../../../../src/server/http';
 import { changeEdit } from '../../../../../../src/server/shapes';
 
@@ -7,9 +7,5 @@ type Context = { params: Promise<{ game: string; change: string }> };
 export const PATCH = (request: Request, { params }: Context) =>
   answer(async () => {
     const { game, change } = await params;
-    return setUndone(
-      numberParam(game, 'game'),
-      numberParam(change, 'change'),
-      changeEdit.parse(await request.json()).undone,
-    );
+    return editChange(numberParam(game, 'game'), numberParam(change, 'change'), changeEdit.parse(await request.json()));
   });

@@ -1,0 +1,13 @@
+import { addArrival } from '../../../../../../../src/server/changes';
+import { answer, bodyChunks, numberParam } from '../../../../../../../src/server/http';
+import { arrivalQuery } from '../../../../../../../src/server/shapes';
+
+type Context = { params: Promise<{ game: string; drop: string }> };
+
+/** The file is the body, as it is; `name` says what it is called and `path`, when given, which entry it is for. */
+export const POST = (request: Request, { params }: Context) =>
+  answer(async () => {
+    const { game, drop } = await params;
+    const { name, path } = arrivalQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
+    return addArrival(numberParam(game, 'game'), numberParam(drop, 'drop'), { name, path, bytes: bodyChunks(request) });
+  });

@@ -1,0 +1,95 @@
+/** The run that makes changes of what was dropped: each file finds its entry and is made to fit, or says what it needs. */
+import { openFile } from '../../core/bytes/node';
+import { faultOf, isFaultError, throwIfStopped } from '../../core/faults';
+import { ArrivalModel } from '../database';
+import type { RunContext } from '../runs/run-context';
+import { blobPath } from '../storage';
+import { threadCount } from '../threads';
+import { entryAsFile } from './instead';
+import { matchDrop } from './match-drop';
+import { takeChange } from './take-change';
+
+export async function bringInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+  const dropId = Number(input['dropId']);
+  await findPlaces(gameId, dropId);
+  const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'waiting' }, order: [['id', 'ASC']] });
+  const paths: string[] = [];
+  let same = 0;
+  let done = 0;
+  progress(0, rows.length, 'files');
+  const waiting = rows.values();
+  const ends = new Set<unknown>();
+  const lane = async () => {
+    for (const row of waiting) {
+      if (ends.size > 0) return;
+      throwIfStopped(signal);
+      const path = await bringIn(row, signal);
+      if (path !== undefined) paths.push(path);
+      else if (row.state === 'same' && rows.length > 1) {
+        // Of a folder, most files are often what they were: there is nothing to ask about them.
+        await row.destroy();
+        same++;
+        log(`${row.name} is the same as what the game has.`);
+      } else log(`${row.name} was not taken.`);
+      progress(++done, rows.length, 'files');
+    }
+  };
+  // Fitting takes cores: as many files at a time as there are.
+  await Promise.all(Array.from({ length: threadCount() }, () => lane().catch((error: unknown) => ends.add(error))));
+  for (const error of ends) throw error;
+  const left = await ArrivalModel.count({ where: { gameId, dropId } });
+  return { drop: dropId, taken: paths.length, same, left, first: paths[0] ?? null };
+}
+
+/** Files without a place find theirs, or a person is asked. Two that are alike for one entry are asked about. */
+async function findPlaces(gameId: number, dropId: number): Promise<void> {
+  const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'waiting' }, order: [['id', 'ASC']] });
+  const fresh = rows.filter(({ path }) => path === null);
+  const matches = await matchDrop(gameId, fresh);
+  for (const [i, match] of matches.entries()) {
+    const row = fresh[i]!;
+    if (match.is === 'one') row.set({ path: match.choice.path, why: match.choice.why });
+    else if (match.is === 'several') row.set({ state: 'which', choices: match.choices });
+    else row.set({ state: match.is === 'number' ? 'number' : 'nowhere' });
+  }
+  const byPath = new Map<string, ArrivalModel[]>();
+  for (const row of rows)
+    if (row.state === 'waiting' && row.path !== null) byPath.set(row.path, [...(byPath.get(row.path) ?? []), row]);
+  for (const [path, same] of byPath) {
+    if (same.length === 1) continue;
+    const byFolder = same.filter(({ why }) => why === 'by path');
+    for (const row of same) {
+      // The only one whose folders agree is the one; the others have no more than its name.
+      if (byFolder.length === 1 && row === byFolder[0]) continue;
+      const others = same.filter((one) => one !== row).map(({ name }) => name.slice(name.lastIndexOf('/') + 1));
+      row.set({ state: 'which', choices: [{ path, why: `as ${others.join(' and ')} does` }], path: null, why: null });
+    }
+  }
+  for (const row of rows) await row.save();
+}
+
+/** @returns the path of the change, or undefined when a person has to look */
+async function bringIn(row: ArrivalModel, signal: AbortSignal): Promise<string | undefined> {
+  const { gameId, dropId, name, path, why } = row;
+  try {
+    const file = await fileOf(row, signal);
+    await takeChange(gameId, { path: path!, fileName: file.name, bytes: file.bytes, why: why ?? '', dropId, signal });
+    await row.destroy();
+    return path!;
+  } catch (error) {
+    if (signal.aborted || !isFaultError(error)) throw error;
+    const fault = faultOf(error, name);
+    await row.update({ state: fault.code === 'conflict' ? 'same' : 'refused', fault });
+    return undefined;
+  }
+}
+
+async function fileOf(
+  { gameId, name, blob, fromPath }: ArrivalModel,
+  signal: AbortSignal,
+): Promise<{ bytes: Uint8Array; name: string }> {
+  if (blob === null) return entryAsFile(gameId, fromPath!, signal);
+  const source = await openFile(blobPath(blob), name);
+  const bytes = await source.read(0, source.size).finally(() => source.close());
+  return { bytes, name: name.slice(name.lastIndexOf('/') + 1) };
+}

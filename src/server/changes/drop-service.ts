@@ -1,0 +1,197 @@
+/** Dropped files on their way to becoming changes: kept as they come, matched and fitted by a run. */
+import { QueryTypes } from 'sequelize';
+import { FaultError } from '../../core/faults';
+import { kindOf, matchNumbers } from '../../core/game';
+import { openFile } from '../../core/bytes/node';
+import { ArrivalModel, database, DropModel } from '../database';
+import { findWinner } from '../entries';
+import { requireGame } from '../games';
+import { listLabels } from '../labels';
+import { faultAnswer, startRun } from '../runs';
+import type { ArrivalAnswer, ArrivalsAnswer, NumbersAnswer, NumbersOrder, RunAnswer } from '../shapes';
+import { blobPath, keepBlob } from '../storage';
+import { changedFrom } from './instead';
+
+/** The largest file that is taken as a change. */
+export const MAX_CHANGE_BYTES = 64 << 20;
+/** Rows that are sent to the page. */
+const MOST_LISTED = 500;
+const MOST_FOLDERS = 60;
+const SHOWN = 6;
+
+export async function newDrop(gameId: number): Promise<{ id: number }> {
+  await requireGame(gameId);
+  const { id } = await DropModel.create({ gameId });
+  return { id };
+}
+
+/**
+ * Keeps a dropped file, as it is. @param path the entry it is for; without it, a run looks for that
+ * @throws FaultError `limit-reached` when it is too large, `not-found` when there is no such drop
+ */
+export async function addArrival(
+  gameId: number,
+  dropId: number,
+  { name, path, bytes }: { name: string; path?: string | undefined; bytes: AsyncIterable<Uint8Array> },
+): Promise<ArrivalAnswer> {
+  await requireDrop(gameId, dropId);
+  const { sha256, size } = await keepBlob(bytes, { maxBytes: MAX_CHANGE_BYTES });
+  const source = await openFile(blobPath(sha256), name);
+  const head = await source.read(0, Math.min(64, source.size)).finally(() => source.close());
+  const row = await ArrivalModel.create({
+    gameId,
+    dropId,
+    name: name.replaceAll('\\', '/').replace(/^[./]+/, ''),
+    blob: sha256,
+    size,
+    kind: kindOf(name, head),
+    path: path ?? null,
+    why: path === undefined ? null : 'by hand',
+  });
+  return arrivalAnswer(row);
+}
+
+/** Entries that are to take the places of others. @throws FaultError `no-such-entry` */
+export async function addInstead(
+  gameId: number,
+  dropId: number,
+  pairs: readonly { readonly path: string; readonly from: string }[],
+): Promise<{ added: number }> {
+  await requireDrop(gameId, dropId);
+  for (const { path, from } of pairs) {
+    await findWinner(gameId, path);
+    const { kind, size } = await changedFrom(gameId, from);
+    await ArrivalModel.create({
+      gameId,
+      dropId,
+      name: from,
+      blob: null,
+      fromPath: from,
+      size,
+      kind,
+      path,
+      why: 'in its place',
+    });
+  }
+  return { added: pairs.length };
+}
+
+/** Starts the run that matches and fits what waits in a drop. */
+export async function startBringIn(gameId: number, dropId: number): Promise<RunAnswer> {
+  const game = await requireGame(gameId);
+  await requireDrop(gameId, dropId);
+  const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'waiting' }, limit: 2 });
+  const waiting = await ArrivalModel.count({ where: { gameId, dropId, state: 'waiting' } });
+  const what =
+    waiting === 1 ? rows[0]!.name.slice(rows[0]!.name.lastIndexOf('/') + 1) : `${waiting.toLocaleString('en')} files`;
+  return startRun({ kind: 'bring-in', title: `Bringing ${what} into ${game.name}`, gameId, input: { dropId } });
+}
+
+/** What waits for a person, and what is still on its way. */
+export async function listArrivals(gameId: number): Promise<ArrivalsAnswer> {
+  const { count, rows } = await ArrivalModel.findAndCountAll({
+    where: { gameId },
+    order: [['id', 'ASC']],
+    limit: MOST_LISTED,
+  });
+  return { total: count, rows: rows.map(arrivalAnswer) };
+}
+
+/** A person says which entry a file is for. @throws FaultError `no-such-entry` */
+export async function placeArrival(gameId: number, dropId: number, id: number, path: string): Promise<ArrivalAnswer> {
+  const row = await requireArrival(gameId, dropId, id);
+  await findWinner(gameId, path);
+  await row.update({ path, why: 'by hand', state: 'waiting', choices: [], fault: null });
+  return arrivalAnswer(row);
+}
+
+/** Passes over one file of a drop, or over all that are left. @returns how many */
+export async function passOver(gameId: number, dropId: number, id?: number): Promise<{ passed: number }> {
+  const where = { gameId, dropId, ...(id === undefined ? {} : { id }) };
+  return { passed: await ArrivalModel.destroy({ where }) };
+}
+
+/** Where the numbered files of a drop may go, and, in one folder, what each way of counting would replace. */
+export async function numbersOf(gameId: number, dropId: number, folder: string | undefined): Promise<NumbersAnswer> {
+  const rows = await numbered(gameId, dropId);
+  const folders = await database().query<{ folder: string; count: number }>(
+    `select folder, count(*)::int as count from entries
+     where game_id = $1 and wins and kind = any ($2::text[]) and name ~ '[0-9]'
+     group by folder order by (folder ~* $3) desc, count(*) desc, folder limit ${MOST_FOLDERS}`,
+    { bind: [gameId, kindsOf(rows), folderHint(rows)], type: QueryTypes.SELECT },
+  );
+  if (folder === undefined) return { folders, ways: [] };
+  const ways = matchNumbers(rows.map(numberIn), await pathsIn(gameId, folder, kindsOf(rows)));
+  const labels = new Map((await listLabels(gameId)).map(({ path, text }) => [path, text]));
+  return {
+    folders,
+    ways: Object.entries(ways).map(([counting, matches]) => ({
+      counting: counting as NumbersOrder['counting'],
+      fits: matches.filter((one) => one !== undefined).length,
+      shown: rows.slice(0, SHOWN).map(({ name }, i) => {
+        const path = matches[i]?.path ?? null;
+        return { name, path, label: path === null ? null : (labels.get(path) ?? null) };
+      }),
+    })),
+  };
+}
+
+/** A person has said how the numbers are counted. @returns how many files have their place now */
+export async function countNumbers(
+  gameId: number,
+  dropId: number,
+  { folder, counting }: NumbersOrder,
+): Promise<{ placed: number }> {
+  const rows = await numbered(gameId, dropId);
+  const matches = matchNumbers(rows.map(numberIn), await pathsIn(gameId, folder, kindsOf(rows)))[counting];
+  let placed = 0;
+  for (const [i, row] of rows.entries()) {
+    const match = matches[i];
+    await row.update(
+      match === undefined ? { state: 'nowhere' } : { state: 'waiting', path: match.path, why: match.why },
+    );
+    if (match !== undefined) placed++;
+  }
+  return { placed };
+}
+
+const numbered = (gameId: number, dropId: number) =>
+  ArrivalModel.findAll({ where: { gameId, dropId, state: 'number' }, order: [['id', 'ASC']] });
+
+const kindsOf = (rows: readonly ArrivalModel[]) => [...new Set(rows.map(({ kind }) => kind))];
+
+const numberIn = ({ name }: ArrivalModel) => Number(/(\d+)\D*$/.exec(name.replace(/\.[^./]*$/, ''))![1]);
+
+/** Folders that are called as the one the files were dropped in come first. */
+function folderHint([first]: readonly ArrivalModel[]): string {
+  const dir = first?.name.split('/').at(-2) ?? '';
+  return dir === '' ? '^$a' : `(^|/)${dir.replaceAll(/[^\p{L}\p{N}_-]/gu, '.')}$`;
+}
+
+async function pathsIn(gameId: number, folder: string, kinds: readonly string[]): Promise<string[]> {
+  const rows = await database().query<{ path: string }>(
+    'select path from entries where game_id = $1 and wins and folder = $2 and kind = any ($3::text[]) order by path',
+    { bind: [gameId, folder, kinds], type: QueryTypes.SELECT },
+  );
+  return rows.map(({ path }) => path);
+}
+
+async function requireDrop(gameId: number, id: number): Promise<void> {
+  if ((await DropModel.count({ where: { gameId, id } })) === 0)
+    throw new FaultError({ code: 'not-found', what: 'there is no such drop' });
+}
+
+async function requireArrival(gameId: number, dropId: number, id: number): Promise<ArrivalModel> {
+  const row = await ArrivalModel.findOne({ where: { gameId, dropId, id } });
+  if (row !== null) return row;
+  throw new FaultError({ code: 'not-found', what: 'this file is no longer waiting' });
+}
+
+function arrivalAnswer(row: ArrivalModel): ArrivalAnswer {
+  const { id, dropId, name, kind, size, state, path, why, choices, fault } = row;
+  return {
+    ...{ id, drop: dropId, name, kind, size: Number(size) },
+    ...{ state: state ?? 'waiting', path: path ?? null, why: why ?? null, choices: choices ?? [] },
+    fault: faultAnswer(fault ?? null),
+  };
+}

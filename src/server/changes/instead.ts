@@ -1,0 +1,33 @@
+/** An entry in the place of another: what it is, in a format that any of its form can be made from. */
+import { QueryTypes } from 'sequelize';
+import { FaultError } from '../../core/faults';
+import { database } from '../database';
+import { entryBytes, findWinner } from '../entries';
+import { entrySoundFormat, isPackedPicture, pictureFileAs, soundFileAs } from '../forms';
+import type { KindName } from '../shapes';
+
+/** What an entry is that goes into the place of another. @throws FaultError `no-such-entry` */
+export async function changedFrom(gameId: number, from: string): Promise<{ kind: KindName; size: number }> {
+  const [row] = await database().query<{ kind: KindName; size: number }>(
+    'select kind, size::float8 as size from entries where game_id = :gameId and path = :from and wins',
+    { replacements: { gameId, from }, type: QueryTypes.SELECT },
+  );
+  if (row !== undefined) return row;
+  throw new FaultError({ code: 'no-such-entry', what: `there is no entry ${from}` });
+}
+
+/** Its bytes as a file: a packed picture as DDS, with all its mips as they are, a cue as WAVE, all else as it is. */
+export async function entryAsFile(
+  gameId: number,
+  from: string,
+  signal: AbortSignal,
+): Promise<{ bytes: Uint8Array; name: string }> {
+  const { archive, n } = await findWinner(gameId, from);
+  const { bytes } = await entryBytes(archive, n);
+  const file = (await isPackedPicture(bytes, from))
+    ? await pictureFileAs(archive, n, 'dds', signal)
+    : (await entrySoundFormat(archive, n)) === undefined
+      ? { bytes, path: from }
+      : await soundFileAs(archive, n, 'wav');
+  return { bytes: file.bytes, name: file.path };
+}

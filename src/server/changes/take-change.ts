@@ -1,0 +1,103 @@
+/** A file becomes the change of an entry. */
+import { FaultError } from '../../core/faults';
+import { kindOf } from '../../core/game';
+import { ChangeModel, database } from '../database';
+import { entryBytes, findWinner } from '../entries';
+import {
+  entrySoundFormat,
+  fitPictureFiles,
+  fitSoundTo,
+  isPackedPicture,
+  pictureOfEntry,
+  type PictureFile,
+} from '../forms';
+import type { ChangeAnswer } from '../shapes';
+import { keepBlob } from '../storage';
+import { changeOf, setAside } from './change-service';
+import { fit } from './fit';
+
+export interface TakeOrder {
+  /** The entry it is for. */
+  readonly path: string;
+  readonly fileName: string;
+  readonly bytes: Uint8Array;
+  /** How the file found its entry. */
+  readonly why?: string;
+  readonly dropId?: number;
+  readonly signal?: AbortSignal;
+}
+
+/**
+ * Makes a file fit and takes it in as a change, in the place of the one there was.
+ *
+ * @throws FaultError `wrong-kind` when it cannot be made to fit, `no-such-entry`, or `conflict` when it is what the game has
+ */
+export async function takeChange(
+  gameId: number,
+  { path, fileName, bytes, why = '', dropId, signal = new AbortController().signal }: TakeOrder,
+): Promise<ChangeAnswer> {
+  const winner = await findWinner(gameId, path);
+  const { files, done } = await fitted(winner, path, bytes, fileName, signal);
+  if (files.length === 0) {
+    throw new FaultError({
+      code: 'conflict',
+      file: fileName,
+      entry: path,
+      what: 'the file is the same as what the game has',
+      hint: 'Was the edited one saved?',
+    });
+  }
+  const blobs = await Promise.all(files.map((file) => keepBlob(once(file.bytes))));
+  const id = await database().transaction(async (transaction) => {
+    for (const file of files) await setAside(gameId, file.path, transaction);
+    let main: number | null = null;
+    for (const [i, file] of files.entries()) {
+      const made: ChangeModel = await ChangeModel.create(
+        {
+          gameId,
+          path: file.path,
+          kind: kindOf(file.path, file.bytes),
+          blob: blobs[i]!.sha256,
+          size: blobs[i]!.size,
+          fileName,
+          withId: main,
+          dropId: dropId ?? null,
+          why,
+          done,
+        },
+        { transaction },
+      );
+      main ??= made.id;
+    }
+    return main!;
+  });
+  return changeOf(gameId, id);
+}
+
+/** What a file makes of the entry it is for, and of those that hold parts of it; nothing where it is the same. */
+async function fitted(
+  { archive, n }: { archive: number; n: number },
+  path: string,
+  dropped: Uint8Array,
+  fileName: string,
+  signal: AbortSignal,
+): Promise<{ files: readonly PictureFile[]; done: readonly string[] }> {
+  const original = await entryBytes(archive, n);
+  if (Buffer.compare(original.bytes, dropped) === 0) return { files: [], done: [] };
+  if (await isPackedPicture(original.bytes, path)) {
+    const picture = await pictureOfEntry(archive, n);
+    return fitPictureFiles(picture, dropped, fileName, signal);
+  }
+  const sound = await entrySoundFormat(archive, n);
+  if (sound !== undefined) {
+    const made = await fitSoundTo(sound, dropped, fileName);
+    const same = Buffer.compare(original.bytes, made.bytes) === 0;
+    return { files: same ? [] : [{ path, bytes: made.bytes }], done: made.done };
+  }
+  const { bytes, done } = await fit(path, original.bytes, dropped, fileName);
+  return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
+}
+
+async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}

@@ -1,0 +1,105 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import type { ArrivalAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { fileName, folderOf, size } from '../shared/format';
+import { useAct } from '../shared/queries';
+import { FaultNote } from '../shared/states';
+import { EntryPick } from './EntryPick';
+import { NumbersCard } from './NumbersCard';
+
+/** A dropped file that waits: what is asked about it, and the ways on. */
+export function ArrivalView({
+  gameId,
+  arrival,
+  onSettled,
+}: {
+  gameId: number;
+  arrival: ArrivalAnswer;
+  /** Something of its drop may go on now. */
+  onSettled: (drop: number) => void;
+}) {
+  const url = `games/${gameId}/drops/${arrival.drop}/files/${arrival.id}`;
+  const place = useAct(gameId, (path: string) => api(url, { method: 'PATCH', body: { path } }));
+  const pass = useAct(gameId, () => api(url, { method: 'DELETE' }));
+  const choose = (path: string) => place.mutate(path, { onSuccess: () => onSettled(arrival.drop) });
+  return (
+    <Box sx={{ flex: 1, minWidth: 0, overflow: 'auto', p: 2.25 }}>
+      <Typography variant="h1" component="h2" sx={{ overflowWrap: 'anywhere' }}>
+        {fileName(arrival.name)}
+      </Typography>
+      <Box className="dim" sx={{ mb: 2 }}>
+        <span className="mono">{folderOf(arrival.name)}</span> {size(arrival.size)}
+      </Box>
+      <Box sx={{ maxWidth: 640 }}>
+        <Question arrival={arrival} />
+        {arrival.state === 'waiting' && (
+          <Button variant="contained" onClick={() => onSettled(arrival.drop)}>
+            Bring it in
+          </Button>
+        )}
+        {arrival.choices.length > 0 && (
+          <Box role="list" aria-label="Entries it may be for" sx={{ mb: 2 }}>
+            {arrival.choices.map(({ path, why }) => (
+              <Box
+                key={path}
+                role="listitem"
+                sx={{
+                  display: 'flex',
+                  alignItems: 'center',
+                  gap: 1.5,
+                  py: 0.75,
+                  borderBottom: '1px solid var(--line)',
+                }}
+              >
+                <Box sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }}>
+                  <div>{fileName(path)}</div>
+                  <div className="dim">
+                    <span className="mono">{folderOf(path)}</span> {why}
+                  </div>
+                </Box>
+                <Button onClick={() => choose(path)} disabled={place.isPending} aria-label={`It is for ${path}`}>
+                  This one
+                </Button>
+              </Box>
+            ))}
+          </Box>
+        )}
+        {arrival.state === 'number' ? (
+          <NumbersCard gameId={gameId} drop={arrival.drop} onSettled={() => onSettled(arrival.drop)} />
+        ) : (
+          arrival.state !== 'same' && (
+            <EntryPick
+              gameId={gameId}
+              label={arrival.choices.length > 0 || arrival.path !== null ? 'Or another entry' : 'The entry it is for'}
+              onPick={choose}
+            />
+          )
+        )}
+        <Button sx={{ mt: 2 }} onClick={() => pass.mutate(undefined)}>
+          Pass over this file
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+function Question({ arrival: { state, fault, path } }: { arrival: ArrivalAnswer }) {
+  const words = {
+    which: 'Which entry is it for?',
+    number: 'Its name is a number. Which folder is it for, and how is it counted?',
+    nowhere: 'No entry is called like this file, and none has such a label.',
+    waiting: path === null ? 'It has not found its place yet.' : `It is for ${path}, and is not made to fit yet.`,
+    same: '',
+    refused: '',
+  }[state];
+  if (fault !== null)
+    return (
+      <Box sx={{ mb: 2 }}>
+        <FaultNote tone={state === 'same' ? 'brass' : 'brick'}>{fault.sentence}</FaultNote>
+      </Box>
+    );
+  return <Box sx={{ mb: 2 }}>{words}</Box>;
+}

@@ -1,0 +1,133 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { useEffect, type KeyboardEvent } from 'react';
+import type { ArrivalAnswer, ArrivalsAnswer, ArrivalState, ChangeAnswer } from '../../server/shapes';
+import { count, counted, fileName } from '../shared/format';
+import { useTallList } from '../shared/use-tall-list';
+import { CHANGE_ROW, ChangeRow } from './ChangeRow';
+
+export type Chosen = { readonly change: number } | { readonly arrival: number };
+
+const WAITS: Readonly<Record<ArrivalState, { readonly word: string; readonly tone: string; readonly about: string }>> =
+  {
+    waiting: { word: 'waits', tone: 'var(--dim)', about: 'on its way' },
+    which: { word: 'which?', tone: 'var(--brass)', about: 'several entries may be meant' },
+    number: { word: 'which?', tone: 'var(--brass)', about: 'a number: counted how?' },
+    nowhere: { word: 'where?', tone: 'var(--brass)', about: 'no entry is called like it' },
+    same: { word: 'the same', tone: 'var(--dim)', about: 'it is what the game has' },
+    refused: { word: 'does not fit', tone: 'var(--brick)', about: '' },
+  };
+
+/** What waits for a person, then the changes; any number of them, walked with the arrow keys. */
+export function ChangeList({
+  changes,
+  arrivals,
+  chosen,
+  onChoose,
+  onBack,
+  onPassOverAll,
+}: {
+  changes: readonly ChangeAnswer[];
+  arrivals: ArrivalsAnswer;
+  chosen: Chosen | undefined;
+  onChoose: (one: Chosen) => void;
+  onBack: (change: ChangeAnswer) => void;
+  onPassOverAll: () => void;
+}) {
+  const rows: readonly (ArrivalAnswer | ChangeAnswer)[] = [...arrivals.rows, ...changes];
+  const at = rows.findIndex((row) =>
+    'state' in row
+      ? chosen !== undefined && 'arrival' in chosen && row.id === chosen.arrival
+      : chosen !== undefined && 'change' in chosen && row.id === chosen.change,
+  );
+  const list = useTallList(rows.length, CHANGE_ROW);
+  useEffect(() => {
+    if (at >= 0) list.show(at);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only another choice moves the list
+  }, [at]);
+  const walk = (event: KeyboardEvent) => {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    const next = step === undefined ? undefined : rows[at + step];
+    if (next === undefined) return;
+    event.preventDefault();
+    onChoose('state' in next ? { arrival: next.id } : { change: next.id });
+  };
+  return (
+    <>
+      {arrivals.total > 0 && (
+        <Box
+          sx={{
+            display: 'flex',
+            alignItems: 'center',
+            px: 2,
+            py: 0.5,
+            borderBlock: '1px solid var(--line)',
+            background: 'var(--brass2)',
+          }}
+        >
+          <Box sx={{ flex: 1 }}>
+            {counted(arrivals.total, 'file needs you', 'files need you')}
+            {arrivals.total > arrivals.rows.length && `; the first ${count(arrivals.rows.length)} are listed`}
+          </Box>
+          <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={onPassOverAll}>
+            Pass over all
+          </Button>
+        </Box>
+      )}
+      <Box
+        ref={list.box}
+        onScroll={list.onScroll}
+        onKeyDown={walk}
+        role="list"
+        aria-label="What is changed"
+        sx={{ flex: 1, minHeight: 0, overflow: 'auto' }}
+      >
+        <div style={{ height: list.height, position: 'relative' }}>
+          {rows.slice(list.from, list.to).map((row, i) => (
+            <Box
+              key={'state' in row ? `a${row.id}` : row.id}
+              sx={{ position: 'absolute', insetInline: 0, top: list.topOf(list.from + i) }}
+            >
+              {'state' in row ? (
+                <ChangeRow
+                  kind={row.kind}
+                  title={fileName(row.name)}
+                  about={row.path === null ? WAITS[row.state].about : `for ${fileName(row.path)}, ${row.why ?? ''}`}
+                  hint={row.name}
+                  state={<b style={{ color: WAITS[row.state].tone, whiteSpace: 'nowrap' }}>{WAITS[row.state].word}</b>}
+                  chosen={list.from + i === at}
+                  onChoose={() => onChoose({ arrival: row.id })}
+                />
+              ) : (
+                <ChangeRow
+                  kind={row.kind}
+                  title={row.label ?? fileName(row.path)}
+                  about={aboutChange(row)}
+                  hint={row.path}
+                  faint={row.undone}
+                  chosen={list.from + i === at}
+                  onChoose={() => onChoose({ change: row.id })}
+                  state={
+                    row.undone ? (
+                      <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => onBack(row)}>
+                        Bring it back
+                      </Button>
+                    ) : (
+                      <b style={{ color: 'var(--teal)' }}>fits</b>
+                    )
+                  }
+                />
+              )}
+            </Box>
+          ))}
+        </div>
+      </Box>
+    </>
+  );
+}
+
+function aboutChange({ undone, fileName: file, why }: ChangeAnswer): string {
+  if (undone) return 'undone';
+  return why === '' ? `from ${file}` : `from ${file}, ${why}`;
+}

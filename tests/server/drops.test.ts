@@ -1,0 +1,175 @@
+/** A folder of a hundred files finds its places; what is not sure is asked, what does not fit is said, nothing is lost. */
+import sharp from 'sharp';
+import { gameKey } from '../../demo/make-game';
+import {
+  addArrival,
+  addInstead,
+  countNumbers,
+  editChange,
+  listArrivals,
+  listChanges,
+  newDrop,
+  numbersOf,
+  passOver,
+  placeArrival,
+  startBringIn,
+  undoDrop,
+} from '../../src/server/changes';
+import { entryBytes, findWinner, listEntries } from '../../src/server/entries';
+import { addKey } from '../../src/server/games';
+import { soundFileAs } from '../../src/server/forms';
+import { setLabels } from '../../src/server/labels';
+import { stopRun } from '../../src/server/runs';
+import { startBuild } from '../../src/server/put-back';
+import { entryQuery } from '../../src/server/shapes';
+import { ended, openedGame, settled, withWorker } from './support';
+
+withWorker();
+
+let id: number;
+beforeAll(async () => {
+  ({ id } = await openedGame('drops'));
+  await addKey(id, gameKey('1.4.1', 'voices').toString('hex'));
+  await settled(id);
+});
+
+async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}
+
+/** Drops files, each with its folders, and lets the run end. */
+async function dropped(files: Readonly<Record<string, Uint8Array>>, path?: string) {
+  const { id: drop } = await newDrop(id);
+  for (const [name, bytes] of Object.entries(files)) await addArrival(id, drop, { name, path, bytes: once(bytes) });
+  const run = await ended((await startBringIn(id, drop)).id);
+  expect(run.state).toBe('done');
+  return { drop, result: run.result as Record<string, unknown> };
+}
+
+const flat = (background: string, side = 32) =>
+  sharp({ create: { width: side, height: side, channels: 4, background } })
+    .png()
+    .toBuffer();
+const waiting = async (drop: number) => (await listArrivals(id)).rows.filter((row) => row.drop === drop);
+const bytesOf = async (path: string) => {
+  const { archive, n } = await findWinner(id, path);
+  return (await entryBytes(archive, n)).bytes;
+};
+
+test('a hundred files in folders: those that changed are taken, the same are passed over, the rest is said', async () => {
+  const { rows } = await listEntries(
+    id,
+    entryQuery.parse({ search: 'archive:core.hold kind:picture .png', limit: '96' }),
+  );
+  const files: Record<string, Uint8Array> = {};
+  for (const [i, { path }] of rows.entries())
+    files[`edited/${path}`] = i % 2 === 0 ? await bytesOf(path) : await flat('#306090', 16 + (i % 5));
+  files['edited/broken.png'] = Buffer.from('a text');
+  files['edited/cabins/livery/broken/cabin_01_blue.png'] = Buffer.from('no picture');
+  files['edited/models/cabin/cabin_colour.jpg'] = await sharp(await flat('#a05020', 256))
+    .jpeg()
+    .toBuffer();
+  const changed = rows.filter((_, i) => i % 2 === 1).length;
+  const { drop, result } = await dropped(files);
+  expect(result).toMatchObject({ taken: changed + 1, same: rows.length - changed, left: 2 });
+  expect((await waiting(drop)).map(({ name, state, path }) => [name, state, path])).toEqual([
+    ['edited/broken.png', 'nowhere', null],
+    ['edited/cabins/livery/broken/cabin_01_blue.png', 'which', null],
+  ]);
+  const all = await listChanges(id);
+  expect(all).toHaveLength(changed + 1);
+  expect(all.every(({ why, dropCount }) => why === 'by path' && dropCount >= changed + 1)).toBe(true);
+  expect(all.find(({ path }) => path.endsWith('cabin_colour.tex'))!.done[0]).toMatch(/packed as BC1|mips/);
+  expect((await ended((await startBuild(id, 'patch')).id)).result).toMatchObject({ started: true });
+  expect((await undoDrop(id, drop)).undone).toBeGreaterThan(changed);
+  expect((await listChanges(id)).filter(({ undone }) => !undone)).toEqual([]);
+  expect(await passOver(id, drop)).toEqual({ passed: 2 });
+});
+
+test('two files for one entry, and a name that stands for several, are asked about', async () => {
+  const { drop } = await dropped({
+    'a/icon_01.png': await flat('#111111'),
+    'b/icon_01.png': await flat('#222222'),
+    'view.png': await flat('#333333'),
+  });
+  const [first, second, view] = await waiting(drop);
+  expect([first!.state, second!.state, view!.state]).toEqual(['which', 'which', 'which']);
+  expect(first!.choices).toEqual([{ path: 'ui/icons/icon_01.png', why: 'as icon_01.png does' }]);
+  expect(view!.choices.length).toBeGreaterThan(10);
+  await placeArrival(id, drop, second!.id, 'ui/icons/icon_01.png');
+  await expect(placeArrival(id, drop, first!.id, 'no/such/entry')).rejects.toMatchObject({
+    fault: { code: 'no-such-entry' },
+  });
+  const run = await ended((await startBringIn(id, drop)).id);
+  expect(run.result).toMatchObject({ taken: 1, left: 2, first: 'ui/icons/icon_01.png' });
+  const [change] = await listChanges(id);
+  expect(change).toMatchObject({ why: 'by hand', fileName: 'icon_01.png' });
+  expect(await editChange(id, change!.id, { note: ' darker ' })).toMatchObject({ note: 'darker', undone: false });
+  await passOver(id, drop);
+});
+
+test('numbered files say what each way of counting would replace; labels find their entries', async () => {
+  const cue = async (path: string) => {
+    const { archive, n } = await findWinner(id, path);
+    return (await soundFileAs(archive, n, 'wav')).bytes;
+  };
+  const other = await cue('voices/de/cue_0100.adpcm');
+  const { drop } = await dropped({ 'en/1.wav': other, 'en/2.wav': other });
+  expect((await waiting(drop)).map(({ state }) => state)).toEqual(['number', 'number']);
+  expect((await numbersOf(id, drop, undefined)).folders[0]).toMatchObject({ folder: 'voices/en', count: 28 });
+  await setLabels(id, [{ path: 'voices/en/cue_0105.adpcm', text: 'last call' }]);
+  const { ways } = await numbersOf(id, drop, 'voices/en');
+  expect(ways.map(({ counting, fits, shown }) => [counting, fits, shown[0]])).toEqual([
+    ['own', 0, { name: 'en/1.wav', path: null, label: null }],
+    ['from 0', 2, { name: 'en/1.wav', path: 'voices/en/cue_0105.adpcm', label: 'last call' }],
+    ['from 1', 2, { name: 'en/1.wav', path: 'voices/en/cue_0100.adpcm', label: null }],
+  ]);
+  expect(await countNumbers(id, drop, { folder: 'voices/en', counting: 'from 0' })).toEqual({ placed: 2 });
+  expect((await ended((await startBringIn(id, drop)).id)).result).toMatchObject({ taken: 2, left: 0 });
+  expect((await listChanges(id)).slice(0, 2).map(({ path, why }) => [path, why])).toEqual(
+    expect.arrayContaining([['voices/en/cue_0110.adpcm', 'by number, counted from 0']]),
+  );
+  const labelled = await dropped({ 'last call.wav': await cue('voices/fr/cue_0100.adpcm') });
+  expect(labelled.result).toMatchObject({ taken: 1, first: 'voices/en/cue_0105.adpcm' });
+  expect((await listChanges(id))[0]).toMatchObject({ why: 'by the label “last call”', label: 'last call' });
+});
+
+test('an entry in the place of another goes in as what the game keeps there', async () => {
+  const { id: drop } = await newDrop(id);
+  const pairs = [
+    { path: 'models/crane/crane_colour.tex', from: 'models/post_box/post_box_colour.tex' },
+    { path: 'voices/en/cue_0120.adpcm', from: 'voices/de/cue_0125.adpcm' },
+  ];
+  expect(await addInstead(id, drop, pairs)).toEqual({ added: 2 });
+  expect((await ended((await startBringIn(id, drop)).id)).result).toMatchObject({ taken: 2, left: 0 });
+  const [a, b] = await listChanges(id);
+  expect([a!.path, b!.path].sort()).toEqual(pairs.map(({ path }) => path));
+  const picture = [a!, b!].find(({ kind }) => kind !== 'sound')!;
+  // The same format and the same size: not a pixel is packed anew.
+  expect(picture.done[0]).toMatch(/^its pixels went in as they are/);
+  expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
+});
+
+test('a run that is stopped leaves what it did not reach waiting', async () => {
+  const { id: drop } = await newDrop(id);
+  const picture = await sharp({
+    create: {
+      width: 256,
+      height: 256,
+      channels: 3,
+      background: '#abcdef',
+      noise: { type: 'gaussian', mean: 128, sigma: 60 },
+    },
+  })
+    .png()
+    .toBuffer();
+  const names = ['cabin', 'crane', 'post_box'].flatMap((one) => [`${one}_colour.png`, `${one}_normal.png`]);
+  for (const name of names) await addArrival(id, drop, { name, bytes: once(picture) });
+  const run = await startBringIn(id, drop);
+  await stopRun(run.id);
+  const end = await ended(run.id);
+  const left = (await waiting(drop)).length;
+  if (end.state === 'stopped') expect(left).toBeGreaterThan(0);
+  expect((await ended((await startBringIn(id, drop)).id)).state).toBe('done');
+  expect(await waiting(drop)).toEqual([]);
+});
