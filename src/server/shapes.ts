@@ -503,6 +503,15 @@ export interface ArrivalsAnswer {
   readonly rows: readonly ArrivalAnswer[];
 }
 
+/** What would go along when one entry takes the place of another. */
+export interface InsteadAnswer {
+  /** False while nobody has found out what names what. */
+  readonly known: boolean;
+  readonly pairs: readonly { readonly path: string; readonly from: string }[];
+  /** What belongs to the replaced entry, and has nothing like it on the other side. */
+  readonly stays: readonly string[];
+}
+
 /** Where the numbered files of a drop may go. */
 export interface NumbersAnswer {
   /** Folders with numbered entries of their kind. */
@@ -828,6 +837,7 @@ export const dropEdit = z.strictObject({ undone: z.literal(true) });
 export const arrivalQuery = z.object({ name: path, path: path.optional() });
 export const arrivalEdit = z.strictObject({ path });
 /** Entries that take the places of others. */
+export const insteadQuery = z.object({ path, from: path });
 export const insteadOrder = z.strictObject({
   pairs: z
     .array(z.strictObject({ path, from: path }))

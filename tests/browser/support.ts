@@ -72,3 +72,18 @@ export async function go(page: Page, station: string): Promise<void> {
 export function alerts(page: Page): Locator {
   return page.locator('[role=alert]:not(#__next-route-announcer__)');
 }
+
+/** Brings one file for an entry, through the interface of the server, and waits until it is a change. */
+export async function bringFor(page: Page, id: number, path: string, data: string): Promise<void> {
+  const url = `/api/games/${id}/drops`;
+  const { id: drop } = (await (await page.request.post(url)).json()) as { id: number };
+  const name = path.slice(path.lastIndexOf('/') + 1);
+  await page.request.post(`${url}/${drop}/files?${new URLSearchParams({ name, path }).toString()}`, { data });
+  await page.request.post(`${url}/${drop}/bring-in`);
+  await expect
+    .poll(async () => {
+      const changes = (await (await page.request.get(`/api/games/${id}/changes`)).json()) as { path: string }[];
+      return changes.map((change) => change.path);
+    })
+    .toContain(path);
+}

@@ -13,7 +13,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
 import { Client } from 'pg';
-import { alerts, GAMES, go, KEY, makeGame, openGame, tryKey, unlockedGame } from './support';
+import { alerts, bringFor, GAMES, go, KEY, makeGame, openGame, tryKey, unlockedGame } from './support';
 
 test('a folder outside of the allowed roots, and a link that leads there, are refused', async ({ page }) => {
   const link = join(GAMES, 'leads-out');
@@ -92,14 +92,13 @@ test('an archive that is deleted while it is in use is told, and comes back with
 
 test('a game updated under an installed build is not overwritten', async ({ page }) => {
   const { id, folder } = await unlockedGame(page, 'updated');
-  await page.request.post(`/api/games/${id}/changes?name=t.json&path=scenes/title.json`, {
-    data: JSON.stringify({
-      livery: 'cabins/livery/cabin_01_blue.png',
-      caption: 'tannoy.wind',
-      tannoy: 'tannoy/gate_open.wav',
-      language: 'de',
-    }),
-  });
+  const scene = {
+    livery: 'cabins/livery/cabin_01_blue.png',
+    caption: 'tannoy.wind',
+    tannoy: 'tannoy/gate_open.wav',
+    language: 'de',
+  };
+  await bringFor(page, id, 'scenes/title.json', JSON.stringify(scene));
   await page.goto(`/games/${id}/put-back`);
   await page.getByRole('radio', { name: /Rebuild/ }).check();
   await page.getByRole('button', { name: 'Build and test' }).click();
@@ -115,10 +114,7 @@ test('a game updated under an installed build is not overwritten', async ({ page
 
 test('a build the game would refuse cannot be put in', async ({ page }) => {
   const { id } = await unlockedGame(page, 'refused');
-  const answer = await page.request.post(`/api/games/${id}/changes?name=captions.txt&path=words/en/captions.txt`, {
-    data: 'a line without a key',
-  });
-  expect(answer.status()).toBe(200);
+  await bringFor(page, id, 'words/en/captions.txt', 'a line without a key');
   await page.goto(`/games/${id}/put-back`);
   await page.getByRole('button', { name: 'Build and test' }).click();
   await expect(alerts(page)).toContainText('A line is: key = text.', { timeout: 60_000 });
@@ -168,9 +164,7 @@ test('every station passes axe, light and dark', async ({ page }) => {
   const { id, folder } = await unlockedGame(page, 'axe');
   copyFileSync(join(folder, 'gondola-post.bin'), join(folder, 'unknown.dat'));
   await page.request.post(`/api/games/${id}/tray`, { data: { addFolder: 'tannoy' } });
-  await page.request.post(`/api/games/${id}/changes?name=a.txt&path=letters/sent/letter_02.txt`, {
-    data: 'Dear Ida,\n\nsnow.\n',
-  });
+  await bringFor(page, id, 'letters/sent/letter_08.txt', 'Dear Ida,\n\nsnow.\n');
   for (const scheme of ['light', 'dark'] as const) {
     await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' });
     for (const station of [

@@ -66,15 +66,17 @@ test('a hundred files in folders: those that changed are taken, the same are pas
     files[`edited/${path}`] = i % 2 === 0 ? await bytesOf(path) : await flat('#306090', 16 + (i % 5));
   files['edited/broken.png'] = Buffer.from('a text');
   files['edited/cabins/livery/broken/cabin_01_blue.png'] = Buffer.from('no picture');
+  files['edited/models/cabin/cabin_normal.png'] = Buffer.from('a text that calls itself a picture');
   files['edited/models/cabin/cabin_colour.jpg'] = await sharp(await flat('#a05020', 256))
     .jpeg()
     .toBuffer();
   const changed = rows.filter((_, i) => i % 2 === 1).length;
   const { drop, result } = await dropped(files);
-  expect(result).toMatchObject({ taken: changed + 1, same: rows.length - changed, left: 2 });
+  expect(result).toMatchObject({ taken: changed + 1, same: rows.length - changed, left: 3 });
   expect((await waiting(drop)).map(({ name, state, path }) => [name, state, path])).toEqual([
     ['edited/broken.png', 'nowhere', null],
     ['edited/cabins/livery/broken/cabin_01_blue.png', 'which', null],
+    ['edited/models/cabin/cabin_normal.png', 'refused', 'models/cabin/cabin_normal.tex'],
   ]);
   const all = await listChanges(id);
   expect(all).toHaveLength(changed + 1);
@@ -83,7 +85,7 @@ test('a hundred files in folders: those that changed are taken, the same are pas
   expect((await ended((await startBuild(id, 'patch')).id)).result).toMatchObject({ started: true });
   expect((await undoDrop(id, drop)).undone).toBeGreaterThan(changed);
   expect((await listChanges(id)).filter(({ undone }) => !undone)).toEqual([]);
-  expect(await passOver(id, drop)).toEqual({ passed: 2 });
+  expect(await passOver(id, drop)).toEqual({ passed: 3 });
 });
 
 test('two files for one entry, and a name that stands for several, are asked about', async () => {

@@ -20,3 +20,4 @@ export {
   type MatchCandidate,
   type MatchChoice,
 } from './match-files';
+export { pairCompanions, type Pair } from './pair-companions';

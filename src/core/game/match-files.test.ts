@@ -26,6 +26,7 @@ test('what stands for several is asked about, and so is what is of another kind'
     ],
   });
   expect(matchFile(file('cabin.png'), [entry('a/cabin.mesh', 'mesh')])).toMatchObject({ is: 'several' });
+  expect(matchFile(file('cabin.bin', 'bytes'), [entry('a/cabin.texfar', 'bytes')])).toMatchObject({ is: 'several' });
 });
 
 test('labels come behind names, and numbers behind labels', () => {

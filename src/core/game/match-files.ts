@@ -4,6 +4,7 @@ import type { Kind } from './kinds';
 export interface DroppedFile {
   /** With the folders it was dropped in, parted by `/`. */
   readonly name: string;
+  /** What it calls itself; where its name says nothing, what its bytes say. */
   readonly kind: Kind;
 }
 
@@ -42,13 +43,15 @@ export function matchFile(file: DroppedFile, candidates: readonly MatchCandidate
   const near = candidates.map((candidate) => {
     const folders = foldersOf(candidate.path);
     const exact = lastOf(candidate.path) === lastOf(file.name);
+    // That neither is known to be anything does not make them alike.
+    const alike = candidate.kind === file.kind && file.kind !== 'bytes';
     return {
       choice: { path: candidate.path, why: '' },
       label: candidate.label,
       depth: inCommon(dirs, folders),
       exact,
-      sure: exact || candidate.kind === file.kind,
-      alike: candidate.kind === file.kind,
+      sure: exact || alike,
+      alike,
     };
   });
   const named = near.filter(({ label }) => label === undefined);

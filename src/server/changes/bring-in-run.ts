@@ -1,6 +1,7 @@
 /** The run that makes changes of what was dropped: each file finds its entry and is made to fit, or says what it needs. */
 import { openFile } from '../../core/bytes/node';
 import { faultOf, isFaultError, throwIfStopped } from '../../core/faults';
+import { kindOf, type Kind } from '../../core/game';
 import { ArrivalModel } from '../database';
 import type { RunContext } from '../runs/run-context';
 import { blobPath } from '../storage';
@@ -45,7 +46,12 @@ export async function bringInRun({ gameId, input, signal, progress, log }: RunCo
 async function findPlaces(gameId: number, dropId: number): Promise<void> {
   const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'waiting' }, order: [['id', 'ASC']] });
   const fresh = rows.filter(({ path }) => path === null);
-  const matches = await matchDrop(gameId, fresh);
+  // A text that calls itself a picture is for a picture, which then says that it is none.
+  const called = (name: string, kind: Kind) => (kindOf(name) === 'bytes' ? kind : kindOf(name));
+  const matches = await matchDrop(
+    gameId,
+    fresh.map(({ name, kind }) => ({ name, kind: called(name, kind) })),
+  );
   for (const [i, match] of matches.entries()) {
     const row = fresh[i]!;
     if (match.is === 'one') row.set({ path: match.choice.path, why: match.choice.why });

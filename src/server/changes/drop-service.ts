@@ -91,7 +91,10 @@ export async function startBringIn(gameId: number, dropId: number): Promise<RunA
 export async function listArrivals(gameId: number): Promise<ArrivalsAnswer> {
   const { count, rows } = await ArrivalModel.findAndCountAll({
     where: { gameId },
-    order: [['id', 'ASC']],
+    order: [
+      ['dropId', 'DESC'],
+      ['name', 'ASC'],
+    ],
     limit: MOST_LISTED,
   });
   return { total: count, rows: rows.map(arrivalAnswer) };
@@ -155,8 +158,10 @@ export async function countNumbers(
   return { placed };
 }
 
-const numbered = (gameId: number, dropId: number) =>
-  ArrivalModel.findAll({ where: { gameId, dropId, state: 'number' }, order: [['id', 'ASC']] });
+async function numbered(gameId: number, dropId: number): Promise<ArrivalModel[]> {
+  const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'number' } });
+  return rows.sort((a, b) => numberIn(a) - numberIn(b));
+}
 
 const kindsOf = (rows: readonly ArrivalModel[]) => [...new Set(rows.map(({ kind }) => kind))];
 

@@ -20,3 +20,4 @@ export {
   startBringIn,
 } from './drop-service';
 export { bringInRun } from './bring-in-run';
+export { companionsOf } from './instead';

@@ -1,10 +1,12 @@
 /** An entry in the place of another: what it is, in a format that any of its form can be made from. */
 import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
+import { pairCompanions } from '../../core/game';
 import { database } from '../database';
 import { entryBytes, findWinner } from '../entries';
 import { entrySoundFormat, isPackedPicture, pictureFileAs, soundFileAs } from '../forms';
-import type { KindName } from '../shapes';
+import { linksOf } from '../inside';
+import type { InsteadAnswer, KindName } from '../shapes';
 
 /** What an entry is that goes into the place of another. @throws FaultError `no-such-entry` */
 export async function changedFrom(gameId: number, from: string): Promise<{ kind: KindName; size: number }> {
@@ -14,6 +16,14 @@ export async function changedFrom(gameId: number, from: string): Promise<{ kind:
   );
   if (row !== undefined) return row;
   throw new FaultError({ code: 'no-such-entry', what: `there is no entry ${from}` });
+}
+
+/** What would go along when an entry takes the place of another, as far as it is known what names what. */
+export async function companionsOf(gameId: number, path: string, from: string): Promise<InsteadAnswer> {
+  await changedFrom(gameId, from);
+  await findWinner(gameId, path);
+  const [own, other] = await Promise.all([linksOf(gameId, path), linksOf(gameId, from)]);
+  return { known: own.known, ...pairCompanions({ path, from }, own.uses, other.uses) };
 }
 
 /** Its bytes as a file: a packed picture as DDS, with all its mips as they are, a cue as WAVE, all else as it is. */

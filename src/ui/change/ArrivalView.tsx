@@ -40,8 +40,19 @@ export function ArrivalView({
             Bring it in
           </Button>
         )}
+        {arrival.state === 'number' ? (
+          <NumbersCard gameId={gameId} drop={arrival.drop} onSettled={() => onSettled(arrival.drop)} />
+        ) : (
+          arrival.state !== 'same' && (
+            <EntryPick
+              gameId={gameId}
+              label={arrival.path === null ? 'The entry it is for' : 'Or another entry'}
+              onPick={choose}
+            />
+          )
+        )}
         {arrival.choices.length > 0 && (
-          <Box role="list" aria-label="Entries it may be for" sx={{ mb: 2 }}>
+          <Box role="list" aria-label="Entries it may be for" sx={{ mt: 1.5 }}>
             {arrival.choices.map(({ path, why }) => (
               <Box
                 key={path}
@@ -66,17 +77,6 @@ export function ArrivalView({
               </Box>
             ))}
           </Box>
-        )}
-        {arrival.state === 'number' ? (
-          <NumbersCard gameId={gameId} drop={arrival.drop} onSettled={() => onSettled(arrival.drop)} />
-        ) : (
-          arrival.state !== 'same' && (
-            <EntryPick
-              gameId={gameId}
-              label={arrival.choices.length > 0 || arrival.path !== null ? 'Or another entry' : 'The entry it is for'}
-              onPick={choose}
-            />
-          )
         )}
         <Button sx={{ mt: 2 }} onClick={() => pass.mutate(undefined)}>
           Pass over this file

@@ -24,6 +24,7 @@ export function ChangeList({
   changes,
   arrivals,
   chosen,
+  follow,
   onChoose,
   onBack,
   onPassOverAll,
@@ -31,6 +32,8 @@ export function ChangeList({
   changes: readonly ChangeAnswer[];
   arrivals: ArrivalsAnswer;
   chosen: Chosen | undefined;
+  /** Somebody chose it: it comes into view. */
+  follow: boolean;
   onChoose: (one: Chosen) => void;
   onBack: (change: ChangeAnswer) => void;
   onPassOverAll: () => void;
@@ -41,9 +44,9 @@ export function ChangeList({
       ? chosen !== undefined && 'arrival' in chosen && row.id === chosen.arrival
       : chosen !== undefined && 'change' in chosen && row.id === chosen.change,
   );
-  const list = useTallList(rows.length, CHANGE_ROW);
+  const { box, onScroll, height, from, to, topOf, show } = useTallList(rows.length, CHANGE_ROW);
   useEffect(() => {
-    if (at >= 0) list.show(at);
+    if (at >= 0 && follow) show(at);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only another choice moves the list
   }, [at]);
   const walk = (event: KeyboardEvent) => {
@@ -76,18 +79,18 @@ export function ChangeList({
         </Box>
       )}
       <Box
-        ref={list.box}
-        onScroll={list.onScroll}
+        ref={box}
+        onScroll={onScroll}
         onKeyDown={walk}
         role="list"
         aria-label="What is changed"
         sx={{ flex: 1, minHeight: 0, overflow: 'auto' }}
       >
-        <div style={{ height: list.height, position: 'relative' }}>
-          {rows.slice(list.from, list.to).map((row, i) => (
+        <div style={{ height: height, position: 'relative' }}>
+          {rows.slice(from, to).map((row, i) => (
             <Box
               key={'state' in row ? `a${row.id}` : row.id}
-              sx={{ position: 'absolute', insetInline: 0, top: list.topOf(list.from + i) }}
+              sx={{ position: 'absolute', insetInline: 0, top: topOf(from + i) }}
             >
               {'state' in row ? (
                 <ChangeRow
@@ -96,7 +99,7 @@ export function ChangeList({
                   about={row.path === null ? WAITS[row.state].about : `for ${fileName(row.path)}, ${row.why ?? ''}`}
                   hint={row.name}
                   state={<b style={{ color: WAITS[row.state].tone, whiteSpace: 'nowrap' }}>{WAITS[row.state].word}</b>}
-                  chosen={list.from + i === at}
+                  chosen={from + i === at}
                   onChoose={() => onChoose({ arrival: row.id })}
                 />
               ) : (
@@ -106,7 +109,7 @@ export function ChangeList({
                   about={aboutChange(row)}
                   hint={row.path}
                   faint={row.undone}
-                  chosen={list.from + i === at}
+                  chosen={from + i === at}
                   onChoose={() => onChoose({ change: row.id })}
                   state={
                     row.undone ? (

@@ -38,7 +38,9 @@ export function ChangeStation({ gameId }: { gameId: number }) {
   const onEnded = useCallback(
     ({ result }: RunAnswer) => {
       const first = result?.['first'];
-      if (typeof first === 'string') show({ path: first });
+      // Of many, those that need somebody stand first in the list, and it stays there.
+      if (Number(result?.['left']) > 0 && Number(result?.['taken']) > 1) show({});
+      else if (typeof first === 'string') show({ path: first });
     },
     [show],
   );
@@ -89,6 +91,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
             changes={changes}
             arrivals={arrivals}
             chosen={chosen}
+            follow={params.size > 0}
             onChoose={choose}
             onBack={(one) => undo.mutate(one)}
             onPassOverAll={() => passOver.mutate(undefined)}

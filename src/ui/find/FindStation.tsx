@@ -11,6 +11,7 @@ import {
   type SavedSearch,
   type TrayAnswer,
 } from '../../server/shapes';
+import { InsteadDialog } from '../change/InsteadDialog';
 import { useBringIn } from '../change/use-bring-in';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
@@ -59,7 +60,7 @@ export function FindStation({ gameId }: { gameId: number }) {
   const labelWanted = useRef(false);
   const listBox = useRef<HTMLDivElement>(null);
   const files = useRef<HTMLInputElement>(null);
-  const [dialog, setDialog] = useState<'labels' | 'keep' | 'inside'>();
+  const [dialog, setDialog] = useState<'labels' | 'keep' | 'inside' | 'instead'>();
   const [compared, setCompared] = useState<readonly [Which, Which]>();
   const [reveal, setReveal] = useState<Reveal & { hit: number }>();
   const say = useNotice();
@@ -273,6 +274,7 @@ export function FindStation({ gameId }: { gameId: number }) {
           onLabelled={() => listBox.current?.querySelector<HTMLElement>('[role=listbox]')?.focus()}
           onTray={toggleTray}
           onReplace={() => files.current?.click()}
+          onInstead={() => setDialog('instead')}
           onDrop={(file) => entry !== undefined && drop(entry.path, file)}
         />
         <FilePick
@@ -294,6 +296,14 @@ export function FindStation({ gameId }: { gameId: number }) {
             setReveal(undefined);
             go({ inside: id });
           }}
+          onClose={() => setDialog(undefined)}
+        />
+      )}
+      {dialog === 'instead' && entry !== undefined && (
+        <InsteadDialog
+          gameId={gameId}
+          path={entry.path}
+          onStarted={bringIn.goOn}
           onClose={() => setDialog(undefined)}
         />
       )}

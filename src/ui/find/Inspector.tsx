@@ -28,6 +28,7 @@ interface Props {
   readonly onLabelled: () => void;
   readonly onTray: () => void;
   readonly onReplace: () => void;
+  readonly onInstead: () => void;
   readonly onDrop: (file: File) => void;
 }
 
@@ -52,6 +53,7 @@ export function Inspector({
   onLabelled,
   onTray,
   onReplace,
+  onInstead,
   onDrop,
 }: Props) {
   const [tab, setTab] = useState<Tab>('view');
@@ -253,6 +255,7 @@ export function Inspector({
               </Button>
             )}
             <Button onClick={onReplace}>Replace…</Button>
+            <Button onClick={onInstead}>Replace by another entry…</Button>
             <Button onClick={onTray}>{entry.inTray ? 'Out of the tray' : 'Add to tray'}</Button>
           </Box>
           <Links gameId={gameId} path={entry.path} onGo={onGo} />

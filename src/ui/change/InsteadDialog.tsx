@@ -1,0 +1,121 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import FormControlLabel from '@mui/material/FormControlLabel';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { InsteadAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { counted, fileName } from '../shared/format';
+import { useAct } from '../shared/queries';
+import { FaultNote } from '../shared/states';
+import { EntryPick } from './EntryPick';
+
+interface Pair {
+  readonly path: string;
+  readonly from: string;
+}
+
+/** Another entry of the game in the place of this one, with what belongs to it. */
+export function InsteadDialog({
+  gameId,
+  path,
+  onStarted,
+  onClose,
+}: {
+  gameId: number;
+  path: string;
+  onStarted: (drop: number) => void;
+  onClose: () => void;
+}) {
+  const [from, setFrom] = useState<string>();
+  const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
+  const { data, error } = useQuery({
+    queryKey: ['game', gameId, 'instead', path, from],
+    queryFn: () => api<InsteadAnswer>(`games/${gameId}/instead?${new URLSearchParams({ path, from: from! })}`),
+    enabled: from !== undefined,
+    retry: false,
+  });
+  const start = useAct(
+    gameId,
+    async (pairs: readonly Pair[]) => {
+      const { id } = await api<{ id: number }>(`games/${gameId}/drops`, { method: 'POST' });
+      await api(`games/${gameId}/drops/${id}/instead`, { body: { pairs } });
+      return id;
+    },
+    { showsFault: true },
+  );
+  const along = data?.pairs.filter((pair) => !without.has(pair.path)) ?? [];
+  const go = () =>
+    from !== undefined &&
+    start.mutate([{ path, from }, ...along], {
+      onSuccess: (drop) => {
+        onStarted(drop);
+        onClose();
+      },
+    });
+  const toggle = (one: string) => {
+    const next = new Set(without);
+    if (!next.delete(one)) next.add(one);
+    setWithout(next);
+  };
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm">
+      <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>Another entry in the place of {fileName(path)}</DialogTitle>
+      <DialogContent>
+        <EntryPick gameId={gameId} label="The entry that goes there" onPick={setFrom} />
+        {from !== undefined && (
+          <Box sx={{ mt: 1.5, overflowWrap: 'anywhere' }}>
+            <b>{from}</b> takes the place of <span className="mono">{path}</span>, made to fit.
+          </Box>
+        )}
+        {data !== undefined && !data.known && (
+          <Box className="dim" sx={{ mt: 1 }}>
+            Nobody has found out yet what names what: only this entry is changed. Find does that, under “Belongs
+            together”.
+          </Box>
+        )}
+        {data !== undefined && data.pairs.length > 0 && (
+          <Box role="group" aria-label="What goes along" sx={{ mt: 1.5, display: 'grid' }}>
+            <b>What belongs to it goes along</b>
+            {data.pairs.map((pair) => (
+              <FormControlLabel
+                key={pair.path}
+                control={<Checkbox size="small" checked={!without.has(pair.path)} onChange={() => toggle(pair.path)} />}
+                label={`${fileName(pair.from)} for ${fileName(pair.path)}`}
+              />
+            ))}
+          </Box>
+        )}
+        {data !== undefined && data.stays.length > 0 && (
+          <Box sx={{ mt: 1 }}>
+            <FaultNote tone="brass">
+              Stays as it is, since the other has nothing like it: {data.stays.map(fileName).join(', ')}.
+            </FaultNote>
+          </Box>
+        )}
+        {[error, start.error].map(
+          (one) =>
+            one !== null && (
+              <Box key={one.message} sx={{ mt: 1 }}>
+                <FaultNote>{one.message}</FaultNote>
+              </Box>
+            ),
+        )}
+      </DialogContent>
+      <DialogActions>
+        <Button variant="text" onClick={onClose}>
+          Leave it
+        </Button>
+        <Button variant="contained" disabled={data === undefined || start.isPending} onClick={go}>
+          Change {counted(along.length + 1, 'entry', 'entries')}
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
