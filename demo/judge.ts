@@ -1,44 +1,101 @@
-/** `judge.ts [--json] [--scene DIR] FOLDER...`: the entry point of the stand-in game. Exits 1 when it would not start. */
+/**
+ * `judge.ts [--json] [--scene DIR] [--show PATH]... FOLDER...`: the entry point of the stand-in game. Exits 1 when it would
+ * not start. `--scene` keeps what the title scene shows, and each entry of `--show` as it is seen or heard in the game.
+ */
 import { mkdirSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { extname, join } from 'node:path';
 import { parseArgs } from 'node:util';
+import sharp from 'sharp';
 import { loadGame } from './stand-in/load';
+import type { Report, Shown } from './stand-in/report';
 
-const { values, positionals } = parseArgs({
-  allowPositionals: true,
-  options: { json: { type: 'boolean' }, scene: { type: 'string' } },
-});
-
-if (positionals.length === 0) {
-  process.stderr.write('judge.ts [--json] [--scene DIR] FOLDER...\n');
-  process.exit(2);
-}
-
-const report = loadGame(positionals);
-const { scene, ...rest } = report;
-if (values.scene !== undefined && scene !== undefined) {
-  mkdirSync(values.scene, { recursive: true });
-  writeFileSync(join(values.scene, 'livery.png'), scene.livery.bytes);
-  writeFileSync(join(values.scene, 'tannoy.wav'), scene.tannoy.bytes);
-}
-const shown =
-  scene === undefined
-    ? null
-    : {
-        caption: scene.caption,
-        language: scene.language,
-        livery: { path: scene.livery.path, from: scene.livery.from },
-        tannoy: { path: scene.tannoy.path, from: scene.tannoy.from },
+async function fileOf({ path, what }: Shown): Promise<{ ending: string; bytes: Buffer }> {
+  switch (what.is) {
+    case 'file':
+      return { ending: extname(path), bytes: what.bytes };
+    case 'picture': {
+      const { width, height, rgba } = what;
+      return {
+        ending: '.png',
+        bytes: await sharp(rgba, { raw: { width, height, channels: 4 } })
+          .png()
+          .toBuffer(),
       };
-if (values.json === true) process.stdout.write(`${JSON.stringify({ ...rest, scene: shown })}\n`);
-else {
+    }
+    case 'sound':
+      return { ending: '.wav', bytes: waveOf(what.rate, what.samples) };
+  }
+}
+
+/** RIFF WAVE of one channel of 16 bits. */
+function waveOf(rate: number, samples: Int16Array): Buffer {
+  const out = Buffer.alloc(44 + samples.length * 2);
+  out.write('RIFF', 0, 'latin1');
+  out.writeUInt32LE(out.length - 8, 4);
+  out.write('WAVEfmt ', 8, 'latin1');
+  for (const [at, value] of [16, 0x10001, rate, rate * 2, 0x100002].entries()) out.writeUInt32LE(value, 16 + at * 4);
+  out.write('data', 36, 'latin1');
+  out.writeUInt32LE(samples.length * 2, 40);
+  for (const [i, sample] of samples.entries()) out.writeInt16LE(sample, 44 + i * 2);
+  return out;
+}
+
+/** Writes the scene and what is shown. @returns the shown ones with the names of their files */
+async function keep(folder: string, { scene, shown }: Report): Promise<{ path: string; from: string; file: string }[]> {
+  mkdirSync(folder, { recursive: true });
+  if (scene !== undefined) {
+    writeFileSync(join(folder, 'livery.png'), scene.livery.bytes);
+    writeFileSync(join(folder, 'tannoy.wav'), scene.tannoy.bytes);
+  }
+  return Promise.all(
+    shown.map(async (one, i) => {
+      const { ending, bytes } = await fileOf(one);
+      const file = `shown-${i}${ending}`;
+      writeFileSync(join(folder, file), bytes);
+      return { path: one.path, from: one.from, file };
+    }),
+  );
+}
+
+function say(report: Report): void {
   for (const step of report.steps) process.stdout.write(`${step.what}: ${step.count}\n`);
   for (const finding of report.findings) {
     const where = `${finding.file}${finding.entry === undefined ? '' : `, ${finding.entry}`} at 0x${finding.offset.toString(16).toUpperCase()}`;
     process.stdout.write(`${finding.code}: ${where}: ${finding.rule} Found: ${finding.found}\n`);
   }
-  if (shown !== null)
-    process.stdout.write(`Scene: ${shown.livery.path} from ${shown.livery.from}, “${shown.caption}”\n`);
-  process.stdout.write(report.started ? 'The game starts.\n' : 'The game stays on its loading screen.\n');
+  const { scene, started } = report;
+  if (scene !== undefined)
+    process.stdout.write(`Scene: ${scene.livery.path} from ${scene.livery.from}, “${scene.caption}”\n`);
+  process.stdout.write(started ? 'The game starts.\n' : 'The game stays on its loading screen.\n');
 }
-process.exitCode = report.started ? 0 : 1;
+
+async function main(): Promise<void> {
+  const { values, positionals } = parseArgs({
+    allowPositionals: true,
+    options: { json: { type: 'boolean' }, scene: { type: 'string' }, show: { type: 'string', multiple: true } },
+  });
+  if (positionals.length === 0) {
+    process.stderr.write('judge.ts [--json] [--scene DIR] [--show PATH]... FOLDER...\n');
+    process.exitCode = 2;
+    return;
+  }
+  const report = loadGame(positionals, values.show);
+  const kept = values.scene === undefined ? [] : await keep(values.scene, report);
+  if (values.json === true) {
+    const { scene, started, steps, findings, files } = report;
+    const named = ({ path, from }: { path: string; from: string }) => ({ path, from });
+    const told =
+      scene === undefined
+        ? null
+        : {
+            caption: scene.caption,
+            language: scene.language,
+            livery: named(scene.livery),
+            tannoy: named(scene.tannoy),
+          };
+    process.stdout.write(`${JSON.stringify({ started, steps, findings, files, scene: told, shown: kept })}\n`);
+  } else say(report);
+  process.exitCode = report.started ? 0 : 1;
+}
+
+void main();

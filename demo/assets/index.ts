@@ -2,6 +2,7 @@
 import { models } from './models';
 import { cabin, frame, icon, interior, LIVERY_COLOURS, station } from './pictures';
 import { randomFor } from './random';
+import { signs } from './signs';
 import { tannoy, weather } from './sounds';
 import { captions, LANGUAGES, letter, parcel, timetable, titleScene } from './words';
 
@@ -73,6 +74,8 @@ export async function makeAssets(build: string): Promise<Asset[]> {
   for (const language of LANGUAGES) add(`words/${language}/captions.txt`, captions(language));
   add('scenes/title.json', titleScene());
   for (const { path, bytes } of await models()) add(path, Buffer.from(bytes));
+  const sheet = await signs();
+  add(sheet.path, Buffer.from(sheet.bytes));
   const assets = await Promise.all(made);
   return assets.sort((a, b) => (a.path < b.path ? -1 : 1));
 }

@@ -6,6 +6,7 @@ const IMA_SAMPLES = 505;
 
 export interface VoiceCue {
   readonly number: number;
+  readonly codec: 'pcm' | 'adpcm';
   readonly rate: number;
   readonly samples: number;
   /** As the codec has it, unscrambled. */
@@ -60,7 +61,7 @@ export function readCues(
     else walk.stop('CODEC', row + 4, 'A cue is PCM or ADPCM.', codec);
     const bytes = keystream(seed ^ BigInt(number), wax.bytes.subarray(at, at + size));
     if (codec === 1) checkIma(waves, at, bytes);
-    cues.push({ number, rate, samples, bytes });
+    cues.push({ number, codec: codec === 0 ? 'pcm' : 'adpcm', rate, samples, bytes });
   }
   walk.ended();
   checkStretches(waves, stretches, { from: 8, align: 32, fill: 0 });

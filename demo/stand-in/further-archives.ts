@@ -1,7 +1,7 @@
 /** What the game loads besides its holds: the world, props, voices, parcels, stock, films and words. */
 import { checkJson, checkPicture } from './content-rules';
 import { readCrate } from './crate-reader';
-import { readCues } from './cue-reader';
+import { readCues, type VoiceCue } from './cue-reader';
 import { loadJournal, loadLevels } from './loose-files';
 import { readLex, readLexMeta, type Words } from './lex-reader';
 import { findFile, mounted, type GameFile, type GameKeys } from './mount';
@@ -18,6 +18,8 @@ export interface Loading {
   note(finding: Omit<Finding, 'severity'>): void;
   /** A file was loaded, with so many entries. */
   loaded(file: GameFile, entries: number): void;
+  /** A cue can be heard, under the path that people know it by. */
+  heard(path: string, file: string, cue: VoiceCue): void;
 }
 
 /** What each part of the game loads. @returns how many entries; a part whose archives are not there loads nothing */
@@ -112,13 +114,16 @@ function loadProps({ folders, loaded }: Loading): number {
   return props.size;
 }
 
-function loadVoices({ folders, keys, note, loaded }: Loading): number {
+function loadVoices({ folders, keys, note, loaded, heard }: Loading): number {
   const spoken = new Map<string, Map<number, string>>();
   for (const file of mounted(folders, '.cue')) {
     const { locale, cues } = readCues(file.file, file.bytes, beside(folders, file, '.cue', '.wax'), keys.voices);
     loaded(file, cues.length);
     const known = spoken.get(locale) ?? new Map<number, string>();
-    for (const { number } of cues) known.set(number, file.file);
+    for (const cue of cues) {
+      known.set(cue.number, file.file);
+      heard(`voices/${locale}/cue_${String(cue.number).padStart(4, '0')}.${cue.codec}`, file.file, cue);
+    }
     spoken.set(locale, known);
   }
   for (const [locale, cues] of spoken) {

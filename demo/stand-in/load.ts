@@ -4,6 +4,7 @@ import { PARTS } from './further-archives';
 import { readHold, type Hold, type HoldRow } from './hold-reader';
 import { loadModels } from './models';
 import { mounted, programKeys, type GameFile } from './mount';
+import { Showcase } from './showcase';
 import { LoadStop, type Finding, type LoadedFile, type Report, type Scene, type Step } from './report';
 
 interface Mounted {
@@ -11,12 +12,16 @@ interface Mounted {
   readonly row: HoldRow;
 }
 
-/** @param folders the game's own first; a file in a later folder stands in for the one of that name in an earlier */
-export function loadGame(folders: readonly string[]): Report {
+/**
+ * @param folders the game's own first; a file in a later folder stands in for the one of that name in an earlier
+ * @param wanted paths of entries to be shown as they are seen or heard in the game
+ */
+export function loadGame(folders: readonly string[], wanted: readonly string[] = []): Report {
   const steps: Step[] = [];
   const findings: Finding[] = [];
   const files: LoadedFile[] = [];
   let scene: Scene | undefined;
+  const showcase = new Showcase(wanted);
   const step = <T>(what: string, work: () => { count: number; result: T }): T => {
     const from = performance.now();
     const { count, result } = work();
@@ -61,16 +66,27 @@ export function loadGame(folders: readonly string[]): Report {
       const found = entries.get(path);
       return found && { file: found.hold.file, bytes: found.hold.bytes(found.row) };
     };
-    step('Hung up the models', () => ({ count: loadModels(entries.keys(), winner), result: undefined }));
+    step('Hung up the models', () => ({
+      count: loadModels(entries.keys(), winner, showcase.textured),
+      result: undefined,
+    }));
     const note = (finding: Omit<Finding, 'severity'>) => void findings.push({ severity: 'note', ...finding });
     for (const [what, load] of PARTS)
-      step(what, () => ({ count: load({ folders, keys, note, loaded }), result: undefined }));
+      step(what, () => ({ count: load({ folders, keys, note, loaded, heard: showcase.heard }), result: undefined }));
+    showcase.rest(winner);
     scene = step('Drew the title scene', () => ({ count: 1, result: drawScene(entries) }));
   } catch (error) {
     if (!(error instanceof LoadStop)) throw error;
     findings.push({ severity: 'stop', ...error.finding });
   }
-  return { started: findings.every((finding) => finding.severity !== 'stop'), steps, findings, files, scene };
+  return {
+    started: findings.every((finding) => finding.severity !== 'stop'),
+    steps,
+    findings,
+    files,
+    scene,
+    shown: showcase.shown,
+  };
 }
 
 function stopWithoutCore(): never {

@@ -1,7 +1,8 @@
 /** What the game hangs into its scenes: models with all they wear, and the clips that move them. */
 import { readClip, readMesh } from './mesh-reader';
 import { LoadStop } from './report';
-import { readTexture } from './tex-reader';
+import { readSheet } from './sheet-reader';
+import { readTexture, type Texture } from './tex-reader';
 
 /** An entry that won, with its bytes unpacked. */
 export interface Loaded {
@@ -12,10 +13,15 @@ export interface Loaded {
 /**
  * @param paths of everything that is loaded
  * @param find what has won under a path; undefined when nothing has
- * @returns how many models, textures and clips there are
+ * @param textured is told of every texture and sheet
+ * @returns how many models, textures, sheets and clips there are
  * @throws LoadStop
  */
-export function loadModels(paths: Iterable<string>, find: (path: string) => Loaded | undefined): number {
+export function loadModels(
+  paths: Iterable<string>,
+  find: (path: string) => Loaded | undefined,
+  textured: (path: string, file: string, texture: Texture) => void,
+): number {
   const sibling = (path: string) => find(path)?.bytes;
   const joints = new Map<string, number>();
   const clips: string[] = [];
@@ -24,11 +30,12 @@ export function loadModels(paths: Iterable<string>, find: (path: string) => Load
     throw new LoadStop({ code: 'MODEL-MISSING', file, entry, offset: 0, rule, found });
   };
   for (const path of paths) {
-    const ending = /\.(tex|mesh|clip)$/.exec(path)?.[1];
+    const ending = /\.(tex|sheet|mesh|clip)$/.exec(path)?.[1];
     if (ending === undefined) continue;
     count++;
     const { file, bytes } = find(path)!;
-    if (ending === 'tex') readTexture(file, path, bytes, sibling);
+    if (ending === 'tex') textured(path, file, readTexture(file, path, bytes, sibling));
+    if (ending === 'sheet') textured(path, file, readSheet(file, path, bytes));
     if (ending === 'mesh') {
       const mesh = readMesh(file, path, bytes);
       joints.set(path, mesh.joints);

@@ -36,6 +36,17 @@ export interface Scene {
   readonly language: string;
 }
 
+/** An entry as it is seen or heard in the game. */
+export interface Shown {
+  readonly path: string;
+  readonly from: string;
+  readonly what:
+    | { readonly is: 'picture'; readonly width: number; readonly height: number; readonly rgba: Buffer }
+    | { readonly is: 'sound'; readonly rate: number; readonly samples: Int16Array }
+    /** PNG or WAVE already. */
+    | { readonly is: 'file'; readonly bytes: Buffer };
+}
+
 export interface Report {
   /** False when the game stays on its loading screen. */
   readonly started: boolean;
@@ -43,6 +54,8 @@ export interface Report {
   readonly findings: readonly Finding[];
   readonly files: readonly LoadedFile[];
   readonly scene: Scene | undefined;
+  /** What was asked for, as far as the game shows such things. */
+  readonly shown: readonly Shown[];
 }
 
 /** Thrown where a game would stop loading. */

@@ -2,21 +2,22 @@
 import { crc32 } from './crc';
 import { Walk } from './walk';
 
-export interface TextureFacts {
+/** The largest mip, as the graphics card is given it. */
+export interface Texture {
   readonly width: number;
   readonly height: number;
-  readonly blocks: string;
-  readonly srgb: boolean;
+  readonly packing: Packing;
+  readonly pixels: Buffer;
 }
 
-interface Packing {
+export interface Packing {
   readonly name: string;
   /** Pixels along a side of a block. */
   readonly side: number;
   readonly bytes: number;
 }
 
-const PACKINGS: Readonly<Record<number, Packing>> = {
+export const PACKINGS: Readonly<Record<number, Packing>> = {
   0: { name: 'plain', side: 1, bytes: 4 },
   1: { name: 'BC1', side: 4, bytes: 8 },
   3: { name: 'BC3', side: 4, bytes: 16 },
@@ -35,7 +36,7 @@ export function readTexture(
   path: string,
   bytes: Buffer,
   sibling: (path: string) => Buffer | undefined,
-): TextureFacts {
+): Texture {
   const walk = new Walk(file, 'TEX', bytes, 'little', path);
   walk.magic('GPTX');
   walk.is('VERSION', 2, walk.u16(), 4, 'A texture is of version 2.');
@@ -61,8 +62,10 @@ export function readTexture(
     const blocks = (side: number) => Math.ceil(Math.max(side >> mip, 1) / packing.side);
     return blocks(width) * blocks(height) * packing.bytes;
   };
+  let pixels: Buffer | undefined;
   for (let mip = far; mip < mips; mip++) {
-    walk.take(sizeOf(mip));
+    const taken = walk.take(sizeOf(mip));
+    pixels ??= taken;
     walk.zeros((16 - (walk.at % 16)) % 16);
   }
   walk.ended();
@@ -71,9 +74,10 @@ export function readTexture(
     const high = sibling(name) ?? walk.stop('SIBLING', at, 'The sibling is there.', `no ${name}`);
     const size = Array.from({ length: far }, (_, mip) => sizeOf(mip)).reduce((sum, one) => sum + one, 0);
     walk.is('FAR-SIZE', size, farSize, 16, `The far mips take ${size} bytes.`);
-    checkFar(new Walk(file, 'TEX', high, 'little', name), { format: bytes[6]!, far, size, crc: farCrc });
+    const all = checkFar(new Walk(file, 'TEX', high, 'little', name), { format: bytes[6]!, far, size, crc: farCrc });
+    pixels = all.subarray(0, sizeOf(0));
   }
-  return { width, height, blocks: packing.name, srgb: flags === 1 };
+  return { width, height, packing, pixels: pixels! };
 }
 
 function checkRole(walk: Walk, path: string, blocks: string, srgb: boolean): void {
@@ -84,7 +88,7 @@ function checkRole(walk: Walk, path: string, blocks: string, srgb: boolean): voi
   walk.is('FLAGS', wanted, srgb, 7, rule);
 }
 
-function checkFar(walk: Walk, near: { format: number; far: number; size: number; crc: number }): void {
+function checkFar(walk: Walk, near: { format: number; far: number; size: number; crc: number }): Buffer {
   walk.magic('GPTF');
   walk.is('VERSION', 2, walk.u16(), 4, 'A far texture is of version 2.');
   walk.is('FAR-FORMAT', near.format, walk.u8(), 6, 'Near and far mips have one format.');
@@ -94,4 +98,5 @@ function checkFar(walk: Walk, near: { format: number; far: number; size: number;
   const pixels = walk.take(near.size);
   walk.is('FAR-CRC', near.crc, crc32(pixels), 16, 'The checksum in the near half is that of the far mips.');
   walk.ended();
+  return pixels;
 }

@@ -567,6 +567,14 @@ export interface JudgeReport {
     readonly pictureBlob?: string;
     readonly soundBlob?: string;
   };
+  /** Changed pictures and sounds as they are seen and heard in the game, with the build and, where known, before it. */
+  readonly shown: readonly {
+    readonly path: string;
+    readonly from: string;
+    readonly kind: 'picture' | 'sound';
+    readonly blob: string;
+    readonly before?: string;
+  }[];
 }
 
 export interface BuildAnswer {
@@ -826,7 +834,11 @@ const level = z.coerce.number().int().min(0).max(4096).default(0);
 export const levelQuery = z.object({ mip: level, layer: level, face: level });
 export type LevelQuery = z.output<typeof levelQuery>;
 export const buildOrder = z.strictObject({ how: z.enum(['patch', 'keep']) });
-export const sceneQuery = z.object({ when: z.enum(['before', 'after']), what: z.enum(['picture', 'sound']) });
+export const sceneQuery = z.object({
+  when: z.enum(['before', 'after']),
+  /** A part of the title scene, or the place of something that is shown. */
+  what: z.union([z.enum(['picture', 'sound']), z.coerce.number().int().min(0)]),
+});
 export const changeEdit = z.strictObject({
   undone: z.boolean().optional(),
   note: z.string().max(MAX_NOTE).optional(),

@@ -57,7 +57,7 @@ export async function unlockedGame(page: Page, name: string): Promise<{ id: numb
   const folder = makeGame(name);
   const id = await openGame(page, folder);
   await tryKey(page, KEY);
-  await expect(page.getByRole('list', { name: 'Proof of core.hold' })).toContainText('318 of 318 changed and back');
+  await expect(page.getByRole('list', { name: 'Proof of core.hold' })).toContainText('319 of 319 changed and back');
   return { id, folder };
 }
 

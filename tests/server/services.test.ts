@@ -129,7 +129,7 @@ test('the search line finds by word, quote, minus, wildcard, kind and size', asy
   const { id } = await openedGame('search');
   const archive = (await ArchiveModel.findOne({ where: { gameId: id, path: 'core.hold' } }))!.id;
   const found = async (search: string) => (await listEntries(id, entryQuery.parse({ search, archive }))).total;
-  expect(await found('')).toBe(318);
+  expect(await found('')).toBe(319);
   expect(await found('cabin_07')).toBe(2);
   expect(await found('cabin_07 -snow')).toBe(1);
   expect(await found('"livery/winter"')).toBe(24);

@@ -22,10 +22,11 @@ function load(path: string, change: (bytes: Buffer) => Buffer | undefined): stri
   if (changed === undefined) entries.delete(path);
   else entries.set(path, changed);
   try {
-    loadModels(entries.keys(), (entry) => {
+    const find = (entry: string) => {
       const bytes = entries.get(entry);
       return bytes && { file: 'core.hold', bytes };
-    });
+    };
+    loadModels(entries.keys(), find, () => undefined);
     return 'none';
   } catch (error) {
     if (error instanceof LoadStop) return error.finding.code;

@@ -4,7 +4,13 @@ import { join } from 'node:path';
 import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
 import { codecNames, findCodec, hasherNames, hashOf, KEY_KINDS, prepareCodecs } from '../../src/core/codecs';
 import { sayFault } from '../../src/core/faults';
-import { readRecipePicture, writeRecipePicture } from '../../src/core/forms/picture';
+import {
+  cutRectangle,
+  pasteRectangles,
+  readRecipePicture,
+  rectanglesOf,
+  writeRecipePicture,
+} from '../../src/core/forms/picture';
 import {
   compileRecipe,
   DEFAULT_LIMITS,
@@ -63,6 +69,21 @@ test('the example of fields elsewhere proves on its file', async () => {
   const proof = await prove(archive, { scratch: memoryScratch() });
   expect(Object.values(proof).flatMap(({ first }) => (first === undefined ? [] : [sayFault(first)]))).toEqual([]);
   expect(isProven(proof)).toBe(true);
+});
+
+test('the example of a sheet gives its small pictures, and takes one back', async () => {
+  const sheet = await readRecipePicture(recipeOf('small-sheet'), [bufferSource(hexOf('small-sheet'), 'a.sht')]);
+  const [first, second] = rectanglesOf(sheet);
+  expect([first!.name, second!.name]).toEqual(['a', 'b']);
+  const grey = (at: typeof first) => [...cutRectangle(sheet.picture, at!).levels[0]!];
+  expect([grey(first), grey(second)]).toEqual([
+    [0x10, 0x11, 0x20, 0x21],
+    [0x22, 0x23, 0x32, 0x33],
+  ]);
+  const small = { ...cutRectangle(sheet.picture, second!), levels: [Uint8Array.of(1, 2, 3, 4)] };
+  const next = pasteRectangles(sheet.picture, [{ place: second!, picture: small }], 'best');
+  const [written] = await writeRecipePicture(sheet, next);
+  expect([...written!.slice(16)]).toEqual([16, 17, 18, 19, 32, 33, 1, 2, 48, 49, 3, 4, 64, 65, 66, 67]);
 });
 
 test('the example of a picture is read, and written with other pixels', async () => {

@@ -54,19 +54,38 @@ const FOLDERS: Readonly<Record<Found['kind'], string>> = {
   bytes: 'streams',
 };
 
-/** The bytes of the table; things are called by their offsets. */
-export function foundTable(found: readonly Found[]): Uint8Array {
+/** A thing in a file, as a row of the table. */
+export interface ListedBytes {
+  readonly path: string;
+  readonly at: number;
+  readonly stored: number;
+  readonly size: number;
+  readonly method: FoundMethod;
+}
+
+/** The bytes of the table, for things that have names. */
+export function listingTable(rows: readonly ListedBytes[]): Uint8Array {
   const head = Buffer.alloc(4);
-  head.writeUInt32LE(found.length);
-  const rows = found.flatMap(({ at, stored, size, method, kind, extension }) => {
-    const path = Buffer.from(`${FOLDERS[kind]}/${at.toString(16).padStart(8, '0')}.${extension}`);
+  head.writeUInt32LE(rows.length);
+  const bytes = rows.flatMap(({ path, at, stored, size, method }) => {
+    const name = Buffer.from(path);
     const row = Buffer.alloc(27);
     row.writeBigUInt64LE(BigInt(at), 0);
     row.writeBigUInt64LE(BigInt(stored), 8);
     row.writeBigUInt64LE(BigInt(size), 16);
     row.writeUInt8(METHODS.indexOf(method), 24);
-    row.writeUInt16LE(path.length, 25);
-    return [row, path];
+    row.writeUInt16LE(name.length, 25);
+    return [row, name];
   });
-  return new Uint8Array(Buffer.concat([head, ...rows]));
+  return new Uint8Array(Buffer.concat([head, ...bytes]));
+}
+
+/** The bytes of the table of what was found; things are called by their offsets. */
+export function foundTable(found: readonly Found[]): Uint8Array {
+  return listingTable(
+    found.map(({ at, stored, size, method, kind, extension }) => ({
+      path: `${FOLDERS[kind]}/${at.toString(16).padStart(8, '0')}.${extension}`,
+      ...{ at, stored, size, method },
+    })),
+  );
 }

@@ -1,3 +1,3 @@
 /** Files no recipe knows: what can be found in them all the same. */
 export { carve, type Found } from './carve';
-export { FOUND_RECIPE, foundRecipe, foundTable } from './found-recipe';
+export { FOUND_RECIPE, foundRecipe, foundTable, listingTable } from './found-recipe';

@@ -372,6 +372,19 @@ export interface PictureRule {
   readonly srgb: Formula | undefined;
   readonly mips: Formula | undefined;
   readonly pixels: readonly PixelsRule[];
+  /** Small pictures in it that have names and places. */
+  readonly rectangles: RectanglesRule | undefined;
+}
+
+/** Rows that each tell of a part of a picture, in pixels of its largest mip. */
+export interface RectanglesRule {
+  readonly line: number;
+  readonly each: Binding;
+  readonly name: Formula;
+  readonly x: Formula;
+  readonly y: Formula;
+  readonly width: Formula;
+  readonly height: Formula;
 }
 
 export interface Recipe {

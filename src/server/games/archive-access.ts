@@ -21,6 +21,7 @@ import { knownRecipes } from '../recipes';
 import { blobPath, underRoots } from '../storage';
 import { keysFor } from './keys/keyring';
 import { knownNames } from './names/known-names';
+import { isSheet, openSheet } from './sheets';
 
 /** @throws FaultError `not-found` when the game has no such archive */
 export async function requireArchive(gameId: number, id: number): Promise<ArchiveModel> {
@@ -271,6 +272,7 @@ export async function openWithAny(
   rings: readonly KeyRing[],
   options: Pick<OpenOptions, 'signal' | 'scratch' | 'names'> = {},
 ): Promise<{ archive: Archive; keys: Readonly<Record<string, number>> }> {
+  if (isSheet(recipe)) return { archive: await openSheet(recipe, files), keys: {} };
   let refusal: unknown;
   for (const { keys, ids } of rings) {
     try {

@@ -1,6 +1,7 @@
 export { pathInGameOf, standsAt } from './entry-index';
 export { methodWords } from './method-words';
-export { bytesOf, requireArchive, withArchive } from './archive-access';
+export { bytesOf, openVolumesOf, requireArchive, withArchive } from './archive-access';
+export { isSheet } from './sheets';
 export { exportProfile, importProfile } from './profile-service';
 export { addGame, forgetGame, gameAnswer, listGames, removeGame } from './game-service';
 export { archiveOf, archivesInside, findInside } from './archive-service';

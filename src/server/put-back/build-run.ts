@@ -19,11 +19,14 @@ import {
 import { ArchiveModel, BuildModel, ChangeModel, InstallModel } from '../database';
 import { env } from '../env';
 import { findWinner } from '../entries';
-import { bytesOf, knownNames, requireGame, withArchive } from '../games';
+import { bytesOf, isSheet, knownNames, requireGame, withArchive } from '../games';
+import { kindsByEnding, knownRecipes } from '../recipes';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { BuildFile, RunAnswer } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
+import { buildSheet } from './build-sheet';
+import type { Replacement } from './replacement';
 import { sha256Of } from './sha256';
 import { testRun } from './test-run';
 
@@ -47,14 +50,6 @@ export async function startBuild(gameId: number, how: How): Promise<RunAnswer> {
   });
 }
 
-/** New bytes for one entry of an archive. */
-interface Replacement {
-  readonly n: number;
-  readonly blob: string;
-  readonly size: number;
-  readonly fileName: string;
-}
-
 interface Group {
   readonly archive: ArchiveModel;
   /** How many archives this one lies in. */
@@ -64,7 +59,8 @@ interface Group {
 
 interface Made {
   readonly files: readonly BuildFile[];
-  readonly proof: Proof;
+  /** None for a sheet, whose picture is proven with the archive around it. */
+  readonly proof: Proof | null;
 }
 
 export async function buildRun(context: RunContext): Promise<object> {
@@ -83,11 +79,12 @@ export async function buildRun(context: RunContext): Promise<object> {
     const made =
       row.parentId === null ? await buildFile(group, how, context) : await buildNested(group, groups, context);
     files.push(...made.files);
-    proof = joinProofs(proof, made.proof);
+    proof = made.proof === null ? proof : joinProofs(proof, made.proof);
   }
   log('Letting the stand-in game load it');
   const installed = await InstallModel.count({ where: { gameId, state: 'in' } });
-  const report = await testRun(game.folder, files, { signal, includeBefore: installed === 0 });
+  const show = await shownInGame(changes);
+  const report = await testRun(game.folder, files, { signal, includeBefore: installed === 0, show });
   if (report === null) log('There is no stand-in game for this one: the build was not test run.');
   else
     log(
@@ -106,6 +103,19 @@ export async function buildRun(context: RunContext): Promise<object> {
     report,
   });
   return { build: build.id, number: build.number, files, started: report?.started ?? null };
+}
+
+/** Changes that are looked at and listened to in the game. */
+const MOST_SHOWN = 60;
+
+/** The paths of changed pictures and sounds, as the game knows them: a small picture is seen on its sheet. */
+async function shownInGame(changes: readonly ChangeModel[]): Promise<string[]> {
+  const endings = [...(await kindsByEnding()).keys(), 'png', 'wav', 'pcm', 'adpcm'];
+  const paths = changes
+    .filter(({ withId }) => withId === null)
+    .map(({ path }) => path.replace(/(\.\w+)\/[^/]+\.dds$/, '$1'))
+    .filter((path) => endings.some((ending) => path.toLowerCase().endsWith(`.${ending}`)));
+  return [...new Set(paths)].slice(0, MOST_SHOWN);
 }
 
 async function groupByArchive(gameId: number, changes: readonly ChangeModel[]): Promise<Map<number, Group>> {
@@ -158,6 +168,16 @@ async function buildFile(group: Group, wanted: How, context: RunContext): Promis
 /** An archive that is an entry of another: its files become changes of that. */
 async function buildNested(group: Group, groups: Map<number, Group>, context: RunContext): Promise<Made> {
   const { id, parentId, parentN } = group.archive;
+  const sheet = (await knownRecipes()).find((one) => one.id === group.archive.recipe && isSheet(one));
+  if (sheet !== undefined) {
+    const { replace } = await groupOf(groups, parentId!);
+    const made = await withArchive(parentId!, (archive) =>
+      buildSheet(group.archive, sheet, group.replace, { archive, replace }),
+    );
+    const others = replace.filter(({ n }) => made.every((one) => one.n !== n));
+    replace.splice(0, replace.length, ...others, ...made);
+    return { files: [], proof: null };
+  }
   const { volumes, proof } = await withArchive(id, (archive) =>
     buildOne(archive, group, archive.source.name, 'keep', context),
   );

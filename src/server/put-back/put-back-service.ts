@@ -39,21 +39,25 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
   };
 }
 
-/** The picture or sound of the scene the stand-in game drew, with the build or before it. */
+/** A picture or sound that the stand-in game showed, with the build or before it: of the scene, or of a changed entry. */
 export async function sceneBytes(
   gameId: number,
   buildId: number,
-  query: z.output<typeof sceneQuery>,
+  { when, what }: z.output<typeof sceneQuery>,
 ): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
   const build = await BuildModel.findOne({ where: { gameId, id: buildId } });
   const report = build?.report as TestReport | null | undefined;
-  const scene = query.when === 'after' ? report?.scene : report?.before;
-  const blob = query.what === 'picture' ? scene?.pictureBlob : scene?.soundBlob;
+  const scene = when === 'after' ? report?.scene : report?.before;
+  const shown = typeof what === 'number' ? report?.shown?.[what] : undefined;
+  const picture = what === 'picture' || shown?.kind === 'picture';
+  const blob =
+    typeof what === 'number'
+      ? shown?.[when === 'after' ? 'blob' : 'before']
+      : scene?.[picture ? 'pictureBlob' : 'soundBlob'];
   if (blob === undefined) throw new FaultError({ code: 'not-found', what: 'there is no such scene' });
-  const picture = query.what === 'picture';
   return {
     bytes: await readFile(blobPath(blob)),
     mime: picture ? 'image/png' : 'audio/wav',
-    path: picture ? 'livery.png' : 'tannoy.wav',
+    path: picture ? 'scene.png' : 'scene.wav',
   };
 }

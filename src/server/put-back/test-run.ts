@@ -31,6 +31,7 @@ const reportSchema = z.object({
   ),
   files: z.array(z.object({ file: z.string(), folder: z.number(), entries: z.number(), bytes: z.number() })),
   scene: z.object({ caption: z.string(), language: z.string(), livery: named, tannoy: named }).nullable(),
+  shown: z.array(named.extend({ file: z.string().regex(/^shown-\d+\.(png|wav)$/) })),
 });
 
 /** A report with the scene as it was before the build. */
@@ -46,7 +47,7 @@ export interface TestReport extends JudgeReport {
 export async function testRun(
   gameFolder: string,
   files: readonly BuildFile[],
-  options: { signal: AbortSignal; includeBefore: boolean },
+  options: { signal: AbortSignal; includeBefore: boolean; show: readonly string[] },
 ): Promise<TestReport | null> {
   if ((await stat(join(gameFolder, PROGRAM)).catch(() => undefined)) === undefined) return null;
   const work = await mkdtemp(join(tmpdir(), 'zero-latch-test-run-'));
@@ -56,23 +57,32 @@ export async function testRun(
       await mkdir(dirname(join(overlay, file.name)), { recursive: true });
       await symlink(blobPath(file.sha256), join(overlay, file.name));
     }
-    const report = await judge([gameFolder, overlay], join(work, 'after'), options.signal);
-    const before = options.includeBefore
-      ? (await judge([gameFolder], join(work, 'before'), options.signal)).scene
-      : undefined;
-    return { ...report, ...(before === undefined ? {} : { before }) };
+    const report = await judge([gameFolder, overlay], join(work, 'after'), options);
+    if (!options.includeBefore) return report;
+    const before = await judge([gameFolder], join(work, 'before'), options);
+    const shown = report.shown.map((one) => {
+      const blob = before.shown.find(({ path }) => path === one.path)?.blob;
+      return blob === undefined ? one : { ...one, before: blob };
+    });
+    return { ...report, shown, before: before.scene };
   } finally {
     await rm(work, { recursive: true, force: true });
   }
 }
 
-async function judge(folders: readonly string[], sceneFolder: string, signal: AbortSignal): Promise<JudgeReport> {
+async function judge(
+  folders: readonly string[],
+  sceneFolder: string,
+  { signal, show }: { readonly signal: AbortSignal; readonly show: readonly string[] },
+): Promise<JudgeReport> {
   const { checkout } = env();
+  const shows = show.flatMap((path) => ['--show', path]);
+  const options = ['--json', '--scene', sceneFolder, ...shows];
   const { output, error } = await new Promise<{ output: string; error: (Error & { killed?: boolean }) | null }>(
     (resolve) => {
       execFile(
         process.execPath,
-        ['--require', 'tsx/cjs', join(checkout, 'demo', 'judge.ts'), '--json', '--scene', sceneFolder, ...folders],
+        ['--require', 'tsx/cjs', join(checkout, 'demo', 'judge.ts'), ...options, ...folders],
         { cwd: checkout, maxBuffer: 16 << 20, timeout: LIMIT_MS, signal },
         (failure, stdout) => resolve({ output: stdout, error: failure }),
       );
@@ -92,12 +102,18 @@ async function judge(folders: readonly string[], sceneFolder: string, signal: Ab
       code: 'invalid-request',
       what: `the stand-in game gave no report (${error?.message.split('\n')[0] ?? 'no output'})`,
     });
-  const { scene, ...rest } = parsed.data;
+  const { scene, shown: files, ...rest } = parsed.data;
   const findings = rest.findings.map(({ entry, ...finding }) =>
     entry === undefined ? finding : { ...finding, entry },
   );
-  if (scene === null) return { ...rest, findings, scene };
+  const shown = await Promise.all(
+    files.map(async ({ path, from, file }) => {
+      const { sha256 } = await keepBlob(createReadStream(join(sceneFolder, file)));
+      return { path, from, kind: file.endsWith('.png') ? ('picture' as const) : ('sound' as const), blob: sha256 };
+    }),
+  );
+  if (scene === null) return { ...rest, findings, scene, shown };
   const picture = await keepBlob(createReadStream(join(sceneFolder, 'livery.png')));
   const sound = await keepBlob(createReadStream(join(sceneFolder, 'tannoy.wav')));
-  return { ...rest, findings, scene: { ...scene, pictureBlob: picture.sha256, soundBlob: sound.sha256 } };
+  return { ...rest, findings, shown, scene: { ...scene, pictureBlob: picture.sha256, soundBlob: sound.sha256 } };
 }

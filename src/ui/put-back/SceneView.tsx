@@ -2,6 +2,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useRef, useState } from 'react';
+import { fileName } from '../shared/format';
 import type { BuildAnswer, JudgeReport } from '../../server/shapes';
 import { Chip } from '../shared/Chip';
 
@@ -19,7 +20,7 @@ export function SceneView({
   const audio = useRef<HTMLAudioElement>(null);
   const shownWhen = report.before == null ? 'after' : whenChosen;
   const scene = shownWhen === 'after' ? report.scene : report.before;
-  const url = (what: 'picture' | 'sound') =>
+  const url = (what: 'picture' | 'sound' | number) =>
     `/api/games/${gameId}/builds/${build.id}/scene?when=${shownWhen}&what=${what}`;
   return (
     <Box>
@@ -78,6 +79,47 @@ export function SceneView({
           </>
         )}
       </Box>
+      {/* Reports of older builds have none. */}
+      {(report.shown ?? []).length > 0 && (
+        <Box
+          role="list"
+          aria-label="Your changes in the game"
+          sx={{ display: 'flex', flexWrap: 'wrap', gap: 1, mt: 1.5 }}
+        >
+          {report.shown.map(({ path, from, kind, before }, i) => (
+            <Box key={path} role="listitem" title={`${path}, from ${from}`} sx={{ width: 132 }}>
+              {shownWhen === 'before' && before === undefined ? (
+                <Box className="dim">was not there</Box>
+              ) : kind === 'picture' ? (
+                <Box
+                  component="img"
+                  src={url(i)}
+                  alt={`${path} in the game`}
+                  sx={{
+                    width: 132,
+                    height: 84,
+                    objectFit: 'contain',
+                    border: '1px solid var(--line)',
+                    borderRadius: 1,
+                  }}
+                />
+              ) : (
+                <audio
+                  key={shownWhen}
+                  controls
+                  preload="none"
+                  src={url(i)}
+                  aria-label={`${path} in the game`}
+                  style={{ width: 132, height: 32 }}
+                />
+              )}
+              <Box className="dim" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
+                {fileName(path)}
+              </Box>
+            </Box>
+          ))}
+        </Box>
+      )}
     </Box>
   );
 }

@@ -1,4 +1,4 @@
-export { graftDds } from './dds';
+export { graftDds, readDds, writeDds } from './dds';
 export { fitPicture, sayExpectation, type Packer } from './expectation';
 export { writeKtx2 } from './ktx2';
 export { packPicture, pictureError, type Quality } from './pack';
@@ -7,6 +7,7 @@ export { alphaUse, flatPicture, mipSide, unpackLevel, type LevelPlace, type Pict
 export { findPixelFormat, type PixelFormat } from './pixel-formats';
 export { resized, smallWebp, writePng } from './raster';
 export { readRecipePicture, writeRecipePicture, type RecipePicture } from './recipe-picture';
+export { cutRectangle, pasteRectangles, rectanglesOf, type Rectangle } from './sheet';
 export { writeTga } from './tga';
 export { writePicture } from './write-picture';
 export type { PictureOut } from './out-formats';

@@ -55,7 +55,7 @@ export function compileBindings(setting: Setting): Bindings {
 }
 
 /** `row in index.rows`: the items of that list; `file in tree`, where `file` is a shape: all of them below. */
-function bindingOf(text: string, textPath: TextPath, setting: Setting): Binding {
+export function bindingOf(text: string, textPath: TextPath, setting: Setting): Binding {
   const { parsed, shapes, names } = setting;
   const line = parsed.lineOf(textPath);
   const match = /^\s*([A-Za-z_][\w-]*)\s+in\s+(\S+)\s*$/.exec(text);

@@ -1,5 +1,8 @@
 /** The `picture` part: which fields tell what of a picture, and where its mips are. */
-import type { Formula, PictureRule, Region } from '../model';
+import type { Names } from '../formula/names';
+import type { TextPath } from '../language/recipe-text';
+import type { Formula, PictureRule, RectanglesRule, Region } from '../model';
+import { bindingOf } from './compile-entries';
 import { formulasOf, invalid, type Setting } from './setting';
 
 /** @throws FormatError `recipe-invalid` when a recipe presents a picture and does not say how, or the other way round */
@@ -34,6 +37,25 @@ export function compilePicture(regions: readonly Region[], setting: Setting): Pi
         align: part.align ?? 1,
       };
     }),
+    rectangles: compileRectangles(setting),
+  };
+}
+
+function compileRectangles(setting: Setting): RectanglesRule | undefined {
+  const text = setting.parsed.recipe.picture?.rectangles;
+  if (text === undefined) return undefined;
+  const path: TextPath = ['picture', 'rectangles'];
+  const each = bindingOf(text.each, [...path, 'each'], setting);
+  const names: Names = { ...setting.names, rows: [{ name: each.name, shape: each.shape }] };
+  const formula = formulasOf(text, path, setting, names);
+  return {
+    line: setting.parsed.lineOf(path),
+    each,
+    name: formula('name')!,
+    x: formula('x')!,
+    y: formula('y')!,
+    width: formula('width')!,
+    height: formula('height')!,
   };
 }
 

@@ -138,6 +138,17 @@ const pictureText = z.strictObject({
     )
     .min(1)
     .describe('where the mips are'),
+  rectangles: z
+    .strictObject({
+      each: z.string().describe('the rows that tell of them: `part in region`'),
+      name: formula.describe('what the small picture is called'),
+      x: formula.describe('its left side, in pixels of the largest mip'),
+      y: formula.describe('its upper side'),
+      width: formula.describe('its pixels along x'),
+      height: formula.describe('its pixels along y'),
+    })
+    .optional()
+    .describe('small pictures in the picture, each an entry of its own'),
 });
 
 const matchText = z.strictObject({

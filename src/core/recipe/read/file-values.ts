@@ -1,7 +1,8 @@
 /** What an opened file says, asked one by one. */
 import { scopeOf, type Value } from '../formula/value';
-import type { Formula } from '../model';
+import type { Binding, Formula } from '../model';
 import type { OpenedArchive } from './archive';
+import { boundRows } from './rows';
 
 /** The value of a formula that looks at nothing but the file. */
 export const valueIn = ({ facts }: OpenedArchive, formula: Formula): Value => formula.evaluate(scopeOf(facts));
@@ -23,4 +24,19 @@ export function entryValue({ facts, entries }: OpenedArchive, entry: number, for
   ];
   scope.entry = entries.facts(entry);
   return formula.evaluate(scope);
+}
+
+/** The values of formulas for each row of a table; none when its region is not there. */
+export function rowValues(
+  { recipe, regions, facts }: OpenedArchive,
+  each: Binding,
+  formulas: readonly Formula[],
+): Value[][] {
+  const rows = boundRows(recipe, regions, each);
+  if (rows === undefined) return [];
+  const scope = scopeOf(facts);
+  return Array.from({ length: rows.count }, (_, i) => {
+    scope.rows = [rows.table.row(rows.row(i))];
+    return formulas.map((formula) => formula.evaluate(scope));
+  });
 }

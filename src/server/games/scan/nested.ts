@@ -6,6 +6,7 @@ import { matches, readEntry, storedSource, type Archive, type Recipe } from '../
 import { ArchiveModel } from '../../database';
 import { lockedBands } from '../bands';
 import { forgetEntries } from '../entry-index';
+import { isSheet } from '../sheets';
 import { indexArchive } from './index-archive';
 
 interface NestedSetting {
@@ -81,7 +82,10 @@ async function findNested(
   { recipes, signal }: NestedSetting,
 ): Promise<{ n: number; recipe: Recipe }[]> {
   const { entries } = archive;
-  const signed = recipes.filter(({ match }) => match.length > 0);
+  // A picture is one entry; only a sheet has some in it.
+  const signed = recipes.filter(
+    (recipe) => recipe.match.length > 0 && (recipe.picture === undefined || isSheet(recipe)),
+  );
   const byEnding = new Map<string, number[]>();
   for (let n = 0; n < entries.count; n++) {
     if (entries.isDeleted(n) || !(entries.size(n) > 0) || entries.size(n) > MAX_UNPACKED_BYTES) continue;

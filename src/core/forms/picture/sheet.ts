@@ -1,0 +1,168 @@
+/** Sheets: small pictures that lie in a large one, each with a name. They are taken out one by one, and go back in place. */
+import { FormatError } from '../../faults';
+import { rowValues } from '../../recipe';
+import { makeMips } from './mips';
+import { packPixels, type Quality } from './pack';
+import { mipSide, packOneByOne, unpackLevel, type Picture, type Pixels } from './picture';
+import { findPixelFormat, levelBytes } from './pixel-formats';
+import type { RecipePicture } from './recipe-picture';
+
+/** In pixels of the largest mip. */
+export interface Rectangle {
+  readonly name: string;
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** More small pictures than this no sheet has. */
+const MOST = 100_000;
+
+/**
+ * The small pictures of a sheet, in the order of the file; none when its recipe tells of none.
+ *
+ * @throws FormatError `wrong-kind` for one that does not lie in the picture, LimitError for too many
+ */
+export function rectanglesOf({ picture, file }: RecipePicture): Rectangle[] {
+  const rule = file.recipe.picture?.rectangles;
+  if (rule === undefined) return [];
+  const rows = rowValues(file, rule.each, [rule.name, rule.x, rule.y, rule.width, rule.height]);
+  const refuse = (row: number, what: string, found: string) =>
+    new FormatError({
+      code: 'wrong-kind',
+      file: file.source.name,
+      recipe: file.recipe.id,
+      line: rule.line,
+      field: `rectangle ${row}`,
+      what,
+      expected: `a place in ${picture.width} × ${picture.height} pixels`,
+      found,
+    });
+  if (rows.length > MOST) throw refuse(MOST, 'the sheet has too many small pictures', String(rows.length));
+  return rows.map(([name, ...numbers], i) => {
+    const [x, y, width, height] = numbers.map(Number) as [number, number, number, number];
+    const inside =
+      x >= 0 && y >= 0 && width > 0 && height > 0 && x + width <= picture.width && y + height <= picture.height;
+    if (!inside || !numbers.every((one) => Number.isInteger(Number(one))))
+      throw refuse(i, 'a small picture does not lie in the sheet', `${x}, ${y}, ${width} × ${height}`);
+    return { name: String(name), x, y, width, height };
+  });
+}
+
+/**
+ * One small picture as a picture of its own, without mips. Where it starts with a block it is as it is packed; otherwise
+ * its pixels lie one by one, for a block cannot be parted.
+ */
+export function cutRectangle(sheet: Picture, { x, y, width, height }: Rectangle): Picture {
+  const { format, srgb } = sheet;
+  const { side, bytes } = format;
+  const facts = { width, height, depth: 1, layers: 1, faces: 1 as const, mips: 1, srgb };
+  if (x % side !== 0 || y % side !== 0) {
+    const plain = findPixelFormat('rgba8')!;
+    return {
+      ...facts,
+      format: plain,
+      levels: [packOneByOne(plain, cutPixels(unpackLevel(sheet, { mip: 0 }), { x, y, width, height }))],
+    };
+  }
+  const across = Math.ceil(sheet.width / side);
+  const [columns, rows] = [Math.ceil(width / side), Math.ceil(height / side)];
+  const level = new Uint8Array(levelBytes(format, width, height));
+  for (let row = 0; row < rows; row++) {
+    const from = ((y / side + row) * across + x / side) * bytes;
+    level.set(sheet.levels[0]!.subarray(from, from + columns * bytes), row * columns * bytes);
+  }
+  return { ...facts, format, levels: [level] };
+}
+
+/**
+ * The sheet with other pixels in some of its places. Blocks that hold no pixel of these stay byte for byte; those on the
+ * edge of a place, which hold some of a neighbour, are packed anew with the neighbour's pixels as they were.
+ *
+ * @param pastes pictures of exactly the sizes of their places
+ */
+export function pasteRectangles(
+  sheet: Picture,
+  pastes: readonly { readonly place: Rectangle; readonly picture: Picture }[],
+  quality: Quality,
+): Picture {
+  const levels = sheet.levels.map((level) => new Uint8Array(level));
+  for (const { place, picture } of pastes) {
+    const full = unpackLevel(picture, { mip: 0 });
+    // Places that start with a whole pixel of a mip get their own mips; the others the nearest that there is.
+    const mips = makeMips(full, { srgb: sheet.srgb, count: sheet.mips });
+    for (let mip = 0; mip < sheet.mips; mip++) {
+      const same = mip === 0 && picture.format.name === sheet.format.name && isOnBlocks(place, sheet);
+      if (same) pasteBlocks(levels[0]!, sheet, place, picture.levels[0]!);
+      else pastePixels(levels, sheet, mip, place, mips[mip]!, quality);
+    }
+  }
+  return { ...sheet, levels };
+}
+
+/** Its edges are edges of blocks, on all sides or where the sheet ends. */
+function isOnBlocks({ x, y, width, height }: Rectangle, { format: { side }, width: w, height: h }: Picture): boolean {
+  const ends = (to: number, whole: number) => to % side === 0 || to === whole;
+  return x % side === 0 && y % side === 0 && ends(x + width, w) && ends(y + height, h);
+}
+
+function pasteBlocks(level: Uint8Array, sheet: Picture, { x, y, width, height }: Rectangle, from: Uint8Array): void {
+  const { side, bytes } = sheet.format;
+  const across = Math.ceil(sheet.width / side);
+  const columns = Math.ceil(width / side);
+  for (let row = 0; row < Math.ceil(height / side); row++) {
+    const to = ((y / side + row) * across + x / side) * bytes;
+    level.set(from.subarray(row * columns * bytes, (row + 1) * columns * bytes), to);
+  }
+}
+
+function pastePixels(
+  levels: Uint8Array[],
+  sheet: Picture,
+  mip: number,
+  place: Rectangle,
+  pixels: Pixels,
+  quality: Quality,
+): void {
+  const { format } = sheet;
+  const { side, bytes } = format;
+  const [width, height] = [mipSide(sheet.width, mip), mipSide(sheet.height, mip)];
+  const [x, y] = [place.x >> mip, place.y >> mip];
+  // A place never reaches beyond what its own pixels cover in this mip.
+  const [endX, endY] = [
+    Math.min(width, Math.max(x + 1, (place.x + place.width) >> mip)),
+    Math.min(height, Math.max(y + 1, (place.y + place.height) >> mip)),
+  ];
+  const [left, top] = [Math.floor(x / side) * side, Math.floor(y / side) * side];
+  const cut = {
+    x: left,
+    y: top,
+    width: Math.min(width, Math.ceil(endX / side) * side) - left,
+    height: Math.min(height, Math.ceil(endY / side) * side) - top,
+  };
+  // What is beside the place in its blocks is as it was, unpacked.
+  const around = cutPixels(unpackLevel({ ...sheet, levels }, { mip }), cut);
+  for (let row = y; row < endY; row++)
+    for (let column = x; column < endX; column++) {
+      const from = (Math.min(row - y, pixels.height - 1) * pixels.width + Math.min(column - x, pixels.width - 1)) * 4;
+      const to = ((row - top) * cut.width + column - left) * 4;
+      around.rgba.set(pixels.rgba.subarray(from, from + 4), to);
+    }
+  const packed = packPixels(format, around, quality);
+  const across = Math.ceil(width / side);
+  const columns = Math.ceil(cut.width / side);
+  for (let row = 0; row < Math.ceil(cut.height / side); row++) {
+    const to = ((top / side + row) * across + left / side) * bytes;
+    levels[mip]!.set(packed.subarray(row * columns * bytes, (row + 1) * columns * bytes), to);
+  }
+}
+
+function cutPixels(from: Pixels, { x, y, width, height }: Omit<Rectangle, 'name'>): Pixels {
+  const rgba = new Uint8Array(width * height * 4);
+  for (let row = 0; row < height; row++) {
+    const at = ((y + row) * from.width + x) * 4;
+    rgba.set(from.rgba.subarray(at, at + width * 4), row * width * 4);
+  }
+  return { width, height, rgba };
+}
