@@ -390,6 +390,8 @@ export interface SoundFacts {
   readonly seconds: number;
   /** What is played over and over, in seconds. */
   readonly loop: readonly [from: number, to: number] | null;
+  /** Why it is not offered as a sound: its codec is not known, or decoding it gives noise. */
+  readonly trouble: string | null;
 }
 
 /** One level of a picture: what has to be known to unpack its bytes. */
@@ -474,6 +476,8 @@ export interface ChangeAnswer {
   readonly done: readonly string[];
   readonly note: string;
   readonly label: string | null;
+  /** How it was asked to be made to fit; null when the file that was brought is no longer kept. */
+  readonly wishes: FitWishes | null;
   readonly createdAt: string;
 }
 
@@ -510,6 +514,12 @@ export interface InsteadAnswer {
   readonly pairs: readonly { readonly path: string; readonly from: string }[];
   /** What belongs to the replaced entry, and has nothing like it on the other side. */
   readonly stays: readonly string[];
+}
+
+/** Entries that are the same in other languages, and whether each is changed as well. */
+export interface OtherLanguage {
+  readonly path: string;
+  readonly changed: boolean;
 }
 
 /** Where the numbered files of a drop may go. */
@@ -844,8 +854,19 @@ export const changeEdit = z.strictObject({
   note: z.string().max(MAX_NOTE).optional(),
 });
 export type ChangeEdit = z.output<typeof changeEdit>;
+/** What a person may ask of how a file is made to fit. */
+export const fitWishes = z.strictObject({
+  /** How long fitting blocks may take. */
+  quality: z.enum(['fast', 'best']).optional(),
+  /** A sound is made as loud as the original. */
+  loudness: z.boolean().optional(),
+});
+export type FitWishes = z.output<typeof fitWishes>;
+/** Entries that a change is to be brought to as well. */
+export const alsoOrder = z.strictObject({ paths: z.array(path).min(1).max(100) });
 /** Undoes all that came with a drop. */
 export const dropEdit = z.strictObject({ undone: z.literal(true) });
+export const pathQuery = z.object({ path });
 export const arrivalQuery = z.object({ name: path, path: path.optional() });
 export const arrivalEdit = z.strictObject({ path });
 /** Entries that take the places of others. */

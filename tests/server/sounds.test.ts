@@ -1,10 +1,11 @@
 /** Sounds without a header, as the archive tells of them: heard, taken out, replaced, and accepted by the game. */
 import { execFileSync } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gameKey } from '../../demo/make-game';
-import { writeWav, type Sound } from '../../src/core/forms/sound';
-import { listChanges, soundOfChange, takeChange } from '../../src/server/changes';
+import { loudness, readWavFacts, soundOfWav, writeWav, type Sound } from '../../src/core/forms/sound';
+import { bringAlso, fitAgain, listChanges, otherLanguages, soundOfChange, takeChange } from '../../src/server/changes';
+import { fit } from '../../src/server/changes/fit';
 import { entryDetails, glancesAt, listEntries } from '../../src/server/entries';
 import { soundFileAs, soundOfEntry } from '../../src/server/forms';
 import { addKey } from '../../src/server/games';
@@ -132,4 +133,64 @@ test('what is no sound, empty, or too short for its loop is refused, and nothing
   const list = Buffer.from(`#EXTM3U\n#EXTINF:1,\n${join(games, 'mine.ogg')}\n#EXT-X-ENDLIST\n`);
   expect(await refused(drop(cues[0]!.path, 'list.mp3', list))).toMatchObject({ code: 'wrong-kind' });
   expect(await listChanges(id)).toEqual(before);
+});
+
+/** A tone made by ffmpeg, as a file in a codec. */
+function encoded(name: string, ...codec: string[]): Buffer {
+  const from = ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'sine=440:duration=1:sample_rate=32000'];
+  execFileSync('ffmpeg', [...from, ...codec, join(games, name)]);
+  return readFileSync(join(games, name));
+}
+function probe(bytes: Uint8Array, name: string): string {
+  writeFileSync(join(games, name), bytes);
+  const what = ['-show_entries', 'stream=codec_name,sample_rate,channels', '-of', 'csv=p=0'];
+  return execFileSync('ffprobe', ['-v', 'error', ...what, join(games, name)], { encoding: 'utf8' }).trim();
+}
+
+test.each([
+  ['a.ogg', 'vorbis', ['-c:a', 'libvorbis']],
+  ['a.opus', 'opus', ['-c:a', 'libopus', '-ar', '48000', '-f', 'ogg']],
+  ['a.flac', 'flac', ['-c:a', 'flac']],
+  ['a.mp3', 'mp3', ['-c:a', 'libmp3lame']],
+  ['b.wav', 'pcm_u8', ['-c:a', 'pcm_u8']],
+  ['c.wav', 'pcm_s24le', ['-c:a', 'pcm_s24le']],
+  ['d.wav', 'pcm_s32le', ['-c:a', 'pcm_s32le']],
+  ['e.wav', 'pcm_f32le', ['-c:a', 'pcm_f32le']],
+  ['f.wav', 'adpcm_ms', ['-c:a', 'adpcm_ms']],
+  ['g.wav', 'adpcm_ima_wav', ['-c:a', 'adpcm_ima_wav']],
+])('an original %s gets %s at its own rate', async (name, codec, args) => {
+  const original = encoded(name, ...args);
+  const wanted = probe(original, `again-${name}`);
+  const { bytes, done } = await fit(`sounds/${name}`, original, writeWav(tone(1, 44_100, 2)), 'mine.wav');
+  expect(probe(bytes, `fitted-${name}`)).toBe(wanted);
+  expect(wanted.startsWith(codec)).toBe(true);
+  expect(done.length).toBeGreaterThan(0);
+  // What is like it already goes in as it is.
+  expect((await fit(`sounds/${name}`, original, bytes, name)).bytes).toBe(bytes);
+});
+
+test('a cue is made as loud as the original when that is asked, and comes to the other languages', async () => {
+  const { path, sound } = await cueOf('.adpcm', false);
+  const quiet = { ...tone(2, 22_050), samples: tone(2, 22_050).samples.map((value) => value >> 4) };
+  const change = await drop(path, 'quiet.wav', writeWav(quiet));
+  const louder = await ended((await fitAgain(id, change.id, { loudness: true })).id);
+  expect(louder.result).toMatchObject({ taken: 1, left: 0 });
+  const [now] = await listChanges(id);
+  expect(now!.done.some((line) => /^made as loud as the original: \+\d/.test(line))).toBe(true);
+  const wav = (await soundOfChange(id, now!.id)).bytes;
+  const heard = soundOfWav(wav, readWavFacts(wav, 'a'), 'a')!;
+  expect(Math.abs(loudness(heard) - loudness(sound))).toBeLessThan(1);
+  const others = await otherLanguages(id, path);
+  expect(others.map((one) => one.path)).toEqual(['de', 'fr'].map((locale) => path.replace('/en/', `/${locale}/`)));
+  const also = await ended(
+    (
+      await bringAlso(
+        id,
+        now!.id,
+        others.map((one) => one.path),
+      )
+    ).id,
+  );
+  expect(also.result).toMatchObject({ taken: 2, left: 0 });
+  expect((await otherLanguages(id, path)).every(({ changed }) => changed)).toBe(true);
 });

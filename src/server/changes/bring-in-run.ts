@@ -76,10 +76,18 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
 
 /** @returns the path of the change, or undefined when a person has to look */
 async function bringIn(row: ArrivalModel, signal: AbortSignal): Promise<string | undefined> {
-  const { gameId, dropId, name, path, why } = row;
+  const { gameId, dropId, name, path, why, wishes } = row;
   try {
     const file = await fileOf(row, signal);
-    await takeChange(gameId, { path: path!, fileName: file.name, bytes: file.bytes, why: why ?? '', dropId, signal });
+    await takeChange(gameId, {
+      path: path!,
+      fileName: file.name,
+      bytes: file.bytes,
+      why: why ?? '',
+      dropId,
+      wishes,
+      signal,
+    });
     await row.destroy();
     return path!;
   } catch (error) {

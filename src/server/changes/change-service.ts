@@ -1,12 +1,12 @@
 import { Op, QueryTypes, type Transaction } from 'sequelize';
 import { openFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
-import { decodeSound, writeWav } from '../../core/forms/sound';
+import { soundAsWav } from '../../core/forms/sound';
 import { mimeOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
 import { entryBytes, findWinner } from '../entries';
 import { entrySoundFormat, pictureOfFiles, type PictureOfFiles } from '../forms';
-import type { ChangeAnswer, ChangeEdit, KindName } from '../shapes';
+import type { ChangeAnswer, ChangeEdit, FitWishes, KindName } from '../shapes';
 import { blobPath } from '../storage';
 
 /** All changes of a game, undone ones too: they can be brought back. What goes with another is told with that. */
@@ -38,6 +38,7 @@ export async function listChanges(gameId: number): Promise<ChangeAnswer[]> {
     done: row.done,
     note: row.note,
     label: row.label,
+    wishes: row.given === null ? null : row.wishes,
     createdAt: row.created_at.toISOString(),
   }));
 }
@@ -56,6 +57,8 @@ interface ChangeRow {
   readonly done: readonly string[];
   readonly note: string;
   readonly label: string | null;
+  readonly given: string | null;
+  readonly wishes: FitWishes;
   readonly created_at: Date;
   readonly before: number | null;
   readonly archive: number | null;
@@ -147,5 +150,5 @@ export async function soundOfChange(
   const format = await entrySoundFormat(winner.archive, winner.n);
   if (format === undefined)
     throw new FaultError({ code: 'wrong-kind', entry: path, what: 'nothing tells what kind of sound this is' });
-  return { bytes: writeWav(decodeSound(bytes, format, path), format.loop), mime: 'audio/wav', path: `${path}.wav` };
+  return { bytes: soundAsWav(bytes, format, path), mime: 'audio/wav', path: `${path}.wav` };
 }

@@ -1,14 +1,10 @@
 /** Making a dropped file what the game expects, or saying why that cannot be. */
 import type { Sharp } from 'sharp';
 import { FaultError } from '../../core/faults';
-import { checkNotEmpty, readWavFacts, sayWav, writeWav } from '../../core/forms/sound';
 import { kindOf, mimeOf } from '../../core/game';
-import { isWave } from '../entries/entry-content';
 import { asPicture } from '../entries/raster';
-import { asPng, soundFor } from '../forms';
-
-/** The format tag of WAVE for plain samples. */
-const PCM = 1;
+import { asPng, fitSoundFile } from '../forms';
+import type { FitWishes } from '../shapes';
 
 export interface Fitted {
   readonly bytes: Uint8Array;
@@ -20,7 +16,13 @@ export interface Fitted {
  * @param original the plain bytes of the entry that is replaced
  * @throws FaultError `wrong-kind` saying what was expected and what was found
  */
-export async function fit(path: string, original: Uint8Array, dropped: Uint8Array, fileName: string): Promise<Fitted> {
+export async function fit(
+  path: string,
+  original: Uint8Array,
+  dropped: Uint8Array,
+  fileName: string,
+  wishes: FitWishes = {},
+): Promise<Fitted> {
   if (dropped.length === 0)
     throw new FaultError({
       code: 'wrong-kind',
@@ -36,7 +38,7 @@ export async function fit(path: string, original: Uint8Array, dropped: Uint8Arra
       return fitPicture(path, original, dropped, fileName);
     case 'sound':
       if (found !== 'sound') throw wrongKind(path, 'a sound', fileName, dropped);
-      return fitSound(path, original, dropped, fileName);
+      return fitSoundFile(path, original, dropped, fileName, wishes);
     case 'words':
     case 'records':
       return fitText(path, dropped, fileName);
@@ -135,29 +137,6 @@ async function fitPng(path: string, original: Uint8Array, dropped: Uint8Array, f
     return made.png({ compressionLevel: 9, palette: false }).toBuffer();
   });
   return { bytes, done: done.length > 0 ? done : ['written as the game’s kind of PNG'] };
-}
-
-async function fitSound(path: string, original: Uint8Array, dropped: Uint8Array, fileName: string): Promise<Fitted> {
-  if (!isWave(original)) return { bytes: dropped, done: [] };
-  const wanted = readWavFacts(original, path);
-  const given = isWave(dropped) ? readWavFacts(dropped, fileName) : undefined;
-  if (given?.seconds === 0)
-    throw new FaultError({ code: 'wrong-kind', file: fileName, what: 'the sound is 0 seconds long' });
-  if (given !== undefined && sayWav(wanted) === sayWav(given)) return { bytes: dropped, done: [] };
-  if (wanted.format !== PCM || wanted.bits !== 16) {
-    throw new FaultError({
-      code: 'wrong-kind',
-      file: fileName,
-      entry: path,
-      what: 'the game would not play it',
-      expected: sayWav(wanted),
-      found: given === undefined ? mimeOf(fileName, dropped) : sayWav(given),
-      hint: 'Save it in that format.',
-    });
-  }
-  const { sound, done } = await soundFor(wanted, dropped, fileName);
-  checkNotEmpty(sound, fileName);
-  return { bytes: writeWav(sound), done };
 }
 
 function fitText(path: string, dropped: Uint8Array, fileName: string): Fitted {

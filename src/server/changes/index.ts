@@ -21,3 +21,4 @@ export {
 } from './drop-service';
 export { bringInRun } from './bring-in-run';
 export { companionsOf } from './instead';
+export { bringAlso, fitAgain, otherLanguages } from './again';

@@ -3,15 +3,8 @@ import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
 import { entryBytes, findWinner } from '../entries';
-import {
-  entrySoundFormat,
-  fitPictureFiles,
-  fitSoundTo,
-  isPackedPicture,
-  pictureOfEntry,
-  type PictureFile,
-} from '../forms';
-import type { ChangeAnswer } from '../shapes';
+import { entrySoundFormat, fitPictureFiles, fitCue, isPackedPicture, pictureOfEntry, type PictureFile } from '../forms';
+import type { ChangeAnswer, FitWishes } from '../shapes';
 import { keepBlob } from '../storage';
 import { changeOf, setAside } from './change-service';
 import { fit } from './fit';
@@ -24,6 +17,7 @@ export interface TakeOrder {
   /** How the file found its entry. */
   readonly why?: string;
   readonly dropId?: number;
+  readonly wishes?: FitWishes;
   readonly signal?: AbortSignal;
 }
 
@@ -34,10 +28,10 @@ export interface TakeOrder {
  */
 export async function takeChange(
   gameId: number,
-  { path, fileName, bytes, why = '', dropId, signal = new AbortController().signal }: TakeOrder,
+  { path, fileName, bytes, why = '', dropId, wishes = {}, signal = new AbortController().signal }: TakeOrder,
 ): Promise<ChangeAnswer> {
   const winner = await findWinner(gameId, path);
-  const { files, done } = await fitted(winner, path, bytes, fileName, signal);
+  const { files, done } = await fitted(winner, path, bytes, fileName, { wishes, signal });
   if (files.length === 0) {
     throw new FaultError({
       code: 'conflict',
@@ -47,6 +41,7 @@ export async function takeChange(
       hint: 'Was the edited one saved?',
     });
   }
+  const given = await keepBlob(once(bytes));
   const blobs = await Promise.all(files.map((file) => keepBlob(once(file.bytes))));
   const id = await database().transaction(async (transaction) => {
     for (const file of files) await setAside(gameId, file.path, transaction);
@@ -64,6 +59,8 @@ export async function takeChange(
           dropId: dropId ?? null,
           why,
           done,
+          given: given.sha256,
+          wishes,
         },
         { transaction },
       );
@@ -80,21 +77,21 @@ async function fitted(
   path: string,
   dropped: Uint8Array,
   fileName: string,
-  signal: AbortSignal,
+  { wishes, signal }: { readonly wishes: FitWishes; readonly signal: AbortSignal },
 ): Promise<{ files: readonly PictureFile[]; done: readonly string[] }> {
   const original = await entryBytes(archive, n);
   if (Buffer.compare(original.bytes, dropped) === 0) return { files: [], done: [] };
   if (await isPackedPicture(original.bytes, path)) {
     const picture = await pictureOfEntry(archive, n);
-    return fitPictureFiles(picture, dropped, fileName, signal);
+    return fitPictureFiles(picture, dropped, fileName, { quality: wishes.quality ?? 'best', signal });
   }
   const sound = await entrySoundFormat(archive, n);
   if (sound !== undefined) {
-    const made = await fitSoundTo(sound, dropped, fileName);
+    const made = await fitCue(sound, original.bytes, dropped, fileName, wishes);
     const same = Buffer.compare(original.bytes, made.bytes) === 0;
     return { files: same ? [] : [{ path, bytes: made.bytes }], done: made.done };
   }
-  const { bytes, done } = await fit(path, original.bytes, dropped, fileName);
+  const { bytes, done } = await fit(path, original.bytes, dropped, fileName, wishes);
   return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
 }
 

@@ -16,6 +16,7 @@ import type {
   ArrivalState,
   BuildFile,
   FitAnswer,
+  FitWishes,
   GameProfile,
   InstallFile,
   JudgeReport,
@@ -167,6 +168,9 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   /** What was done to make it fit, in sentences. */
   declare done: CreationOptional<readonly string[]>;
   declare note: CreationOptional<string>;
+  /** The blob of the file as it was brought. */
+  declare given: CreationOptional<string | null>;
+  declare wishes: CreationOptional<FitWishes>;
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -193,6 +197,7 @@ export class ArrivalModel extends Model<InferAttributes<ArrivalModel>, InferCrea
   declare why: CreationOptional<string | null>;
   declare choices: CreationOptional<readonly MatchChoice[]>;
   declare fault: CreationOptional<Fault | null>;
+  declare wishes: CreationOptional<FitWishes>;
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -369,6 +374,8 @@ export function defineModels(sequelize: Sequelize): void {
       why: { ...text(), defaultValue: '' },
       done: { ...json(), defaultValue: [] },
       note: { ...text(), defaultValue: '' },
+      given: maybe(text()),
+      wishes: { ...json(), defaultValue: {} },
       createdAt: now(),
     },
     { sequelize, tableName: 'changes' },
@@ -389,6 +396,7 @@ export function defineModels(sequelize: Sequelize): void {
       why: maybe(text()),
       choices: { ...json(), defaultValue: [] },
       fault: maybe(json()),
+      wishes: { ...json(), defaultValue: {} },
       createdAt: now(),
     },
     { sequelize, tableName: 'arrivals' },

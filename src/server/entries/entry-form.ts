@@ -2,12 +2,13 @@
 import sharp from 'sharp';
 import { collect } from '../../core/bytes';
 import { alphaUse, mipSide, sayExpectation, smallWebp, unpackLevel, type Picture } from '../../core/forms/picture';
-import { readWavFacts, saySound, sayWav, secondsOf, soundFormatOf } from '../../core/forms/sound';
+import { hexBytes, isFaultError, sayFault } from '../../core/faults';
+import { readWavFacts, saySound, sayWav, secondsOf, soundFormatOf, soundsLikeNoise } from '../../core/forms/sound';
 import { kindOf } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
 import { pictureOfEntry, saySoundExpectation, soundOfEntry, type PictureOfFiles } from '../forms';
 import type { PictureFacts, SoundFacts } from '../shapes';
-import { entryBytes, isWave, kept } from './entry-content';
+import { entryBytes, entryHead, isWave, kept } from './entry-content';
 import { asPicture } from './raster';
 
 const THUMBNAIL = { width: 264, height: 168 } as const;
@@ -62,8 +63,16 @@ export async function formOf({
   mime: string;
 }): Promise<EntryForm> {
   if (kind === 'picture') return RASTER.test(mime) ? rasterForm(archiveId, n, mime) : pictureForm(archiveId, n);
-  const format = soundFormatOf(archive, n);
-  if (format !== undefined) {
+  if (archive.recipe.entries.sound !== undefined) return soundForm(archive, archiveId, n);
+  return { picture: null, sound: null, expects: await otherExpectation(archive, n, path) };
+}
+
+/** A sound whose archive tells what it is; one that cannot be heard says why, and is still an entry like any other. */
+async function soundForm(archive: Archive, archiveId: number, n: number): Promise<EntryForm> {
+  const head = async () => `It begins with ${hexBytes(await entryHead(archive, n), 16)}, and goes out as stored.`;
+  let format;
+  try {
+    format = soundFormatOf(archive, n)!;
     const found = await soundOfEntry(archiveId, n);
     const { loop, rate } = format;
     return {
@@ -72,11 +81,18 @@ export async function formOf({
         says: saySound(format),
         seconds: secondsOf(found.sound),
         loop: loop === undefined ? null : [loop[0] / rate, loop[1] / rate],
+        trouble: soundsLikeNoise(found.sound)
+          ? `What is decoded is nothing but loud noise: the codec, its blocks or the key may be others than the recipe says. ${await head()}`
+          : null,
       },
       expects: saySoundExpectation(found),
     };
+  } catch (error) {
+    if (!isFaultError(error)) throw error;
+    const says = format === undefined ? `codec ${error.fault.found ?? 'unknown'}` : saySound(format);
+    const trouble = `${sayFault(error.fault)} ${await head()}`;
+    return { picture: null, sound: { says, seconds: 0, loop: null, trouble }, expects: [] };
   }
-  return { picture: null, sound: null, expects: await otherExpectation(archive, n, path) };
 }
 
 async function rasterForm(archiveId: number, n: number, mime: string): Promise<EntryForm> {

@@ -1,22 +1,18 @@
 /** Entries that are sounds without a header: their archive's recipe tells what they are. */
-import { FaultError, FormatError } from '../../core/faults';
+import { FaultError } from '../../core/faults';
 import {
-  checkNotEmpty,
   decodeSound,
-  encodeSound,
-  readWavFacts,
   saySound,
   secondsOf,
+  soundAsWav,
   soundFormatOf,
-  soundOfWav,
-  writeWav,
   type Sound,
   type SoundFormat,
 } from '../../core/forms/sound';
 import type { SoundOut } from '../../core/forms/sound/out-formats';
 import { entryBytes, isWave } from '../entries/entry-content';
 import { withArchive } from '../games';
-import { soundByFfmpeg, wavAs } from './ffmpeg';
+import { encodedAs, waveAs } from './ffmpeg';
 
 export interface EntrySound {
   readonly format: SoundFormat;
@@ -46,10 +42,10 @@ export async function soundFileAs(
   const format = await entrySoundFormat(archiveId, n);
   const { bytes, path } = await entryBytes(archiveId, n);
   const name = `${path.replace(/\.[^./]*$/, '')}.${as}`;
-  const wav = format === undefined ? bytes : writeWav(decodeSound(bytes, format, path), format.loop);
-  if (format === undefined && !isWave(bytes))
-    throw new FaultError({ code: 'wrong-kind', entry: path, what: 'this sound goes out only as it is' });
-  return { bytes: as === 'wav' ? wav : await wavAs(wav, as), mime: MIMES[as], path: name };
+  const wav = format !== undefined ? soundAsWav(bytes, format, path) : isWave(bytes) ? bytes : undefined;
+  const file = { mime: MIMES[as], path: name };
+  if (as === 'wav') return { ...file, bytes: wav ?? (await waveAs(bytes, path, 'pcm_s16le')) };
+  return { ...file, bytes: await encodedAs(wav ?? bytes, path, as === 'ogg' ? 'vorbis' : as) };
 }
 
 /** What the game expects back for a sound, in words. */
@@ -64,52 +60,3 @@ export function saySoundExpectation({ format, sound }: EntrySound): string[] {
     );
   return lines;
 }
-
-/**
- * A dropped sound file as the bytes the game keeps.
- *
- * @throws FormatError `wrong-kind` when it is no sound, too short for its loop, or 0 seconds long
- */
-export async function fitSoundTo(
-  format: SoundFormat,
-  dropped: Uint8Array,
-  fileName: string,
-): Promise<{ bytes: Uint8Array; done: readonly string[] }> {
-  const { sound, done } = await soundFor(format, dropped, fileName);
-  checkNotEmpty(sound, fileName);
-  const frames = sound.samples.length / format.channels;
-  if (format.loop !== undefined && frames <= format.loop[1])
-    throw new FormatError({
-      code: 'wrong-kind',
-      file: fileName,
-      what: 'the sound is too short for the loop of the original',
-      expected: `more than ${(format.loop[1] / format.rate).toFixed(2)} s`,
-      found: `${secondsOf(sound).toFixed(2)} s`,
-      hint: 'Make it longer, with silence if need be.',
-    });
-  const kept = format.codec === 'pcm-s16' ? [] : [`packed as ${saySound({ ...format, loop: undefined })}`];
-  return { bytes: encodeSound(sound, format), done: [...done, ...kept] };
-}
-
-/** The samples of a file at a rate and with channels: as they are where they fit, by ffmpeg otherwise. */
-export async function soundFor(
-  { rate, channels }: Pick<SoundFormat, 'rate' | 'channels'>,
-  bytes: Uint8Array,
-  fileName: string,
-): Promise<{ sound: Sound; done: string[] }> {
-  if (isWave(bytes)) {
-    const facts = readWavFacts(bytes, fileName);
-    const own = facts.bits === 16 || facts.format === 17 ? soundOfWav(bytes, facts, fileName) : undefined;
-    // What comes as it has to be goes in sample for sample.
-    if (own?.rate === rate && own.channels === channels) return { sound: own, done: [] };
-    const sound = await soundByFfmpeg(bytes, fileName, { rate, channels });
-    return { sound, done: [sayFrom(facts.rate, facts.channels, rate, channels)] };
-  }
-  const sound = await soundByFfmpeg(bytes, fileName, { rate, channels });
-  const ending = /\.(\w+)$/.exec(fileName)?.[1]?.toUpperCase() ?? 'another format';
-  return { sound, done: [`converted from ${ending} to ${rate.toLocaleString('en')} Hz, ${sayChannels(channels)}`] };
-}
-
-const sayChannels = (channels: number) => ({ 1: 'mono', 2: 'stereo' })[channels] ?? `${channels} channels`;
-const sayFrom = (rate: number, channels: number, toRate: number, toChannels: number) =>
-  `yours had ${rate.toLocaleString('en')} Hz and was ${sayChannels(channels)}, made ${toRate.toLocaleString('en')} Hz and ${sayChannels(toChannels)}`;

@@ -10,6 +10,7 @@ import {
   writeTga,
   type Packer,
   type Picture,
+  type Quality,
 } from '../../core/forms/picture';
 import { FaultError } from '../../core/faults';
 import { inThread } from '../threads';
@@ -40,12 +41,12 @@ export async function fitPictureFiles(
   original: PictureOfFiles,
   dropped: Uint8Array,
   fileName: string,
-  signal: AbortSignal,
+  { quality, signal }: { readonly quality: Quality; readonly signal: AbortSignal },
 ): Promise<FittedFiles> {
   const given = await readPicture(dropped, fileName);
   const main = original.files[0]!;
   const { picture, done } = await fitTo(original.picture, given.picture, fileName, {
-    quality: 'best',
+    quality,
     pack: packInThread(signal),
   });
   const says = done.length > 0 ? done : ['its pixels went in as they are: they were packed as the game packs them'];

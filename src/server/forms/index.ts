@@ -8,4 +8,5 @@ export {
 export { asPng, fitPictureFiles } from './fit-picture';
 export { levelOf } from './level';
 export { pictureFileAs } from './picture-out';
-export { entrySoundFormat, fitSoundTo, saySoundExpectation, soundFileAs, soundFor, soundOfEntry } from './entry-sound';
+export { entrySoundFormat, saySoundExpectation, soundFileAs, soundOfEntry } from './entry-sound';
+export { fitCue, fitSoundFile } from './fit-sound';

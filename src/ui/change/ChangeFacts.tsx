@@ -3,11 +3,13 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { ChangeAnswer, EntryDetails } from '../../server/shapes';
+import type { ChangeAnswer, EntryDetails, FitWishes, OtherLanguage, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, fileName, size, when } from '../shared/format';
+import { Chip } from '../shared/Chip';
 import { useAct } from '../shared/queries';
 import { Part } from '../shared/states';
 
@@ -16,10 +18,13 @@ export function ChangeFacts({
   gameId,
   change,
   entry,
+  onRun,
 }: {
   gameId: number;
   change: ChangeAnswer;
   entry: EntryDetails | undefined;
+  /** A run was started that makes it anew. */
+  onRun: (run: RunAnswer) => void;
 }) {
   const undoAll = useAct(gameId, () =>
     api(`games/${gameId}/drops/${change.drop!}`, { method: 'PATCH', body: { undone: true } }),
@@ -53,6 +58,7 @@ export function ChangeFacts({
           ))}
         </Part>
       )}
+      <Wishes gameId={gameId} change={change} onRun={onRun} />
       {change.beside.length > 0 && (
         <Part title="Changes with it">
           {change.beside.map((one) => (
@@ -62,6 +68,7 @@ export function ChangeFacts({
           ))}
         </Part>
       )}
+      <OtherLanguages gameId={gameId} change={change} onRun={onRun} />
       <Part title="Size">{entry === undefined ? '' : `${size(entry.size)} before, ${size(change.size)} after`}</Part>
       <Part title="Came">
         {when(change.createdAt)}
@@ -109,6 +116,79 @@ function Note({ gameId, change }: { gameId: number; change: ChangeAnswer }) {
         }}
         slotProps={{ htmlInput: { 'aria-label': 'Note', maxLength: 4000 } }}
       />
+    </Part>
+  );
+}
+
+/** Ways of making it fit that a person may choose between; the file is made to fit anew. */
+function Wishes({ gameId, change, onRun }: { gameId: number; change: ChangeAnswer; onRun: (run: RunAnswer) => void }) {
+  const again = useAct(gameId, (wishes: FitWishes) =>
+    api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: wishes }),
+  );
+  const { wishes, kind, packed, undone } = change;
+  if (wishes === null || undone || (kind !== 'sound' && !packed)) return null;
+  const wish = (next: FitWishes) => again.mutate(next, { onSuccess: onRun });
+  if (kind === 'sound')
+    return (
+      <Part title="Loudness">
+        <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
+          <Chip on={wishes.loudness !== true} onClick={() => wish({ ...wishes, loudness: false })}>
+            as it is
+          </Chip>
+          <Chip on={wishes.loudness === true} onClick={() => wish({ ...wishes, loudness: true })}>
+            as loud as the original
+          </Chip>
+        </Box>
+      </Part>
+    );
+  return (
+    <Part title="Packing">
+      <Box sx={{ display: 'flex', gap: 0.75 }}>
+        <Chip on={wishes.quality !== 'fast'} onClick={() => wish({ ...wishes, quality: 'best' })}>
+          as near as can be
+        </Chip>
+        <Chip on={wishes.quality === 'fast'} onClick={() => wish({ ...wishes, quality: 'fast' })}>
+          fast
+        </Chip>
+      </Box>
+    </Part>
+  );
+}
+
+/** The same entry in other languages: what of it stays old. */
+function OtherLanguages({
+  gameId,
+  change,
+  onRun,
+}: {
+  gameId: number;
+  change: ChangeAnswer;
+  onRun: (run: RunAnswer) => void;
+}) {
+  const { data } = useQuery({
+    queryKey: ['game', gameId, 'other-languages', change.path],
+    queryFn: () => api<OtherLanguage[]>(`games/${gameId}/other-languages?path=${encodeURIComponent(change.path)}`),
+  });
+  const also = useAct(gameId, (paths: readonly string[]) =>
+    api<RunAnswer>(`games/${gameId}/changes/${change.id}/also`, { body: { paths } }),
+  );
+  if (data === undefined || data.length === 0 || change.undone) return null;
+  const old = data.filter(({ changed }) => !changed).map(({ path }) => path);
+  return (
+    <Part title="In other languages">
+      {data.map(({ path, changed }) => (
+        <Box key={path} sx={{ display: 'flex', gap: 1 }}>
+          <Box className="mono" sx={{ flex: 1, overflowWrap: 'anywhere' }}>
+            {path}
+          </Box>
+          <span style={{ color: changed ? 'var(--teal)' : 'var(--brass)' }}>{changed ? 'changed' : 'stays old'}</span>
+        </Box>
+      ))}
+      {old.length > 0 && change.wishes !== null && change.kind === 'sound' && (
+        <Button sx={{ mt: 0.75 }} disabled={also.isPending} onClick={() => also.mutate(old, { onSuccess: onRun })}>
+          Put it there as well
+        </Button>
+      )}
     </Part>
   );
 }

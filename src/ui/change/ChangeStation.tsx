@@ -121,7 +121,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
               onUndo={() => undo.mutate(change)}
               onAgain={(file) => void bringIn.bring([{ file, path: change.path }])}
             />
-            <ChangeFacts gameId={gameId} change={change} entry={entry} />
+            <ChangeFacts gameId={gameId} change={change} entry={entry} onRun={bringIn.watch} />
           </>
         )}
       </Box>

@@ -14,6 +14,8 @@ export interface BringIn {
   bring(files: readonly Brought[]): Promise<void>;
   /** Starts the run of a drop again, after a person has settled something. */
   goOn(drop: number): void;
+  /** Looks at a run that was started elsewhere as if it were its own. */
+  watch(run: RunAnswer): void;
   readonly sending: { readonly sent: number; readonly total: number } | undefined;
   /** Files that did not even arrive, in words. */
   readonly refused: readonly string[];
@@ -67,7 +69,14 @@ export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void): B
       setRefused(failed);
     }
   };
-  return { bring, goOn: (drop) => void startRun(drop).catch(() => {}), sending, refused, run };
+  return {
+    bring,
+    goOn: (drop) => void startRun(drop).catch(() => {}),
+    watch: ({ id }) => setRunId(id),
+    sending,
+    refused,
+    run,
+  };
 }
 
 const messageOf = (error: unknown) => (error instanceof Error ? error.message : String(error));

@@ -159,7 +159,7 @@ export function Inspector({
               name={entry.path}
               size={entry.size}
               picture={entry.picture}
-              told={entry.sound !== null}
+              sound={entry.sound}
               large={large}
             />
           )}
@@ -202,7 +202,8 @@ export function Inspector({
             )}
             {entry.sound !== null && (
               <Fact name="Sound">
-                {entry.sound.says}, {entry.sound.seconds.toFixed(1)} s
+                {entry.sound.says}
+                {entry.sound.seconds > 0 && `, ${entry.sound.seconds.toFixed(1)} s`}
                 {entry.sound.loop !== null && (
                   <div>
                     loop from {entry.sound.loop[0].toFixed(2)} to {entry.sound.loop[1].toFixed(2)} s
@@ -249,7 +250,7 @@ export function Inspector({
                 As PNG
               </Button>
             )}
-            {entry.sound !== null && (
+            {entry.sound !== null && entry.sound.trouble === null && (
               <Button component="a" href={entryUrl(gameId, entry, 'sound')} download={`${stemOf(entry.name)}.wav`}>
                 As WAV
               </Button>

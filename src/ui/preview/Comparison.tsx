@@ -6,6 +6,7 @@ import type { KindName } from '../../server/shapes';
 import { FaultNote } from '../shared/states';
 import { BytesView, type ByteMark } from './BytesView';
 import { PictureComparison } from './PictureComparison';
+import { SoundSwitch } from './SoundSwitch';
 import { SoundView } from './SoundView';
 import { useText } from './TextView';
 
@@ -53,18 +54,21 @@ export function Comparison({ kind, ...sides }: Sides & { kind: KindName }) {
 const sourceOf = ({ url, packed = false }: Side) =>
   packed ? { url: url.replace(/bytes$/, 'picture'), packed } : { url, packed };
 
+const heardAt = ({ url, told }: Side) => (told === true ? url.replace(/bytes$/, 'sound') : url);
+
 function Sounds({ before, after, name }: Sides) {
   return (
     <Box sx={{ display: 'grid', gap: 2 }}>
-      {[before, after].map(({ url, label, told }) => (
-        <Labelled key={url} label={label}>
-          <SoundView
-            url={told === true ? url.replace(/bytes$/, 'sound') : url}
-            name={`${name} ${label.toLowerCase()}`}
-            keys={false}
-          />
+      {[before, after].map((side) => (
+        <Labelled key={side.url} label={side.label}>
+          <SoundView url={heardAt(side)} name={`${name} ${side.label.toLowerCase()}`} keys={false} />
         </Labelled>
       ))}
+      <SoundSwitch
+        key={`${before.url} ${after.url}`}
+        urls={[heardAt(before), heardAt(after)]}
+        labels={[before.label, after.label]}
+      />
     </Box>
   );
 }

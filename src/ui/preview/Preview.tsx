@@ -1,6 +1,7 @@
 'use client';
 import Box from '@mui/material/Box';
-import type { KindName, PictureFacts } from '../../server/shapes';
+import type { KindName, PictureFacts, SoundFacts } from '../../server/shapes';
+import { FaultNote } from '../shared/states';
 import { PictureView } from './PictureView';
 import { SoundView } from './SoundView';
 import { TextView } from './TextView';
@@ -15,18 +16,19 @@ export interface PreviewProps {
   /** What is known of it as a picture. */
   readonly picture: PictureFacts | null;
   /** Set for a sound whose archive tells what it is. */
-  readonly told: boolean;
+  readonly sound: SoundFacts | null;
   readonly large?: boolean;
 }
 
 /** An entry as what it is, or an honest word that nobody knows. */
-export function Preview({ url, kind, mime, name, size, picture, told, large = false }: PreviewProps) {
+export function Preview({ url, kind, mime, name, size, picture, sound, large = false }: PreviewProps) {
   if (picture !== null) {
     const source = picture.direct ? { url, packed: false } : { url: url.replace(/bytes$/, 'picture'), packed: true };
     return <PictureView source={source} name={name} height={large ? 480 : 190} facts={picture} />;
   }
-  if (told || kind === 'sound')
-    return <SoundView url={told ? url.replace(/bytes$/, 'sound') : url} name={name} walks />;
+  if (sound?.trouble != null) return <FaultNote tone="brass">{sound.trouble}</FaultNote>;
+  if (sound !== null || kind === 'sound')
+    return <SoundView url={sound !== null ? url.replace(/bytes$/, 'sound') : url} name={name} walks />;
   if (kind === 'words' || kind === 'records')
     return <TextView url={url} isJson={name.endsWith('.json')} height={large ? 520 : 240} size={size} />;
   return (

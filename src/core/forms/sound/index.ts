@@ -1,4 +1,7 @@
 export { wavPeaks } from './peaks';
+export { asLoudAs, loudness } from './loudness';
+export { soundsLikeNoise } from './noise';
+export { isPcm, type PcmCodec } from './pcm';
 export { soundFormatOf } from './recipe-sound';
 export {
   checkNotEmpty,
@@ -6,10 +9,11 @@ export {
   encodeSound,
   saySound,
   secondsOf,
+  soundAsWav,
   soundOfWav,
   soundPeaks,
   writeWav,
   type Sound,
   type SoundFormat,
 } from './sound';
-export { readWavFacts, sayWav, type WavFacts } from './wav';
+export { pcmCodecOf, readWavFacts, sayWav, type WavFacts } from './wav';

@@ -4,7 +4,21 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { decodeIma, encodeIma, imaSamples } from './adpcm';
-import { decodeSound, encodeSound, saySound, soundOfWav, soundPeaks, writeWav, type Sound } from './sound';
+import { asLoudAs, loudness } from './loudness';
+import { decodeMs, encodeMs } from './ms-adpcm';
+import { soundsLikeNoise } from './noise';
+import { PCM_CODECS, type PcmCodec } from './pcm';
+import {
+  decodeSound,
+  encodeSound,
+  saySound,
+  soundAsWav,
+  soundOfWav,
+  soundPeaks,
+  writeWav,
+  type Sound,
+  type SoundFormat,
+} from './sound';
 import { readWavFacts } from './wav';
 
 const folder = mkdtempSync(join(tmpdir(), 'zl-sound-'));
@@ -130,4 +144,88 @@ test('a loop is in the WAVE file, outlines reach from 0 to 1, and formats are sa
   expect(peaks[0]).toBeLessThan(peaks[4]!);
   const format = { codec: 'ima-adpcm', rate: 22_050, channels: 1, block: 256, loop: [0, 9] } as const;
   expect(saySound(format)).toBe('IMA ADPCM, mono, 22,050 Hz, played over and over');
+});
+
+test.each([1, 2])(
+  'MS ADPCM of %d channels is decoded as ffmpeg decodes it, and encoded as near as its own',
+  (channels) => {
+    const given = voice(channels);
+    writeFileSync(join(folder, 'in.wav'), writeWav(given));
+    const path = join(folder, `ms-${channels}.wav`);
+    ffmpeg('-i', join(folder, 'in.wav'), '-c:a', 'adpcm_ms', path);
+    const bytes = new Uint8Array(readFileSync(path));
+    const facts = readWavFacts(bytes, 'ms.wav');
+    const theirs = raw(path);
+    expect(firstDifference(soundOfWav(bytes, facts, 'ms.wav')!.samples, theirs)).toBeUndefined();
+
+    const coded = encodeMs(given.samples, channels, facts.block);
+    const own = decodeMs(coded, channels, facts.block, 'own');
+    // The same file with our blocks in it.
+    const swapped = new Uint8Array(bytes.length);
+    swapped.set(bytes);
+    swapped.set(coded.subarray(0, facts.dataBytes), facts.dataAt);
+    writeFileSync(path, swapped);
+    expect(firstDifference(own, raw(path))).toBeUndefined();
+    expect(signalToNoise(given.samples, own)).toBeGreaterThan(signalToNoise(given.samples, theirs) - 1);
+  },
+);
+
+test('MS ADPCM of another codec says where it goes wrong', () => {
+  expect(() => decodeMs(new Uint8Array(256).fill(9), 1, 256, 'a')).toThrow(
+    expect.objectContaining({ fault: expect.objectContaining({ code: 'codec-failed', offset: 0, found: '9' }) }),
+  );
+});
+
+const FFMPEG_NAMES: Readonly<Record<PcmCodec, string>> = {
+  'pcm-u8': 'u8',
+  'pcm-s16': 's16le',
+  'pcm-s24': 's24le',
+  'pcm-s32': 's32le',
+  'pcm-f32': 'f32le',
+};
+
+test.each(Object.keys(PCM_CODECS) as PcmCodec[])('%s goes into WAVE byte for byte, and ffmpeg reads it so', (codec) => {
+  const sound = voice(2, 999);
+  const format: SoundFormat = { codec, rate: 22_050, channels: 2, block: 0, loop: [3, 900] };
+  const bytes = encodeSound(sound, format);
+  const wav = soundAsWav(bytes, format, 'a');
+  const facts = readWavFacts(wav, 'a.wav');
+  expect(facts.loop).toEqual([3, 900]);
+  expect(Buffer.compare(wav.subarray(facts.dataAt, facts.dataAt + facts.dataBytes), bytes)).toBe(0);
+  const path = join(folder, 'pcm.wav');
+  writeFileSync(path, wav);
+  const name = FFMPEG_NAMES[codec];
+  ffmpeg('-i', path, '-f', name, '-c:a', `pcm_${name}`, join(folder, 'pcm.raw'));
+  expect(Buffer.compare(readFileSync(join(folder, 'pcm.raw')), bytes)).toBe(0);
+  const again = decodeSound(bytes, format, 'a').samples;
+  expect(signalToNoise(sound.samples, again)).toBeGreaterThan(codec === 'pcm-u8' ? 10 : 90);
+});
+
+test('a sound is made as loud as another, and no louder than its peaks allow', () => {
+  const loud = voice(1);
+  const quiet = { ...loud, samples: loud.samples.map((value) => Math.round(value / 4)) };
+  const { sound, decibels } = asLoudAs(quiet, loud);
+  expect(decibels).toBeCloseTo(12.04, 1);
+  expect(loudness(sound)).toBeCloseTo(loudness(loud), 1);
+  const spiked = { ...quiet, samples: quiet.samples.with(5, 20_000) };
+  expect(asLoudAs(spiked, loud).decibels).toBeCloseTo(20 * Math.log10(32_767 / 20_000), 2);
+  expect(asLoudAs(quiet, { ...loud, samples: new Int16Array(900) }).decibels).toBe(0);
+});
+
+test('what is decoded with the wrong codec is told as noise, and what is heard is not', () => {
+  const voiced = voice(1);
+  // Breath and hiss, as a recording has them.
+  const hiss = voiced.samples.map((value, i) => value + ((Math.imul(i + 1, 2_654_435_761) >>> 22) - 512));
+  const spoken = { ...voiced, samples: hiss };
+  const coded = encodeSound(spoken, {
+    codec: 'ima-adpcm',
+    rate: 22_050,
+    channels: 1,
+    block: 256,
+    loop: undefined,
+  });
+  const wrong = decodeSound(coded, { codec: 'pcm-s16', rate: 22_050, channels: 1, block: 0, loop: undefined }, 'a');
+  expect(soundsLikeNoise(wrong)).toBe(true);
+  expect(soundsLikeNoise(spoken)).toBe(false);
+  expect(soundsLikeNoise({ ...wrong, samples: wrong.samples.map((value) => value >> 4) })).toBe(false);
 });

@@ -1,9 +1,12 @@
 /** A sound as samples, and the codecs a game keeps it in. */
 import { FormatError } from '../../faults';
 import { decodeIma, encodeIma } from './adpcm';
+import { decodeMs, encodeMs } from './ms-adpcm';
+import { isPcm, PCM_CODECS, pcmBytes, pcmReader, type PcmCodec } from './pcm';
+import { pcmCodecOf, wrapWav, type WavFacts } from './wav';
 
 /** Codecs that are read and written here; others are the business of an outside program. */
-export const SOUND_CODECS = ['pcm-u8', 'pcm-s16', 'ima-adpcm'] as const;
+export const SOUND_CODECS = [...(Object.keys(PCM_CODECS) as PcmCodec[]), 'ima-adpcm', 'ms-adpcm'] as const;
 export type SoundCodec = (typeof SOUND_CODECS)[number];
 
 /** How a game keeps a sound. */
@@ -33,97 +36,38 @@ export function decodeSound(bytes: Uint8Array, { codec, rate, channels, block }:
 }
 
 function samplesOf(bytes: Uint8Array, codec: SoundCodec, channels: number, block: number, name: string): Int16Array {
-  switch (codec) {
-    case 'pcm-u8':
-      return Int16Array.from(bytes, (value) => (value - 128) << 8);
-    case 'pcm-s16': {
-      const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-      return Int16Array.from({ length: bytes.length >> 1 }, (_, i) => view.getInt16(i * 2, true));
-    }
-    case 'ima-adpcm':
-      return decodeIma(bytes, channels, block, name);
-  }
+  if (codec === 'ima-adpcm') return decodeIma(bytes, channels, block, name);
+  if (codec === 'ms-adpcm') return decodeMs(bytes, channels, block, name);
+  const sample = pcmReader(bytes, codec);
+  const count = Math.floor((bytes.length * 8) / PCM_CODECS[codec].bits);
+  return Int16Array.from({ length: count }, (_, i) =>
+    Math.max(-32_768, Math.min(32_767, Math.floor(sample(i) * 32_768))),
+  );
 }
 
 /** The bytes a game keeps; of the rate and the channels that it wants already. */
 export function encodeSound({ samples }: Sound, { codec, channels, block }: SoundFormat): Uint8Array {
-  switch (codec) {
-    case 'pcm-u8':
-      return Uint8Array.from(samples, (value) => (value >> 8) + 128);
-    case 'pcm-s16': {
-      const out = new DataView(new ArrayBuffer(samples.length * 2));
-      samples.forEach((value, i) => out.setInt16(i * 2, value, true));
-      return new Uint8Array(out.buffer);
-    }
-    case 'ima-adpcm':
-      return encodeIma(samples, channels, block);
-  }
+  if (codec === 'ima-adpcm') return encodeIma(samples, channels, block);
+  if (codec === 'ms-adpcm') return encodeMs(samples, channels, block);
+  return pcmBytes(samples, codec);
 }
 
-/** WAVE with PCM of 16 bits (RIFF, Microsoft 1991); a loop stands in its `smpl` chunk. */
+/** WAVE with PCM of 16 bits. */
 export function writeWav({ rate, channels, samples }: Sound, loop?: SoundFormat['loop']): Uint8Array {
-  const data = samples.length * 2;
-  const sampler = loop === undefined ? 0 : 8 + 60;
-  const out = new DataView(new ArrayBuffer(44 + data + sampler));
-  const tag = (at: number, text: string) => [...text].forEach((one, i) => out.setUint8(at + i, one.charCodeAt(0)));
-  tag(0, 'RIFF');
-  out.setUint32(4, out.byteLength - 8, true);
-  tag(8, 'WAVEfmt ');
-  out.setUint32(16, 16, true);
-  out.setUint16(20, 1, true);
-  out.setUint16(22, channels, true);
-  out.setUint32(24, rate, true);
-  out.setUint32(28, rate * channels * 2, true);
-  out.setUint16(32, channels * 2, true);
-  out.setUint16(34, 16, true);
-  tag(36, 'data');
-  out.setUint32(40, data, true);
-  samples.forEach((value, i) => out.setInt16(44 + i * 2, value, true));
-  if (loop !== undefined) {
-    const at = 44 + data;
-    tag(at, 'smpl');
-    out.setUint32(at + 4, 60, true);
-    out.setUint32(at + 16, Math.round(1e9 / rate), true); // nanoseconds a sample
-    out.setUint32(at + 20, 60, true); // middle C
-    out.setUint32(at + 36, 1, true); // loops
-    out.setUint32(at + 52, loop[0], true);
-    out.setUint32(at + 56, loop[1], true);
-  }
-  return new Uint8Array(out.buffer);
+  return wrapWav(pcmBytes(samples, 'pcm-s16'), { codec: 'pcm-s16', rate, channels }, loop);
 }
 
-/** A WAVE file with PCM of 8 or 16 bits or IMA ADPCM as samples; undefined for other codecs. */
-export function soundOfWav(
-  bytes: Uint8Array,
-  {
-    format,
-    channels,
-    rate,
-    bits,
-    block,
-    dataAt,
-    dataBytes,
-  }: {
-    format: number;
-    channels: number;
-    rate: number;
-    bits: number;
-    block: number;
-    dataAt: number;
-    dataBytes: number;
-  },
-  name: string,
-): Sound | undefined {
+/** A sound that has no header as WAVE: plain samples byte for byte, others as samples of 16 bits. */
+export function soundAsWav(bytes: Uint8Array, format: SoundFormat, name: string): Uint8Array {
+  const { codec, loop } = format;
+  return isPcm(codec) ? wrapWav(bytes, { ...format, codec }, loop) : writeWav(decodeSound(bytes, format, name), loop);
+}
+
+/** A WAVE file with plain samples or ADPCM as samples; undefined for other codecs. */
+export function soundOfWav(bytes: Uint8Array, facts: WavFacts, name: string): Sound | undefined {
+  const { format, channels, rate, bits, block, dataAt, dataBytes } = facts;
   const codec: SoundCodec | undefined =
-    format === 17
-      ? 'ima-adpcm'
-      : format !== 1
-        ? undefined
-        : bits === 16
-          ? 'pcm-s16'
-          : bits === 8
-            ? 'pcm-u8'
-            : undefined;
+    format === 17 ? 'ima-adpcm' : format === 2 ? 'ms-adpcm' : pcmCodecOf(format, bits);
   if (codec === undefined || channels === 0) return undefined;
   const data = bytes.subarray(dataAt, dataAt + dataBytes);
   return decodeSound(data, { codec, rate, channels, block, loop: undefined }, name);
@@ -148,7 +92,7 @@ export function soundPeaks({ samples }: Sound, cells: number): number[] {
 
 /** The format in words: `IMA ADPCM, mono, 22,050 Hz`. */
 export function saySound({ codec, channels, rate, loop }: SoundFormat): string {
-  const codecs = { 'pcm-u8': 'PCM of 8 bits', 'pcm-s16': 'PCM of 16 bits', 'ima-adpcm': 'IMA ADPCM' } as const;
   const many = { 1: 'mono', 2: 'stereo' }[channels] ?? `${channels} channels`;
-  return `${codecs[codec]}, ${many}, ${rate.toLocaleString('en')} Hz${loop === undefined ? '' : ', played over and over'}`;
+  const title = isPcm(codec) ? PCM_CODECS[codec].title : { 'ima-adpcm': 'IMA ADPCM', 'ms-adpcm': 'MS ADPCM' }[codec];
+  return `${title}, ${many}, ${rate.toLocaleString('en')} Hz${loop === undefined ? '' : ', played over and over'}`;
 }

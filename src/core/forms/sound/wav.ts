@@ -1,5 +1,6 @@
 /** The facts of a RIFF WAVE file, from its `fmt ` and `data` chunks (Microsoft RIFF, 1991; WAVEFORMATEX). */
 import { FormatError, hexBytes } from '../../faults';
+import { PCM_CODECS, type PcmCodec } from './pcm';
 
 export interface WavFacts {
   /** The format tag: 1 is PCM, 3 IEEE float, 2 MS ADPCM, 17 IMA ADPCM. */
@@ -14,7 +15,11 @@ export interface WavFacts {
   /** Where the samples lie. */
   readonly dataAt: number;
   readonly dataBytes: number;
+  /** First and last sample of the first loop of its `smpl` chunk. */
+  readonly loop: readonly [first: number, last: number] | undefined;
 }
+
+const EXTENSIBLE = 0xfffe;
 
 /** @throws FormatError when this is no WAVE file or a chunk runs past its end */
 export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
@@ -33,6 +38,7 @@ export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
     (Pick<WavFacts, 'format' | 'channels' | 'rate' | 'bits' | 'block'> & { bytesASecond: number }) | undefined;
   let dataBytes: number | undefined;
   let dataAt = 0;
+  let loop: WavFacts['loop'];
   for (let at = 12; at + 8 <= bytes.length;) {
     const length = view.getUint32(at + 4, true);
     if (at + 8 + length > bytes.length) {
@@ -47,7 +53,8 @@ export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
     }
     if (tag(at) === 'fmt ' && length >= 16) {
       format = {
-        format: view.getUint16(at + 8, true),
+        // WAVE_FORMAT_EXTENSIBLE says the codec in the first bytes of its identifier.
+        format: view.getUint16(view.getUint16(at + 8, true) === EXTENSIBLE && length >= 40 ? at + 32 : at + 8, true),
         channels: view.getUint16(at + 10, true),
         rate: view.getUint32(at + 12, true),
         bytesASecond: view.getUint32(at + 16, true),
@@ -57,7 +64,8 @@ export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
     } else if (tag(at) === 'data') {
       dataBytes = length;
       dataAt = at + 8;
-    }
+    } else if (tag(at) === 'smpl' && length >= 60 && view.getUint32(at + 36, true) > 0)
+      loop = [view.getUint32(at + 52, true), view.getUint32(at + 56, true)];
     // Chunks are padded to even lengths.
     at += 8 + length + (length % 2);
   }
@@ -70,7 +78,7 @@ export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
     });
   }
   const { bytesASecond, ...facts } = format;
-  return { ...facts, seconds: bytesASecond === 0 ? 0 : dataBytes / bytesASecond, dataAt, dataBytes };
+  return { ...facts, seconds: bytesASecond === 0 ? 0 : dataBytes / bytesASecond, dataAt, dataBytes, loop };
 }
 
 /** The format in words: `PCM, mono, 22,050 Hz, 16 bit`. */
@@ -78,4 +86,48 @@ export function sayWav(facts: WavFacts): string {
   const codec = { 1: 'PCM', 2: 'MS ADPCM', 3: 'float', 17: 'IMA ADPCM' }[facts.format] ?? `format ${facts.format}`;
   const channels = { 1: 'mono', 2: 'stereo' }[facts.channels] ?? `${facts.channels} channels`;
   return `${codec}, ${channels}, ${facts.rate.toLocaleString('en')} Hz, ${facts.bits} bit`;
+}
+
+/** The kind of plain samples that a WAVE file has; undefined for other codecs. */
+export function pcmCodecOf(format: number, bits: number): PcmCodec | undefined {
+  return (Object.keys(PCM_CODECS) as PcmCodec[]).find(
+    (codec) => PCM_CODECS[codec].tag === format && PCM_CODECS[codec].bits === bits,
+  );
+}
+
+/** WAVE around plain samples (RIFF, Microsoft 1991); a loop stands in its `smpl` chunk. */
+export function wrapWav(
+  data: Uint8Array,
+  { codec, rate, channels }: { readonly codec: PcmCodec; readonly rate: number; readonly channels: number },
+  loop?: WavFacts['loop'],
+): Uint8Array {
+  const { tag: format, bits } = PCM_CODECS[codec];
+  const padded = data.length + (data.length % 2);
+  const sampler = loop === undefined ? 0 : 8 + 60;
+  const out = new DataView(new ArrayBuffer(44 + padded + sampler));
+  const tag = (at: number, text: string) => [...text].forEach((one, i) => out.setUint8(at + i, one.charCodeAt(0)));
+  tag(0, 'RIFF');
+  out.setUint32(4, out.byteLength - 8, true);
+  tag(8, 'WAVEfmt ');
+  out.setUint32(16, 16, true);
+  out.setUint16(20, format, true);
+  out.setUint16(22, channels, true);
+  out.setUint32(24, rate, true);
+  out.setUint32(28, (rate * channels * bits) / 8, true);
+  out.setUint16(32, (channels * bits) / 8, true);
+  out.setUint16(34, bits, true);
+  tag(36, 'data');
+  out.setUint32(40, data.length, true);
+  new Uint8Array(out.buffer).set(data, 44);
+  if (loop !== undefined) {
+    const at = 44 + padded;
+    tag(at, 'smpl');
+    out.setUint32(at + 4, 60, true);
+    out.setUint32(at + 16, Math.round(1e9 / rate), true); // nanoseconds a sample
+    out.setUint32(at + 20, 60, true); // middle C
+    out.setUint32(at + 36, 1, true); // loops
+    out.setUint32(at + 52, loop[0], true);
+    out.setUint32(at + 56, loop[1], true);
+  }
+  return new Uint8Array(out.buffer);
 }

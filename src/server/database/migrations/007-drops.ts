@@ -25,6 +25,7 @@ create table arrivals (
   why text,
   choices jsonb not null default '[]',
   fault jsonb,
+  wishes jsonb not null default '{}',
   created_at timestamptz not null default now()
 );
 create index arrivals_by_drop on arrivals (game_id, drop_id, state);
@@ -34,5 +35,8 @@ alter table changes
   add column why text not null default '',
   -- What was done to make it fit, in sentences.
   add column done jsonb not null default '[]',
-  add column note text not null default '';
+  add column note text not null default '',
+  -- The file as it was brought, from which it can be made to fit in another way, and how it was.
+  add column given text,
+  add column wishes jsonb not null default '{}';
 `;
