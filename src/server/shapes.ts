@@ -831,15 +831,33 @@ export const trayEdit = z.strictObject({
 });
 export const takeOutOrder = z.strictObject({
   to: path,
-  layout: z.enum(['folders', 'flat']).default('folders'),
+  /** `labels`: in their folders, called by their labels where they have one. */
+  layout: z.enum(['folders', 'flat', 'labels']).default('folders'),
   form: z.enum(['open', 'stored']).default('open'),
   /** What pictures become; without it they go out as the game has them. */
   pictures: z.enum(PICTURE_OUT).optional(),
   /** The same for sounds. */
   sounds: z.enum(SOUND_OUT).optional(),
+  /** Which mip goes out, of formats that keep one; the smallest where there are fewer. */
+  mip: z.coerce.number().int().min(0).max(16).default(0),
+  /** A rule that splits the channels of pictures. */
+  split: z.string().max(400).optional(),
+  /** Sounds lose the silence before and behind them. */
+  trim: z.stringbool().or(z.boolean()).default(false),
+  /** All sounds go into one file, with a cue sheet. */
+  join: z.boolean().default(false),
+  /** What an earlier run wrote, of the same content, is passed over. */
+  onlyChanged: z.boolean().default(false),
 });
 export type TakeOutOrder = z.output<typeof takeOutOrder>;
-export const zipQuery = takeOutOrder.pick({ pictures: true, sounds: true });
+export const zipQuery = takeOutOrder.pick({
+  layout: true,
+  pictures: true,
+  sounds: true,
+  mip: true,
+  split: true,
+  trim: true,
+});
 const level = z.coerce.number().int().min(0).max(4096).default(0);
 export const levelQuery = z.object({ mip: level, layer: level, face: level });
 export type LevelQuery = z.output<typeof levelQuery>;
@@ -860,6 +878,8 @@ export const fitWishes = z.strictObject({
   quality: z.enum(['fast', 'best']).optional(),
   /** A sound is made as loud as the original. */
   loudness: z.boolean().optional(),
+  /** The file is one part of a packed picture, by a rule that splits it. */
+  part: z.strictObject({ rule: z.string().max(400), suffix: z.string().max(40) }).optional(),
 });
 export type FitWishes = z.output<typeof fitWishes>;
 /** Entries that a change is to be brought to as well. */

@@ -8,6 +8,7 @@ import {
   type PictureOut,
   type Pixels,
   type Quality,
+  type SplitPart,
 } from '../core/forms/picture';
 import { searchKeys, type FoundKey } from '../core/keysearch';
 import { HashTargets, parsePattern, searchPattern, type WordLists } from '../core/names';
@@ -84,7 +85,14 @@ export function packMips({ pixels, format, srgb, normals, mips, quality }: PackO
 /** A picture as it crosses to a thread: its format by name. */
 export type SentPicture = Omit<Picture, 'format'> & { readonly format: string };
 
+export interface PictureAsOrder {
+  readonly picture: SentPicture;
+  readonly as: PictureOut;
+  readonly mip: number;
+  readonly part: SplitPart | undefined;
+}
+
 /** A picture in an open format. */
-export async function pictureAs({ picture, as }: { picture: SentPicture; as: PictureOut }): Promise<Uint8Array> {
-  return writePicture({ ...picture, format: findPixelFormat(picture.format)! }, as);
+export async function pictureAs({ picture, as, mip, part }: PictureAsOrder): Promise<Uint8Array> {
+  return writePicture({ ...picture, format: findPixelFormat(picture.format)! }, as, { mip, part });
 }

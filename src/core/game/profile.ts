@@ -26,6 +26,8 @@ export const gameProfile = z.strictObject({
     .array(z.strictObject({ paths: path, expects: z.string().min(1).max(1000) }))
     .max(10_000)
     .default([]),
+  /** Rules that split the channels of packed pictures; the newest first. */
+  splits: z.array(z.string().min(1).max(400)).max(20).default([]),
   /** Rules a build is checked by, for games that have no loader of ours. */
   testRules: z
     .array(z.strictObject({ paths: path, rule: z.string().min(1).max(300), value: z.string().max(300) }))

@@ -18,28 +18,39 @@ export async function bringInRun({ gameId, input, signal, progress, log }: RunCo
   let same = 0;
   let done = 0;
   progress(0, rows.length, 'files');
-  const waiting = rows.values();
+  const waiting = entriesOf(rows).values();
   const ends = new Set<unknown>();
+  const take = async (row: ArrivalModel) => {
+    const path = await bringIn(row, signal);
+    if (path !== undefined) paths.push(path);
+    else if (row.state === 'same' && rows.length > 1) {
+      // Of a folder, most files are often what they were: there is nothing to ask about them.
+      await row.destroy();
+      same++;
+      log(`${row.name} is the same as what the game has.`);
+    } else log(`${row.name} was not taken.`);
+    progress(++done, rows.length, 'files');
+  };
   const lane = async () => {
-    for (const row of waiting) {
-      if (ends.size > 0) return;
-      throwIfStopped(signal);
-      const path = await bringIn(row, signal);
-      if (path !== undefined) paths.push(path);
-      else if (row.state === 'same' && rows.length > 1) {
-        // Of a folder, most files are often what they were: there is nothing to ask about them.
-        await row.destroy();
-        same++;
-        log(`${row.name} is the same as what the game has.`);
-      } else log(`${row.name} was not taken.`);
-      progress(++done, rows.length, 'files');
-    }
+    for (const forOne of waiting)
+      for (const row of forOne) {
+        if (ends.size > 0) return;
+        throwIfStopped(signal);
+        await take(row);
+      }
   };
   // Fitting takes cores: as many files at a time as there are.
   await Promise.all(Array.from({ length: threadCount() }, () => lane().catch((error: unknown) => ends.add(error))));
   for (const error of ends) throw error;
   const left = await ArrivalModel.count({ where: { gameId, dropId } });
   return { drop: dropId, taken: paths.length, same, left, first: paths[0] ?? null };
+}
+
+/** The files for each entry: they go in one after the other. */
+function entriesOf(rows: readonly ArrivalModel[]): ArrivalModel[][] {
+  const byPath = new Map<string, ArrivalModel[]>();
+  for (const row of rows) byPath.set(row.path ?? '', [...(byPath.get(row.path ?? '') ?? []), row]);
+  return [...byPath.values()];
 }
 
 /** Files without a place find theirs, or a person is asked. Two that are alike for one entry are asked about. */
@@ -54,15 +65,21 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
   );
   for (const [i, match] of matches.entries()) {
     const row = fresh[i]!;
-    if (match.is === 'one') row.set({ path: match.choice.path, why: match.choice.why });
-    else if (match.is === 'several') row.set({ state: 'which', choices: match.choices });
+    if (match.is === 'one') {
+      const { path, why } = match.choice;
+      row.set({ path, why: match.part === undefined ? why : `a part of it, ${why}` });
+      if (match.part !== undefined) row.set({ wishes: { part: match.part } });
+    } else if (match.is === 'several') row.set({ state: 'which', choices: match.choices });
     else row.set({ state: match.is === 'number' ? 'number' : 'nowhere' });
   }
   const byPath = new Map<string, ArrivalModel[]>();
   for (const row of rows)
     if (row.state === 'waiting' && row.path !== null) byPath.set(row.path, [...(byPath.get(row.path) ?? []), row]);
   for (const [path, same] of byPath) {
-    if (same.length === 1) continue;
+    // Parts of one picture go in one after the other.
+    const parts = new Set(same.map(({ wishes, id }) => wishes.part?.suffix ?? `file ${id}`));
+    if (same.length === 1 || (parts.size === same.length && same.every(({ wishes }) => wishes.part !== undefined)))
+      continue;
     const byFolder = same.filter(({ why }) => why === 'by path');
     for (const row of same) {
       // The only one whose folders agree is the one; the others have no more than its name.

@@ -22,3 +22,4 @@ export {
 export { bringInRun } from './bring-in-run';
 export { companionsOf } from './instead';
 export { bringAlso, fitAgain, otherLanguages } from './again';
+export { labelAsName } from './match-drop';

@@ -1,12 +1,42 @@
 /** The entries that files of a drop may be for, looked up for all of them at once. */
 import { QueryTypes } from 'sequelize';
 import { matchFile, SafePaths, type DroppedFile, type FileMatch, type MatchCandidate } from '../../core/game';
+import { parseSplit } from '../../core/forms/picture';
 import { database } from '../database';
+import { splitsOf } from '../games';
 import { listLabels } from '../labels';
 import type { KindName } from '../shapes';
 
-/** Matches of the files, in their order. */
-export async function matchDrop(gameId: number, files: readonly DroppedFile[]): Promise<FileMatch[]> {
+/** A match, and which part of a packed picture the file is, when it is one. */
+export type DropMatch = FileMatch & { readonly part?: { readonly rule: string; readonly suffix: string } };
+
+/** Matches of the files, in their order. What no entry is called like may be a part of a picture that was split. */
+export async function matchDrop(gameId: number, files: readonly DroppedFile[]): Promise<DropMatch[]> {
+  const matches: DropMatch[] = await matchNames(gameId, files);
+  const parts = (await splitsOf(gameId)).flatMap((rule) => parseSplit(rule).map(({ suffix }) => ({ rule, suffix })));
+  for (const part of parts) {
+    const ending = new RegExp(`${escapeRegExp(part.suffix)}(\\.[^./]*)?$`, 'i');
+    const open = files.flatMap((file, i) => {
+      const named = matches[i]!.is === 'one' || !ending.test(file.name) || file.kind !== 'picture';
+      return named ? [] : [{ i, file: { ...file, name: file.name.replace(ending, '$1') } }];
+    });
+    if (open.length === 0) continue;
+    const found = await matchNames(
+      gameId,
+      open.map(({ file }) => file),
+    );
+    for (const [at, { i }] of open.entries()) {
+      const match = found[at]!;
+      if (match.is === 'one') matches[i] = { ...match, part };
+    }
+  }
+  return matches;
+}
+
+const escapeRegExp = (text: string) => text.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&');
+
+async function matchNames(gameId: number, files: readonly DroppedFile[]): Promise<FileMatch[]> {
+  if (files.length === 0) return [];
   const [named, labelled] = await Promise.all([byName(gameId, files), byLabel(gameId, files)]);
   return files.map((file) => {
     const [name, stem] = namesOf(file);

@@ -3,10 +3,19 @@ import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
 import { entryBytes, findWinner } from '../entries';
-import { entrySoundFormat, fitPictureFiles, fitCue, isPackedPicture, pictureOfEntry, type PictureFile } from '../forms';
+import {
+  entrySoundFormat,
+  fitCue,
+  fitPictureFiles,
+  isPackedPicture,
+  joinedPart,
+  pictureOfEntry,
+  type PictureFile,
+  type PictureOfFiles,
+} from '../forms';
 import type { ChangeAnswer, FitWishes } from '../shapes';
 import { keepBlob } from '../storage';
-import { changeOf, setAside } from './change-service';
+import { changeOf, pictureOfChange, setAside } from './change-service';
 import { fit } from './fit';
 
 export interface TakeOrder {
@@ -31,7 +40,7 @@ export async function takeChange(
   { path, fileName, bytes, why = '', dropId, wishes = {}, signal = new AbortController().signal }: TakeOrder,
 ): Promise<ChangeAnswer> {
   const winner = await findWinner(gameId, path);
-  const { files, done } = await fitted(winner, path, bytes, fileName, { wishes, signal });
+  const { files, done } = await fitted(gameId, winner, path, bytes, fileName, { wishes, signal });
   if (files.length === 0) {
     throw new FaultError({
       code: 'conflict',
@@ -71,8 +80,15 @@ export async function takeChange(
   return changeOf(gameId, id);
 }
 
+/** The picture as it is changed now; undefined while it is not. */
+async function shown(gameId: number, path: string): Promise<PictureOfFiles | undefined> {
+  const active = await ChangeModel.findOne({ where: { gameId, path, undone: false } });
+  return active === null ? undefined : pictureOfChange(gameId, active.withId ?? active.id);
+}
+
 /** What a file makes of the entry it is for, and of those that hold parts of it; nothing where it is the same. */
 async function fitted(
+  gameId: number,
   { archive, n }: { archive: number; n: number },
   path: string,
   dropped: Uint8Array,
@@ -83,7 +99,11 @@ async function fitted(
   if (Buffer.compare(original.bytes, dropped) === 0) return { files: [], done: [] };
   if (await isPackedPicture(original.bytes, path)) {
     const picture = await pictureOfEntry(archive, n);
-    return fitPictureFiles(picture, dropped, fileName, { quality: wishes.quality ?? 'best', signal });
+    const how = { quality: wishes.quality ?? ('best' as const), signal };
+    if (wishes.part === undefined) return fitPictureFiles(picture, dropped, fileName, how);
+    const joined = await joinedPart((await shown(gameId, path)) ?? picture, dropped, fileName, wishes.part);
+    const made = await fitPictureFiles(picture, joined, `${fileName}.png`, how);
+    return { ...made, done: [`${wishes.part.suffix} of yours joined with the channels that are there`, ...made.done] };
   }
   const sound = await entrySoundFormat(archive, n);
   if (sound !== undefined) {

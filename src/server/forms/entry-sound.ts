@@ -2,17 +2,21 @@
 import { FaultError } from '../../core/faults';
 import {
   decodeSound,
+  readWavFacts,
   saySound,
   secondsOf,
   soundAsWav,
   soundFormatOf,
+  soundOfWav,
+  withoutSilence,
+  writeWav,
   type Sound,
   type SoundFormat,
 } from '../../core/forms/sound';
 import type { SoundOut } from '../../core/forms/sound/out-formats';
 import { entryBytes, isWave } from '../entries/entry-content';
 import { withArchive } from '../games';
-import { encodedAs, waveAs } from './ffmpeg';
+import { encodedAs, probeSound, soundByFfmpeg, waveAs } from './ffmpeg';
 
 export interface EntrySound {
   readonly format: SoundFormat;
@@ -33,19 +37,41 @@ export async function soundOfEntry(archiveId: number, n: number): Promise<EntryS
 
 const MIMES: Readonly<Record<SoundOut, string>> = { wav: 'audio/wav', flac: 'audio/flac', ogg: 'audio/ogg' };
 
-/** A sound as a file of its own; a loop goes along in WAVE. */
+/** A sound as a file of its own; a loop goes along in WAVE, unless silence is cut off. */
 export async function soundFileAs(
   archiveId: number,
   n: number,
   as: SoundOut,
+  { trim = false }: { readonly trim?: boolean } = {},
 ): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
   const format = await entrySoundFormat(archiveId, n);
   const { bytes, path } = await entryBytes(archiveId, n);
   const name = `${path.replace(/\.[^./]*$/, '')}.${as}`;
-  const wav = format !== undefined ? soundAsWav(bytes, format, path) : isWave(bytes) ? bytes : undefined;
+  const whole = format !== undefined ? soundAsWav(bytes, format, path) : isWave(bytes) ? bytes : undefined;
+  const wav = trim ? writeWav(withoutSilence(await entryAsSound(archiveId, n))) : whole;
   const file = { mime: MIMES[as], path: name };
   if (as === 'wav') return { ...file, bytes: wav ?? (await waveAs(bytes, path, 'pcm_s16le')) };
   return { ...file, bytes: await encodedAs(wav ?? bytes, path, as === 'ogg' ? 'vorbis' : as) };
+}
+
+/** Any entry that is a sound, as samples of 16 bits: at its own rate, or like another. */
+export async function entryAsSound(archiveId: number, n: number, like?: Sound): Promise<Sound> {
+  const format = await entrySoundFormat(archiveId, n);
+  const { bytes, path } = await entryBytes(archiveId, n);
+  const facts = isWave(bytes) ? readWavFacts(bytes, path) : undefined;
+  const own =
+    format !== undefined
+      ? decodeSound(bytes, format, path)
+      : facts === undefined
+        ? undefined
+        : soundOfWav(bytes, facts, path);
+  const wanted = like ?? own ?? (await probeSound(bytes, path)) ?? { rate: 44_100, channels: 2 };
+  if (own !== undefined && own.rate === wanted.rate && own.channels === wanted.channels) return own;
+  const file = format === undefined ? bytes : soundAsWav(bytes, format, path);
+  return soundByFfmpeg(file, format === undefined ? path : 'sound.wav', {
+    rate: wanted.rate,
+    channels: wanted.channels,
+  });
 }
 
 /** What the game expects back for a sound, in words. */

@@ -2,7 +2,10 @@
 import {
   fitPicture as fitTo,
   graftDds,
+  joinPart,
+  parseSplit,
   readPicture,
+  resized,
   unpackLevel,
   writeKtx2,
   writePng,
@@ -59,6 +62,20 @@ export async function fitPictureFiles(
     return { files, done: files.length > 1 ? [...says, `${files.length} entries change together`] : says };
   }
   return { files: [{ path: main.path, bytes: await written(original, picture) }], done: says };
+}
+
+/** A part of a packed picture, such as its alpha, put into the picture as it is now. @returns PNG */
+export async function joinedPart(
+  { picture }: PictureOfFiles,
+  dropped: Uint8Array,
+  fileName: string,
+  { rule, suffix }: { readonly rule: string; readonly suffix: string },
+): Promise<Uint8Array> {
+  const part = parseSplit(rule).find((one) => one.suffix === suffix)!;
+  const packed = unpackLevel(picture, { mip: 0 });
+  const given = unpackLevel((await readPicture(dropped, fileName)).picture, { mip: 0 });
+  const same = given.width === packed.width && given.height === packed.height;
+  return writePng(joinPart(packed, part, same ? given : await resized(given, packed.width, packed.height)));
 }
 
 async function written({ is, files }: PictureOfFiles, picture: Picture): Promise<Uint8Array> {

@@ -5,8 +5,8 @@ export {
   type PictureFile,
   type PictureOfFiles,
 } from './entry-picture';
-export { asPng, fitPictureFiles } from './fit-picture';
+export { asPng, fitPictureFiles, joinedPart } from './fit-picture';
 export { levelOf } from './level';
 export { pictureFileAs } from './picture-out';
-export { entrySoundFormat, saySoundExpectation, soundFileAs, soundOfEntry } from './entry-sound';
+export { entryAsSound, entrySoundFormat, saySoundExpectation, soundFileAs, soundOfEntry } from './entry-sound';
 export { fitCue, fitSoundFile } from './fit-sound';

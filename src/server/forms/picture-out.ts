@@ -1,5 +1,6 @@
 /** An entry that is a picture, as a file in an open format. */
-import type { PictureOut } from '../../core/forms/picture';
+import type { PictureOut, SplitPart } from '../../core/forms/picture';
+import type { PictureAsOrder } from '../../workers/pool-thread';
 import { inThread } from '../threads';
 import { pictureOfEntry } from './entry-picture';
 
@@ -10,17 +11,25 @@ const MIMES: Readonly<Record<PictureOut, string>> = {
   ktx2: 'image/ktx2',
 };
 
+/** What of a picture goes out, in formats that keep one level. */
+export interface PictureChoice {
+  /** The smallest where there are fewer. */
+  readonly mip: number;
+  readonly part?: SplitPart | undefined;
+}
+
 /** @throws FormatError `wrong-kind` when it is no picture, or its pixels are none the format keeps */
 export async function pictureFileAs(
   archive: number,
   n: number,
   as: PictureOut,
   signal: AbortSignal,
+  { mip, part }: PictureChoice = { mip: 0 },
 ): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
   const { picture, is, files } = await pictureOfEntry(archive, n);
   const [main] = files;
   const path = `${main!.path.replace(/\.[^./]*$/, '')}.${as}`;
-  if (is === as) return { bytes: main!.bytes, mime: MIMES[as], path };
-  const order = { picture: { ...picture, format: picture.format.name }, as };
-  return { bytes: await inThread<object, Uint8Array>('pictureAs', order, signal), mime: MIMES[as], path };
+  if (is === as && mip === 0 && part === undefined) return { bytes: main!.bytes, mime: MIMES[as], path };
+  const order: PictureAsOrder = { picture: { ...picture, format: picture.format.name }, as, mip, part };
+  return { bytes: await inThread<PictureAsOrder, Uint8Array>('pictureAs', order, signal), mime: MIMES[as], path };
 }

@@ -15,3 +15,4 @@ export { removeOldUploads, searchGameFile, searchSentFile } from './keys/key-sea
 export { solveXorOf } from './keys/xor-service';
 export { chooseRecipe } from './choose-recipe';
 export { archiveBytes, hintsOfArchive, tryOnArchive } from './workbench';
+export { keepSplit, splitsOf } from './splits';

@@ -1,2 +1,4 @@
 export { addTrayList, editTray, listTray, trayList } from './tray-service';
-export { startTakeOut, takeOutRun, trayZip } from './take-out-run';
+export { repeatTakeOut, startTakeOut } from './start';
+export { takeOutRun } from './take-out-run';
+export { trayZip } from './tray-zip';

@@ -17,8 +17,7 @@ export async function listTray(gameId: number): Promise<TrayAnswer> {
 /** Rows of the tray that are sent to the page. */
 const MOST_LISTED = 2_000;
 
-/** By archive and by where their bytes lie, so that they are read in one go. */
-export function trayEntries(gameId: number, most = 100_000_000): Promise<EntryRow[]> {
+function trayEntries(gameId: number, most: number): Promise<EntryRow[]> {
   return database().query<EntryRow>(
     `select e.archive_id as archive, e.n, e.path, e.name, e.kind, e.size::float8 as size, 'wins' as role,
             exists (select 1 from changes c where c.game_id = e.game_id and c.path = e.path and not c.undone) as changed,

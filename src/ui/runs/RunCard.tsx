@@ -26,6 +26,9 @@ export function RunCard({ run }: { run: RunAnswer }) {
   const act = useAct(run.gameId ?? undefined, (action: 'stop' | 'resume') =>
     api(`runs/${run.id}/${action}`, { method: 'POST' }),
   );
+  const repeat = useAct(run.gameId ?? undefined, () =>
+    api(`games/${run.gameId!}/take-out/${run.id}/repeat`, { method: 'POST' }),
+  );
   const going = run.state === 'working' || run.state === 'waiting' || run.state === 'stopping';
   const resumable = run.state === 'interrupted' || run.state === 'stopped' || run.state === 'failed';
   const failures = (run.result?.['failures'] as { path: string; why: string }[] | undefined) ?? [];
@@ -51,7 +54,10 @@ export function RunCard({ run }: { run: RunAnswer }) {
           {count(Number(run.result?.['taken'] ?? 0))} files, {size(Number(run.result?.['bytes'] ?? 0))} in{' '}
           <span className="mono">{String(run.result?.['folder'])}</span>
           {Number(run.result?.['skipped'] ?? 0) > 0 && (
-            <span className="dim"> · {count(Number(run.result?.['skipped']))} were there already</span>
+            <span className="dim">
+              {' '}
+              · {count(Number(run.result?.['skipped']))} were there already, or have not changed
+            </span>
           )}
         </Box>
       )}
@@ -74,6 +80,16 @@ export function RunCard({ run }: { run: RunAnswer }) {
         {resumable && (
           <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => act.mutate('resume')}>
             Take it up again
+          </Button>
+        )}
+        {run.kind === 'take-out' && run.state === 'done' && (
+          <Button
+            variant="text"
+            sx={{ p: 0, minWidth: 0 }}
+            disabled={repeat.isPending}
+            onClick={() => repeat.mutate(undefined)}
+          >
+            Repeat on this build
           </Button>
         )}
         {run.log.length > 0 && (

@@ -1,25 +1,20 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import Link from 'next/link';
-import { useRef, useState } from 'react';
-import { PICTURE_OUT, type PictureOut } from '../../core/forms/picture/out-formats';
-import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
-import type { EntryRow, RunAnswer, TrayAnswer, TrayListed } from '../../server/shapes';
+import { useRef } from 'react';
+import type { EntryRow, TrayAnswer, TrayListed } from '../../server/shapes';
 import { RunCard } from '../runs/RunCard';
 import { api } from '../shared/api';
-import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
-import { FolderDialog } from '../shared/FolderDialog';
 import { count, counted, folderOf, size } from '../shared/format';
 import { KindMark } from '../shared/marks';
 import { useNotice } from '../shared/notices';
-import { useAct, useGame, usePlaces, useRuns, useTray } from '../shared/queries';
-import { Empty, FaultNote, Part } from '../shared/states';
-import { useKept } from '../shared/use-kept';
+import { useAct, useRuns, useTray } from '../shared/queries';
+import { Empty, Part } from '../shared/states';
+import { TakeOutForm } from './TakeOutForm';
 
 /** Station Take out: the tray, how it goes out, and what is going out now. */
 export function TakeOutStation({ gameId }: { gameId: number }) {
@@ -115,128 +110,6 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
         )}
       </Box>
     </Box>
-  );
-}
-
-function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
-  const { data: game } = useGame(gameId);
-  const { data: places } = usePlaces('');
-  const [layout, setLayout] = useState<'folders' | 'flat'>('folders');
-  const [form, setForm] = useState<'open' | 'stored'>('open');
-  const [pictures, setPictures] = useKept<PictureOut | undefined>('take-out-pictures', undefined);
-  const [sounds, setSounds] = useKept<SoundOut | undefined>('take-out-sounds', undefined);
-  const choosePictures = (one: PictureOut | undefined) => {
-    // What is turned into another format is unpacked first.
-    setForm('open');
-    setPictures(one);
-  };
-  const [typed, setTyped] = useState<string>();
-  const [choosing, setChoosing] = useState(false);
-  const take = useAct(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }), {
-    showsFault: true,
-  });
-  const to =
-    typed ??
-    (places === undefined || game === undefined ? '' : `${places.out}/${game.name.toLowerCase().replaceAll(' ', '-')}`);
-  return (
-    <>
-      <Typography variant="h2" sx={{ mb: 1.5 }}>
-        How they go out
-      </Typography>
-      <Box sx={{ display: 'grid', gridTemplateColumns: '88px 1fr', rowGap: 1, alignItems: 'center', mb: 2.5 }}>
-        <span>Bytes</span>
-        <Box sx={{ display: 'flex', gap: 0.75 }}>
-          <Chip on={form === 'open'} onClick={() => setForm('open')}>
-            unpacked
-          </Chip>
-          <Chip on={form === 'stored'} onClick={() => setForm('stored')}>
-            as stored
-          </Chip>
-        </Box>
-        <span>Pictures</span>
-        <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
-          {([undefined, ...PICTURE_OUT] as const).map((one) => (
-            <Chip
-              key={one ?? 'same'}
-              on={form === 'open' && pictures === one}
-              onClick={() => choosePictures(one)}
-              label={one === undefined ? 'Pictures as they are' : `Pictures as ${one.toUpperCase()}`}
-            >
-              {one === undefined ? 'as they are' : one.toUpperCase()}
-            </Chip>
-          ))}
-        </Box>
-        <span>Sounds</span>
-        <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
-          {([undefined, ...SOUND_OUT] as const).map((one) => (
-            <Chip
-              key={one ?? 'same'}
-              on={form === 'open' && sounds === one}
-              onClick={() => {
-                setForm('open');
-                setSounds(one);
-              }}
-              label={one === undefined ? 'Sounds as they are' : `Sounds as ${one.toUpperCase()}`}
-            >
-              {one === undefined ? 'as they are' : one.toUpperCase()}
-            </Chip>
-          ))}
-        </Box>
-        <span>Paths</span>
-        <Box sx={{ display: 'flex', gap: 0.75 }}>
-          <Chip on={layout === 'folders'} onClick={() => setLayout('folders')}>
-            Keep folders
-          </Chip>
-          <Chip on={layout === 'flat'} onClick={() => setLayout('flat')}>
-            Flat
-          </Chip>
-        </Box>
-      </Box>
-      <Part title="Where to">
-        <Box sx={{ display: 'flex', gap: 1 }}>
-          <TextField
-            fullWidth
-            value={to}
-            onChange={(event) => setTyped(event.target.value)}
-            slotProps={{ htmlInput: { className: 'mono', 'aria-label': 'Where to' } }}
-          />
-          <Button onClick={() => setChoosing(true)}>Choose…</Button>
-        </Box>
-        <Box sx={{ display: 'flex', gap: 2, mt: 1.25, alignItems: 'center' }}>
-          <Button
-            variant="contained"
-            disabled={empty || to === '' || take.isPending}
-            onClick={() => take.mutate({ to, layout, form, ...(form === 'open' ? { pictures, sounds } : {}) })}
-          >
-            Take out
-          </Button>
-          {!empty && (
-            <a
-              href={`/api/games/${gameId}/tray/zip?${new URLSearchParams({ ...(pictures && { pictures }), ...(sounds && { sounds }) }).toString()}`}
-              download
-              style={{ color: 'var(--teal)' }}
-            >
-              or download as one ZIP
-            </a>
-          )}
-        </Box>
-        {take.error !== null && (
-          <Box sx={{ mt: 1 }}>
-            <FaultNote>{take.error.message}</FaultNote>
-          </Box>
-        )}
-      </Part>
-      <FolderDialog
-        open={choosing}
-        title="Where should they go?"
-        verb="Into this folder"
-        onClose={() => setChoosing(false)}
-        onChoose={(folder) => {
-          setTyped(folder);
-          setChoosing(false);
-        }}
-      />
-    </>
   );
 }
 

@@ -8,6 +8,7 @@ export { findPixelFormat, type PixelFormat } from './pixel-formats';
 export { resized, smallWebp, writePng } from './raster';
 export { readRecipePicture, writeRecipePicture, type RecipePicture } from './recipe-picture';
 export { cutRectangle, pasteRectangles, rectanglesOf, type Rectangle } from './sheet';
+export { CHANNELS_APART, joinPart, parseSplit, splitPart, type SplitPart } from './split';
 export { writeTga } from './tga';
 export { writePicture } from './write-picture';
 export type { PictureOut } from './out-formats';

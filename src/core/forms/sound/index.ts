@@ -16,4 +16,5 @@ export {
   type Sound,
   type SoundFormat,
 } from './sound';
+export { joinTracks, withoutSilence, type Track } from './trim';
 export { pcmCodecOf, readWavFacts, sayWav, type WavFacts } from './wav';

@@ -29,6 +29,16 @@ create table arrivals (
   created_at timestamptz not null default now()
 );
 create index arrivals_by_drop on arrivals (game_id, drop_id, state);
+-- Files that were taken out, and what the content was then: only what changed is taken again.
+create table taken (
+  game_id integer not null references games on delete cascade,
+  target text collate "C" not null,
+  mark text not null,
+  size bigint not null,
+  -- Milliseconds since 1970.
+  modified double precision not null,
+  primary key (game_id, target)
+);
 alter table changes
   add column drop_id integer references drops on delete set null,
   -- How the file found its entry.

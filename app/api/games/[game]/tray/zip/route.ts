@@ -6,8 +6,8 @@ type Context = { params: Promise<{ game: string }> };
 
 export async function GET(request: Request, { params }: Context): Promise<Response> {
   try {
-    const turn = zipQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
-    const zip = await trayZip(numberParam((await params).game, 'game'), turn, request.signal);
+    const turn = Object.fromEntries(new URL(request.url).searchParams);
+    const zip = await trayZip(numberParam((await params).game, 'game'), zipQuery.parse(turn), request.signal);
     return new Response(zip, {
       headers: { 'content-type': 'application/zip', 'content-disposition': 'attachment; filename="tray.zip"' },
     });

@@ -1,0 +1,95 @@
+/** Starting to take out: what is in the tray now, or again what a run before took. */
+import { lstat, statfs } from 'node:fs/promises';
+import { dirname } from 'node:path';
+import { QueryTypes } from 'sequelize';
+import type { z } from 'zod';
+import { FaultError } from '../../core/faults';
+import { parseSplit } from '../../core/forms/picture';
+import { database, RunModel } from '../database';
+import { keepSplit, requireGame } from '../games';
+import { startRun } from '../runs';
+import { takeOutOrder, type EntryRow, type RunAnswer, type TakeOutOrder } from '../shapes';
+import { underRoots } from '../storage';
+
+/** An entry on its way out. */
+export type Going = Pick<EntryRow, 'archive' | 'n' | 'path' | 'size' | 'kind' | 'label'> & {
+  /** Tells its content from what it was: the checksums the archive keeps, or when and where it lies. */
+  readonly mark: string;
+};
+
+/** What a run is given: the list is kept with it, so that one that is resumed takes what it was given. */
+export type TakeOutInput = TakeOutOrder & { readonly entries: readonly Going[] };
+
+/** @throws FaultError when the tray is empty or the folder is outside of the roots */
+export async function startTakeOut(gameId: number, wanted: z.input<typeof takeOutOrder>): Promise<RunAnswer> {
+  const order = takeOutOrder.parse(wanted);
+  const entries = await goingEntries(gameId, 'e.path in (select path from tray_items where game_id = $1)', []);
+  if (entries.length === 0)
+    throw new FaultError({ code: 'conflict', what: 'the tray is empty', hint: 'Add entries to it in Find.' });
+  if (order.split !== undefined) {
+    parseSplit(order.split);
+    await keepSplit(gameId, order.split);
+  }
+  return start(gameId, order, entries);
+}
+
+/**
+ * Takes out again what a run took, by path, as the game has it now; what has not changed since is passed over.
+ *
+ * @throws FaultError `not-found`, or `conflict` when none of it is there any more
+ */
+export async function repeatTakeOut(gameId: number, runId: number): Promise<RunAnswer> {
+  const run = await RunModel.findOne({ where: { gameId, id: runId, kind: 'take-out' } });
+  if (run === null) throw new FaultError({ code: 'not-found', what: 'there is no such run' });
+  const { entries: before, ...rest } = run.input as unknown as TakeOutInput;
+  const order = takeOutOrder.parse({ ...rest, onlyChanged: true });
+  const paths = before.map(({ path }) => path);
+  const entries = await goingEntries(gameId, 'e.path = any ($2::text[])', [paths]);
+  if (entries.length === 0)
+    throw new FaultError({ code: 'conflict', what: 'nothing of what was taken then is in the game any more' });
+  return start(gameId, order, entries);
+}
+
+async function start(gameId: number, order: TakeOutOrder, entries: readonly Going[]): Promise<RunAnswer> {
+  const game = await requireGame(gameId);
+  const to = await underRoots(order.to);
+  await checkSpace(
+    to,
+    entries.reduce((sum, entry) => sum + entry.size, 0),
+  );
+  return startRun({
+    kind: 'take-out',
+    title: `${entries.length.toLocaleString('en')} entries of ${game.name}`,
+    gameId,
+    input: { ...order, to, entries } satisfies TakeOutInput,
+  });
+}
+
+/** By archive and by where their bytes lie, so that they are read in one go. */
+export function goingEntries(gameId: number, which: string, bind: readonly unknown[]): Promise<Going[]> {
+  return database().query<Going>(
+    `select e.archive_id as archive, e.n, e.path, e.kind, e.size::float8 as size,
+            (select l.text from labels l where l.game_id = e.game_id and l.path = e.path) as label,
+            case when e.tag <> '' then e.tag else a.modified || ':' || e.at end || ':' || e.size as mark
+     from entries e join archives a on a.id = e.archive_id
+     where e.game_id = $1 and e.wins and ${which} order by e.archive_id, e.at`,
+    { bind: [gameId, ...bind], type: QueryTypes.SELECT },
+  );
+}
+
+async function checkSpace(folder: string, bytes: number): Promise<void> {
+  let existing = folder;
+  while ((await lstat(existing).catch(() => undefined)) === undefined) existing = dirname(existing);
+  const space = await statfs(existing);
+  const free = space.bavail * space.bsize;
+  if (free < bytes) {
+    throw new FaultError({
+      code: 'disk-full',
+      what: 'there is not enough room',
+      file: folder,
+      expected: `${bytes.toLocaleString('en')} bytes`,
+      found: `${free.toLocaleString('en')} free`,
+      hint: 'Free some space or choose another folder.',
+    });
+  }
+}

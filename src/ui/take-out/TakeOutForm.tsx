@@ -1,0 +1,273 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactNode } from 'react';
+import { PICTURE_OUT, type PictureOut } from '../../core/forms/picture/out-formats';
+import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
+import type { RunAnswer, TakeOutOrder } from '../../server/shapes';
+import { api } from '../shared/api';
+import { Chip } from '../shared/Chip';
+import { FolderDialog } from '../shared/FolderDialog';
+import { KindMark } from '../shared/marks';
+import { useAct, useGame, usePlaces } from '../shared/queries';
+import { FaultNote, Part } from '../shared/states';
+import { useKept } from '../shared/use-kept';
+
+/** What of an order is chosen here; where it goes is asked for each game. */
+type Choices = Pick<TakeOutOrder, 'form' | 'layout' | 'mip' | 'trim' | 'join' | 'onlyChanged'> & {
+  /** Null for as they are: what is kept in the browser knows no `undefined`. */
+  readonly pictures: PictureOut | null;
+  readonly sounds: SoundOut | null;
+  readonly split: string | null;
+};
+
+const AT_FIRST: Choices = {
+  ...{ form: 'open', layout: 'folders', pictures: 'png', sounds: 'wav' },
+  ...{ mip: 0, split: null, trim: false, join: false, onlyChanged: true },
+};
+const LAYOUTS = { folders: 'Keep folders', flat: 'Flat', labels: 'By label' } as const;
+const MIPS = { 0: 'the largest mip', 1: 'a half', 2: 'a quarter', 3: 'an eighth' } as const;
+
+/** How what is in the tray goes out, and where to. */
+export function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
+  const { data: game } = useGame(gameId);
+  const { data: places } = usePlaces('');
+  const [kept, setChosen] = useKept<Choices>('take-out', AT_FIRST);
+  const chosen = { ...AT_FIRST, ...kept };
+  const choose = (part: Partial<Choices>) => setChosen({ ...chosen, ...part });
+  const [typed, setTyped] = useState<string>();
+  const [choosing, setChoosing] = useState(false);
+  const take = useAct(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }), {
+    showsFault: true,
+  });
+  const to =
+    typed ??
+    (places === undefined || game === undefined ? '' : `${places.out}/${game.name.toLowerCase().replaceAll(' ', '-')}`);
+  const { form, layout, pictures, sounds, trim, join, onlyChanged } = chosen;
+  const turned = form === 'open';
+  return (
+    <>
+      <Typography variant="h2" sx={{ mb: 1.5 }}>
+        How they go out
+      </Typography>
+      <Box sx={{ display: 'grid', gridTemplateColumns: '84px 1fr', rowGap: 1.25, alignItems: 'start', mb: 2.5 }}>
+        <Row title="Bytes">
+          <Chip on={turned} onClick={() => choose({ form: 'open' })}>
+            unpacked
+          </Chip>
+          <Chip on={!turned} onClick={() => choose({ form: 'stored' })}>
+            as stored
+          </Chip>
+        </Row>
+        <Row
+          title={
+            <>
+              <KindMark kind="picture" /> Pictures
+            </>
+          }
+        >
+          {([...PICTURE_OUT, null] as const).map((one) => (
+            <Chip
+              key={one ?? 'same'}
+              on={turned && pictures === one}
+              onClick={() => choose({ form: 'open', pictures: one })}
+              label={one === null ? 'Pictures as they are' : `Pictures as ${one.toUpperCase()}`}
+            >
+              {one === null ? 'as they are' : one.toUpperCase()}
+            </Chip>
+          ))}
+          {turned && (pictures === 'png' || pictures === 'tga') && (
+            <PictureChoices gameId={gameId} chosen={chosen} choose={choose} />
+          )}
+        </Row>
+        <Row
+          title={
+            <>
+              <KindMark kind="sound" /> Sounds
+            </>
+          }
+        >
+          {([...SOUND_OUT, null] as const).map((one) => (
+            <Chip
+              key={one ?? 'same'}
+              on={turned && sounds === one && !join}
+              onClick={() => choose({ form: 'open', sounds: one, join: false })}
+              label={one === null ? 'Sounds as they are' : `Sounds as ${one.toUpperCase()}`}
+            >
+              {one === null ? 'as they are' : one.toUpperCase()}
+            </Chip>
+          ))}
+          <Chip on={turned && join} onClick={() => choose({ form: 'open', join: !join, sounds: sounds ?? 'wav' })}>
+            all in one, with a cue sheet
+          </Chip>
+          {turned && sounds !== null && (
+            <Chip on={trim} onClick={() => choose({ trim: !trim })}>
+              without silence at the ends
+            </Chip>
+          )}
+        </Row>
+        <Row title="Paths">
+          {(Object.keys(LAYOUTS) as (keyof typeof LAYOUTS)[]).map((one) => (
+            <Chip key={one} on={layout === one} onClick={() => choose({ layout: one })}>
+              {LAYOUTS[one]}
+            </Chip>
+          ))}
+        </Row>
+        <Row title="Skip">
+          <Chip on={onlyChanged} onClick={() => choose({ onlyChanged: !onlyChanged })}>
+            what has not changed since it was last taken there
+          </Chip>
+        </Row>
+      </Box>
+      <Part title="Where to">
+        <Box sx={{ display: 'flex', gap: 1 }}>
+          <TextField
+            fullWidth
+            value={to}
+            onChange={(event) => setTyped(event.target.value)}
+            slotProps={{ htmlInput: { className: 'mono', 'aria-label': 'Where to' } }}
+          />
+          <Button onClick={() => setChoosing(true)}>Choose…</Button>
+        </Box>
+        <Box sx={{ display: 'flex', gap: 2, mt: 1.25, alignItems: 'center' }}>
+          <Button
+            variant="contained"
+            disabled={empty || to === '' || take.isPending}
+            onClick={() => take.mutate(orderOf(chosen, to))}
+          >
+            Take out
+          </Button>
+          {!empty && (
+            <a href={`/api/games/${gameId}/tray/zip?${zipQuery(chosen)}`} download style={{ color: 'var(--teal)' }}>
+              or download as one ZIP
+            </a>
+          )}
+        </Box>
+        {take.error !== null && (
+          <Box sx={{ mt: 1 }}>
+            <FaultNote>{take.error.message}</FaultNote>
+          </Box>
+        )}
+      </Part>
+      <FolderDialog
+        open={choosing}
+        title="Where should they go?"
+        verb="Into this folder"
+        onClose={() => setChoosing(false)}
+        onChoose={(folder) => {
+          setTyped(folder);
+          setChoosing(false);
+        }}
+      />
+    </>
+  );
+}
+
+function Row({ title, children }: { title: ReactNode; children: ReactNode }) {
+  return (
+    <>
+      <Box sx={{ display: 'flex', gap: 0.75, alignItems: 'center', minHeight: 26 }}>{title}</Box>
+      <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>{children}</Box>
+    </>
+  );
+}
+
+/** Which mip, and whether the channels go out in pictures of their own. */
+function PictureChoices({
+  gameId,
+  chosen: { mip, split },
+  choose,
+}: {
+  gameId: number;
+  chosen: Choices;
+  choose: (part: Partial<Choices>) => void;
+}) {
+  const { data: rules = [] } = useQuery({
+    queryKey: ['game', gameId, 'splits'],
+    queryFn: () => api<string[]>(`games/${gameId}/splits`),
+  });
+  const [typed, setTyped] = useState<string>();
+  return (
+    <Box sx={{ width: '100%', display: 'grid', gap: 0.75 }}>
+      <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
+        <TextField
+          select
+          size="small"
+          value={mip in MIPS ? mip : 0}
+          onChange={(event) => choose({ mip: Number(event.target.value) })}
+          slotProps={{ htmlInput: { 'aria-label': 'Which mip' } }}
+        >
+          {Object.entries(MIPS).map(([value, words]) => (
+            <MenuItem key={value} value={Number(value)}>
+              {words}
+            </MenuItem>
+          ))}
+        </TextField>
+        <Chip on={split === null} onClick={() => choose({ split: null })}>
+          channels together
+        </Chip>
+        <Chip on={split !== null} onClick={() => choose({ split: split ?? rules[0] ?? null })}>
+          channels apart
+        </Chip>
+      </Box>
+      {split !== null && (
+        <>
+          <TextField
+            fullWidth
+            size="small"
+            value={typed ?? split}
+            onChange={(event) => setTyped(event.target.value)}
+            onBlur={() => typed !== undefined && choose({ split: typed })}
+            slotProps={{ htmlInput: { className: 'mono', 'aria-label': 'Which channels go into which picture' } }}
+          />
+          <Box className="dim">
+            What is added to the name, then its channels; “-” turns one round: <code>_normal: rgb; _rough: -a</code>.
+            Files of these names are joined again when they come back.
+          </Box>
+          <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
+            {rules
+              .filter((rule) => rule !== (typed ?? split))
+              .slice(0, 4)
+              .map((rule) => (
+                <Chip
+                  key={rule}
+                  on={false}
+                  onClick={() => {
+                    setTyped(undefined);
+                    choose({ split: rule });
+                  }}
+                >
+                  <span className="mono">{rule}</span>
+                </Chip>
+              ))}
+          </Box>
+        </>
+      )}
+    </Box>
+  );
+}
+
+/** What does not go with what was chosen is left out. */
+function orderOf({ form, layout, pictures, sounds, mip, split, trim, join, onlyChanged }: Choices, to: string): object {
+  if (form === 'stored') return { to, form, layout, onlyChanged };
+  return {
+    ...{ to, form, layout, onlyChanged, mip, join, trim: sounds !== null && trim },
+    ...(pictures && { pictures }),
+    ...(sounds && { sounds }),
+    ...(split && { split }),
+  };
+}
+
+function zipQuery({ layout, pictures, sounds, mip, split, trim }: Choices): string {
+  return new URLSearchParams({
+    layout,
+    ...(pictures && { pictures }),
+    ...(sounds && { sounds }),
+    ...(split && { split }),
+    ...{ mip: String(mip), trim: String(trim) },
+  }).toString();
+}
