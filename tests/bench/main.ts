@@ -10,6 +10,8 @@ import { measureFind } from './find-million';
 import { measureHostile } from './hostile';
 import { measureIndex } from './index-table';
 import { measureMethods } from './methods';
+import { measurePictures } from './pictures';
+import { measureSounds } from './sounds';
 import { measureGame } from './open-game';
 import { measureRebuild } from './rebuild';
 import { measureTakeOut } from './take-out';
@@ -53,6 +55,8 @@ async function main(): Promise<void> {
     for (const measure of [
       measureAes,
       measureMethods,
+      measurePictures,
+      measureSounds,
       measureTakeOut,
       measureRebuild,
       measureIndex,

@@ -15,7 +15,7 @@ export function table(rows: readonly Row[]): string[] {
     '| --- | --- | --- | --- | --- | --- | --- |',
     ...rows.map(
       (row) =>
-        `| ${row.what} | ${row.on} | ${row.ours} | ${row.tool} | ${row.theirs} | ${row.ratio.toFixed(2)} | ${row.bar} |`,
+        `| ${row.what} | ${row.on} | ${row.ours} | ${row.tool} | ${row.theirs} | ${Number.isNaN(row.ratio) ? '' : row.ratio.toFixed(2)} | ${row.bar} |`,
     ),
   ];
 }

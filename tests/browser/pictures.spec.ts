@@ -71,7 +71,10 @@ test('a texture is seen, taken out as PNG, replaced and undone', async ({ page }
 });
 
 /** Numbers of compressed formats in WebGL: S3TC, RGTC and BPTC. */
-const CARD_FORMATS = { bc1: 0x83f1, bc2: 0x83f2, bc3: 0x83f3, bc4: 0x8dbb, bc5: 0x8dbd, bc7: 0x8e8c } as const;
+const CARD_FORMATS = {
+  ...{ bc1: 0x83f1, bc2: 0x83f2, bc3: 0x83f3, bc4: 0x8dbb, bc5: 0x8dbd },
+  ...{ bc6h: 0x8e8f, bc6hs: 0x8e8e, bc7: 0x8e8c },
+} as const;
 
 test('every block a graphics card unpacks is unpacked alike', async () => {
   // Software that draws as a card does, and shares nothing with this program.
@@ -92,7 +95,12 @@ test('every block a graphics card unpacks is unpacked alike', async () => {
       if (name === 'bc7')
         for (let i = 0; i < level.length; i += 16)
           level[i] = (1 << ((i >> 4) % 8)) | (level[i]! & -(2 << ((i >> 4) % 8)));
-      const card = await page.evaluate(drawnByCard, { bytes: [...level], number, side });
+      // Of BC6H the first bits are the mode, and any is as good as another.
+      if (name.startsWith('bc6h'))
+        for (let i = 0; i < level.length; i += 16)
+          level[i] = BC6H_MODES[(i >> 4) % BC6H_MODES.length]! | (level[i]! & 0xe0);
+      const light = name.startsWith('bc6h');
+      const card = await page.evaluate(drawnByCard, { bytes: [...level], number, side, light });
       const own = unpackPixels(format, level, side, side);
       const apart = own.reduce((most, value, i) => Math.max(most, Math.abs(value - card[i]!)), 0);
       expect({ name, near: apart <= (name === 'bc7' ? 0 : 2), apart }).toMatchObject({ near: true });
@@ -102,8 +110,22 @@ test('every block a graphics card unpacks is unpacked alike', async () => {
   }
 });
 
+/** The first bits of the fourteen modes; those of two bits with three more of what follows. */
+const BC6H_MODES = [0, 1, 2, 6, 10, 14, 18, 22, 26, 30, 3, 7, 11, 15];
+
 /** Runs in the page: uploads the blocks and draws them, pixel for pixel. */
-function drawnByCard({ bytes, number, side }: { bytes: number[]; number: number; side: number }): number[] {
+function drawnByCard({
+  bytes,
+  number,
+  side,
+  light,
+}: {
+  bytes: number[];
+  number: number;
+  side: number;
+  /** Values are light, and shown as sRGB. */
+  light: boolean;
+}): number[] {
   const canvas = document.createElement('canvas');
   canvas.width = canvas.height = side;
   const gl = canvas.getContext('webgl2', { premultipliedAlpha: false })!;
@@ -127,11 +149,12 @@ function drawnByCard({ bytes, number, side }: { bytes: number[]; number: number;
     program,
     shader(
       gl.FRAGMENT_SHADER,
-      '#version 300 es\nprecision highp float;uniform sampler2D t;out vec4 c;void main(){c=texelFetch(t,ivec2(gl_FragCoord.xy),0);}',
+      '#version 300 es\nprecision highp float;uniform sampler2D t;out vec4 c;uniform bool light;void main(){vec4 v=texelFetch(t,ivec2(gl_FragCoord.xy),0);vec3 l=clamp(v.rgb,0.0,1.0);vec3 s=mix(1.055*pow(l,vec3(1.0/2.4))-0.055,l*12.92,lessThanEqual(l,vec3(0.0031308)));c=light?vec4(s,1.0):v;}',
     ),
   );
   gl.linkProgram(program);
   gl.useProgram(program);
+  gl.uniform1i(gl.getUniformLocation(program, 'light'), light ? 1 : 0);
   gl.bindTexture(gl.TEXTURE_2D, gl.createTexture());
   gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
   gl.compressedTexImage2D(gl.TEXTURE_2D, 0, number, side, side, 0, new Uint8Array(bytes));

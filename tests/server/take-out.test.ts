@@ -52,6 +52,12 @@ test('only what changed is taken again, and a run is repeated', async () => {
   expect([facts.width, facts.height]).toEqual([128, 128]);
 });
 
+test('the half of a picture that lies in another entry goes out in the picture', async () => {
+  const { result } = await takenOut([normal, `${normal}far`], { pictures: 'png' }, 'halves');
+  expect(result).toMatchObject({ taken: 1, failures: [] });
+  expect(readdirSync(join(folder('halves'), 'models/cabin'))).toEqual(['cabin_normal.png']);
+});
+
 test('files are called by the labels of their entries', async () => {
   await setLabels(id, [
     { path: 'voices/en/cue_0100.adpcm', text: 'doors: closing' },

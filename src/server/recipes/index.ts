@@ -1,4 +1,4 @@
-export { kindsByEnding, pictureRecipeOf } from './form-recipes';
+export { kindsByEnding, partsOfPictures, pictureRecipeOf } from './form-recipes';
 export { knownRecipes, listRecipes, saveRecipe } from './recipe-service';
 export { vocabulary } from '../../core/recipe';
 export { checkRecipe, hintsFor, tryRecipe } from './workbench';

@@ -2,6 +2,7 @@
 import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import { withArchive } from '../games';
+import { partsOfPictures } from '../recipes';
 import type { RunContext } from '../runs/run-context';
 import { underRoots } from '../storage';
 import { threadCount } from '../threads';
@@ -87,8 +88,15 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
 
   // What is turned into another format takes cores: as many at a time as there are. Bytes flow one after the other.
   const atOnce = order.pictures === undefined && order.sounds === undefined ? 1 : threadCount();
+  // What holds a part of a picture goes out in that picture.
+  const turned = order.entries.filter((entry) => order.form === 'open' && turnedInto(entry, order) !== undefined);
+  const parts = await partsOfPictures(turned.map(({ path }) => path));
+  const whole = order.entries.filter(({ path }) => !parts.has(path));
+  const within = order.entries.length - whole.length;
+  if (within > 0) log(`${within.toLocaleString('en')} entries are parts of pictures, and go out in them.`);
+  done += within;
   const alone = (entry: Going) => !(order.join && order.form === 'open' && entry.kind === 'sound');
-  const waiting = order.entries.filter(alone).values();
+  const waiting = whole.filter(alone).values();
   const ends = new Set<unknown>();
   const lane = async () => {
     for (const entry of waiting) {

@@ -104,14 +104,7 @@ export function SceneView({
                   }}
                 />
               ) : (
-                <audio
-                  key={shownWhen}
-                  controls
-                  preload="none"
-                  src={url(i)}
-                  aria-label={`${path} in the game`}
-                  style={{ width: 132, height: 32 }}
-                />
+                <Heard key={shownWhen} url={url(i)} path={path} />
               )}
               <Box className="dim" sx={{ overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
                 {fileName(path)}
@@ -120,6 +113,29 @@ export function SceneView({
           ))}
         </Box>
       )}
+    </Box>
+  );
+}
+
+/** A changed sound, as the game plays it. */
+function Heard({ url, path }: { url: string; path: string }) {
+  const audio = useRef<HTMLAudioElement>(null);
+  return (
+    <Box
+      sx={{
+        width: 132,
+        height: 84,
+        display: 'grid',
+        placeItems: 'center',
+        border: '1px solid var(--line)',
+        borderRadius: 1,
+        background: 'var(--sheet)',
+      }}
+    >
+      <Button variant="text" onClick={() => void audio.current?.play()} aria-label={`Play ${path} as in the game`}>
+        ▶ Play
+      </Button>
+      <audio ref={audio} src={url} preload="none" />
     </Box>
   );
 }

@@ -15,17 +15,16 @@ import { FolderDialog } from '../shared/FolderDialog';
 import { KindMark } from '../shared/marks';
 import { useAct, useGame, usePlaces } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
-import { useKept } from '../shared/use-kept';
 
 /** What of an order is chosen here; where it goes is asked for each game. */
-type Choices = Pick<TakeOutOrder, 'form' | 'layout' | 'mip' | 'trim' | 'join' | 'onlyChanged'> & {
+export type Choices = Pick<TakeOutOrder, 'form' | 'layout' | 'mip' | 'trim' | 'join' | 'onlyChanged'> & {
   /** Null for as they are: what is kept in the browser knows no `undefined`. */
   readonly pictures: PictureOut | null;
   readonly sounds: SoundOut | null;
   readonly split: string | null;
 };
 
-const AT_FIRST: Choices = {
+export const AT_FIRST: Choices = {
   ...{ form: 'open', layout: 'folders', pictures: 'png', sounds: 'wav' },
   ...{ mip: 0, split: null, trim: false, join: false, onlyChanged: true },
 };
@@ -33,12 +32,19 @@ const LAYOUTS = { folders: 'Keep folders', flat: 'Flat', labels: 'By label' } as
 const MIPS = { 0: 'the largest mip', 1: 'a half', 2: 'a quarter', 3: 'an eighth' } as const;
 
 /** How what is in the tray goes out, and where to. */
-export function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean }) {
+export function TakeOutForm({
+  gameId,
+  empty,
+  chosen,
+  choose,
+}: {
+  gameId: number;
+  empty: boolean;
+  chosen: Choices;
+  choose: (part: Partial<Choices>) => void;
+}) {
   const { data: game } = useGame(gameId);
   const { data: places } = usePlaces('');
-  const [kept, setChosen] = useKept<Choices>('take-out', AT_FIRST);
-  const chosen = { ...AT_FIRST, ...kept };
-  const choose = (part: Partial<Choices>) => setChosen({ ...chosen, ...part });
   const [typed, setTyped] = useState<string>();
   const [choosing, setChoosing] = useState(false);
   const take = useAct(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }), {
@@ -119,7 +125,7 @@ export function TakeOutForm({ gameId, empty }: { gameId: number; empty: boolean 
         </Row>
         <Row title="Skip">
           <Chip on={onlyChanged} onClick={() => choose({ onlyChanged: !onlyChanged })}>
-            what has not changed since it was last taken there
+            what has not changed since last time
           </Chip>
         </Row>
       </Box>

@@ -14,7 +14,8 @@ import { KindMark } from '../shared/marks';
 import { useNotice } from '../shared/notices';
 import { useAct, useRuns, useTray } from '../shared/queries';
 import { Empty, Part } from '../shared/states';
-import { TakeOutForm } from './TakeOutForm';
+import { useKept } from '../shared/use-kept';
+import { AT_FIRST, TakeOutForm, type Choices } from './TakeOutForm';
 
 /** Station Take out: the tray, how it goes out, and what is going out now. */
 export function TakeOutStation({ gameId }: { gameId: number }) {
@@ -22,6 +23,8 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
   const { data: runs } = useRuns(gameId);
   const edit = useAct(gameId, (change: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: change }));
   const bring = useAct(gameId, (text: string) => api<TrayListed>(`games/${gameId}/tray/list`, { body: { text } }));
+  const [kept, setChosen] = useKept<Choices>('take-out', AT_FIRST);
+  const chosen = { ...AT_FIRST, ...kept };
   const lists = useRef<HTMLInputElement>(null);
   const say = useNotice();
   const bringList = async (file: File) => {
@@ -79,7 +82,7 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
           </Empty>
         ) : (
           <>
-            <TrayTable rows={tray.rows} onRemove={(path) => edit.mutate({ remove: [path] })} />
+            <TrayTable chosen={chosen} rows={tray.rows} onRemove={(path) => edit.mutate({ remove: [path] })} />
             {tray.rows.length < tray.total && (
               <Box className="dim" sx={{ pt: 1 }}>
                 The first {count(tray.rows.length)} are shown; all {count(tray.total)} go out.
@@ -100,7 +103,12 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
           p: 2.25,
         }}
       >
-        <TakeOutForm gameId={gameId} empty={tray.total === 0} />
+        <TakeOutForm
+          gameId={gameId}
+          empty={tray.total === 0}
+          chosen={chosen}
+          choose={(part) => setChosen({ ...chosen, ...part })}
+        />
         {going.length > 0 && (
           <Part title="Going out">
             {going.map((run) => (
@@ -115,7 +123,27 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
 
 const ROW = 48;
 
-function TrayTable({ rows, onRemove }: { rows: readonly EntryRow[]; onRemove: (path: string) => void }) {
+/** In words: `PNG`, `WAV`, `as it is`. */
+function goesOutAs({ kind, path }: EntryRow, { form, pictures, sounds, split, mip, join }: Choices): string {
+  if (form === 'stored') return 'as stored';
+  if (kind === 'sound' && join) return 'in one file';
+  const as = kind === 'picture' ? pictures : kind === 'sound' ? sounds : null;
+  if (as === null) return 'as it is';
+  const own = path.toLowerCase().endsWith(`.${as}`);
+  if (kind === 'picture' && split !== null && (as === 'png' || as === 'tga'))
+    return `${counted(split.split(';').length, as.toUpperCase())}`;
+  return own && (kind !== 'picture' || mip === 0) ? 'as it is' : as.toUpperCase();
+}
+
+function TrayTable({
+  rows,
+  chosen,
+  onRemove,
+}: {
+  rows: readonly EntryRow[];
+  chosen: Choices;
+  onRemove: (path: string) => void;
+}) {
   const box = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- its functions are used within this render only
   const virtual = useVirtualizer({
@@ -124,7 +152,7 @@ function TrayTable({ rows, onRemove }: { rows: readonly EntryRow[]; onRemove: (p
     estimateSize: () => ROW,
     overscan: 10,
   });
-  const columns = '28px minmax(0, 1fr) 100px 110px';
+  const columns = '28px minmax(0, 1fr) 90px 150px 100px';
   return (
     <Box
       sx={{
@@ -151,6 +179,7 @@ function TrayTable({ rows, onRemove }: { rows: readonly EntryRow[]; onRemove: (p
         <span />
         <span>Entry</span>
         <span>Size</span>
+        <span>Goes out as</span>
         <span />
       </Box>
       <Box ref={box} role="list" aria-label="The tray" tabIndex={0} sx={{ flex: 1, overflow: 'auto' }}>
@@ -182,6 +211,7 @@ function TrayTable({ rows, onRemove }: { rows: readonly EntryRow[]; onRemove: (p
                   <div className="dim">{folderOf(entry.path)}</div>
                 </Box>
                 <span>{size(entry.size)}</span>
+                <span className="dim">{goesOutAs(entry, chosen)}</span>
                 <Button
                   variant="text"
                   onClick={() => onRemove(entry.path)}

@@ -38,13 +38,15 @@ const DXGI: Readonly<Record<string, readonly [plain: number, srgb?: number]>> = 
   bc3: [77, 78],
   bc4: [80],
   bc5: [83],
+  bc6h: [95],
+  bc6hs: [96],
   bc7: [98, 99],
 };
 const FOUR_CC: Readonly<Record<string, string>> = {
   DXT1: 'bc1',
-  DXT2: 'bc2',
+  DXT2: 'bc2p',
   DXT3: 'bc2',
-  DXT4: 'bc3',
+  DXT4: 'bc3p',
   DXT5: 'bc3',
   ATI1: 'bc4',
   BC4U: 'bc4',
@@ -52,7 +54,10 @@ const FOUR_CC: Readonly<Record<string, string>> = {
   BC5U: 'bc5',
 };
 /** Of several codes for one format, the one that all readers take for the same. */
-const CODES: Readonly<Record<string, string>> = { bc1: 'DXT1', bc2: 'DXT3', bc3: 'DXT5', bc4: 'BC4U', bc5: 'BC5U' };
+const CODES: Readonly<Record<string, string>> = {
+  ...{ bc1: 'DXT1', bc2: 'DXT3', bc3: 'DXT5', bc4: 'BC4U', bc5: 'BC5U' },
+  ...{ bc2p: 'DXT2', bc3p: 'DXT4' },
+};
 /** What the old header can say of the formats without a four-letter code. */
 const OLD_MASKS: Readonly<Record<string, { bits: number; masks: Masks; flags: number }>> = {
   rgba8: { bits: 32, masks: [0xff, 0xff00, 0xff0000, 0xff000000], flags: PIXELS.rgb | PIXELS.alpha },
@@ -189,17 +194,17 @@ export function writeDds(picture: Picture): Uint8Array {
   const oldCode = CODES[format.name];
   const old = OLD_MASKS[format.name];
   // Old readers take blocks and plain pixels for colours in sRGB, and say nothing of it.
-  const dx10 = layers > 1 || (oldCode === undefined && old === undefined) || (!srgb && isColour(format));
   const number = DXGI[format.name];
-  if (dx10 && number === undefined && old === undefined)
+  const dx10 =
+    number !== undefined && (layers > 1 || (oldCode === undefined && old === undefined) || (!srgb && isColour(format)));
+  if (number === undefined && old === undefined && oldCode === undefined)
     throw new FormatError({
       code: 'wrong-kind',
       what: `DDS does not keep ${format.title}`,
       hint: 'Choose PNG or TGA.',
     });
-  const extended = dx10 && number !== undefined;
   const length = levels.reduce((sum, level) => sum + level.length, 0);
-  const start = 4 + HEADER + (extended ? 20 : 0);
+  const start = 4 + HEADER + (dx10 ? 20 : 0);
   const out = new Uint8Array(start + length);
   const data = view(out);
   data.setUint32(0, MAGIC, true);
@@ -222,9 +227,9 @@ export function writeDds(picture: Picture): Uint8Array {
   data.setUint32(24, depth > 1 ? depth : 0, true);
   data.setUint32(28, mips, true);
   data.setUint32(76, 32, true);
-  if (extended || oldCode !== undefined) {
+  if (dx10 || oldCode !== undefined) {
     data.setUint32(80, PIXELS.fourCc, true);
-    out.set(Buffer.from(extended ? 'DX10' : oldCode!, 'latin1'), 84);
+    out.set(Buffer.from(dx10 ? 'DX10' : oldCode!, 'latin1'), 84);
   } else {
     data.setUint32(80, old!.flags, true);
     data.setUint32(88, old!.bits, true);
@@ -236,7 +241,7 @@ export function writeDds(picture: Picture): Uint8Array {
     true,
   );
   data.setUint32(112, (faces === 6 ? CUBE | ALL_FACES : 0) | (depth > 1 ? VOLUME : 0), true);
-  if (extended) {
+  if (dx10) {
     data.setUint32(128, srgb ? (number[1] ?? number[0]) : number[0], true);
     data.setUint32(132, depth > 1 ? 4 : 3, true);
     data.setUint32(136, faces === 6 ? 4 : 0, true);

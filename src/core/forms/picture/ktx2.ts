@@ -24,13 +24,24 @@ const VULKAN: Readonly<Record<string, readonly [plain: number, srgb?: number]>> 
   bc3: [137, 138],
   bc4: [139],
   bc5: [141],
+  bc6h: [143],
+  bc6hs: [144],
   bc7: [145, 146],
 };
 /** BC1 without its transparent colour. */
 const BC1_OPAQUE: readonly number[] = [131, 132];
 
 /** What the data format descriptor says of a format: its colour model, and bits of its samples by channel. */
-const MODELS: Readonly<Record<string, number>> = { bc1: 128, bc2: 129, bc3: 130, bc4: 131, bc5: 132, bc7: 134 };
+const MODELS: Readonly<Record<string, number>> = {
+  bc1: 128,
+  bc2: 129,
+  bc3: 130,
+  bc4: 131,
+  bc5: 132,
+  bc6h: 133,
+  bc6hs: 133,
+  bc7: 134,
+};
 
 const view = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
@@ -223,6 +234,10 @@ function samplesOf(format: PixelFormat): Sample[] {
         { at: 0, bits: 64, channel: 0, most: ALL },
         { at: 64, bits: 64, channel: 1, most: ALL },
       ];
+    case 'bc6h':
+    case 'bc6hs':
+      // Marked as floats, the most being 1.
+      return [{ at: 0, bits: 128, channel: 0x80, most: 0x3f800000 }];
     case 'bc7':
       return [{ at: 0, bits: 128, channel: 0, most: ALL }];
     case 'rgb565':

@@ -23,6 +23,12 @@ const PACKERS: Readonly<Record<string, PackBlock>> = {
     encodeChannel(block, 3, best, out, at);
     encodeColours(block, { best, cutOut: false, fourOnly: true }, out, at + 8);
   },
+  bc3p: (block, best, out, at) => {
+    for (let i = 0; i < block.length; i += 4)
+      for (let c = 0; c < 3; c++) block[i + c] = Math.round((block[i + c]! * block[i + 3]!) / 255);
+    encodeChannel(block, 3, best, out, at);
+    encodeColours(block, { best, cutOut: false, fourOnly: true }, out, at + 8);
+  },
   bc4: (block, best, out, at) => encodeChannel(block, 0, best, out, at),
   bc5: (block, best, out, at) => {
     encodeChannel(block, 0, best, out, at);

@@ -1,5 +1,6 @@
 /** How pixels lie in a file: one by one, by the bits of each channel, or in blocks of 4 × 4. */
 import { decodeBc1, decodeBc2, decodeBc3, decodeBc4, decodeBc5 } from './blocks/decode-colour';
+import { decodeBc6hSigned, decodeBc6hUnsigned } from './blocks/decode-bc6h';
 import { decodeBc7 } from './blocks/decode-bc7';
 
 export type Channels = 'rgba' | 'rgb' | 'rg' | 'r' | 'grey' | 'grey alpha' | 'alpha';
@@ -80,6 +81,17 @@ const blocks = (
   unpack: PixelFormat['unpack'],
 ): PixelFormat => ({ name, title, side: 4, bytes, channels, unpack });
 
+/** Blocks of colours that alpha is multiplied into, as they are without it. */
+function divided(unpack: PixelFormat['unpack']): PixelFormat['unpack'] {
+  return (from, at, out) => {
+    unpack(from, at, out);
+    for (let i = 0; i < out.length; i += 4) {
+      const alpha = out[i + 3]!;
+      for (let c = 0; c < 3; c++) out[i + c] = alpha === 0 ? 0 : Math.min(255, Math.round((out[i + c]! * 255) / alpha));
+    }
+  };
+}
+
 const FORMATS: readonly PixelFormat[] = [
   masked('rgba8', 'RGBA 8 bit', 32, [0xff, 0xff00, 0xff0000, 0xff000000], 'rgba'),
   masked('bgra8', 'BGRA 8 bit', 32, [0xff0000, 0xff00, 0xff, 0xff000000], 'rgba'),
@@ -99,7 +111,11 @@ const FORMATS: readonly PixelFormat[] = [
   blocks('bc3', 'BC3', 16, 'rgba', decodeBc3),
   blocks('bc4', 'BC4', 8, 'r', decodeBc4),
   blocks('bc5', 'BC5', 16, 'rg', decodeBc5),
+  blocks('bc6h', 'BC6H, values from 0 on', 16, 'rgb', decodeBc6hUnsigned),
+  blocks('bc6hs', 'BC6H, values on both sides of 0', 16, 'rgb', decodeBc6hSigned),
   blocks('bc7', 'BC7', 16, 'rgba', decodeBc7),
+  blocks('bc2p', 'BC2, alpha multiplied in', 16, 'rgba', divided(decodeBc2)),
+  blocks('bc3p', 'BC3, alpha multiplied in', 16, 'rgba', divided(decodeBc3)),
 ];
 const BY_NAME = new Map(FORMATS.map((format) => [format.name, format]));
 

@@ -1,4 +1,5 @@
 /** From packed pixels to plain ones; it needs nothing but the bytes, so that a worker of the page can do it. */
+import { unpackWhole } from './blocks/unpack-whole';
 import type { PixelFormat } from './pixel-formats';
 
 /** @returns RGBA, four bytes a pixel */
@@ -19,6 +20,7 @@ export function unpackPixels(
     }
     return rgba;
   }
+  if (unpackWhole(format.name, bytes, from, { width, height, rgba })) return rgba;
   const block = new Uint8Array(64);
   let at = from;
   for (let y = 0; y < height; y += 4) {
