@@ -5,7 +5,7 @@ import { chromium, expect, test } from '@playwright/test';
 import sharp from 'sharp';
 import { findPixelFormat, levelBytes } from '../../src/core/forms/picture/pixel-formats';
 import { unpackPixels } from '../../src/core/forms/picture/unpack';
-import { alerts, GAMES, go, unlockedGame } from './support';
+import { alerts, fillWhereTo, GAMES, go, unlockedGame } from './support';
 
 test('a texture is seen, taken out as PNG, replaced and undone', async ({ page }) => {
   test.setTimeout(240_000);
@@ -42,8 +42,9 @@ test('a texture is seen, taken out as PNG, replaced and undone', async ({ page }
     await inspector.getByRole('button', { name: 'Add to tray' }).click();
     await go(page, 'Take out');
     const out = join(GAMES, 'textures-out');
-    await page.getByRole('textbox', { name: 'Where to' }).fill(out);
+    await fillWhereTo(page, out);
     await page.getByRole('button', { name: 'Pictures as TGA' }).click();
+    await page.getByRole('button', { name: 'channels together' }).click();
     await page.getByRole('button', { name: 'Take out', exact: true }).click();
     await expect(page.getByTestId('run take-out')).toContainText('1 files');
     expect(existsSync(join(out, 'models/cabin/cabin_colour.tga'))).toBe(true);
@@ -68,6 +69,37 @@ test('a texture is seen, taken out as PNG, replaced and undone', async ({ page }
     await page.getByRole('button', { name: 'Undo' }).click();
     await expect(page.getByRole('button', { name: 'Bring it back' }).first()).toBeVisible();
   });
+});
+
+test('a small picture of a sheet goes back into its place, and is seen in the game', async ({ page }) => {
+  test.setTimeout(180_000);
+  const { id } = await unlockedGame(page, 'sheet');
+  const files = join(GAMES, 'sheet-edited');
+  mkdirSync(files, { recursive: true });
+  await page.goto(`/games/${id}/find?search=signs.sheet`);
+  await page.getByRole('option', { name: 'ui/signs.sheet/snow.dds', exact: true }).click();
+  const inspector = page.getByRole('complementary', { name: 'The selected entry' });
+  await expect(inspector).toContainText('64 × 64, BC3, with alpha');
+  await expect(inspector).toContainText('core.hold/ui/signs.sheet');
+  const given = join(files, 'snow.png');
+  const create = { width: 64, height: 64, channels: 4, background: '#ff00ff' } as const;
+  writeFileSync(given, await sharp({ create }).png().toBuffer());
+  await page.getByTestId('replace-file').setInputFiles(given);
+  await expect(page.getByText('ui/signs.sheet/snow.dds is changed.')).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Look at it' }).click();
+  await expect(page.getByText(/dB apart; at most \d+ of 255/)).toBeVisible();
+  await go(page, 'Put back');
+  await page.getByRole('button', { name: 'Build and test' }).click();
+  const seen = page.getByRole('img', { name: 'ui/signs.sheet in the game' });
+  await expect(seen).toBeVisible({ timeout: 60_000 });
+  const shown = await page.request.get((await seen.getAttribute('src'))!);
+  const { data } = await sharp(await shown.body())
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  // The middle of the sign, and that of its neighbour.
+  const at = (x: number, y: number) => [...data.subarray((y * 256 + x) * 4, (y * 256 + x) * 4 + 3)];
+  expect(at(96, 160)).toEqual([255, 0, 255]);
+  expect(at(32, 160)).not.toEqual([255, 0, 255]);
 });
 
 /** Numbers of compressed formats in WebGL: S3TC, RGTC and BPTC. */

@@ -87,3 +87,10 @@ export async function bringFor(page: Page, id: number, path: string, data: strin
     })
     .toContain(path);
 }
+
+/** Types a folder over the one that is offered, once that is there. */
+export async function fillWhereTo(page: Page, folder: string): Promise<void> {
+  const field = page.getByRole('textbox', { name: 'Where to' });
+  await expect(field).not.toHaveValue('');
+  await field.fill(folder);
+}

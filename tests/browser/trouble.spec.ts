@@ -13,7 +13,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
 import { Client } from 'pg';
-import { alerts, bringFor, GAMES, go, KEY, makeGame, openGame, tryKey, unlockedGame } from './support';
+import { alerts, bringFor, fillWhereTo, GAMES, go, KEY, makeGame, openGame, tryKey, unlockedGame } from './support';
 
 test('a folder outside of the allowed roots, and a link that leads there, are refused', async ({ page }) => {
   const link = join(GAMES, 'leads-out');
@@ -82,7 +82,7 @@ test('an archive that is deleted while it is in use is told, and comes back with
   renameSync(join(folder, 'core.hold'), join(GAMES, 'core.away'));
   await page.request.post(`/api/games/${id}/tray`, { data: { add: ['scenes/title.json'] } });
   await page.goto(`/games/${id}/take-out`);
-  await page.getByRole('textbox', { name: 'Where to' }).fill(join(GAMES, 'never'));
+  await fillWhereTo(page, join(GAMES, 'never'));
   await page.getByRole('button', { name: 'Take out', exact: true }).click();
   await expect(page.getByTestId('run take-out').first()).toContainText(/The file is not there: core\.hold/i);
   renameSync(join(GAMES, 'core.away'), join(folder, 'core.hold'));

@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
-import { alerts, cli, fingerprint, GAMES, go, HOME, KEY, makeGame, openGame, tryKey } from './support';
+import { alerts, cli, fillWhereTo, fingerprint, GAMES, go, HOME, KEY, makeGame, openGame, tryKey } from './support';
 
 const files = join(HOME, 'games', 'edited');
 
@@ -73,7 +73,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
   await test.step('Take out: into a folder as a run, and as a ZIP', async () => {
     await go(page, 'Take out');
     await expect(page.getByRole('list', { name: 'The tray' }).getByRole('listitem')).toHaveCount(3);
-    await page.getByRole('textbox', { name: 'Where to' }).fill(out);
+    await fillWhereTo(page, out);
     await page.getByRole('button', { name: 'Take out', exact: true }).click();
     await expect(page.getByTestId('run take-out')).toContainText('3 files');
     const [download] = await Promise.all([

@@ -42,8 +42,9 @@ export async function bringInRun({ gameId, input, signal, progress, log }: RunCo
   // Fitting takes cores: as many files at a time as there are.
   await Promise.all(Array.from({ length: threadCount() }, () => lane().catch((error: unknown) => ends.add(error))));
   for (const error of ends) throw error;
-  const left = await ArrivalModel.count({ where: { gameId, dropId } });
-  return { drop: dropId, taken: paths.length, same, left, first: paths[0] ?? null };
+  const left = await ArrivalModel.findAll({ where: { gameId, dropId }, order: [['name', 'ASC']], attributes: ['id'] });
+  const ask = left[0]?.id ?? null;
+  return { drop: dropId, taken: paths.length, same, left: left.length, first: paths[0] ?? null, ask };
 }
 
 /** The files for each entry: they go in one after the other. */

@@ -55,7 +55,6 @@ export function ChangeRow({
           alignItems: 'center',
           pl: 2,
           cursor: 'pointer',
-          opacity: faint ? 0.75 : 1,
           '&:focus-visible': { outline: '2px solid var(--teal)', outlineOffset: -2 },
         }}
       >
@@ -64,7 +63,7 @@ export function ChangeRow({
           sx={{ minWidth: 0, '& > *': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } }}
           title={hint}
         >
-          <div>{title}</div>
+          <div style={faint ? { color: 'var(--dim)' } : undefined}>{title}</div>
           <div className="dim">{about}</div>
         </Box>
       </Box>

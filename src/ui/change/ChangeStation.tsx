@@ -38,9 +38,11 @@ export function ChangeStation({ gameId }: { gameId: number }) {
   const onEnded = useCallback(
     ({ result }: RunAnswer) => {
       const first = result?.['first'];
+      const ask = result?.['ask'];
+      if (typeof ask === 'number' && typeof first !== 'string') return show({ file: String(ask) });
       // Of many, those that need somebody stand first in the list, and it stays there.
-      if (Number(result?.['left']) > 0 && Number(result?.['taken']) > 1) show({});
-      else if (typeof first === 'string') show({ path: first });
+      if (typeof ask === 'number' && Number(result?.['taken']) > 1) return show({});
+      return typeof first === 'string' ? show({ path: first }) : undefined;
     },
     [show],
   );
