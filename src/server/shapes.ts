@@ -381,6 +381,8 @@ export interface PictureFacts {
   readonly beside: readonly string[];
   /** True when a browser shows its bytes as they are. */
   readonly direct: boolean;
+  /** What its file leaves free: how it is packed, and its size. */
+  readonly free: { readonly format: boolean; readonly size: boolean };
 }
 
 /** A sound without a header, as its archive tells of it. */
@@ -876,6 +878,10 @@ export type ChangeEdit = z.output<typeof changeEdit>;
 export const fitWishes = z.strictObject({
   /** How long fitting blocks may take. */
   quality: z.enum(['fast', 'best']).optional(),
+  /** How a picture is packed is chosen by its pixels, and not by the original. */
+  chosen: z.boolean().optional(),
+  /** A picture keeps its own size. */
+  ownSize: z.boolean().optional(),
   /** A sound is made as loud as the original. */
   loudness: z.boolean().optional(),
   /** The file is one part of a packed picture, by a rule that splits it. */

@@ -11,10 +11,11 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
+import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import { listChanges, takeChange } from '../../src/server/changes';
 import { BuildModel, KeyModel, RunModel } from '../../src/server/database';
-import { entryBytes, findWinner, listEntries } from '../../src/server/entries';
+import { entryBytes, entryDetails, findWinner, listEntries } from '../../src/server/entries';
 import {
   addGame,
   addKeyFile,
@@ -165,8 +166,8 @@ test('loose files lie under their seal: read plain, put back scrambled, and the 
   expect(Buffer.from(await read('journal/pages/page_01.json')).toString()).toBe('{"day":1,"sketches":[]}');
 });
 
-test('what lies in a file no recipe knows is viewed and taken out, and never put back', async () => {
-  const { id } = await openedGame('unknown');
+test('what lies in a file no recipe knows is viewed, taken out, and put back where there is room', async () => {
+  const { id, folder } = await openedGame('unknown');
   await settled(id);
   const level = archive(await gameAnswer(id), 'valley.lvl');
   expect(level).toMatchObject({ state: 'unknown', found: { kinds: { picture: 24, sound: 1, words: 1 } } });
@@ -174,11 +175,35 @@ test('what lies in a file no recipe knows is viewed and taken out, and never put
   const route = rows.find(({ kind }) => kind === 'words')!;
   expect(Buffer.from((await entryBytes(level.id, route.n)).bytes).toString()).toMatch(/^The route of the valley line/);
   const picture = rows.find(({ kind }) => kind === 'picture')!;
-  const other = rows.findLast(({ kind }) => kind === 'picture')!;
-  const { bytes } = await entryBytes(level.id, other.n);
-  await takeChange(id, { path: picture.path, fileName: 'x.png', bytes });
-  const run = await ended((await startBuild(id, 'keep')).id);
-  expect(run).toMatchObject({ state: 'failed', fault: { code: 'no-recipe', file: 'valley.lvl' } });
+  const create = { width: 64, height: 64, channels: 4, background: '#204060' } as const;
+  const plain = await sharp({ create }).png().toBuffer();
+  await takeChange(id, { path: picture.path, fileName: 'x.png', bytes: plain });
+  const run = await ended((await startBuild(id, 'patch')).id);
+  expect(run.result).toMatchObject({ started: true, files: [{ name: 'valley.lvl' }] });
+  const [build] = await BuildModel.findAll({ where: { gameId: id } });
+  const [before, after] = [join(folder, 'valley.lvl'), blobPath(build!.files[0]!.sha256)].map((file) =>
+    readFileSync(file),
+  );
+  expect(after!.length).toBe(before!.length);
+  const differs = [...before!.keys()].filter((at) => before![at] !== after![at]);
+  const { at, stored } = await entryDetails(id, level.id, picture.n);
+  expect(differs.every((place) => place >= at && place < at + stored)).toBe(true);
+  expect(differs.length).toBeGreaterThan(100);
+  // What takes more room than it had, and what is packed, say so.
+  const noise = await sharp({ create: { ...create, noise: { type: 'gaussian', mean: 128, sigma: 90 } } })
+    .png()
+    .toBuffer();
+  await takeChange(id, { path: picture.path, fileName: 'y.png', bytes: noise });
+  expect(await ended((await startBuild(id, 'keep')).id)).toMatchObject({
+    state: 'failed',
+    fault: { code: 'limit-reached', entry: picture.path },
+  });
+  await takeChange(id, { path: picture.path, fileName: 'x.png', bytes: plain });
+  await takeChange(id, { path: route.path, fileName: 'r.txt', bytes: Buffer.from('nowhere') });
+  expect(await ended((await startBuild(id, 'keep')).id)).toMatchObject({
+    state: 'failed',
+    fault: { code: 'no-recipe', file: 'valley.lvl' },
+  });
 });
 
 test('nested, loose, found and nameless entries go out like all others', async () => {

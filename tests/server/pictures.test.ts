@@ -136,6 +136,28 @@ test('a DDS that is packed already goes in as it is, and a normal map keeps its 
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
 });
 
+test('a texture takes another packing and size where its header leaves them free; the game loads it', async () => {
+  const { archive, n } = await findWinner(id, colour);
+  expect((await entryDetails(id, archive, n)).picture!.free).toEqual({ format: true, size: true });
+  const clear = stripes(500, 500, 90);
+  const bytes = await png(clear);
+  const wishes = { chosen: true, ownSize: true };
+  const change = await takeChange(id, { path: colour, fileName: 'large.png', bytes, wishes });
+  expect(change.done.slice(0, 3)).toEqual([
+    '512 × 512 instead of 256 × 256, as yours is',
+    'BC3, because alpha is used: 100 % of the pixels are see-through',
+    'yours was 500 × 500, made 512 × 512',
+  ]);
+  const { picture } = await pictureOfChange(id, change.id);
+  expect(picture).toMatchObject({ width: 512, height: 512, mips: 10, format: { name: 'bc3' } });
+  expect(Math.abs(unpackLevel(picture, { mip: 0 }).rgba[3]! - 90)).toBeLessThan(8);
+  expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
+  await setUndone(id, change.id, true);
+  // A small picture of a sheet has its place.
+  const sign = await findWinner(id, 'ui/signs.sheet/open.dds');
+  expect((await entryDetails(id, sign.archive, sign.n)).picture!.free).toEqual({ format: false, size: false });
+});
+
 test('what is no picture, or none that fits, is refused, and nothing changes', async () => {
   const before = await listChanges(id);
   const mask = 'models/cabin/cabin_paint.tex';

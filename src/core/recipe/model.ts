@@ -78,6 +78,8 @@ export interface FieldKind {
   readonly flows: boolean;
   /** Shapes an instance holds directly. */
   readonly shapes?: readonly Shape[];
+  /** The names its values have. */
+  readonly names?: readonly string[];
   /** Of several kinds, the one the scope chooses. */
   chosen?(scope: Scope): FieldKind;
   /** A pool of its own over bytes that were found, to which texts may be added. */

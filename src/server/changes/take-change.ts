@@ -7,6 +7,7 @@ import {
   entrySoundFormat,
   fitCue,
   fitPictureFiles,
+  isFree,
   isPackedPicture,
   joinedPart,
   pictureOfEntry,
@@ -99,7 +100,9 @@ async function fitted(
   if (Buffer.compare(original.bytes, dropped) === 0) return { files: [], done: [] };
   if (await isPackedPicture(original.bytes, path)) {
     const picture = await pictureOfEntry(archive, n);
-    const how = { quality: wishes.quality ?? ('best' as const), signal };
+    const { quality = 'best', chosen = false, ownSize = false } = wishes;
+    const free = await isFree(archive);
+    const how = { quality, chosen: chosen && free, ownSize: ownSize && free, signal };
     if (wishes.part === undefined) return fitPictureFiles(picture, dropped, fileName, how);
     const joined = await joinedPart((await shown(gameId, path)) ?? picture, dropped, fileName, wishes.part);
     const made = await fitPictureFiles(picture, joined, `${fileName}.png`, how);

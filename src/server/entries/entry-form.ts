@@ -6,7 +6,7 @@ import { hexBytes, isFaultError, sayFault } from '../../core/faults';
 import { readWavFacts, saySound, sayWav, secondsOf, soundFormatOf, soundsLikeNoise } from '../../core/forms/sound';
 import { kindOf } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
-import { pictureOfEntry, saySoundExpectation, soundOfEntry, type PictureOfFiles } from '../forms';
+import { freedom, isFree, pictureOfEntry, saySoundExpectation, soundOfEntry, type PictureOfFiles } from '../forms';
 import type { PictureFacts, SoundFacts } from '../shapes';
 import { entryBytes, entryHead, isWave, kept } from './entry-content';
 import { asPicture } from './raster';
@@ -107,6 +107,7 @@ async function rasterForm(archiveId: number, n: number, mime: string): Promise<E
       ...{ width, height, alpha, mips: 1, layers: 1, faces: 1, srgb: true, beside: [] },
       packing: mime.slice('image/'.length).toUpperCase(),
       direct: true,
+      free: { format: false, size: false },
     },
     sound: null,
     expects: [`A picture of ${width} × ${height}${alpha ? ' with alpha' : ''}. Another size is made to fit.`],
@@ -116,10 +117,12 @@ async function rasterForm(archiveId: number, n: number, mime: string): Promise<E
 async function pictureForm(archiveId: number, n: number): Promise<EntryForm> {
   const found = await pictureOfEntry(archiveId, n).catch(() => undefined);
   if (found === undefined) return { picture: null, sound: null, expects: [] };
-  return { picture: pictureFacts(found), sound: null, expects: sayExpectation(found.picture) };
+  return { picture: pictureFacts(found, await isFree(archiveId)), sound: null, expects: sayExpectation(found.picture) };
 }
 
-export function pictureFacts({ picture, files }: PictureOfFiles): PictureFacts {
+export function pictureFacts(found: PictureOfFiles, free = false): PictureFacts {
+  const { picture, files } = found;
+  const { formats, size, mips: own } = freedom(found);
   const { width, height, mips, layers, faces, srgb, format } = picture;
   return {
     ...{ width, height, mips, layers, faces, srgb },
@@ -129,6 +132,7 @@ export function pictureFacts({ picture, files }: PictureOfFiles): PictureFacts {
     packing: format.title,
     beside: files.slice(1).map(({ path }) => path),
     direct: false,
+    free: { format: free && formats.length > 1, size: free && size && own },
   };
 }
 

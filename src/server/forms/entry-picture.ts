@@ -13,8 +13,9 @@ import { mimeOf } from '../../core/game';
 import { companionNames, type Recipe } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
 import { entryBytes, findWinner } from '../entries/entry-content';
-import { pathInGameOf } from '../games';
-import { pictureRecipeOf } from '../recipes';
+import { FOUND_RECIPE } from '../../core/carve';
+import { isSheet, pathInGameOf } from '../games';
+import { knownRecipes, pictureRecipeOf } from '../recipes';
 
 /** A file of a picture: an entry, with the bytes it has or is to have. */
 export interface PictureFile {
@@ -87,6 +88,12 @@ async function besideEntry({ id, gameId }: ArchiveModel, path: string): Promise<
   if (own !== undefined) return (await entryBytes(id, own.n)).bytes;
   const winner = await findWinner(gameId, path).catch(() => undefined);
   return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
+}
+
+/** Whether a picture of an archive may become larger: a small one of a sheet, or one that was found, has its place. */
+export async function isFree(archiveId: number): Promise<boolean> {
+  const recipe = (await ArchiveModel.findByPk(archiveId))?.recipe;
+  return recipe !== FOUND_RECIPE && !(await knownRecipes()).some((one) => one.id === recipe && isSheet(one));
 }
 
 /** Whether bytes are a picture that games keep packed: by a recipe, or as DDS, KTX2 or TGA. */

@@ -1,16 +1,19 @@
 /** A dropped picture as the game keeps the one it replaces, in all the files that hold it. */
 import {
   fitPicture as fitTo,
+  freedomOf,
   graftDds,
   joinPart,
   parseSplit,
   readPicture,
   resized,
   unpackLevel,
+  writeDds,
   writeKtx2,
   writePng,
   writeRecipePicture,
   writeTga,
+  type Freedom,
   type Packer,
   type Picture,
   type Quality,
@@ -44,13 +47,21 @@ export async function fitPictureFiles(
   original: PictureOfFiles,
   dropped: Uint8Array,
   fileName: string,
-  { quality, signal }: { readonly quality: Quality; readonly signal: AbortSignal },
+  {
+    signal,
+    quality,
+    chosen = false,
+    ownSize = false,
+  }: { readonly signal: AbortSignal; readonly quality: Quality; readonly chosen?: boolean; readonly ownSize?: boolean },
 ): Promise<FittedFiles> {
   const given = await readPicture(dropped, fileName);
   const main = original.files[0]!;
+  const free = freedom(original);
   const { picture, done } = await fitTo(original.picture, given.picture, fileName, {
     quality,
     pack: packInThread(signal),
+    formats: chosen ? free.formats : undefined,
+    ownSize: ownSize && free.size && free.mips,
   });
   const says = done.length > 0 ? done : ['its pixels went in as they are: they were packed as the game packs them'];
   if (original.is === 'recipe') {
@@ -78,10 +89,23 @@ export async function joinedPart(
   return writePng(joinPart(packed, part, same ? given : await resized(given, packed.width, packed.height)));
 }
 
-async function written({ is, files }: PictureOfFiles, picture: Picture): Promise<Uint8Array> {
+/** Packings that every reader of DDS and KTX2 knows. */
+const OPEN_FORMATS = ['bc1', 'bc3', 'bc5', 'bc7'];
+
+/** What may be otherwise in the file of a picture. */
+export function freedom(original: PictureOfFiles): Freedom {
+  const one = original.picture.layers * original.picture.faces * original.picture.depth === 1;
+  if (original.is === 'recipe') return freedomOf(original.read);
+  const open = one && (original.is === 'dds' || original.is === 'ktx2');
+  return { size: one && original.is !== 'gif', mips: open, formats: open ? OPEN_FORMATS : [] };
+}
+
+async function written({ is, files, picture: before }: PictureOfFiles, picture: Picture): Promise<Uint8Array> {
+  const same =
+    before.format.name === picture.format.name && before.width === picture.width && before.height === picture.height;
   switch (is) {
     case 'dds':
-      return graftDds(files[0]!.bytes, picture.levels);
+      return same ? graftDds(files[0]!.bytes, picture.levels) : writeDds(picture);
     case 'ktx2':
       return writeKtx2(picture);
     case 'tga':

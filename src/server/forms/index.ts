@@ -1,11 +1,12 @@
 export {
+  isFree,
   isPackedPicture,
   pictureOfEntry,
   pictureOfFiles,
   type PictureFile,
   type PictureOfFiles,
 } from './entry-picture';
-export { asPng, fitPictureFiles, joinedPart } from './fit-picture';
+export { asPng, fitPictureFiles, freedom, joinedPart } from './fit-picture';
 export { levelOf } from './level';
 export { pictureFileAs } from './picture-out';
 export { entryAsSound, entrySoundFormat, saySoundExpectation, soundFileAs, soundOfEntry } from './entry-sound';

@@ -1,6 +1,6 @@
 export { pathInGameOf, standsAt } from './entry-index';
 export { methodWords } from './method-words';
-export { bytesOf, openVolumesOf, requireArchive, withArchive } from './archive-access';
+export { archiveFile, bytesOf, openVolumesOf, requireArchive, withArchive } from './archive-access';
 export { isSheet } from './sheets';
 export { exportProfile, importProfile } from './profile-service';
 export { addGame, forgetGame, gameAnswer, listGames, removeGame } from './game-service';

@@ -3,6 +3,7 @@ import { statfs } from 'node:fs/promises';
 import { posix } from 'node:path';
 import { bufferSource, collect, readChunks } from '../../core/bytes';
 import { fileScratch, openFile, type FileSource } from '../../core/bytes/node';
+import { FOUND_RECIPE } from '../../core/carve';
 import { FaultError } from '../../core/faults';
 import {
   NO_EDITS,
@@ -25,6 +26,7 @@ import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { BuildFile, RunAnswer } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
+import { buildFound } from './build-found';
 import { buildSheet } from './build-sheet';
 import type { Replacement } from './replacement';
 import { sha256Of } from './sha256';
@@ -59,7 +61,7 @@ interface Group {
 
 interface Made {
   readonly files: readonly BuildFile[];
-  /** None for a sheet, whose picture is proven with the archive around it. */
+  /** None for a sheet, which is proven with the archive around it, and for a file that no recipe describes. */
   readonly proof: Proof | null;
 }
 
@@ -132,13 +134,6 @@ async function groupOf(groups: Map<number, Group>, id: number): Promise<Group> {
   const known = groups.get(id);
   if (known !== undefined) return known;
   const archive = (await ArchiveModel.findByPk(id))!;
-  if (archive.state === 'unknown')
-    throw new FaultError({
-      code: 'no-recipe',
-      file: archive.path,
-      what: 'what was found in it can be taken out, and not put back: nothing tells how the file is put together',
-      hint: 'Write a recipe for it, or undo the change.',
-    });
   let depth = 0;
   for (let at = archive; at.parentId !== null; depth++) at = (await ArchiveModel.findByPk(at.parentId))!;
   const group: Group = { archive, depth, replace: [] };
@@ -153,6 +148,8 @@ function deepest(groups: ReadonlyMap<number, Group>): Group | undefined {
 /** An archive of the game's folder. */
 async function buildFile(group: Group, wanted: How, context: RunContext): Promise<Made> {
   const { path } = group.archive;
+  if (group.archive.recipe === FOUND_RECIPE)
+    return { files: [await buildFound(group.archive, group.replace, context)], proof: null };
   return withArchive(group.archive.id, async (archive) => {
     // A loose file has no archive to lie in: it takes the place of the one that changed.
     const how = archive.recipe.presents === 'folder' ? 'keep' : wanted;

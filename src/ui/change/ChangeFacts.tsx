@@ -58,7 +58,7 @@ export function ChangeFacts({
           ))}
         </Part>
       )}
-      <Wishes gameId={gameId} change={change} onRun={onRun} />
+      <Wishes gameId={gameId} change={change} entry={entry} onRun={onRun} />
       {change.beside.length > 0 && (
         <Part title="Changes with it">
           {change.beside.map((one) => (
@@ -121,7 +121,17 @@ function Note({ gameId, change }: { gameId: number; change: ChangeAnswer }) {
 }
 
 /** Ways of making it fit that a person may choose between; the file is made to fit anew. */
-function Wishes({ gameId, change, onRun }: { gameId: number; change: ChangeAnswer; onRun: (run: RunAnswer) => void }) {
+function Wishes({
+  gameId,
+  change,
+  entry,
+  onRun,
+}: {
+  gameId: number;
+  change: ChangeAnswer;
+  entry: EntryDetails | undefined;
+  onRun: (run: RunAnswer) => void;
+}) {
   const again = useAct(gameId, (wishes: FitWishes) =>
     api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: wishes }),
   );
@@ -143,13 +153,23 @@ function Wishes({ gameId, change, onRun }: { gameId: number; change: ChangeAnswe
     );
   return (
     <Part title="Packing">
-      <Box sx={{ display: 'flex', gap: 0.75 }}>
+      <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
         <Chip on={wishes.quality !== 'fast'} onClick={() => wish({ ...wishes, quality: 'best' })}>
           as near as can be
         </Chip>
         <Chip on={wishes.quality === 'fast'} onClick={() => wish({ ...wishes, quality: 'fast' })}>
           fast
         </Chip>
+        {entry?.picture?.free.format === true && (
+          <Chip on={wishes.chosen === true} onClick={() => wish({ ...wishes, chosen: wishes.chosen !== true })}>
+            chosen by its pixels
+          </Chip>
+        )}
+        {entry?.picture?.free.size === true && (
+          <Chip on={wishes.ownSize === true} onClick={() => wish({ ...wishes, ownSize: wishes.ownSize !== true })}>
+            in its own size
+          </Chip>
+        )}
       </Box>
     </Part>
   );

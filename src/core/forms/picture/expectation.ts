@@ -4,6 +4,8 @@ import type { MipOptions } from './mips';
 import { canPack, pictureError, type Quality } from './pack';
 import { alphaUse, unpackLevel, wholeChain, type Picture, type Pixels } from './picture';
 import type { PixelFormat } from './pixel-formats';
+import { chooseFormat } from './choose-format';
+import { isNormalMap } from './normal-map';
 import { resized } from './raster';
 
 /** Makes the mips and packs them: in a thread, where one is at hand. */
@@ -20,6 +22,14 @@ export interface FittedPicture {
 }
 
 const isPowerOfTwo = (side: number) => (side & (side - 1)) === 0;
+
+/** What may be otherwise than the original, when somebody wants that. */
+export interface FitFreedom {
+  /** Names of the formats that may be chosen by the pixels; the original's is kept without them. */
+  readonly formats?: readonly string[] | undefined;
+  /** The size of what was brought is kept, as far as the original has powers of two. */
+  readonly ownSize?: boolean | undefined;
+}
 
 /** What the game expects back, in words. */
 export function sayExpectation(original: Picture): string[] {
@@ -60,9 +70,9 @@ export async function fitPicture(
   original: Picture,
   dropped: Picture,
   name: string,
-  { quality, pack }: { readonly quality: Quality; readonly pack: Packer },
+  { quality, pack, formats, ownSize = false }: { readonly quality: Quality; readonly pack: Packer } & FitFreedom,
 ): Promise<FittedPicture> {
-  if (isAlike(original, dropped)) return { picture: dropped, done: [] };
+  if (isAlike(original, dropped) && formats === undefined) return { picture: dropped, done: [] };
   if (original.faces * original.layers * original.depth > 1)
     throw new FormatError({
       code: 'wrong-kind',
@@ -72,11 +82,18 @@ export async function fitPicture(
       found: `${dropped.layers} layers, ${dropped.faces} faces, ${dropped.format.title}, ${dropped.mips} mips`,
       hint: 'Take the original out as DDS, and change that.',
     });
-  const { width, height, format, srgb, mips } = original;
+  const { srgb } = original;
   const done: string[] = [];
   let pixels = unpackLevel(dropped, { mip: 0 });
   // Nothing of what is seen is another: its mips are not made anew either.
-  if (pictureIsSame(unpackLevel(original, { mip: 0 }), pixels)) return { picture: original, done };
+  if (formats === undefined && pictureIsSame(unpackLevel(original, { mip: 0 }), pixels))
+    return { picture: original, done };
+  const { width, height, mips } = ownSize ? sizeLike(original, pixels) : original;
+  if (ownSize && (width !== original.width || height !== original.height))
+    done.push(`${width} × ${height} instead of ${original.width} × ${original.height}, as yours is`);
+  const chosen = formats === undefined ? undefined : chooseFormat(pixels, formats, srgb);
+  const format = chosen?.format ?? original.format;
+  if (chosen !== undefined) done.push(`${format.title}, because ${chosen.why}`);
   if (pixels.width !== width || pixels.height !== height) {
     const stretched = Math.abs(pixels.width / pixels.height - width / height) > 0.01;
     done.push(
@@ -84,7 +101,10 @@ export async function fitPicture(
     );
     pixels = await resized(pixels, width, height);
   }
-  if (hasAlpha(format)) pixels = withAlpha(pixels, dropped, unpackLevel(original, { mip: 0 }), format, done);
+  const sameSize = width === original.width && height === original.height;
+  // Where packing was chosen by the pixels, what they have of alpha is what is wanted.
+  if (hasAlpha(format) && chosen === undefined && sameSize)
+    pixels = withAlpha(pixels, dropped, unpackLevel(original, { mip: 0 }), format, done);
   const normals = !srgb && isNormalMap(pixels);
   const picture = await pack(pixels, format, { srgb, normals, count: mips, quality });
   const { decibels } = pictureError(unpackLevel(picture, { mip: 0 }), shown(pixels, format));
@@ -92,6 +112,16 @@ export async function fitPicture(
   done.push(`packed as ${format.title}, which keeps it ${kept}`);
   if (mips > 1) done.push(`${mips} mips made${srgb ? ' in linear light' : normals ? ' as directions' : ''}`);
   return { picture, done };
+}
+
+/** The size of what was brought: powers of two where the original has them, and its whole chain of mips where it has one. */
+function sizeLike(original: Picture, { width, height }: Pixels): Pick<Picture, 'width' | 'height' | 'mips'> {
+  const powers = isPowerOfTwo(original.width) && isPowerOfTwo(original.height);
+  const side = (pixels: number) => (powers ? 2 ** Math.round(Math.log2(pixels)) : pixels);
+  const size = { width: side(width), height: side(height) };
+  const whole = original.mips === wholeChain(original.width, original.height);
+  const most = wholeChain(size.width, size.height);
+  return { ...size, mips: whole ? most : Math.min(original.mips, most) };
 }
 
 const pictureIsSame = (a: Pixels, b: Pixels) =>
@@ -125,16 +155,4 @@ function shown({ width, height, rgba }: Pixels, { channels }: PixelFormat): Pixe
     if (!channels.includes('alpha') && channels !== 'rgba') out[i + 3] = 255;
   }
   return { width, height, rgba: out };
-}
-
-/** Nearly all pixels are directions of length 1 that point out of the surface. */
-export function isNormalMap({ rgba }: Pixels): boolean {
-  let fitting = 0;
-  for (let i = 0; i < rgba.length; i += 4) {
-    const x = rgba[i]! / 127.5 - 1;
-    const y = rgba[i + 1]! / 127.5 - 1;
-    const z = rgba[i + 2]! / 127.5 - 1;
-    if (z > 0 && Math.abs(Math.hypot(x, y, z) - 1) < 0.12) fitting++;
-  }
-  return fitting > (rgba.length / 4) * 0.9;
 }

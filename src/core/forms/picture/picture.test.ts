@@ -6,9 +6,11 @@ import fc from 'fast-check';
 import { faultOf } from '../../faults';
 import { writeBmpForTest } from './bmp.test-data';
 import { readDds, writeDds } from './dds';
-import { fitPicture, isNormalMap, sayExpectation, type Packer } from './expectation';
+import { chooseFormat } from './choose-format';
+import { fitPicture, sayExpectation, type Packer } from './expectation';
 import { readKtx2, writeKtx2 } from './ktx2';
 import { makeMips } from './mips';
+import { isNormalMap } from './normal-map';
 import { canPack, packPicture, packPixels, pictureError } from './pack';
 import { flatPicture, unpackLevel, type Picture, type Pixels } from './picture';
 import { findPixelFormat, levelBytes, pixelFormatNames } from './pixel-formats';
@@ -281,4 +283,43 @@ test('whatever bytes come, they are a picture or a fault', async () => {
     }),
     { numRuns: 400 },
   );
+});
+
+test('how a picture is packed is chosen by its pixels, with the reason', () => {
+  const pixels = (rgba: readonly number[], alpha: readonly number[]): Pixels => ({
+    width: 4,
+    height: 4,
+    rgba: Uint8Array.from({ length: 64 }, (_, i) => (i % 4 === 3 ? alpha[(i >> 2) % alpha.length]! : rgba[i % 4]!)),
+  });
+  const all = ['bc1', 'bc3', 'bc5', 'bc7'];
+  const chosen = (one: Pixels, allowed: readonly string[], srgb = true) => {
+    const found = chooseFormat(one, allowed, srgb);
+    return found && [found.format.name, found.why];
+  };
+  const opaque = pixels([200, 90, 30], [255]);
+  expect(chosen(opaque, all)).toEqual(['bc1', 'alpha is not used']);
+  expect(chosen(pixels([200, 90, 30], [255, 255, 255, 9]), all)).toEqual([
+    'bc7',
+    'alpha is used: 25 % of the pixels are see-through',
+  ]);
+  expect(chosen(pixels([200, 90, 30], [9]), ['bc1', 'bc3'])![0]).toBe('bc3');
+  expect(chosen(pixels([128, 128, 255], [255]), all, false)).toEqual(['bc5', 'its pixels are directions']);
+  expect(chosen(opaque, ['rgba8'])).toBeUndefined();
+});
+
+test('alpha that is multiplied in is divided out, and multiplied in again', () => {
+  const pixels: Pixels = {
+    width: 8,
+    height: 8,
+    rgba: Uint8Array.from({ length: 256 }, (_, i) => (i % 4 === 3 ? 128 : 40 + ((i >> 2) % 8) * 20)),
+  };
+  const picture = packPicture(pixels, format('bc3p'), { srgb: true, quality: 'best', count: 1 });
+  const file = writeDds(picture);
+  expect(Buffer.from(file.subarray(84, 88)).toString('latin1')).toBe('DXT4');
+  const again = readDds(file, 'a.dds');
+  expect(again.format.name).toBe('bc3p');
+  expect(pictureError(unpackLevel(again, { mip: 0 }), pixels).largest).toBeLessThan(14);
+  // The stored colours are half as bright.
+  const stored = unpackPixels(format('bc3'), again.levels[0]!, 8, 8);
+  expect(Math.abs(stored[28]! - pixels.rgba[28]! / 2)).toBeLessThan(8);
 });

@@ -1,7 +1,17 @@
 /** Pictures that a recipe presents: its fields say what the picture is, and some of its regions hold the mips. */
 import { collect, memoryScratch, type ByteSource } from '../../bytes';
 import { FormatError } from '../../faults';
-import { openArchive, planRebuild, regionBytes, valueIn, volumeBytes, type Archive, type Recipe } from '../../recipe';
+import {
+  fieldPlace,
+  openArchive,
+  planRebuild,
+  regionBytes,
+  valueIn,
+  volumeBytes,
+  type Archive,
+  type FieldEdit,
+  type Recipe,
+} from '../../recipe';
 import { checkSizes, mipBytes, type Picture } from './picture';
 import { findPixelFormat, pixelFormatNames } from './pixel-formats';
 
@@ -69,19 +79,35 @@ export async function readRecipePicture(recipe: Recipe, files: readonly ByteSour
   return { picture: { ...facts, levels }, file };
 }
 
+/** What of a picture its file can be told to be otherwise. */
+export interface Freedom {
+  readonly size: boolean;
+  readonly mips: boolean;
+  /** Names of the formats that it may be packed in. */
+  readonly formats: readonly string[];
+}
+
+/** What the fields of a file leave free: those that are fields and nothing else, and follow no formula. */
+export function freedomOf({ file, picture }: RecipePicture): Freedom {
+  const { width, height, format, mips } = file.recipe.picture!;
+  const place = (formula: typeof mips) => (formula === undefined ? undefined : fieldPlace(file, formula));
+  return {
+    size: place(width) !== undefined && place(height) !== undefined,
+    mips: place(mips) !== undefined,
+    formats: place(format)?.names ?? [picture.format.name],
+  };
+}
+
 /**
  * The files with other pixels: everything else stays as it was found, or follows its formula.
  *
- * @param next of the size, format and mips that the file has
+ * @param next of the size, format and mips that the file has, or of others that its fields leave free
  * @returns the bytes of each file, in the order in which they were given
+ * @throws RangeError for what they do not
  */
 export async function writeRecipePicture({ picture, file }: RecipePicture, next: Picture): Promise<Uint8Array[]> {
-  const fixed = ['width', 'height', 'mips', 'depth', 'layers', 'faces'] as const;
-  const other = fixed.find((field) => next[field] !== picture[field]);
-  if (other !== undefined || next.format.name !== picture.format.name)
-    throw new RangeError(`the ${other ?? 'format'} of the picture is another`);
   const regions = new Map<number, Uint8Array>();
-  for (const { from, first, length, align } of partsOf(file, picture.mips)) {
+  for (const { from, first, length, align } of partsOf(file, next.mips)) {
     const levels = next.levels.slice(first, first + length);
     const bytes = new Uint8Array(levels.reduce((sum, level) => sum + Math.ceil(level.length / align) * align, 0));
     let at = 0;
@@ -93,10 +119,30 @@ export async function writeRecipePicture({ picture, file }: RecipePicture, next:
   }
   const plan = await planRebuild(
     file,
-    { replace: new Map(), add: [], remove: new Set(), regions },
+    { replace: new Map(), add: [], remove: new Set(), regions, values: editsOf({ picture, file }, next) },
     { scratch: memoryScratch() },
   );
   return Promise.all(plan.volumes.map((volume) => collect(volumeBytes(volume))));
+}
+
+function editsOf({ picture, file }: RecipePicture, next: Picture): FieldEdit[] {
+  const rule = file.recipe.picture!;
+  const fixed = (['depth', 'layers', 'faces'] as const).find((field) => next[field] !== picture[field]);
+  if (fixed !== undefined) throw new RangeError(`the ${fixed} of the picture is another`);
+  const told = [
+    { what: 'width', formula: rule.width, before: picture.width, value: next.width },
+    { what: 'height', formula: rule.height, before: picture.height, value: next.height },
+    { what: 'mips', formula: rule.mips, before: picture.mips, value: next.mips },
+    { what: 'format', formula: rule.format, before: picture.format.name, value: next.format.name },
+  ];
+  return told
+    .filter(({ before, value }) => before !== value)
+    .map(({ what, formula, value }) => {
+      const place = formula === undefined ? undefined : fieldPlace(file, formula);
+      if (place === undefined || (place.names !== undefined && !place.names.includes(String(value))))
+        throw new RangeError(`the ${what} of the picture is another`);
+      return { place, value };
+    });
 }
 
 /** The regions with mips, and which they hold; those that hold none are left out. */

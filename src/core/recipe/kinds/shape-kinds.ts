@@ -101,6 +101,7 @@ export function namedValues(kind: FieldKind, values: Readonly<Record<string, str
   return {
     ...kind,
     type: { kind: 'value', of: 'text' },
+    names: [...names.values()],
     makeColumn: (tables) => namedColumn(kind.makeColumn(tables), names),
     read: (cursor, column, row, context) => kind.read(cursor, (column as NamedColumn).inner, row, context),
     write: (writer, value, scope) =>

@@ -2,6 +2,7 @@
 import { scopeOf, type Value } from '../formula/value';
 import type { Binding, Formula } from '../model';
 import type { OpenedArchive } from './archive';
+import { instanceOf, type Column } from './columns';
 import { boundRows } from './rows';
 
 /** The value of a formula that looks at nothing but the file. */
@@ -39,4 +40,28 @@ export function rowValues(
     scope.rows = [rows.table.row(rows.row(i))];
     return formulas.map((formula) => formula.evaluate(scope));
   });
+}
+
+/** Where the value of a field is kept, so that it can be given another. */
+export interface FieldPlace {
+  readonly column: Column;
+  readonly row: number;
+  /** The names its values have, when they have some. */
+  readonly names: readonly string[] | undefined;
+}
+
+/**
+ * The field that a formula is, when it is nothing but `region.field` of a region that holds one shape, and the field follows
+ * no formula and no condition of its own.
+ */
+export function fieldPlace({ recipe, regions }: OpenedArchive, { text }: Formula): FieldPlace | undefined {
+  const [, regionName, fieldName] = /^\s*([A-Za-z_][\w-]*)\.([A-Za-z_][\w-]*)\s*$/.exec(text) ?? [];
+  const region = recipe.regions.find(({ name }) => name === regionName);
+  const column = region === undefined ? undefined : regions.get(region.index)?.column;
+  const instance = column === undefined ? undefined : instanceOf(column, 0);
+  if (instance === undefined) return undefined;
+  const index = instance.table.shape.indexOf(fieldName!);
+  const field = instance.table.shape.fields[index];
+  if (field === undefined || field.is !== undefined || field.must !== undefined) return undefined;
+  return { column: instance.table.columns[index]!, row: instance.row, names: field.kind.names };
 }

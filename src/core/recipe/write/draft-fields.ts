@@ -173,6 +173,8 @@ export class DraftFields implements Fields {
 
   private kept(index: number, base: { readonly table: Table; readonly row: number }, asFound: boolean): Value {
     const column = base.table.columns[index]!;
+    const edited = this.draft.setting.fieldValues.get(column)?.get(base.row);
+    if (edited !== undefined) return edited;
     const value = column.kept(base.row);
     if (value === undefined || value instanceof Uint8Array) {
       if (this.shape.fields[index]!.kind.type.kind === 'pool') return this.pool(index, value);

@@ -1,4 +1,5 @@
 /** A file in the making: which entries and folders it will hold, and what formulas see of it. */
+import type { Column } from '../read/columns';
 import { FaultError } from '../../faults';
 import { scopeOf, type EntryFacts, type FileFacts, type FolderFacts, type Scope, type Value } from '../formula/value';
 import type { Limits } from '../limits';
@@ -30,6 +31,8 @@ export interface DraftSetting {
   readonly archive: OpenedArchive | undefined;
   /** New bytes of regions that hold `bytes`. */
   readonly regionBytes: ReadonlyMap<number, Uint8Array>;
+  /** New values of single fields, by their columns and rows. */
+  readonly fieldValues: ReadonlyMap<Column, ReadonlyMap<number, Value>>;
   /** What new instances other than rows were given, by their keys. */
   readonly store: Map<string, Map<string, Value>>;
 }

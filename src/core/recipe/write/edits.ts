@@ -1,4 +1,6 @@
 import type { ByteSource } from '../../bytes';
+import type { Value } from '../formula/value';
+import type { FieldPlace } from '../read/file-values';
 
 /** What is to be different in a rebuilt archive. */
 export interface Edits {
@@ -8,8 +10,16 @@ export interface Edits {
   readonly remove: ReadonlySet<number>;
   /** New bytes of regions that hold `bytes`, by their index. */
   readonly regions?: ReadonlyMap<number, Uint8Array>;
+  /** New values of fields that were found and follow no formula. */
+  readonly values?: readonly FieldEdit[];
   /** Time of new and changed entries, in milliseconds since 1970; what was found is kept without it. */
   readonly time?: number;
+}
+
+/** Another value for one field. */
+export interface FieldEdit {
+  readonly place: FieldPlace;
+  readonly value: Value;
 }
 
 export const NO_EDITS: Edits = { replace: new Map(), add: [], remove: new Set() };

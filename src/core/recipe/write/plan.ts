@@ -5,7 +5,9 @@ import { DEFAULT_LIMITS, type Limits } from '../limits';
 import type { Recipe } from '../model';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
 import type { DraftSetting } from './draft';
-import type { Edits, Layout } from './edits';
+import type { Value } from '../formula/value';
+import type { Column } from '../read/columns';
+import type { Edits, FieldEdit, Layout } from './edits';
 import { draftEntries, readChangedWraps } from './draft-entries';
 import type { PackSetting } from './pack';
 import type { Plan } from './planned';
@@ -31,6 +33,7 @@ export async function planRebuild(archive: OpenedArchive, edits: Edits, options:
     limits: archive.limits,
     archive,
     regionBytes: edits.regions ?? new Map(),
+    fieldValues: valuesByColumn(edits.values ?? []),
     store: new Map(),
   };
   const { recipe } = archive;
@@ -65,6 +68,7 @@ export async function planNew(
     limits: { ...DEFAULT_LIMITS, ...options.limits },
     archive: undefined,
     regionBytes: new Map(),
+    fieldValues: new Map(),
     store: new Map(),
   };
   const edits: Edits = {
@@ -74,6 +78,15 @@ export async function planNew(
     ...(options.time === undefined ? {} : { time: options.time }),
   };
   return plan(setting, edits, { ...options, layout: 'afresh' }, options.name ?? `new.${recipe.id}`);
+}
+
+function valuesByColumn(values: readonly FieldEdit[]): DraftSetting['fieldValues'] {
+  const byColumn = new Map<Column, Map<number, Value>>();
+  for (const { place, value } of values) {
+    const rows = byColumn.get(place.column) ?? new Map<number, Value>();
+    byColumn.set(place.column, rows.set(place.row, value));
+  }
+  return byColumn;
 }
 
 async function plan(setting: DraftSetting, edits: Edits, options: PlanOptions, name: string): Promise<Plan> {

@@ -1,0 +1,65 @@
+/** Files no recipe knows: what was found in them takes other bytes in the very same place, and nothing else changes. */
+import { readChunks } from '../../core/bytes';
+import { openFile } from '../../core/bytes/node';
+import { fillPlace } from '../../core/carve';
+import { FaultError } from '../../core/faults';
+import type { ArchiveModel } from '../database';
+import { archiveFile, withArchive } from '../games';
+import type { RunContext } from '../runs/run-context';
+import type { BuildFile } from '../shapes';
+import { blobPath, keepBlob } from '../storage';
+import type { Replacement } from './replacement';
+
+interface Patch {
+  readonly at: number;
+  readonly bytes: Uint8Array;
+}
+
+/** @throws FaultError `no-recipe` for what is packed in it, `limit-reached` for what is longer than its place */
+export async function buildFound(
+  row: ArchiveModel,
+  replace: readonly Replacement[],
+  { signal, progress, log }: Pick<RunContext, 'signal' | 'progress' | 'log'>,
+): Promise<BuildFile> {
+  const patches = await patchesOf(row, replace);
+  const source = await openFile(await archiveFile(row), row.path);
+  try {
+    const blob = await keepBlob(patched());
+    log(`${row.path}: ${patches.length} places have other bytes, ${source.size.toLocaleString('en')} bytes as before`);
+    return { name: row.path, size: blob.size, sha256: blob.sha256 };
+  } finally {
+    await source.close();
+  }
+
+  async function* patched(): AsyncGenerator<Uint8Array> {
+    let at = 0;
+    for (const { at: from, bytes } of [...patches, { at: source.size, bytes: new Uint8Array(0) }]) {
+      for await (const chunk of readChunks(source, at, from - at, { signal })) yield chunk;
+      yield bytes;
+      at = from + bytes.length;
+      progress(at, source.size, 'bytes');
+    }
+  }
+}
+
+/** In the order of the file. */
+async function patchesOf(row: ArchiveModel, replace: readonly Replacement[]): Promise<Patch[]> {
+  return withArchive(row.id, async ({ entries }) => {
+    const patches: Patch[] = [];
+    for (const { n, blob, fileName } of replace) {
+      const entry = entries.path(n);
+      if (entries.method(n) !== 'stored')
+        throw new FaultError({
+          code: 'no-recipe',
+          file: row.path,
+          entry,
+          what: 'what is packed in a file that no recipe knows can be taken out, and not put back',
+          hint: 'Write a recipe for the file, or undo the change.',
+        });
+      const file = await openFile(blobPath(blob), fileName);
+      const bytes = await file.read(0, file.size).finally(() => file.close());
+      patches.push({ at: entries.at(n), bytes: fillPlace(bytes, entries.stored(n), entry) });
+    }
+    return patches.sort((a, b) => a.at - b.at);
+  });
+}
