@@ -7,6 +7,7 @@ import { gameKey } from '../../demo/make-game';
 import { database, migrate, RunModel } from '../../src/server/database';
 import { env } from '../../src/server/env';
 import { addGame, addKey } from '../../src/server/games';
+import { stopRun } from '../../src/server/runs';
 
 export const games = join(env().home, 'games');
 export const key = gameKey('1.4.1', 'content').toString('hex');
@@ -31,9 +32,11 @@ export async function ended(id: number, states = ['done', 'failed', 'stopped']):
   throw new Error(`run ${id} does not end`);
 }
 
-/** Waits until no run of a game is waiting or working. */
+/** Waits until no run of a game is waiting or working; proofs, which nothing here looks at, are stopped. */
 export async function settled(gameId: number): Promise<void> {
   for (let i = 0; i < 900; i++) {
+    const proofs = await RunModel.findAll({ where: { gameId, kind: 'prove', state: ['waiting', 'working'] } });
+    for (const { id } of proofs) await stopRun(id);
     if ((await RunModel.count({ where: { gameId, state: ['waiting', 'working', 'stopping'] } })) === 0) return;
     await pause(100);
   }

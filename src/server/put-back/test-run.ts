@@ -57,9 +57,12 @@ export async function testRun(
       await mkdir(dirname(join(overlay, file.name)), { recursive: true });
       await symlink(blobPath(file.sha256), join(overlay, file.name));
     }
-    const report = await judge([gameFolder, overlay], join(work, 'after'), options);
-    if (!options.includeBefore) return report;
-    const before = await judge([gameFolder], join(work, 'before'), options);
+    // The game before and after share nothing but what they read: they load side by side.
+    const [report, before] = await Promise.all([
+      judge([gameFolder, overlay], join(work, 'after'), options),
+      options.includeBefore ? judge([gameFolder], join(work, 'before'), options) : undefined,
+    ]);
+    if (before === undefined) return report;
     const shown = report.shown.map((one) => {
       const blob = before.shown.find(({ path }) => path === one.path)?.blob;
       return blob === undefined ? one : { ...one, before: blob };

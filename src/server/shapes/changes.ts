@@ -1,0 +1,137 @@
+/** Changes, and files on their way to becoming some. */
+import { z } from 'zod';
+import { type Counting, COUNTINGS, type MatchChoice } from '../../core/game';
+import { type FaultAnswer, type KindName, path } from './common';
+
+export interface ChangeAnswer {
+  readonly id: number;
+  readonly path: string;
+  /** Further entries that change with it, such as the other half of a picture. */
+  readonly beside: readonly string[];
+  /** Set when it is a picture that has to be unpacked to be seen. */
+  readonly packed: boolean;
+  /** Set when it is a sound whose archive tells what it is. */
+  readonly told: boolean;
+  readonly kind: KindName;
+  readonly fileName: string;
+  readonly size: number;
+  readonly before: number | null;
+  /** The archive whose entry it replaces; null when that has gone. */
+  readonly archive: number | null;
+  readonly undone: boolean;
+  /** The drop it came with, and how many active changes came with it. */
+  readonly drop: number | null;
+  readonly dropCount: number;
+  /** How the file found its entry. */
+  readonly why: string;
+  /** What was done to make it fit, in sentences. */
+  readonly done: readonly string[];
+  readonly note: string;
+  readonly label: string | null;
+  /** How it was asked to be made to fit; null when the file that was brought is no longer kept. */
+  readonly wishes: FitWishes | null;
+  readonly createdAt: string;
+}
+
+/**
+ * `which`: a person has to choose an entry; `number`: a person has to say how its number is counted; `nowhere`: no entry
+ * is like it; `same`: it is what the game has.
+ */
+export type ArrivalState = 'waiting' | 'which' | 'number' | 'nowhere' | 'same' | 'refused';
+
+/** A dropped file that is no change yet. */
+export interface ArrivalAnswer {
+  readonly id: number;
+  readonly drop: number;
+  readonly name: string;
+  readonly kind: KindName;
+  readonly size: number;
+  readonly state: ArrivalState;
+  readonly path: string | null;
+  readonly why: string | null;
+  readonly choices: readonly MatchChoice[];
+  readonly fault: FaultAnswer | null;
+}
+
+/** Dropped files that wait for something; of very many, the first. */
+export interface ArrivalsAnswer {
+  readonly total: number;
+  readonly rows: readonly ArrivalAnswer[];
+}
+
+/** What would go along when one entry takes the place of another. */
+export interface InsteadAnswer {
+  /** False while nobody has found out what names what. */
+  readonly known: boolean;
+  readonly pairs: readonly { readonly path: string; readonly from: string }[];
+  /** What belongs to the replaced entry, and has nothing like it on the other side. */
+  readonly stays: readonly string[];
+}
+
+/** Entries that are the same in other languages, and whether each is changed as well. */
+export interface OtherLanguage {
+  readonly path: string;
+  readonly changed: boolean;
+}
+
+/** Where the numbered files of a drop may go. */
+export interface NumbersAnswer {
+  /** Folders with numbered entries of their kind. */
+  readonly folders: readonly { readonly folder: string; readonly count: number }[];
+  /** What each way of counting would replace, once a folder is chosen. */
+  readonly ways: readonly {
+    readonly counting: Counting;
+    readonly fits: number;
+    readonly shown: readonly { readonly name: string; readonly path: string | null; readonly label: string | null }[];
+  }[];
+}
+
+/** Characters of a note on a change. */
+const MAX_NOTE = 4000;
+
+export const changeEdit = z.strictObject({
+  undone: z.boolean().optional(),
+  note: z.string().max(MAX_NOTE).optional(),
+});
+
+export type ChangeEdit = z.output<typeof changeEdit>;
+
+/** What a person may ask of how a file is made to fit. */
+export const fitWishes = z.strictObject({
+  /** How long fitting blocks may take. */
+  quality: z.enum(['fast', 'best']).optional(),
+  /** How a picture is packed is chosen by its pixels, and not by the original. */
+  chosen: z.boolean().optional(),
+  /** A picture keeps its own size. */
+  ownSize: z.boolean().optional(),
+  /** A sound is made as loud as the original. */
+  loudness: z.boolean().optional(),
+  /** The file is one part of a packed picture, by a rule that splits it. */
+  part: z.strictObject({ rule: z.string().max(400), suffix: z.string().max(40) }).optional(),
+});
+
+export type FitWishes = z.output<typeof fitWishes>;
+
+/** Entries that a change is to be brought to as well. */
+export const alsoOrder = z.strictObject({ paths: z.array(path).min(1).max(100) });
+
+/** Undoes all that came with a drop. */
+export const dropEdit = z.strictObject({ undone: z.literal(true) });
+
+export const arrivalQuery = z.object({ name: path, path: path.optional() });
+
+export const arrivalEdit = z.strictObject({ path });
+
+/** Entries that take the places of others. */
+export const insteadQuery = z.object({ path, from: path });
+
+export const insteadOrder = z.strictObject({
+  pairs: z
+    .array(z.strictObject({ path, from: path }))
+    .min(1)
+    .max(1000),
+});
+
+export const numbersOrder = z.strictObject({ folder: z.string().max(4096), counting: z.enum(COUNTINGS) });
+
+export type NumbersOrder = z.output<typeof numbersOrder>;
