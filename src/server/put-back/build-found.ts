@@ -47,7 +47,7 @@ async function patchesOf(row: ArchiveModel, replace: readonly Replacement[]): Pr
   return withArchive(row.id, async ({ entries }) => {
     const patches: Patch[] = [];
     for (const { n, blob, fileName } of replace) {
-      const entry = entries.path(n);
+      const entry = `${row.path}/${entries.path(n)}`;
       if (entries.method(n) !== 'stored')
         throw new FaultError({
           code: 'no-recipe',
