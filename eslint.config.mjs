@@ -9,7 +9,7 @@ import tseslint from 'typescript-eslint';
 const DIRECTION = [
   { target: './src/core', from: ['./src/server', './src/ui', './src/cli', './src/workers', './app', './demo'] },
   { target: './src/server', from: ['./src/ui', './src/cli', './app', './demo'] },
-  { target: './src/ui', from: ['./src/server', './src/cli', './app', './demo'], except: ['./shapes.ts'] },
+  { target: './src/ui', from: ['./src/server', './src/cli', './app', './demo'], except: ['./shapes'] },
   { target: './src/cli', from: ['./src/server', './src/ui', './app', './demo'] },
   { target: './app', from: ['./src/cli', './demo'] },
   { target: './demo/stand-in', from: ['./src', './app', './demo/assets', './demo/archives', './demo/make-game.ts'] },

@@ -134,6 +134,9 @@ test('numbered files say what each way of counting would replace; labels find th
   const labelled = await dropped({ 'last call.wav': await cue('voices/fr/cue_0100.adpcm') });
   expect(labelled.result).toMatchObject({ taken: 1, first: 'voices/en/cue_0105.adpcm' });
   expect((await listChanges(id))[0]).toMatchObject({ why: 'by the label “last call”', label: 'last call' });
+  // What was kept apart from another of its name when it went out is told by the rest of it.
+  const second = await dropped({ 'last call (2).wav': await cue('voices/fr/cue_0110.adpcm') });
+  expect(second.result).toMatchObject({ taken: 1, first: 'voices/en/cue_0105.adpcm' });
 });
 
 test('an entry in the place of another goes in as what the game keeps there', async () => {

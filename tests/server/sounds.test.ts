@@ -9,8 +9,10 @@ import { fit } from '../../src/server/changes/fit';
 import { entryDetails, glancesAt, listEntries } from '../../src/server/entries';
 import { soundFileAs, soundOfEntry } from '../../src/server/forms';
 import { addKey } from '../../src/server/games';
+import { BuildModel } from '../../src/server/database';
 import { startBuild } from '../../src/server/put-back';
 import { entryQuery } from '../../src/server/shapes';
+import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, games, openedGame, settled, withWorker } from './support';
 
@@ -193,4 +195,21 @@ test('a cue is made as loud as the original when that is asked, and comes to the
   );
   expect(also.result).toMatchObject({ taken: 2, left: 0 });
   expect((await otherLanguages(id, path)).every(({ changed }) => changed)).toBe(true);
+});
+
+test('a loop of a file goes into the row of the cue, at the rate of the game', async () => {
+  const cue = await cueOf('.pcm', true);
+  const given = tone(3, 44_100);
+  const change = await drop(cue.path, 'looped.wav', writeWav(given, [4_410, 88_200]));
+  expect(change.done).toContain('played over and over from 0.10 to 2.00 s, as your file says');
+  const heard = await soundOfChange(id, change.id);
+  expect(readWavFacts(heard.bytes, 'a').loop).toEqual([2_205, 44_100]);
+  expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
+  const [build] = await BuildModel.findAll({ where: { gameId: id }, order: [['id', 'DESC']], limit: 1 });
+  const table = readFileSync(blobPath(build!.files.find(({ name }) => name === 'voices.cue')!.sha256));
+  const number = Number(/(\d+)\.pcm$/.exec(cue.path)![1]);
+  const row = [...Array((table.length - 24) / 28).keys()]
+    .map((i) => 24 + i * 28)
+    .find((at) => table.readUInt32LE(at) === number)!;
+  expect([table.readUInt32LE(row + 12), table.readUInt32LE(row + 16)]).toEqual([2_205, 44_100]);
 });

@@ -11,7 +11,7 @@ export { keyProbe, type KeyProbe } from './read/key-probe';
 export { matches, type Keys, type OpenedArchive, type OpenOptions } from './read/archive';
 export { contentTags } from './read/content-tags';
 export { explainedBytes } from './read/coverage';
-export { entryValue, fieldPlace, regionBytes, rowValues, valueIn } from './read/file-values';
+export { entryFieldPlace, entryValue, fieldPlace, regionBytes, rowValues, valueIn } from './read/file-values';
 export { pathHashing } from './read/path-hashes';
 export { readEntry, storedSource } from './read/entry-bytes';
 export { type EntryTable } from './read/entry-table';

@@ -117,13 +117,13 @@ export async function setUndone(gameId: number, id: number, undone: boolean): Pr
 export async function changeBytes(
   gameId: number,
   id: number,
-): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
+): Promise<{ bytes: Uint8Array; mime: string; path: string; loop: ChangeModel['loop'] }> {
   const change = await ChangeModel.findOne({ where: { gameId, id } });
   if (change === null) throw new FaultError({ code: 'not-found', what: 'there is no such change' });
   const source = await openFile(blobPath(change.blob), change.fileName);
   try {
     const bytes = await source.read(0, source.size);
-    return { bytes, path: change.path, mime: mimeOf(change.path, bytes.subarray(0, 64)) };
+    return { bytes, path: change.path, loop: change.loop, mime: mimeOf(change.path, bytes.subarray(0, 64)) };
   } finally {
     await source.close();
   }
@@ -145,10 +145,14 @@ export async function soundOfChange(
   gameId: number,
   id: number,
 ): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
-  const { bytes, path } = await changeBytes(gameId, id);
+  const { bytes, path, loop } = await changeBytes(gameId, id);
   const winner = await findWinner(gameId, path);
   const format = await entrySoundFormat(winner.archive, winner.n);
   if (format === undefined)
     throw new FaultError({ code: 'wrong-kind', entry: path, what: 'nothing tells what kind of sound this is' });
-  return { bytes: soundAsWav(bytes, format, path), mime: 'audio/wav', path: `${path}.wav` };
+  return {
+    bytes: soundAsWav(bytes, { ...format, loop: loop ?? format.loop }, path),
+    mime: 'audio/wav',
+    path: `${path}.wav`,
+  };
 }

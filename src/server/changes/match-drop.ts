@@ -39,17 +39,25 @@ async function matchNames(gameId: number, files: readonly DroppedFile[]): Promis
   if (files.length === 0) return [];
   const [named, labelled] = await Promise.all([byName(gameId, files), byLabel(gameId, files)]);
   return files.map((file) => {
-    const [name, stem] = namesOf(file);
-    const candidates = new Map<string, MatchCandidate>();
-    for (const key of [name, stem]) for (const one of named.get(key) ?? []) candidates.set(one.path, one);
-    return matchFile(file, [...candidates.values(), ...(labelled.get(stem) ?? [])]);
+    const [name, stem, bare] = namesOf(file);
+    const called = (keys: readonly string[]): MatchCandidate[] => {
+      const candidates = new Map<string, MatchCandidate>();
+      for (const key of keys) for (const one of named.get(key) ?? []) candidates.set(one.path, one);
+      return [...candidates.values(), ...keys.flatMap((key) => labelled.get(key) ?? [])];
+    };
+    const own = called([name, stem]);
+    return matchFile(file, own.length > 0 ? own : called([bare]));
   });
 }
 
-/** What a file is called, and the same without its ending, as names are compared. */
-function namesOf({ name }: DroppedFile): readonly [name: string, stem: string] {
+/**
+ * What a file is called, the same without its ending, and without the number that keeps two of one name apart, as in
+ * `doors (2)`; as names are compared.
+ */
+function namesOf({ name }: DroppedFile): readonly [name: string, stem: string, bare: string] {
   const last = name.slice(name.lastIndexOf('/') + 1).toLowerCase();
-  return [last, last.replace(/\.[^.]*$/, '')];
+  const stem = last.replace(/\.[^.]*$/, '');
+  return [last, stem, stem.replace(/ \(\d+\)$/, '')];
 }
 
 /** By the name of the entry, and by that without its ending. */
@@ -74,7 +82,7 @@ async function byName(gameId: number, files: readonly DroppedFile[]): Promise<Ma
 
 /** By what somebody noted on the entry, as it stands in a file name. */
 async function byLabel(gameId: number, files: readonly DroppedFile[]): Promise<Map<string, MatchCandidate[]>> {
-  const wanted = new Set(files.map((file) => namesOf(file)[1]));
+  const wanted = new Set(files.flatMap(namesOf));
   const fitting = (await listLabels(gameId)).flatMap(({ path, text }) => {
     const key = labelAsName(text).toLowerCase();
     return wanted.has(key) ? [{ path, text, key }] : [];

@@ -10,6 +10,7 @@ import {
   isFree,
   isPackedPicture,
   joinedPart,
+  loopIsFree,
   pictureOfEntry,
   type PictureFile,
   type PictureOfFiles,
@@ -41,7 +42,7 @@ export async function takeChange(
   { path, fileName, bytes, why = '', dropId, wishes = {}, signal = new AbortController().signal }: TakeOrder,
 ): Promise<ChangeAnswer> {
   const winner = await findWinner(gameId, path);
-  const { files, done } = await fitted(gameId, winner, path, bytes, fileName, { wishes, signal });
+  const { files, done, loop } = await fitted(gameId, winner, path, bytes, fileName, { wishes, signal });
   if (files.length === 0) {
     throw new FaultError({
       code: 'conflict',
@@ -70,6 +71,7 @@ export async function takeChange(
           why,
           done,
           given: given.sha256,
+          loop: main === null ? (loop ?? null) : null,
           wishes,
         },
         { transaction },
@@ -95,7 +97,7 @@ async function fitted(
   dropped: Uint8Array,
   fileName: string,
   { wishes, signal }: { readonly wishes: FitWishes; readonly signal: AbortSignal },
-): Promise<{ files: readonly PictureFile[]; done: readonly string[] }> {
+): Promise<{ files: readonly PictureFile[]; done: readonly string[]; loop?: readonly [number, number] | undefined }> {
   const original = await entryBytes(archive, n);
   if (Buffer.compare(original.bytes, dropped) === 0) return { files: [], done: [] };
   if (await isPackedPicture(original.bytes, path)) {
@@ -110,9 +112,12 @@ async function fitted(
   }
   const sound = await entrySoundFormat(archive, n);
   if (sound !== undefined) {
-    const made = await fitCue(sound, original.bytes, dropped, fileName, wishes);
-    const same = Buffer.compare(original.bytes, made.bytes) === 0;
-    return { files: same ? [] : [{ path, bytes: made.bytes }], done: made.done };
+    const { bytes, ...made } = await fitCue(sound, original.bytes, dropped, fileName, {
+      ...wishes,
+      loopIsFree: await loopIsFree(archive, n),
+    });
+    const same = Buffer.compare(original.bytes, bytes) === 0 && made.loop === undefined;
+    return { files: same ? [] : [{ path, bytes }], ...made };
   }
   const { bytes, done } = await fit(path, original.bytes, dropped, fileName, wishes);
   return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };

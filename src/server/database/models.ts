@@ -171,6 +171,8 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   /** The blob of the file as it was brought. */
   declare given: CreationOptional<string | null>;
   declare wishes: CreationOptional<FitWishes>;
+  /** First and last sample of a loop that is another than the original's. */
+  declare loop: CreationOptional<readonly [number, number] | null>;
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -375,6 +377,7 @@ export function defineModels(sequelize: Sequelize): void {
       done: { ...json(), defaultValue: [] },
       note: { ...text(), defaultValue: '' },
       given: maybe(text()),
+      loop: maybe(json()),
       wishes: { ...json(), defaultValue: {} },
       createdAt: now(),
     },

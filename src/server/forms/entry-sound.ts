@@ -2,6 +2,7 @@
 import { FaultError } from '../../core/faults';
 import {
   decodeSound,
+  loopEdits,
   readWavFacts,
   saySound,
   secondsOf,
@@ -26,6 +27,10 @@ export interface EntrySound {
 /** The format alone, without its samples; undefined when no recipe tells of a sound. */
 export const entrySoundFormat = (archiveId: number, n: number): Promise<SoundFormat | undefined> =>
   withArchive(archiveId, async (archive) => soundFormatOf(archive, n));
+
+/** Whether the row of a cue takes another loop. */
+export const loopIsFree = (archiveId: number, n: number): Promise<boolean> =>
+  withArchive(archiveId, async (archive) => loopEdits(archive, n, [0, 0]) !== undefined);
 
 /** @throws FaultError `wrong-kind` when the recipe of its archive tells of no sound, and what decoding says */
 export async function soundOfEntry(archiveId: number, n: number): Promise<EntrySound> {

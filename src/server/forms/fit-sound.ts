@@ -30,6 +30,8 @@ export interface FittedSound {
   readonly bytes: Uint8Array;
   /** What was done to it, as sentences; none when it went in as it is. */
   readonly done: readonly string[];
+  /** First and last sample of a loop of its own, which goes into the row of the entry. */
+  readonly loop?: readonly [first: number, last: number] | undefined;
 }
 
 /** ffmpeg's names of plain samples. */
@@ -44,18 +46,34 @@ const PLAIN: Readonly<Record<PcmCodec, string>> = {
 /**
  * A dropped file as a sound without a header. What has the same kind of samples goes in byte for byte.
  *
- * @param original the bytes that are replaced
+ * @param bytes those that are replaced
+ * @param loopIsFree whether the row of the entry takes another loop
  * @throws FormatError `wrong-kind` when it is no sound, too short for the loop of the original, or 0 seconds long
  */
 export async function fitCue(
+  original: SoundFormat,
+  bytes: Uint8Array,
+  dropped: Uint8Array,
+  fileName: string,
+  { loudness = false, loopIsFree = false }: SoundWishes & { readonly loopIsFree?: boolean },
+): Promise<FittedSound> {
+  const facts = isWave(dropped) ? readWavFacts(dropped, fileName) : undefined;
+  const loop = loopIsFree ? ownLoop(facts, original) : undefined;
+  const made = await fitSamples(loop === undefined ? original : { ...original, loop }, bytes, dropped, fileName, {
+    facts,
+    loudness,
+    notes: loopNote(facts, original, loop),
+  });
+  return { ...made, loop };
+}
+
+async function fitSamples(
   format: SoundFormat,
   original: Uint8Array,
   dropped: Uint8Array,
   fileName: string,
-  { loudness = false }: SoundWishes,
+  { facts, loudness, notes }: { facts: WavFacts | undefined; loudness: boolean; notes: readonly string[] },
 ): Promise<FittedSound> {
-  const facts = isWave(dropped) ? readWavFacts(dropped, fileName) : undefined;
-  const notes = loopNote(facts, format);
   if (facts !== undefined && isAlike(facts, format) && !loudness) {
     const bytes = dropped.slice(facts.dataAt, facts.dataAt + facts.dataBytes);
     checkLength(decodeSound(bytes, format, fileName), format, fileName);
@@ -91,12 +109,20 @@ function checkLength(sound: Sound, { loop, rate, channels }: SoundFormat, fileNa
   });
 }
 
-/** A loop of the file's own is not what the game plays. */
-function loopNote(facts: WavFacts | undefined, { loop, rate }: SoundFormat): string[] {
+/** The loop of a file of another rate, in the samples of the game; none where the game plays the sound once. */
+function ownLoop(facts: WavFacts | undefined, { loop, rate }: SoundFormat): readonly [number, number] | undefined {
+  if (facts?.loop === undefined || loop === undefined) return undefined;
+  const [first, last] = facts.loop.map((sample) => Math.round((sample * rate) / facts.rate)) as [number, number];
+  return first < last && (first !== loop[0] || last !== loop[1]) ? [first, last] : undefined;
+}
+
+/** What becomes of a loop of the file's own. */
+function loopNote(facts: WavFacts | undefined, { loop, rate }: SoundFormat, taken: FittedSound['loop']): string[] {
   if (facts?.loop === undefined) return [];
   const seconds = ([from, to]: readonly [number, number], of: number) =>
     `${(from / of).toFixed(2)} to ${(to / of).toFixed(2)} s`;
   const own = seconds(facts.loop, facts.rate);
+  if (taken !== undefined) return [`played over and over from ${own}, as your file says`];
   if (loop === undefined) return [`its loop from ${own} is left out: the game plays this sound once`];
   const wanted = seconds(loop, rate);
   return own === wanted ? [] : [`its loop from ${own} is left out: the game’s own is kept, from ${wanted}`];

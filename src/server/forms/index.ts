@@ -9,5 +9,12 @@ export {
 export { asPng, fitPictureFiles, freedom, joinedPart } from './fit-picture';
 export { levelOf } from './level';
 export { pictureFileAs } from './picture-out';
-export { entryAsSound, entrySoundFormat, saySoundExpectation, soundFileAs, soundOfEntry } from './entry-sound';
+export {
+  entryAsSound,
+  entrySoundFormat,
+  loopIsFree,
+  saySoundExpectation,
+  soundFileAs,
+  soundOfEntry,
+} from './entry-sound';
 export { fitCue, fitSoundFile } from './fit-sound';

@@ -1,6 +1,7 @@
 /** Profiles as files: how a game is set up, to pass on. They hold no keys and no game data. */
 import { readFile } from 'node:fs/promises';
 import { FaultError } from '../../core/faults';
+import { parseSplit } from '../../core/forms/picture';
 import { profileFile, type ProfileFile } from '../../core/game';
 import { compileRecipe } from '../../core/recipe';
 import { ArchiveModel, NameListModel } from '../database';
@@ -63,6 +64,7 @@ export async function importProfile(gameId: number, content: unknown): Promise<P
   const profile = profileFile.parse(content);
   // Looked at whole before anything of it is kept.
   for (const { text } of profile.recipes) compileRecipe(text);
+  for (const rule of profile.settings.splits) parseSplit(rule);
   for (const { kind, text } of profile.nameLists) if (kind === 'pattern') checkPatternText(text);
   const notes: string[] = [];
   const known = new Map((await listRecipes()).map((recipe) => [recipe.id, recipe]));

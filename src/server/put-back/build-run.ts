@@ -4,6 +4,7 @@ import { posix } from 'node:path';
 import { bufferSource, collect, readChunks } from '../../core/bytes';
 import { fileScratch, openFile, type FileSource } from '../../core/bytes/node';
 import { FOUND_RECIPE } from '../../core/carve';
+import { loopEdits } from '../../core/forms/sound';
 import { FaultError } from '../../core/faults';
 import {
   NO_EDITS,
@@ -122,10 +123,10 @@ async function shownInGame(changes: readonly ChangeModel[]): Promise<string[]> {
 
 async function groupByArchive(gameId: number, changes: readonly ChangeModel[]): Promise<Map<number, Group>> {
   const groups = new Map<number, Group>();
-  for (const { path, blob, size, fileName } of changes) {
+  for (const { path, blob, size, fileName, loop } of changes) {
     const { archive: id, n } = await findWinner(gameId, path);
     const group = await groupOf(groups, id);
-    group.replace.push({ n, blob, size, fileName });
+    group.replace.push({ n, blob, size, fileName, loop: loop ?? undefined });
   }
   return groups;
 }
@@ -238,7 +239,8 @@ async function buildOne(
       opened.push(source);
       replace.set(n, source);
     }
-    const plan = await planRebuild(archive, { ...NO_EDITS, replace }, { layout: how, name, scratch, signal });
+    const values = wanted.flatMap(({ n, loop }) => (loop === undefined ? [] : (loopEdits(archive, n, loop) ?? [])));
+    const plan = await planRebuild(archive, { ...NO_EDITS, replace, values }, { layout: how, name, scratch, signal });
     const volumes: BuiltVolume[] = [];
     const built: FileSource[] = [];
     let done = 0;

@@ -4,4 +4,6 @@ export interface Replacement {
   readonly blob: string;
   readonly size: number;
   readonly fileName: string;
+  /** A loop that goes into its row. */
+  readonly loop?: readonly [first: number, last: number] | undefined;
 }

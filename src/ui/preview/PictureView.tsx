@@ -4,10 +4,11 @@ import { useEffect, useRef, useState, type MouseEvent } from 'react';
 import type { PictureFacts } from '../../server/shapes';
 import { Chip } from '../shared/Chip';
 import { FaultNote } from '../shared/states';
+import { useKept } from '../shared/use-kept';
 import { Histogram } from './Histogram';
 import { readPixels, type PixelSource } from './pixels';
 
-const CHANNELS = ['All', 'R', 'G', 'B', 'A'] as const;
+const CHANNELS = ['All', 'R', 'G', 'B', 'A', 'Mask'] as const;
 type Channel = (typeof CHANNELS)[number];
 const ZOOMS = ['fit', 1, 2, 4, 8] as const;
 type Zoom = (typeof ZOOMS)[number];
@@ -28,6 +29,7 @@ export function PictureView({ source, name, height, facts }: Props) {
   const [face, setFace] = useState(0);
   const [layer, setLayer] = useState(0);
   const [channel, setChannel] = useState<Channel>('All');
+  const [paints, setPaints] = useKept<readonly string[]>('mask-paints', FIRST_PAINTS);
   const [zoom, setZoom] = useState<Zoom>('fit');
   const [fault, setFault] = useState<string>();
   const [pixels, setPixels] = useState<ImageData>();
@@ -48,8 +50,10 @@ export function PictureView({ source, name, height, facts }: Props) {
     return () => stop.abort();
   }, [url, packed, mip, layer, face]);
   useEffect(() => {
-    if (pixels !== undefined) draw(pixels, channel, opaque, canvas.current!);
-  }, [pixels, channel, opaque]);
+    if (pixels === undefined) return;
+    if (channel === 'Mask') drawMask(pixels, paints, canvas.current!);
+    else draw(pixels, channel, opaque, canvas.current!);
+  }, [pixels, channel, opaque, paints]);
   const point = (event: MouseEvent<HTMLCanvasElement>) => {
     if (pixels === undefined) return;
     const area = event.currentTarget.getBoundingClientRect();
@@ -95,11 +99,22 @@ export function PictureView({ source, name, height, facts }: Props) {
             key={one}
             on={channel === one}
             onClick={() => setChannel(one)}
-            label={one === 'All' ? 'All channels' : `Channel ${one}`}
+            label={CHANNEL_WORDS[one] ?? `Channel ${one}`}
           >
             {one}
           </Chip>
         ))}
+        {channel === 'Mask' &&
+          paints.map((paint, i) => (
+            <input
+              key={i}
+              type="color"
+              value={paint}
+              aria-label={`Paint where ${['red', 'green', 'blue'][i]} is`}
+              onChange={(event) => setPaints(paints.with(i, event.target.value))}
+              style={{ width: 30, height: 26, padding: 0, border: '1px solid var(--line)', borderRadius: 7 }}
+            />
+          ))}
         <Choice
           label="How near"
           value={String(zoom)}
@@ -146,8 +161,31 @@ export function PictureView({ source, name, height, facts }: Props) {
   );
 }
 
+/** Bare metal, which shows where a mask lets no paint on. */
+const BARE = [0xb9, 0xb4, 0xa8] as const;
+const FIRST_PAINTS: readonly string[] = ['#a23b2c', '#e6b84c', '#3d5a80'];
+const CHANNEL_WORDS: Readonly<Record<string, string>> = { All: 'All channels', Mask: 'As a mask, in paints to try' };
+
+/** A mask as what it does: each of its channels puts a paint on. */
+function drawMask(pixels: ImageData, paints: readonly string[], canvas: HTMLCanvasElement): void {
+  canvas.width = pixels.width;
+  canvas.height = pixels.height;
+  const shown = new ImageData(pixels.width, pixels.height);
+  const colours = paints.map((paint) => [1, 3, 5].map((at) => parseInt(paint.slice(at, at + 2), 16)));
+  for (let i = 0; i < shown.data.length; i += 4) {
+    const bare = 255 - Math.max(pixels.data[i]!, pixels.data[i + 1]!, pixels.data[i + 2]!);
+    for (let c = 0; c < 3; c++) {
+      let sum = BARE[c]! * bare;
+      for (let paint = 0; paint < 3; paint++) sum += colours[paint]![c]! * pixels.data[i + paint]!;
+      shown.data[i + c] = sum / 255;
+    }
+    shown.data[i + 3] = 255;
+  }
+  canvas.getContext('2d')!.putImageData(shown, 0, 0);
+}
+
 /** Draws all channels, or one of them as grey. */
-function draw(pixels: ImageData, channel: Channel, opaque: boolean, canvas: HTMLCanvasElement): void {
+function draw(pixels: ImageData, channel: Exclude<Channel, 'Mask'>, opaque: boolean, canvas: HTMLCanvasElement): void {
   canvas.width = pixels.width;
   canvas.height = pixels.height;
   const context = canvas.getContext('2d')!;

@@ -11,6 +11,7 @@ export const SHORTCUTS = [
   { keys: 'Space', what: 'Play or pause the sound', where: 'Find' },
   { keys: 'T', what: 'Put the entry into the tray, or take it out of it', where: 'Find' },
   { keys: 'R', what: 'Replace the entry with a file', where: 'Find' },
+  { keys: '↑ ↓', what: 'Walk the changes and the files that wait', where: 'Change' },
 ] as const;
 
 /** True while the person is typing, when single letters are text. */

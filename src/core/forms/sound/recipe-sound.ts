@@ -1,6 +1,6 @@
 /** Sounds without a header of their own: the row of the entry tells what they are. */
 import { FormatError } from '../../faults';
-import { entryValue, type Archive } from '../../recipe';
+import { entryFieldPlace, entryValue, type Archive, type FieldEdit } from '../../recipe';
 import { SOUND_CODECS, type SoundFormat } from './sound';
 
 /** Bytes of a block where the recipe does not say. */
@@ -42,4 +42,25 @@ export function soundFormatOf(archive: Archive, n: number): SoundFormat | undefi
     block: Number(value(rule.block) ?? USUAL_BLOCK),
     loop: loops ? [Number(value(rule.loopStart) ?? 0), Number(value(rule.loopEnd) ?? 0)] : undefined,
   };
+}
+
+/**
+ * What has to be written into the row of an entry so that it is played over and over between other samples.
+ *
+ * @returns undefined when the row does not leave that free
+ */
+export function loopEdits(
+  archive: Archive,
+  n: number,
+  [first, last]: readonly [first: number, last: number],
+): FieldEdit[] | undefined {
+  const rule = archive.recipe.entries.sound;
+  const [start, end] = [rule?.loopStart, rule?.loopEnd].map((formula) =>
+    formula === undefined ? undefined : entryFieldPlace(archive, n, formula),
+  );
+  if (start === undefined || end === undefined) return undefined;
+  return [
+    { place: start, value: first },
+    { place: end, value: last },
+  ];
 }

@@ -27,6 +27,17 @@ export function entryValue({ facts, entries }: OpenedArchive, entry: number, for
   return formula.evaluate(scope);
 }
 
+/** The field of an entry's row that a formula of the `entries` part is, when it is nothing else and follows no formula. */
+export function entryFieldPlace(
+  { recipe, entries }: OpenedArchive,
+  entry: number,
+  { rowField }: Formula,
+): FieldPlace | undefined {
+  const field = rowField === undefined ? undefined : recipe.entries.each.shape.fields[rowField];
+  if (field === undefined || field.is !== undefined || field.must !== undefined) return undefined;
+  return { column: entries.rows.columns[rowField!]!, row: entries.row(entry), names: field.kind.names };
+}
+
 /** The values of formulas for each row of a table; none when its region is not there. */
 export function rowValues(
   { recipe, regions, facts }: OpenedArchive,

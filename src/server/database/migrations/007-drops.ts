@@ -48,5 +48,7 @@ alter table changes
   add column note text not null default '',
   -- The file as it was brought, from which it can be made to fit in another way, and how it was.
   add column given text,
+  -- First and last sample of a loop that is another than the original's.
+  add column loop jsonb,
   add column wishes jsonb not null default '{}';
 `;
