@@ -10,19 +10,30 @@ const bin = (checkout, name) => join(checkout, 'node_modules', '.bin', name);
 /** Format, lint, types, unused code, unit tests, then the real interface. The first that fails ends it. */
 export async function runTests(checkout, args) {
   const only = args.find((arg) => arg.startsWith('--only='))?.slice(7);
-  const checks = [
-    ['format', 'Prettier', bin(checkout, 'prettier'), ['--check', '.']],
-    ['lint', 'ESLint', bin(checkout, 'eslint'), ['.', '--max-warnings', '0']],
-    ['types', 'Type-check', bin(checkout, 'tsc'), ['-p', '.']],
-    ['unused', 'Unused code and dependencies', bin(checkout, 'knip'), []],
-    ['unit', 'Unit tests', bin(checkout, 'jest'), ['--ci', '--selectProjects', 'unit']],
+  // Each of these keeps one core busy: two go on at a time.
+  const lanes = [
+    [
+      ['format', 'Prettier', 'prettier', ['--check', '.']],
+      ['lint', 'ESLint', 'eslint', ['.', '--max-warnings', '0']],
+    ],
+    [
+      ['types', 'Type-check', 'tsc', ['-p', '.']],
+      ['unused', 'Unused code and dependencies', 'knip', []],
+    ],
   ];
-  for (const [key, name, command, parameters] of checks) {
-    if (only !== undefined && only !== key) continue;
-    step(name);
-    const code = await run(command, parameters, { cwd: checkout });
-    if (code !== 0) return code;
-  }
+  const inTurn = async (checks) => {
+    for (const [key, name, command, parameters] of checks) {
+      if (only !== undefined && only !== key) continue;
+      step(name);
+      const code = await run(bin(checkout, command), parameters, { cwd: checkout });
+      if (code !== 0) return code;
+    }
+    return 0;
+  };
+  const failed = (await Promise.all(lanes.map(inTurn))).find((code) => code !== 0);
+  if (failed !== undefined) return failed;
+  const code = await inTurn([['unit', 'Unit tests', 'jest', ['--ci', '--selectProjects', 'unit']]]);
+  if (code !== 0) return code;
   if (only !== undefined && only !== 'server' && only !== 'browser') return 0;
   const more = args.filter((arg) => !arg.startsWith('--only='));
   return withDatabase(checkout, async ({ url, home, env, undo }) => {

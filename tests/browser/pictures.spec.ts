@@ -66,7 +66,9 @@ test('a texture is seen, taken out as PNG, replaced and undone', async ({ page }
     writeFileSync(text, 'a text that calls itself a picture');
     await page.getByTestId('drop-files').setInputFiles(text);
     await expect(alerts(page).first()).toContainText(/no picture/);
-    await page.getByRole('button', { name: 'Undo' }).click();
+    const list = page.getByRole('list', { name: 'What is changed' });
+    await list.getByRole('button', { name: /cabin_colour.tex/ }).click();
+    await page.getByRole('button', { name: 'Undo', exact: true }).click();
     await expect(page.getByRole('button', { name: 'Bring it back' }).first()).toBeVisible();
   });
 });
