@@ -119,7 +119,10 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
       'expected a picture, found bytes of no known kind, although its name says picture',
     );
     await drop.setInputFiles(words);
-    await expect(alerts(page)).toContainText('Several entries have that name');
+    await expect(page.getByText('Which entry is it for?')).toBeVisible();
+    await expect(page.getByRole('button', { name: 'It is for words/de/captions.txt' })).toBeVisible();
+    await page.getByRole('button', { name: 'Pass over this file' }).click();
+    await expect(page.getByText('1 file needs you')).toBeVisible();
     await page.goto(page.url().replace(/change.*/, 'find?search=words/en'));
     await page.getByRole('option', { name: 'words/en/captions.txt' }).click();
     await expect(page.getByLabel('Text')).toContainText('Mind the doors');
