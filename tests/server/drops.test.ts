@@ -174,7 +174,8 @@ test('a run that is stopped leaves what it did not reach waiting', async () => {
   await stopRun(run.id);
   const end = await ended(run.id);
   const left = (await waiting(drop)).length;
-  if (end.state === 'stopped') expect(left).toBeGreaterThan(0);
+  expect(end.state).toBe('stopped');
+  expect(left).toBeGreaterThan(0);
   expect((await ended((await startBringIn(id, drop)).id)).state).toBe('done');
   expect(await waiting(drop)).toEqual([]);
 });

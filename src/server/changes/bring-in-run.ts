@@ -18,7 +18,8 @@ export async function bringInRun({ gameId, input, signal, progress, log }: RunCo
   let same = 0;
   let done = 0;
   progress(0, rows.length, 'files');
-  const waiting = entriesOf(rows).values();
+  // What goes into one entry goes in one after the other.
+  const waiting = byEntry(rows).values();
   const ends = new Set<unknown>();
   const take = async (row: ArrivalModel) => {
     const path = await bringIn(row, signal);
@@ -47,11 +48,16 @@ export async function bringInRun({ gameId, input, signal, progress, log }: RunCo
   return { drop: dropId, taken: paths.length, same, left: left.length, first: paths[0] ?? null, ask };
 }
 
-/** The files for each entry: they go in one after the other. */
-function entriesOf(rows: readonly ArrivalModel[]): ArrivalModel[][] {
-  const byPath = new Map<string, ArrivalModel[]>();
-  for (const row of rows) byPath.set(row.path ?? '', [...(byPath.get(row.path ?? '') ?? []), row]);
-  return [...byPath.values()];
+/** Files by the entry they are for; those that have none yet are left out. */
+function byEntry(rows: readonly ArrivalModel[]): Map<string, ArrivalModel[]> {
+  const found = new Map<string, ArrivalModel[]>();
+  for (const row of rows) {
+    if (row.state !== 'waiting' || row.path == null) continue;
+    const same = found.get(row.path);
+    if (same === undefined) found.set(row.path, [row]);
+    else same.push(row);
+  }
+  return found;
 }
 
 /** Files without a place find theirs, or a person is asked. Two that are alike for one entry are asked about. */
@@ -73,10 +79,7 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
     } else if (match.is === 'several') row.set({ state: 'which', choices: match.choices });
     else row.set({ state: match.is === 'number' ? 'number' : 'nowhere' });
   }
-  const byPath = new Map<string, ArrivalModel[]>();
-  for (const row of rows)
-    if (row.state === 'waiting' && row.path !== null) byPath.set(row.path, [...(byPath.get(row.path) ?? []), row]);
-  for (const [path, same] of byPath) {
+  for (const [path, same] of byEntry(rows)) {
     // Parts of one picture go in one after the other.
     const parts = new Set(same.map(({ wishes, id }) => wishes.part?.suffix ?? `file ${id}`));
     if (same.length === 1 || (parts.size === same.length && same.every(({ wishes }) => wishes.part !== undefined)))

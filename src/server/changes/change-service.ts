@@ -10,15 +10,18 @@ import type { ChangeAnswer, ChangeEdit, FitWishes, KindName } from '../shapes';
 import { blobPath } from '../storage';
 
 /** All changes of a game, undone ones too: they can be brought back. What goes with another is told with that. */
-export async function listChanges(gameId: number): Promise<ChangeAnswer[]> {
+export const listChanges = (gameId: number): Promise<ChangeAnswer[]> => selectChanges(gameId, null);
+
+/** @param id only that one, when it is given */
+async function selectChanges(gameId: number, id: number | null): Promise<ChangeAnswer[]> {
   const rows = await database().query<ChangeRow>(
     `select c.*, e.size::float8 as before, e.archive_id as archive, e.kind as entry_kind,
             array(select w.path from changes w where w.with_id = c.id order by w.path) as beside,
-            count(*) filter (where not c.undone) over (partition by c.drop_id)::int as drop_count,
+            (select count(*)::int from changes d where d.drop_id = c.drop_id and d.with_id is null and not d.undone) as drop_count,
             (select l.text from labels l where l.game_id = c.game_id and l.path = c.path) as label
      from changes c left join entries e on e.game_id = c.game_id and e.path = c.path and e.wins
-     where c.game_id = :gameId and c.with_id is null order by c.undone, c.id desc`,
-    { replacements: { gameId }, type: QueryTypes.SELECT },
+     where c.game_id = :gameId and c.with_id is null and (:id::int is null or c.id = :id) order by c.undone, c.id desc`,
+    { replacements: { gameId, id }, type: QueryTypes.SELECT },
   );
   return rows.map((row) => ({
     id: row.id,
@@ -33,7 +36,7 @@ export async function listChanges(gameId: number): Promise<ChangeAnswer[]> {
     archive: row.archive,
     undone: row.undone,
     drop: row.drop_id,
-    dropCount: row.drop_id === null ? 0 : row.drop_count,
+    dropCount: row.drop_count,
     why: row.why,
     done: row.done,
     note: row.note,
@@ -92,7 +95,7 @@ export async function undoDrop(gameId: number, dropId: number): Promise<{ undone
 
 /** @throws FaultError `not-found` */
 export async function changeOf(gameId: number, id: number): Promise<ChangeAnswer> {
-  const change = (await listChanges(gameId)).find((one) => one.id === id);
+  const [change] = await selectChanges(gameId, id);
   if (change !== undefined) return change;
   throw new FaultError({ code: 'not-found', what: 'there is no such change' });
 }

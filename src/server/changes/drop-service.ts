@@ -1,23 +1,19 @@
 /** Dropped files on their way to becoming changes: kept as they come, matched and fitted by a run. */
-import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
-import { kindOf, matchNumbers } from '../../core/game';
+import { kindOf } from '../../core/game';
 import { openFile } from '../../core/bytes/node';
-import { ArrivalModel, database, DropModel } from '../database';
+import { ArrivalModel, DropModel } from '../database';
 import { findWinner } from '../entries';
 import { requireGame } from '../games';
-import { listLabels } from '../labels';
 import { faultAnswer, startRun } from '../runs';
-import type { ArrivalAnswer, ArrivalsAnswer, NumbersAnswer, NumbersOrder, RunAnswer } from '../shapes';
+import type { ArrivalAnswer, ArrivalsAnswer, RunAnswer } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
 import { changedFrom } from './instead';
 
 /** The largest file that is taken as a change. */
-export const MAX_CHANGE_BYTES = 64 << 20;
+const MAX_CHANGE_BYTES = 64 << 20;
 /** Rows that are sent to the page. */
 const MOST_LISTED = 500;
-const MOST_FOLDERS = 60;
-const SHOWN = 6;
 
 export async function newDrop(gameId: number): Promise<{ id: number }> {
   await requireGame(gameId);
@@ -112,73 +108,6 @@ export async function placeArrival(gameId: number, dropId: number, id: number, p
 export async function passOver(gameId: number, dropId: number, id?: number): Promise<{ passed: number }> {
   const where = { gameId, dropId, ...(id === undefined ? {} : { id }) };
   return { passed: await ArrivalModel.destroy({ where }) };
-}
-
-/** Where the numbered files of a drop may go, and, in one folder, what each way of counting would replace. */
-export async function numbersOf(gameId: number, dropId: number, folder: string | undefined): Promise<NumbersAnswer> {
-  const rows = await numbered(gameId, dropId);
-  const folders = await database().query<{ folder: string; count: number }>(
-    `select folder, count(*)::int as count from entries
-     where game_id = $1 and wins and kind = any ($2::text[]) and name ~ '[0-9]'
-     group by folder order by (folder ~* $3) desc, count(*) desc, folder limit ${MOST_FOLDERS}`,
-    { bind: [gameId, kindsOf(rows), folderHint(rows)], type: QueryTypes.SELECT },
-  );
-  if (folder === undefined) return { folders, ways: [] };
-  const ways = matchNumbers(rows.map(numberIn), await pathsIn(gameId, folder, kindsOf(rows)));
-  const labels = new Map((await listLabels(gameId)).map(({ path, text }) => [path, text]));
-  return {
-    folders,
-    ways: Object.entries(ways).map(([counting, matches]) => ({
-      counting: counting as NumbersOrder['counting'],
-      fits: matches.filter((one) => one !== undefined).length,
-      shown: rows.slice(0, SHOWN).map(({ name }, i) => {
-        const path = matches[i]?.path ?? null;
-        return { name, path, label: path === null ? null : (labels.get(path) ?? null) };
-      }),
-    })),
-  };
-}
-
-/** A person has said how the numbers are counted. @returns how many files have their place now */
-export async function countNumbers(
-  gameId: number,
-  dropId: number,
-  { folder, counting }: NumbersOrder,
-): Promise<{ placed: number }> {
-  const rows = await numbered(gameId, dropId);
-  const matches = matchNumbers(rows.map(numberIn), await pathsIn(gameId, folder, kindsOf(rows)))[counting];
-  let placed = 0;
-  for (const [i, row] of rows.entries()) {
-    const match = matches[i];
-    await row.update(
-      match === undefined ? { state: 'nowhere' } : { state: 'waiting', path: match.path, why: match.why },
-    );
-    if (match !== undefined) placed++;
-  }
-  return { placed };
-}
-
-async function numbered(gameId: number, dropId: number): Promise<ArrivalModel[]> {
-  const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'number' } });
-  return rows.sort((a, b) => numberIn(a) - numberIn(b));
-}
-
-const kindsOf = (rows: readonly ArrivalModel[]) => [...new Set(rows.map(({ kind }) => kind))];
-
-const numberIn = ({ name }: ArrivalModel) => Number(/(\d+)\D*$/.exec(name.replace(/\.[^./]*$/, ''))![1]);
-
-/** Folders that are called as the one the files were dropped in come first. */
-function folderHint([first]: readonly ArrivalModel[]): string {
-  const dir = first?.name.split('/').at(-2) ?? '';
-  return dir === '' ? '^$a' : `(^|/)${dir.replaceAll(/[^\p{L}\p{N}_-]/gu, '.')}$`;
-}
-
-async function pathsIn(gameId: number, folder: string, kinds: readonly string[]): Promise<string[]> {
-  const rows = await database().query<{ path: string }>(
-    'select path from entries where game_id = $1 and wins and folder = $2 and kind = any ($3::text[]) order by path',
-    { bind: [gameId, folder, kinds], type: QueryTypes.SELECT },
-  );
-  return rows.map(({ path }) => path);
 }
 
 async function requireDrop(gameId: number, id: number): Promise<void> {

@@ -7,7 +7,7 @@ import {
   entrySoundFormat,
   fitCue,
   fitPictureFiles,
-  isFree,
+  sizeIsFree,
   isPackedPicture,
   joinedPart,
   loopIsFree,
@@ -103,7 +103,7 @@ async function fitted(
   if (await isPackedPicture(original.bytes, path)) {
     const picture = await pictureOfEntry(archive, n);
     const { quality = 'best', chosen = false, ownSize = false } = wishes;
-    const free = await isFree(archive);
+    const free = await sizeIsFree(archive);
     const how = { quality, chosen: chosen && free, ownSize: ownSize && free, signal };
     if (wishes.part === undefined) return fitPictureFiles(picture, dropped, fileName, how);
     const joined = await joinedPart((await shown(gameId, path)) ?? picture, dropped, fileName, wishes.part);

@@ -6,7 +6,7 @@ import { hexBytes, isFaultError, sayFault } from '../../core/faults';
 import { readWavFacts, saySound, sayWav, secondsOf, soundFormatOf, soundsLikeNoise } from '../../core/forms/sound';
 import { kindOf } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
-import { freedom, isFree, pictureOfEntry, saySoundExpectation, soundOfEntry, type PictureOfFiles } from '../forms';
+import { freedom, sizeIsFree, pictureOfEntry, saySoundExpectation, soundOfEntry, type PictureOfFiles } from '../forms';
 import type { PictureFacts, SoundFacts } from '../shapes';
 import { entryBytes, entryHead, isWave, kept } from './entry-content';
 import { asPicture } from './raster';
@@ -117,7 +117,11 @@ async function rasterForm(archiveId: number, n: number, mime: string): Promise<E
 async function pictureForm(archiveId: number, n: number): Promise<EntryForm> {
   const found = await pictureOfEntry(archiveId, n).catch(() => undefined);
   if (found === undefined) return { picture: null, sound: null, expects: [] };
-  return { picture: pictureFacts(found, await isFree(archiveId)), sound: null, expects: sayExpectation(found.picture) };
+  return {
+    picture: pictureFacts(found, await sizeIsFree(archiveId)),
+    sound: null,
+    expects: sayExpectation(found.picture),
+  };
 }
 
 export function pictureFacts(found: PictureOfFiles, free = false): PictureFacts {

@@ -90,8 +90,8 @@ async function besideEntry({ id, gameId }: ArchiveModel, path: string): Promise<
   return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
 }
 
-/** Whether a picture of an archive may become larger: a small one of a sheet, or one that was found, has its place. */
-export async function isFree(archiveId: number): Promise<boolean> {
+/** Whether entries of an archive may take more or fewer bytes: small pictures of a sheet, and what was found, may not. */
+export async function sizeIsFree(archiveId: number): Promise<boolean> {
   const recipe = (await ArchiveModel.findByPk(archiveId))?.recipe;
   return recipe !== FOUND_RECIPE && !(await knownRecipes()).some((one) => one.id === recipe && isSheet(one));
 }

@@ -1,4 +1,5 @@
 /** A dropped picture as the game keeps the one it replaces, in all the files that hold it. */
+import { bufferSource } from '../../core/bytes';
 import {
   fitPicture as fitTo,
   freedomOf,
@@ -6,6 +7,7 @@ import {
   joinPart,
   parseSplit,
   readPicture,
+  readRecipePicture,
   resized,
   unpackLevel,
   writeDds,
@@ -66,6 +68,7 @@ export async function fitPictureFiles(
   const says = done.length > 0 ? done : ['its pixels went in as they are: they were packed as the game packs them'];
   if (original.is === 'recipe') {
     const written = await writeRecipePicture(original.read, picture);
+    await checkReadsBack(original, written, picture);
     const files = written.flatMap((bytes, i) => {
       const before = original.files[i]!;
       return Buffer.compare(bytes, before.bytes) === 0 ? [] : [{ path: before.path, bytes }];
@@ -73,6 +76,39 @@ export async function fitPictureFiles(
     return { files, done: files.length > 1 ? [...says, `${files.length} entries change together`] : says };
   }
   return { files: [{ path: main.path, bytes: await written(original, picture) }], done: says };
+}
+
+/**
+ * What was written is read as anybody reads it: a size or a packing that the header cannot tell is found here, and not by the
+ * game.
+ *
+ * @throws FaultError `not-reproduced`
+ */
+async function checkReadsBack(
+  { recipe, files }: Extract<PictureOfFiles, { is: 'recipe' }>,
+  written: readonly Uint8Array[],
+  wanted: Picture,
+): Promise<void> {
+  const sources = written.map((bytes, i) => bufferSource(bytes, files[i]!.path));
+  const found = await readRecipePicture(recipe, sources).then(
+    ({ picture }) => picture,
+    () => undefined,
+  );
+  const same =
+    found?.width === wanted.width &&
+    found.height === wanted.height &&
+    found.format.name === wanted.format.name &&
+    found.levels.length === wanted.levels.length &&
+    found.levels.every((level, i) => Buffer.compare(level, wanted.levels[i]!) === 0);
+  if (same) return;
+  throw new FaultError({
+    code: 'not-reproduced',
+    entry: files[0]!.path,
+    recipe: recipe.id,
+    what: 'the picture does not read back as it was meant',
+    expected: `${wanted.width} × ${wanted.height}, ${wanted.format.title}, ${wanted.mips} mips`,
+    hint: 'Keep the size and the packing of the original.',
+  });
 }
 
 /** A part of a packed picture, such as its alpha, put into the picture as it is now. @returns PNG */
@@ -94,10 +130,10 @@ const OPEN_FORMATS = ['bc1', 'bc3', 'bc5', 'bc7'];
 
 /** What may be otherwise in the file of a picture. */
 export function freedom(original: PictureOfFiles): Freedom {
-  const one = original.picture.layers * original.picture.faces * original.picture.depth === 1;
   if (original.is === 'recipe') return freedomOf(original.read);
-  const open = one && (original.is === 'dds' || original.is === 'ktx2');
-  return { size: one && original.is !== 'gif', mips: open, formats: open ? OPEN_FORMATS : [] };
+  const { layers, faces, depth } = original.picture;
+  const open = layers * faces * depth === 1 && (original.is === 'dds' || original.is === 'ktx2');
+  return { size: open, mips: open, formats: open ? OPEN_FORMATS : [] };
 }
 
 async function written({ is, files, picture: before }: PictureOfFiles, picture: Picture): Promise<Uint8Array> {

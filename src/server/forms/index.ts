@@ -1,5 +1,5 @@
 export {
-  isFree,
+  sizeIsFree,
   isPackedPicture,
   pictureOfEntry,
   pictureOfFiles,

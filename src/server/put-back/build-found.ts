@@ -1,5 +1,5 @@
 /** Files no recipe knows: what was found in them takes other bytes in the very same place, and nothing else changes. */
-import { readChunks } from '../../core/bytes';
+import { readChunks, type ByteSource } from '../../core/bytes';
 import { openFile } from '../../core/bytes/node';
 import { fillPlace } from '../../core/carve';
 import { FaultError } from '../../core/faults';
@@ -7,7 +7,7 @@ import type { ArchiveModel } from '../database';
 import { archiveFile, withArchive } from '../games';
 import type { RunContext } from '../runs/run-context';
 import type { BuildFile } from '../shapes';
-import { blobPath, keepBlob } from '../storage';
+import { blobPath, keepBlob, type Blob } from '../storage';
 import type { Replacement } from './replacement';
 
 interface Patch {
@@ -25,6 +25,7 @@ export async function buildFound(
   const source = await openFile(await archiveFile(row), row.path);
   try {
     const blob = await keepBlob(patched());
+    await checkPatched(blob, source, patches);
     log(`${row.path}: ${patches.length} places have other bytes, ${source.size.toLocaleString('en')} bytes as before`);
     return { name: row.path, size: blob.size, sha256: blob.sha256 };
   } finally {
@@ -60,6 +61,36 @@ async function patchesOf(row: ArchiveModel, replace: readonly Replacement[]): Pr
       const bytes = await file.read(0, file.size).finally(() => file.close());
       patches.push({ at: entries.at(n), bytes: fillPlace(bytes, entries.stored(n), entry) });
     }
-    return patches.sort((a, b) => a.at - b.at);
+    patches.sort((a, b) => a.at - b.at);
+    const overlap = patches.find(({ at }, i) => i > 0 && at < patches[i - 1]!.at + patches[i - 1]!.bytes.length);
+    if (overlap === undefined) return patches;
+    throw new FaultError({
+      code: 'conflict',
+      file: row.path,
+      offset: overlap.at,
+      what: 'two of the changes lie in each other in the file',
+      hint: 'Undo one of them.',
+    });
   });
+}
+
+/** Read from the disk again: the places are as they were meant, and all between them is as it was. @throws FaultError */
+async function checkPatched(blob: Blob, before: ByteSource, patches: readonly Patch[]): Promise<void> {
+  const after = await openFile(blobPath(blob.sha256), before.name);
+  const differs = (offset: number) =>
+    new FaultError({ code: 'not-reproduced', file: before.name, offset, what: 'the file does not read back as meant' });
+  try {
+    if (after.size !== before.size) throw differs(Math.min(after.size, before.size));
+    let at = 0;
+    for (const { at: from, bytes } of [...patches, { at: before.size, bytes: new Uint8Array(0) }]) {
+      for await (const chunk of readChunks(before, at, from - at)) {
+        if (Buffer.compare(chunk, await after.read(at, chunk.length)) !== 0) throw differs(at);
+        at += chunk.length;
+      }
+      if (Buffer.compare(bytes, await after.read(from, bytes.length)) !== 0) throw differs(from);
+      at = from + bytes.length;
+    }
+  } finally {
+    await after.close();
+  }
 }

@@ -4,7 +4,7 @@ import { posix } from 'node:path';
 import { bufferSource, collect, readChunks } from '../../core/bytes';
 import { fileScratch, openFile, type FileSource } from '../../core/bytes/node';
 import { FOUND_RECIPE } from '../../core/carve';
-import { loopEdits } from '../../core/forms/sound';
+import { loopEdits, soundFormatOf } from '../../core/forms/sound';
 import { FaultError } from '../../core/faults';
 import {
   NO_EDITS,
@@ -16,6 +16,7 @@ import {
   storedSource,
   volumeBytes,
   type Archive,
+  type FieldEdit,
   type Proof,
 } from '../../core/recipe';
 import { ArchiveModel, BuildModel, ChangeModel, InstallModel } from '../database';
@@ -239,7 +240,7 @@ async function buildOne(
       opened.push(source);
       replace.set(n, source);
     }
-    const values = wanted.flatMap(({ n, loop }) => (loop === undefined ? [] : (loopEdits(archive, n, loop) ?? [])));
+    const values = wanted.flatMap((one) => loopValues(archive, one));
     const plan = await planRebuild(archive, { ...NO_EDITS, replace, values }, { layout: how, name, scratch, signal });
     const volumes: BuiltVolume[] = [];
     const built: FileSource[] = [];
@@ -273,6 +274,20 @@ async function buildOne(
   }
 }
 
+/** What a changed loop writes into the row of its cue. @throws FaultError when the row does not take one any more */
+function loopValues(archive: Archive, { n, loop }: Replacement): FieldEdit[] {
+  if (loop === undefined) return [];
+  const values = loopEdits(archive, n, loop);
+  if (values !== undefined) return values;
+  throw new FaultError({
+    code: 'conflict',
+    file: archive.source.name,
+    entry: archive.entries.path(n),
+    what: 'the recipe of the archive no longer lets the loop of a sound be changed',
+    hint: 'Bring the sound again: it is then fitted to the loop of the game.',
+  });
+}
+
 /** Changed entries equal what was meant; everything else is byte for byte as it was. */
 async function checkBuilt(
   before: Archive,
@@ -288,15 +303,17 @@ async function checkBuilt(
   const count = kept?.length ?? before.entries.count;
   if (after.entries.count !== count)
     throw differs(after.source.name, `it holds ${after.entries.count} entries instead of ${count}`);
-  const blobs = new Map(wanted.map(({ n, blob }) => [n, blob]));
+  const changed = new Map(wanted.map((one) => [one.n, one]));
   for (let n = 0; n < count; n++) {
     const old = kept?.[n] ?? n;
     const path = before.entries.path(old);
-    const blob = blobs.get(old);
+    const one = changed.get(old);
     if (after.entries.path(n) !== path) throw differs(path, 'an entry has another name than it had');
-    if (blob !== undefined) {
+    if (one !== undefined) {
       const found = await sha256Of(bufferSource(await collect(readEntry(after, n, { signal }))));
-      if (found !== blob) throw differs(path, 'the changed entry does not read back as it was meant');
+      if (found !== one.blob) throw differs(path, 'the changed entry does not read back as it was meant');
+      if (one.loop !== undefined && soundFormatOf(after, n)?.loop?.join() !== one.loop.join())
+        throw differs(path, 'the loop of the sound does not read back as it was meant');
     } else if (!(await sameStored(before, after, old, n, signal)))
       throw differs(path, 'an entry that was not changed is no longer as it was');
   }

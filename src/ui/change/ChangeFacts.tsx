@@ -13,19 +13,18 @@ import { Chip } from '../shared/Chip';
 import { useAct } from '../shared/queries';
 import { Part } from '../shared/states';
 
-/** What the game expects back, what was done to get there, and what else belongs to the change. */
-export function ChangeFacts({
-  gameId,
-  change,
-  entry,
-  onRun,
-}: {
-  gameId: number;
-  change: ChangeAnswer;
-  entry: EntryDetails | undefined;
+interface Props {
+  readonly gameId: number;
+  readonly change: ChangeAnswer;
   /** A run was started that makes it anew. */
-  onRun: (run: RunAnswer) => void;
-}) {
+  readonly onRun: (run: RunAnswer) => void;
+}
+interface Entry {
+  readonly entry: EntryDetails | undefined;
+}
+
+/** What the game expects back, what was done to get there, and what else belongs to the change. */
+export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
   const undoAll = useAct(gameId, () =>
     api(`games/${gameId}/drops/${change.drop!}`, { method: 'PATCH', body: { undone: true } }),
   );
@@ -96,7 +95,7 @@ export function ChangeFacts({
 }
 
 /** Kept when the field is left. */
-function Note({ gameId, change }: { gameId: number; change: ChangeAnswer }) {
+function Note({ gameId, change }: Omit<Props, 'onRun'>) {
   const [typed, setTyped] = useState<string>();
   const keep = useAct(gameId, (note: string) =>
     api(`games/${gameId}/changes/${change.id}`, { method: 'PATCH', body: { note } }),
@@ -121,17 +120,7 @@ function Note({ gameId, change }: { gameId: number; change: ChangeAnswer }) {
 }
 
 /** Ways of making it fit that a person may choose between; the file is made to fit anew. */
-function Wishes({
-  gameId,
-  change,
-  entry,
-  onRun,
-}: {
-  gameId: number;
-  change: ChangeAnswer;
-  entry: EntryDetails | undefined;
-  onRun: (run: RunAnswer) => void;
-}) {
+function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
   const again = useAct(gameId, (wishes: FitWishes) =>
     api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: wishes }),
   );
@@ -176,15 +165,7 @@ function Wishes({
 }
 
 /** The same entry in other languages: what of it stays old. */
-function OtherLanguages({
-  gameId,
-  change,
-  onRun,
-}: {
-  gameId: number;
-  change: ChangeAnswer;
-  onRun: (run: RunAnswer) => void;
-}) {
+function OtherLanguages({ gameId, change, onRun }: Props) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'other-languages', change.path],
     queryFn: () => api<OtherLanguage[]>(`games/${gameId}/other-languages?path=${encodeURIComponent(change.path)}`),

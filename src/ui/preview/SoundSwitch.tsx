@@ -23,7 +23,14 @@ export function SoundSwitch({ urls, labels }: { urls: readonly [string, string];
     player.current = undefined;
     setPlaying(false);
   };
-  useEffect(() => () => void player.current?.context.close(), []);
+  const gone = useRef(false);
+  useEffect(() => {
+    gone.current = false;
+    return () => {
+      gone.current = true;
+      void player.current?.context.close();
+    };
+  }, []);
   const play = async () => {
     setFault(undefined);
     const context = new AudioContext();
@@ -31,6 +38,8 @@ export function SoundSwitch({ urls, labels }: { urls: readonly [string, string];
       const buffers = await Promise.all(
         urls.map(async (url) => context.decodeAudioData(await (await fetch(url)).arrayBuffer())),
       );
+      // Somebody may have walked on while they were fetched.
+      if (gone.current) return void context.close();
       const powers = buffers.map(meanPower);
       const quiet = Math.min(...powers.filter((power) => power > 0));
       const factors = powers.map((power) => (power > 0 && Number.isFinite(quiet) ? Math.sqrt(quiet / power) : 1));

@@ -149,7 +149,7 @@ export function TakeOutForm({
           </Button>
           {!empty && (
             <a href={`/api/games/${gameId}/tray/zip?${zipQuery(chosen)}`} download style={{ color: 'var(--teal)' }}>
-              or download as one ZIP
+              or download as one ZIP{chosen.join ? ', each sound by itself' : ''}
             </a>
           )}
         </Box>

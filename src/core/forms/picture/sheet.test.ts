@@ -64,6 +64,11 @@ test.each(['rgba8', 'bc1', 'bc3'])('of a sheet in %s only the blocks of a place 
         ...{ srgb: true, quality: 'fast' as const, count: 1 },
       });
       const next = pasteRectangles(sheet, [{ place: rectangle, picture }], 'fast');
+      // What is pasted is there: exactly where pixels are not packed, and another than before where they are.
+      const seen = unpackLevel(cutRectangle(next, rectangle), { mip: 0 }).rgba;
+      const wanted = unpackLevel(picture, { mip: 0 }).rgba;
+      if (format === 'rgba8' && Buffer.compare(seen, wanted) !== 0) return false;
+      if (changedBlocks(sheet, next, 0).length === 0) return false;
       for (let mip = 0; mip < sheet.mips; mip++) {
         const [endX, endY] = [
           Math.max((x >> mip) + 1, (x + width) >> mip),

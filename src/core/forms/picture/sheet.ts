@@ -4,8 +4,9 @@ import { rowValues } from '../../recipe';
 import { makeMips } from './mips';
 import { packPixels, type Quality } from './pack';
 import { mipSide, packOneByOne, unpackLevel, type Picture, type Pixels } from './picture';
-import { findPixelFormat, levelBytes } from './pixel-formats';
+import { findPixelFormat, levelBytes, type PixelFormat } from './pixel-formats';
 import type { RecipePicture } from './recipe-picture';
+import { unpackPixels } from './unpack';
 
 /** In pixels of the largest mip. */
 export interface Rectangle {
@@ -56,24 +57,14 @@ export function rectanglesOf({ picture, file }: RecipePicture): Rectangle[] {
  */
 export function cutRectangle(sheet: Picture, { x, y, width, height }: Rectangle): Picture {
   const { format, srgb } = sheet;
-  const { side, bytes } = format;
+  const { side } = format;
   const facts = { width, height, depth: 1, layers: 1, faces: 1 as const, mips: 1, srgb };
-  if (x % side !== 0 || y % side !== 0) {
-    const plain = findPixelFormat('rgba8')!;
-    return {
-      ...facts,
-      format: plain,
-      levels: [packOneByOne(plain, cutPixels(unpackLevel(sheet, { mip: 0 }), { x, y, width, height }))],
-    };
-  }
-  const across = Math.ceil(sheet.width / side);
-  const [columns, rows] = [Math.ceil(width / side), Math.ceil(height / side)];
-  const level = new Uint8Array(levelBytes(format, width, height));
-  for (let row = 0; row < rows; row++) {
-    const from = ((y / side + row) * across + x / side) * bytes;
-    level.set(sheet.levels[0]!.subarray(from, from + columns * bytes), row * columns * bytes);
-  }
-  return { ...facts, format, levels: [level] };
+  const place = { x, y, width, height };
+  if (x % side === 0 && y % side === 0)
+    return { ...facts, format, levels: [takeBlocks(sheet.levels[0]!, sheet.width, format, place)] };
+  const plain = findPixelFormat('rgba8')!;
+  const pixels = cutPixels(sheet, sheet.levels[0]!, 0, place);
+  return { ...facts, format: plain, levels: [packOneByOne(plain, pixels)] };
 }
 
 /**
@@ -94,7 +85,7 @@ export function pasteRectangles(
     const mips = makeMips(full, { srgb: sheet.srgb, count: sheet.mips });
     for (let mip = 0; mip < sheet.mips; mip++) {
       const same = mip === 0 && picture.format.name === sheet.format.name && isOnBlocks(place, sheet);
-      if (same) pasteBlocks(levels[0]!, sheet, place, picture.levels[0]!);
+      if (same) putBlocks(levels[0]!, sheet.width, sheet.format, place, picture.levels[0]!);
       else pastePixels(levels, sheet, mip, place, mips[mip]!, quality);
     }
   }
@@ -107,16 +98,6 @@ function isOnBlocks({ x, y, width, height }: Rectangle, { format: { side }, widt
   return x % side === 0 && y % side === 0 && ends(x + width, w) && ends(y + height, h);
 }
 
-function pasteBlocks(level: Uint8Array, sheet: Picture, { x, y, width, height }: Rectangle, from: Uint8Array): void {
-  const { side, bytes } = sheet.format;
-  const across = Math.ceil(sheet.width / side);
-  const columns = Math.ceil(width / side);
-  for (let row = 0; row < Math.ceil(height / side); row++) {
-    const to = ((y / side + row) * across + x / side) * bytes;
-    level.set(from.subarray(row * columns * bytes, (row + 1) * columns * bytes), to);
-  }
-}
-
 function pastePixels(
   levels: Uint8Array[],
   sheet: Picture,
@@ -126,7 +107,6 @@ function pastePixels(
   quality: Quality,
 ): void {
   const { format } = sheet;
-  const { side, bytes } = format;
   const [width, height] = [mipSide(sheet.width, mip), mipSide(sheet.height, mip)];
   const [x, y] = [place.x >> mip, place.y >> mip];
   // A place never reaches beyond what its own pixels cover in this mip.
@@ -134,35 +114,60 @@ function pastePixels(
     Math.min(width, Math.max(x + 1, (place.x + place.width) >> mip)),
     Math.min(height, Math.max(y + 1, (place.y + place.height) >> mip)),
   ];
-  const [left, top] = [Math.floor(x / side) * side, Math.floor(y / side) * side];
-  const cut = {
-    x: left,
-    y: top,
-    width: Math.min(width, Math.ceil(endX / side) * side) - left,
-    height: Math.min(height, Math.ceil(endY / side) * side) - top,
-  };
+  const blocks = blocksAround({ x, y, width: endX - x, height: endY - y }, { width, height }, format);
   // What is beside the place in its blocks is as it was, unpacked.
-  const around = cutPixels(unpackLevel({ ...sheet, levels }, { mip }), cut);
+  const around = cutPixels(sheet, levels[mip]!, mip, blocks);
   for (let row = y; row < endY; row++)
     for (let column = x; column < endX; column++) {
       const from = (Math.min(row - y, pixels.height - 1) * pixels.width + Math.min(column - x, pixels.width - 1)) * 4;
-      const to = ((row - top) * cut.width + column - left) * 4;
+      const to = ((row - blocks.y) * blocks.width + column - blocks.x) * 4;
       around.rgba.set(pixels.rgba.subarray(from, from + 4), to);
     }
-  const packed = packPixels(format, around, quality);
-  const across = Math.ceil(width / side);
-  const columns = Math.ceil(cut.width / side);
-  for (let row = 0; row < Math.ceil(cut.height / side); row++) {
-    const to = ((top / side + row) * across + left / side) * bytes;
-    levels[mip]!.set(packed.subarray(row * columns * bytes, (row + 1) * columns * bytes), to);
-  }
+  putBlocks(levels[mip]!, width, format, blocks, packPixels(format, around, quality));
 }
 
-function cutPixels(from: Pixels, { x, y, width, height }: Omit<Rectangle, 'name'>): Pixels {
-  const rgba = new Uint8Array(width * height * 4);
-  for (let row = 0; row < height; row++) {
-    const at = ((y + row) * from.width + x) * 4;
-    rgba.set(from.rgba.subarray(at, at + width * 4), row * width * 4);
+type Area = Omit<Rectangle, 'name'>;
+
+/** The area in whole blocks, as far as the level goes. */
+function blocksAround(
+  { x, y, width, height }: Area,
+  level: { readonly width: number; readonly height: number },
+  { side }: PixelFormat,
+): Area {
+  const [left, top] = [Math.floor(x / side) * side, Math.floor(y / side) * side];
+  const [right, bottom] = [Math.ceil((x + width) / side) * side, Math.ceil((y + height) / side) * side];
+  return { x: left, y: top, width: Math.min(level.width, right) - left, height: Math.min(level.height, bottom) - top };
+}
+
+/** The pixels of an area of a level; only the blocks that it touches are unpacked. */
+function cutPixels(sheet: Picture, level: Uint8Array, mip: number, area: Area): Pixels {
+  const size = { width: mipSide(sheet.width, mip), height: mipSide(sheet.height, mip) };
+  const blocks = blocksAround(area, size, sheet.format);
+  const packed = takeBlocks(level, size.width, sheet.format, blocks);
+  const unpacked = unpackPixels(sheet.format, packed, blocks.width, blocks.height);
+  const rgba = new Uint8Array(area.width * area.height * 4);
+  for (let row = 0; row < area.height; row++) {
+    const at = ((area.y - blocks.y + row) * blocks.width + area.x - blocks.x) * 4;
+    rgba.set(unpacked.subarray(at, at + area.width * 4), row * area.width * 4);
   }
-  return { width, height, rgba };
+  return { width: area.width, height: area.height, rgba };
+}
+
+/** The packed bytes of an area that starts with a block. */
+function takeBlocks(level: Uint8Array, width: number, format: PixelFormat, area: Area): Uint8Array {
+  const out = new Uint8Array(levelBytes(format, area.width, area.height));
+  for (const { at, from, length } of blockRows(width, format, area)) out.set(level.subarray(at, at + length), from);
+  return out;
+}
+
+function putBlocks(level: Uint8Array, width: number, format: PixelFormat, area: Area, bytes: Uint8Array): void {
+  for (const { at, from, length } of blockRows(width, format, area)) level.set(bytes.subarray(from, from + length), at);
+}
+
+/** Rows of blocks of an area: where each stands in the level, and in the area by itself. */
+function* blockRows(width: number, { side, bytes }: PixelFormat, area: Area) {
+  const across = Math.ceil(width / side);
+  const length = Math.ceil(area.width / side) * bytes;
+  for (let row = 0; row < Math.ceil(area.height / side); row++)
+    yield { at: ((area.y / side + row) * across + area.x / side) * bytes, from: row * length, length };
 }

@@ -1,6 +1,6 @@
 /** What an opened file says, asked one by one. */
 import { scopeOf, type Value } from '../formula/value';
-import type { Binding, Formula } from '../model';
+import type { Binding, Field, Formula } from '../model';
 import type { OpenedArchive } from './archive';
 import { instanceOf, type Column } from './columns';
 import { boundRows } from './rows';
@@ -27,6 +27,9 @@ export function entryValue({ facts, entries }: OpenedArchive, entry: number, for
   return formula.evaluate(scope);
 }
 
+/** It follows no formula, has no value it must have, and is there in any case. */
+const isSettable = ({ is, must, when }: Field): boolean => is === undefined && must === undefined && when === undefined;
+
 /** The field of an entry's row that a formula of the `entries` part is, when it is nothing else and follows no formula. */
 export function entryFieldPlace(
   { recipe, entries }: OpenedArchive,
@@ -34,7 +37,7 @@ export function entryFieldPlace(
   { rowField }: Formula,
 ): FieldPlace | undefined {
   const field = rowField === undefined ? undefined : recipe.entries.each.shape.fields[rowField];
-  if (field === undefined || field.is !== undefined || field.must !== undefined) return undefined;
+  if (field === undefined || !isSettable(field)) return undefined;
   return { column: entries.rows.columns[rowField!]!, row: entries.row(entry), names: field.kind.names };
 }
 
@@ -73,6 +76,6 @@ export function fieldPlace({ recipe, regions }: OpenedArchive, { text }: Formula
   if (instance === undefined) return undefined;
   const index = instance.table.shape.indexOf(fieldName!);
   const field = instance.table.shape.fields[index];
-  if (field === undefined || field.is !== undefined || field.must !== undefined) return undefined;
+  if (field === undefined || !isSettable(field)) return undefined;
   return { column: instance.table.columns[index]!, row: instance.row, names: field.kind.names };
 }

@@ -51,4 +51,5 @@ alter table changes
   -- First and last sample of a loop that is another than the original's.
   add column loop jsonb,
   add column wishes jsonb not null default '{}';
+create index changes_by_drop on changes (drop_id) where drop_id is not null;
 `;

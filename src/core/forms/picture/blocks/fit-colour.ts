@@ -241,27 +241,36 @@ function clusters(count: number, steps: 3 | 4): void {
         // Channel by channel, and not in a loop: this is where nearly all of the time goes.
         const redA = nearRed + (sums[k * 3]! - sums[j * 3]!) * weight;
         const redB = allRed - redA;
-        const ra = onGrid((redA * bb - redB * ab) * scale, 31);
-        const rb = onGrid((redB * aa - redA * ab) * scale, 31);
-        let error = aa * ra * ra + bb * rb * rb + 2 * (ab * ra * rb - ra * redA - rb * redB);
+        const redFirst = onGrid((redA * bb - redB * ab) * scale, 31);
+        const redSecond = onGrid((redB * aa - redA * ab) * scale, 31);
+        let error =
+          aa * redFirst * redFirst +
+          bb * redSecond * redSecond +
+          2 * (ab * redFirst * redSecond - redFirst * redA - redSecond * redB);
         const greenA = nearGreen + (sums[k * 3 + 1]! - sums[j * 3 + 1]!) * weight;
         const greenB = allGreen - greenA;
-        const ga = onGrid((greenA * bb - greenB * ab) * scale, 63);
-        const gb = onGrid((greenB * aa - greenA * ab) * scale, 63);
-        error += aa * ga * ga + bb * gb * gb + 2 * (ab * ga * gb - ga * greenA - gb * greenB);
+        const greenFirst = onGrid((greenA * bb - greenB * ab) * scale, 63);
+        const greenSecond = onGrid((greenB * aa - greenA * ab) * scale, 63);
+        error +=
+          aa * greenFirst * greenFirst +
+          bb * greenSecond * greenSecond +
+          2 * (ab * greenFirst * greenSecond - greenFirst * greenA - greenSecond * greenB);
         const blueA = nearBlue + (sums[k * 3 + 2]! - sums[j * 3 + 2]!) * weight;
         const blueB = allBlue - blueA;
-        const ba = onGrid((blueA * bb - blueB * ab) * scale, 31);
-        const bb2 = onGrid((blueB * aa - blueA * ab) * scale, 31);
-        error += aa * ba * ba + bb * bb2 * bb2 + 2 * (ab * ba * bb2 - ba * blueA - bb2 * blueB);
+        const blueFirst = onGrid((blueA * bb - blueB * ab) * scale, 31);
+        const blueSecond = onGrid((blueB * aa - blueA * ab) * scale, 31);
+        error +=
+          aa * blueFirst * blueFirst +
+          bb * blueSecond * blueSecond +
+          2 * (ab * blueFirst * blueSecond - blueFirst * blueA - blueSecond * blueB);
         if (error >= best) continue;
         best = error;
-        ends[0] = ra;
-        ends[1] = ga;
-        ends[2] = ba;
-        ends[3] = rb;
-        ends[4] = gb;
-        ends[5] = bb2;
+        ends[0] = redFirst;
+        ends[1] = greenFirst;
+        ends[2] = blueFirst;
+        ends[3] = redSecond;
+        ends[4] = greenSecond;
+        ends[5] = blueSecond;
       }
     }
   }
