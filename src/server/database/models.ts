@@ -210,7 +210,7 @@ export class BuildModel extends Model<InferAttributes<BuildModel>, InferCreation
   declare how: string;
   declare files: BuildFile[];
   /** Paths and blobs of the changes that went in. */
-  declare changes: { path: string; blob: string }[];
+  declare changes: readonly { path: string; blob: string; loop?: readonly [number, number] }[];
   declare proof: Proof | null;
   declare report: JudgeReport | null;
   declare createdAt: CreationOptional<Date>;

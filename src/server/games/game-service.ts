@@ -4,6 +4,7 @@ import { faultOf, FaultError, sayFault } from '../../core/faults';
 import { Op } from 'sequelize';
 import {
   ArchiveModel,
+  ArrivalModel,
   BuildModel,
   ChangeModel,
   database,
@@ -85,24 +86,28 @@ export async function removeGame(id: number): Promise<void> {
 export async function gameAnswer(id: number): Promise<GameAnswer> {
   const game = await requireGame(id);
   const profile = profileOf(game);
-  const [archives, opened, keys, trayCount, changes, builds, installed, scan, nameLists] = await Promise.all([
-    archivesOf(id),
-    ArchiveModel.findAll({
-      where: { gameId: id, parentId: null, keys: { [Op.ne]: {} } },
-      attributes: ['path', 'keys'],
-      order: [['position', 'ASC']],
-    }),
-    KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] }),
-    TrayItemModel.count({ where: { gameId: id } }),
-    ChangeModel.findAll({ where: { gameId: id, undone: false } }),
-    BuildModel.findAll({ where: { gameId: id }, order: [['number', 'DESC']], limit: 1 }),
-    // On its way in or out counts as well: nothing else may be put there meanwhile.
-    InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } }),
-    ScanModel.findOne({ where: { gameId: id }, order: [['id', 'DESC']] }),
-    listNames(id),
-  ]);
+  const [archives, opened, keys, trayCount, waitingFiles, changes, builds, installed, scan, nameLists] =
+    await Promise.all([
+      archivesOf(id),
+      ArchiveModel.findAll({
+        where: { gameId: id, parentId: null, keys: { [Op.ne]: {} } },
+        attributes: ['path', 'keys'],
+        order: [['position', 'ASC']],
+      }),
+      KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] }),
+      TrayItemModel.count({ where: { gameId: id } }),
+      ArrivalModel.count({ where: { gameId: id } }),
+      ChangeModel.findAll({ where: { gameId: id, undone: false } }),
+      BuildModel.findAll({ where: { gameId: id }, order: [['number', 'DESC']], limit: 1 }),
+      // On its way in or out counts as well: nothing else may be put there meanwhile.
+      InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } }),
+      ScanModel.findOne({ where: { gameId: id }, order: [['id', 'DESC']] }),
+      listNames(id),
+    ]);
   const [build] = builds;
-  const built = new Map(build?.changes.map((change) => [change.path, change.blob]));
+  // The same samples with another loop are another change.
+  const meant = ({ blob, loop }: { blob: string; loop?: readonly number[] | null }) => `${blob} ${loop?.join() ?? ''}`;
+  const built = new Map(build?.changes.map((change) => [change.path, meant(change)]));
   const gone = [...built.keys()].filter((path) => !changes.some((change) => change.path === path)).length;
   return {
     id,
@@ -126,9 +131,10 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
     nameLists,
     entryCount: game.entryCount,
     trayCount,
+    waitingFiles,
     // What goes with another is told with that.
     changeCount: changes.filter(({ withId }) => withId === null).length,
-    behind: changes.filter((change) => built.get(change.path) !== change.blob).length + gone,
+    behind: changes.filter((change) => built.get(change.path) !== meant(change)).length + gone,
     lastBuild: build?.number ?? null,
     installed: installed > 0,
   };

@@ -102,7 +102,7 @@ export async function buildRun(context: RunContext): Promise<object> {
     number: (last ?? 0) + 1,
     how,
     files,
-    changes: changes.map(({ path, blob }) => ({ path, blob })),
+    changes: changes.map(({ path, blob, loop }) => ({ path, blob, ...(loop == null ? {} : { loop }) })),
     proof,
     report,
   });

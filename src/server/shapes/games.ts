@@ -191,6 +191,8 @@ export interface GameAnswer {
   readonly entryCount: number;
   readonly trayCount: number;
   readonly changeCount: number;
+  /** Dropped files that need somebody. */
+  readonly waitingFiles: number;
   /** Active changes that are not in the newest build. */
   readonly behind: number;
   readonly lastBuild: number | null;

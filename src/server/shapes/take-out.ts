@@ -17,6 +17,8 @@ export interface TrayAnswer {
   readonly total: number;
   readonly bytes: number;
   readonly rows: readonly EntryRow[];
+  /** Those of the rows that hold a part of a picture among them, and go out in it when pictures are turned. */
+  readonly parts: readonly string[];
 }
 
 export const trayListText = z.strictObject({ text: z.string().max(64 << 20) });

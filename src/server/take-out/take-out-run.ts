@@ -124,5 +124,5 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
     }
   }
   progress(order.entries.length, order.entries.length, 'entries');
-  return { ...sums, failures, folder: to };
+  return { ...sums, within, failures, folder: to };
 }

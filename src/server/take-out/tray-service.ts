@@ -2,6 +2,7 @@ import { QueryTypes } from 'sequelize';
 import type { z } from 'zod';
 import { database } from '../database';
 import { askCatalogue, catalogueQuery } from '../catalogue';
+import { partsOfPictures } from '../recipes';
 import type { EntryRow, ListPart, TrayAnswer, TrayListed, trayEdit } from '../shapes';
 
 /** What is in the tray, with entries that have gone left out of the rows. */
@@ -11,7 +12,9 @@ export async function listTray(gameId: number): Promise<TrayAnswer> {
      from tray_items t join entries e on e.game_id = t.game_id and e.path = t.path and e.wins where t.game_id = :gameId`,
     { replacements: { gameId }, type: QueryTypes.SELECT },
   );
-  return { ...sums!, rows: await trayEntries(gameId, MOST_LISTED) };
+  const rows = await trayEntries(gameId, MOST_LISTED);
+  const parts = await partsOfPictures(rows.filter(({ kind }) => kind === 'picture').map(({ path }) => path));
+  return { ...sums!, rows, parts: rows.map(({ path }) => path).filter((path) => parts.has(path)) };
 }
 
 /** Rows of the tray that are sent to the page. */

@@ -39,6 +39,7 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
         background: 'var(--sheet)',
         borderLeft: '1px solid var(--line)',
         p: 1.75,
+        pb: 0,
       }}
     >
       <Typography variant="h2" sx={{ mb: 1 }}>
@@ -87,9 +88,11 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
         )}
       </Part>
       <Note key={change.id} gameId={gameId} change={change} />
-      <Button variant="contained" component={Link} href={`/games/${gameId}/put-back`}>
-        Put back…
-      </Button>
+      <Box sx={{ position: 'sticky', bottom: 0, background: 'var(--sheet)', pt: 1, pb: 1.75 }}>
+        <Button variant="contained" component={Link} href={`/games/${gameId}/put-back`}>
+          Put back…
+        </Button>
+      </Box>
     </Box>
   );
 }

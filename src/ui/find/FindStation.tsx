@@ -46,9 +46,9 @@ const VIEW_WORDS: Readonly<Record<View, string>> = { list: 'List', sheet: 'Conta
 
 /** Station Find: the merged tree, the entries in it, and one of them looked at closely. */
 export function FindStation({ gameId }: { gameId: number }) {
-  const [place, go] = usePlace();
+  const [place, goTo] = usePlace();
   const { data: game } = useGame(gameId);
-  const { typed, search, type, toggle } = useSearchLine(place, go);
+  const { typed, search, type, toggle, go } = useSearchLine(place, goTo);
   const [pages, onVisible] = usePagesInView();
   const listed = { ...place, search };
   const entries = useEntries(gameId, listed, pages);

@@ -96,6 +96,7 @@ export function SceneView({
                   src={url(i)}
                   alt={`${path} in the game`}
                   sx={{
+                    display: 'block',
                     width: 132,
                     height: 84,
                     objectFit: 'contain',

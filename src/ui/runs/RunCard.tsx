@@ -53,6 +53,9 @@ export function RunCard({ run }: { run: RunAnswer }) {
         <Box sx={{ overflowWrap: 'anywhere' }}>
           {count(Number(run.result?.['taken'] ?? 0))} files, {size(Number(run.result?.['bytes'] ?? 0))} in{' '}
           <span className="mono">{String(run.result?.['folder'])}</span>
+          {Number(run.result?.['within'] ?? 0) > 0 && (
+            <span className="dim"> · {count(Number(run.result?.['within']))} are parts of these pictures</span>
+          )}
           {Number(run.result?.['skipped'] ?? 0) > 0 && (
             <span className="dim">
               {' '}

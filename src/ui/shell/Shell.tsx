@@ -237,7 +237,13 @@ function stationLine(path: StationPath, game: GameAnswer): { line: string; done:
     case 'take-out':
       return { line: game.trayCount === 0 ? 'the tray is empty' : `${count(game.trayCount)} in the tray`, done: true };
     case 'change':
-      return { line: game.changeCount === 0 ? 'nothing changed' : `${count(game.changeCount)} changed`, done: true };
+      return {
+        line: [
+          game.changeCount === 0 ? 'nothing changed' : `${count(game.changeCount)} changed`,
+          ...(game.waitingFiles === 0 ? [] : [counted(game.waitingFiles, 'file waits', 'files wait')]),
+        ].join(' · '),
+        done: game.waitingFiles === 0,
+      };
     case 'put-back':
       if (game.changeCount === 0 && game.lastBuild === null) return { line: 'nothing to put back', done: true };
       if (game.behind > 0)

@@ -82,7 +82,12 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
           </Empty>
         ) : (
           <>
-            <TrayTable chosen={chosen} rows={tray.rows} onRemove={(path) => edit.mutate({ remove: [path] })} />
+            <TrayTable
+              chosen={chosen}
+              parts={new Set(tray.parts)}
+              rows={tray.rows}
+              onRemove={(path) => edit.mutate({ remove: [path] })}
+            />
             {tray.rows.length < tray.total && (
               <Box className="dim" sx={{ pt: 1 }}>
                 The first {count(tray.rows.length)} are shown; all {count(tray.total)} go out.
@@ -124,8 +129,13 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
 const ROW = 48;
 
 /** In words: `PNG`, `WAV`, `as it is`. */
-function goesOutAs({ kind, path }: EntryRow, { form, pictures, sounds, split, mip, join }: Choices): string {
+function goesOutAs(
+  { kind, path }: EntryRow,
+  { form, pictures, sounds, split, mip, join }: Choices,
+  parts: ReadonlySet<string>,
+): string {
   if (form === 'stored') return 'as stored';
+  if (pictures !== null && parts.has(path)) return 'in its picture';
   if (kind === 'sound' && join) return 'in one file';
   const as = kind === 'picture' ? pictures : kind === 'sound' ? sounds : null;
   if (as === null) return 'as it is';
@@ -138,10 +148,13 @@ function goesOutAs({ kind, path }: EntryRow, { form, pictures, sounds, split, mi
 function TrayTable({
   rows,
   chosen,
+  parts,
   onRemove,
 }: {
   rows: readonly EntryRow[];
   chosen: Choices;
+  /** Entries that hold a part of a picture of the tray. */
+  parts: ReadonlySet<string>;
   onRemove: (path: string) => void;
 }) {
   const box = useRef<HTMLDivElement>(null);
@@ -211,7 +224,7 @@ function TrayTable({
                   <div className="dim">{folderOf(entry.path)}</div>
                 </Box>
                 <span>{size(entry.size)}</span>
-                <span className="dim">{goesOutAs(entry, chosen)}</span>
+                <span className="dim">{goesOutAs(entry, chosen, parts)}</span>
                 <Button
                   variant="text"
                   onClick={() => onRemove(entry.path)}
