@@ -188,9 +188,12 @@ export class Catalogue {
     const here = place(query);
     let best: { readonly answer: Answer; readonly beyond: readonly Term[] } | undefined;
     for (const answer of this.answers.values()) {
-      if (answer.ids.length >= (best?.answer.ids.length ?? Infinity) || place(answer.query) !== here) continue;
+      const most = best?.answer.ids.length ?? Infinity;
+      if (answer.ids.length > most || place(answer.query) !== here) continue;
       const beyond = termsBeyond(terms, answer.terms);
-      if (beyond !== undefined) best = { answer, beyond };
+      if (beyond === undefined) continue;
+      // Of two with the same rows, the one that leaves less to ask.
+      if (answer.ids.length < most || beyond.length < best!.beyond.length) best = { answer, beyond };
     }
     return best;
   }

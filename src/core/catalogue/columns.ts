@@ -29,6 +29,8 @@ export interface Columns {
   /** The same in lower case, byte for byte in the same places. */
   readonly folded: Buffer;
   readonly pathAt: Uint32Array;
+  /** Which characters each folded path has: two words a row, as {@link letterOf} numbers their bits. */
+  readonly letters: Uint32Array;
   readonly archive: Uint32Array;
   readonly n: Uint32Array;
   readonly size: Float64Array;
@@ -47,6 +49,9 @@ export interface Columns {
 
 type Growing = Uint8Array | Uint16Array | Uint32Array | Float64Array;
 
+/** The bit of all bytes that have none of their own. */
+export const OTHER_LETTER = 63;
+
 /** Takes rows in the order of their paths, byte by byte. */
 export class ColumnsBuilder {
   private count = 0;
@@ -54,6 +59,7 @@ export class ColumnsBuilder {
   private paths: Buffer = Buffer.alloc(1 << 16);
   private folded: Buffer = Buffer.alloc(1 << 16);
   private pathAt: Uint32Array;
+  private letters: Uint32Array;
   private archive: Uint32Array;
   private n: Uint32Array;
   private size: Float64Array;
@@ -69,6 +75,7 @@ export class ColumnsBuilder {
   constructor(rows = 1024) {
     const length = rows + 2;
     this.pathAt = new Uint32Array(length);
+    this.letters = new Uint32Array(length * 2);
     this.archive = new Uint32Array(length);
     this.n = new Uint32Array(length);
     this.size = new Float64Array(length);
@@ -89,6 +96,7 @@ export class ColumnsBuilder {
       throw new RangeError(`row ${i} of the catalogue is out of order`);
     this.pathAt[i] = this.bytes;
     this.fold(path);
+    this.letters.set(lettersOf(this.folded, this.bytes, this.bytes + path.length), i * 2);
     this.bytes += path.length;
     this.archive[i] = archive;
     this.n[i] = n;
@@ -113,6 +121,7 @@ export class ColumnsBuilder {
       paths: this.paths.subarray(0, this.bytes),
       folded: this.folded.subarray(0, this.bytes),
       pathAt: this.pathAt.subarray(0, count + 1),
+      letters: this.letters.subarray(0, count * 2),
       archive: this.archive.subarray(0, count),
       n: this.n.subarray(0, count),
       size: this.size.subarray(0, count),
@@ -147,12 +156,13 @@ export class ColumnsBuilder {
     }
     if (this.count + 1 < this.pathAt.length) return;
     const length = Math.ceil(this.pathAt.length * 1.5);
-    const grown = <T extends Growing>(column: T): T => {
-      const larger = new (column.constructor as new (size: number) => T)(length);
+    const grown = <T extends Growing>(column: T, each = 1): T => {
+      const larger = new (column.constructor as new (size: number) => T)(length * each);
       larger.set(column);
       return larger;
     };
     this.pathAt = grown(this.pathAt);
+    this.letters = grown(this.letters, 2);
     this.archive = grown(this.archive);
     this.n = grown(this.n);
     this.size = grown(this.size);
@@ -162,6 +172,27 @@ export class ColumnsBuilder {
     this.method = grown(this.method);
     this.tag = grown(this.tag);
   }
+}
+
+/** Bits of letters, digits and what parts them in paths; all other bytes share the last one. */
+const LETTERS = Uint8Array.from({ length: 256 }, (_, byte) => {
+  const bit = 'abcdefghijklmnopqrstuvwxyz0123456789_-./ '.indexOf(String.fromCharCode(byte));
+  return bit < 0 ? OTHER_LETTER : bit;
+});
+
+/** The bit that stands for a byte of a folded path, 0 to 63. */
+export const letterOf = (byte: number): number => LETTERS[byte]!;
+
+/** Two words with the bits of all characters of a stretch. */
+export function lettersOf(bytes: Uint8Array, from = 0, to = bytes.length): readonly [low: number, high: number] {
+  let low = 0;
+  let high = 0;
+  for (let at = from; at < to; at++) {
+    const bit = letterOf(bytes[at]!);
+    if (bit < 32) low |= 1 << bit;
+    else high |= 1 << (bit - 32);
+  }
+  return [low, high];
 }
 
 /** 52 bits of two FNV-1a hashes: equal tags of equal sizes are equal content for all that is shown. */

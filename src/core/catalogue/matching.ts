@@ -1,6 +1,6 @@
 /** Which rows fit the terms of a search. */
 import { KINDS } from '../game';
-import { lowerBound, NAMED, WINS, type Columns } from './columns';
+import { letterOf, lettersOf, lowerBound, NAMED, OTHER_LETTER, WINS, type Columns } from './columns';
 import type { Comparison, PathSet, Term } from './search-line';
 
 export interface MatchOrder {
@@ -127,12 +127,16 @@ const COMMON = 6;
 
 /** Those of some rows whose paths have the needle, or those that have not. `room` as for {@link rowsThat}. */
 function rowsWith(
-  { folded, pathAt, count }: Columns,
+  { folded, pathAt, count, letters }: Columns,
   needle: Buffer,
   wanted: boolean,
   { rows, byPath }: KnownRows,
   room: Uint32Array,
 ): Uint32Array {
+  const [low, high] = lettersOf(needle);
+  // Of one character that has a bit of its own the letters say all.
+  if (needle.length === 1 && letterOf(needle[0]!) !== OTHER_LETTER)
+    return rowsThat((row) => ((letters[row * 2]! & low) | (letters[row * 2 + 1]! & high)) !== 0, wanted, rows, room);
   let kept = 0;
   let i = 0;
   if (byPath && rows.length > count / FEW) {
@@ -148,7 +152,8 @@ function rowsWith(
   }
   for (; i < rows.length; i++) {
     const row = rows[i]!;
-    if (contains(folded, pathAt[row]!, pathAt[row + 1]!, needle) === wanted) room[kept++] = row;
+    const may = (letters[row * 2]! & low) === low && (letters[row * 2 + 1]! & high) === high;
+    if ((may && contains(folded, pathAt[row]!, pathAt[row + 1]!, needle)) === wanted) room[kept++] = row;
   }
   return room.subarray(0, kept);
 }
