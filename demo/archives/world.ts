@@ -60,7 +60,7 @@ function writeBlocks(out: ByteBuilder, bytes: Uint8Array): void {
 }
 
 /** FNV-1a, 64 bits, of the path in lower case with backslashes. */
-function pathHash(path: string): bigint {
+export function pathHash(path: string): bigint {
   let hash = 0xcbf29ce484222325n;
   for (const byte of Buffer.from(path.toLowerCase().replaceAll('/', '\\')))
     hash = BigInt.asUintN(64, (hash ^ BigInt(byte)) * 0x100000001b3n);

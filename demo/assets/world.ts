@@ -1,5 +1,6 @@
 /** The valley in tiles: heights, and a drawn map of each. */
 import type { ArchiveEntry } from '../archives/entry';
+import { pathHash } from '../archives/world';
 import { mapTile } from './pictures';
 import { randomFor } from './random';
 
@@ -24,7 +25,9 @@ async function areaEntries(area: string, level: number, side: number): Promise<A
     }
   }
   entries.push({ path: `world/${area}/whole.height`, bytes: wholeHeights(area, level, side) });
-  const places = `${JSON.stringify({ area, side, tiles }, null, 2)}\n`;
+  // Known by the hash of its path, as the index of the world knows it.
+  const whole = pathHash(`world/${area}/whole.height`).toString(16).padStart(16, '0');
+  const places = `${JSON.stringify({ area, side, whole, tiles }, null, 2)}\n`;
   entries.push({ path: `world/${area}/places.json`, bytes: Buffer.from(places) });
   return entries;
 }

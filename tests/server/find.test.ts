@@ -1,6 +1,7 @@
 /** Find against a real database: the catalogue, labels, lists, what stands inside entries, and what names what. */
 import { renameSync } from 'node:fs';
 import { join } from 'node:path';
+import { pathHash } from '../../demo/archives/world';
 import {
   compareEntries,
   findInEntry,
@@ -142,6 +143,9 @@ test('what names what: a model its textures, a texture its far half, a scene its
     stale: false,
     uses: ['cabins/livery/cabin_07_red.png', 'tannoy/doors_closing.wav'],
   });
+  // By the hash of its path alone.
+  const whole = `nameless/bytes/${pathHash('world/valley/whole.height').toString(16).padStart(16, '0')}.bin`;
+  expect((await linksOf(id, whole)).usedBy).toEqual([expect.stringMatching(/^nameless\/records\/[0-9a-f]{16}\.json$/)]);
   const colour = await linksOf(id, 'models/crane/crane_colour.tex');
   expect(colour.usedBy).toEqual(['models/crane/crane.mesh']);
   expect(colour.uses).toEqual(['models/crane/crane_colour.texfar']);

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import iconv from 'iconv-lite';
-import { findInside, needlesFor, type Hit, type Sought } from './index';
+import { findInside, KnownNumbers, needlesFor, type Hit, type Sought } from './index';
 
 async function* pieces(bytes: Uint8Array, size: number): AsyncGenerator<Uint8Array> {
   for (let at = 0; at < bytes.length; at += size) yield bytes.subarray(at, at + size);
@@ -74,4 +74,29 @@ test('every place is found once, however the bytes are cut, and no more than ask
       expect(await hits(bytes, text(sought, true), size, most)).toHaveLength(Math.min(most, wanted.length));
     }),
   );
+});
+
+describe('numbers that stand for entries', () => {
+  const known = new KnownNumbers<string>();
+  known.add(0xcbf2_9ce4_8422_2325n, 'hashed');
+  known.add(-5n, 'negative');
+  known.add(4001n, 'short');
+  known.add('text', 'no number');
+
+  test('are found in either byte order where games put them, and as hex digits', () => {
+    expect(known.size).toBe(2);
+    const bytes = Buffer.alloc(32, 0x11);
+    bytes.writeBigUInt64LE(0xcbf2_9ce4_8422_2325n, 4);
+    bytes.writeBigInt64BE(-5n, 16);
+    expect([...known.in(bytes)]).toEqual(['hashed', 'negative']);
+    expect([...known.in(Buffer.from('{"cell": "0xCBF29CE484222325"}'))]).toEqual(['hashed']);
+  });
+
+  test('are no longer digits, no other places and no short ones', () => {
+    const odd = Buffer.alloc(32, 0x11);
+    odd.writeBigUInt64LE(0xcbf2_9ce4_8422_2325n, 5);
+    odd.writeBigUInt64LE(4001n, 16);
+    expect([...known.in(odd)]).toEqual([]);
+    expect([...known.in(Buffer.from('acbf29ce484222325'))]).toEqual([]);
+  });
 });

@@ -1,11 +1,14 @@
-/** What names what: paths that stand in the content of entries, each looked up in the catalogue. */
+/** What names what: paths, hashes of paths and long ids that stand in the content of entries. */
 import { posix } from 'node:path';
 import { QueryTypes } from 'sequelize';
+import { collect } from '../../core/bytes';
+import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
+import { KnownNumbers } from '../../core/inside';
 import { harvestPaths } from '../../core/names';
 import { readEntry } from '../../core/recipe';
 import { askCatalogue, catalogueQuery } from '../catalogue';
-import { database, GameModel } from '../database';
-import { requireGame } from '../games';
+import { ArchiveModel, database, GameModel } from '../database';
+import { pathInGameOf, requireGame, withArchive } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import { entryPlace, type LinksAnswer, type RunAnswer } from '../shapes';
@@ -19,6 +22,8 @@ const NAMING = ['-kind:sound', '-kind:film', ...OPEN_PICTURES.map((ending) => `-
 const MOST_BYTES = 8 << 20;
 const MOST_TEXTS = 20_000;
 const ROWS_A_STATEMENT = 5_000;
+/** An entry as one number: its archive this many times, and its own number. */
+const PLACES = 2 ** 32;
 /** Links of one entry that are shown. */
 const SHOWN = 60;
 
@@ -36,14 +41,21 @@ export async function linksRun(context: RunContext): Promise<object> {
     log(`${large.total.toLocaleString('en')} entries above ${MOST_BYTES.toLocaleString('en')} bytes were not read.`);
   const links: [from: string, to: string][] = [];
   const query = await listOf(`<=${MOST_BYTES}`);
+  const known = await knownNumbers(context);
   const looked = await eachEntry(context, { query }, async ({ archive, n, path: pathOf }) => {
     const texts = new Set<string>();
-    for await (const text of harvestPaths(readEntry(archive, n, { verify: false }))) {
+    const bytes = await collect(readEntry(archive, n, { verify: false }));
+    for await (const text of harvestPaths(one(bytes))) {
       texts.add(text);
       if (texts.size >= MOST_TEXTS) break;
     }
-    if (texts.size === 0) return true;
+    const numbered = new Set(known.in(bytes));
+    if (texts.size === 0 && numbered.size === 0) return true;
     const path = await pathOf();
+    for (const place of numbered) {
+      const named = await pathInGameOf(Math.floor(place / PLACES), place % PLACES);
+      if (named !== path) links.push([path, named]);
+    }
     if (texts.size >= MOST_TEXTS)
       log(`${path}: only its first ${MOST_TEXTS.toLocaleString('en')} texts were looked up`);
     const folder = posix.dirname(path) === '.' ? '' : posix.dirname(path);
@@ -53,6 +65,30 @@ export async function linksRun(context: RunContext): Promise<object> {
   });
   await keepLinks(gameId, links, game.catalogue);
   return { ...looked, links: links.length };
+}
+
+async function* one<T>(value: T): AsyncGenerator<T> {
+  yield value;
+}
+
+/** The numbers by which the game knows entries: hashes of their paths, and ids too long to stand anywhere by chance. */
+async function knownNumbers({ gameId, signal, log }: RunContext): Promise<KnownNumbers<number>> {
+  const known = new KnownNumbers<number>();
+  for (const { id, path } of await ArchiveModel.findAll({ where: { gameId, state: 'open' } }))
+    try {
+      await withArchive(id, async ({ entries, recipe }) => {
+        const { hash, id: numbering } = recipe.entries;
+        if (hash === undefined && numbering === undefined) return;
+        for (let n = 0; n < entries.count; n++) {
+          throwIfStopped(signal);
+          known.add(hash === undefined ? entries.id(n) : entries.hash(n), id * PLACES + n);
+        }
+      });
+    } catch (error) {
+      throwIfStopped(signal);
+      log(sayFault(faultOf(error, path)));
+    }
+  return known;
 }
 
 /** All at once: until then the links from before hold. */
