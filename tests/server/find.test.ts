@@ -156,10 +156,13 @@ test('what names what: a model its textures, a texture its far half, a scene its
 test('two entries beside each other: which is the more detailed, and where they begin to differ', async () => {
   const small = await findWinner(id, 'ui/icons/icon_01.png');
   const large = await findWinner(id, 'cabins/livery/cabin_01_blue.png');
-  const { same, verdict } = await compareEntries(id, small, large);
+  const { same, verdict } = await compareEntries({ game: id, ...small }, { game: id, ...large });
   expect(same).toBe(false);
   expect(verdict).toBe('cabin_01_blue.png is the more detailed one: 64 × 64 and 256 × 256 pixels.');
-  expect(await compareEntries(id, large, large)).toMatchObject({ same: true, differences: [] });
+  expect(await compareEntries({ game: id, ...large }, { game: id, ...large })).toMatchObject({
+    same: true,
+    differences: [],
+  });
 });
 
 test('entries at a glance, and what cannot be glanced at says nothing', async () => {

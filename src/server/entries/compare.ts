@@ -1,23 +1,25 @@
 /** Two entries beside each other. */
 import { compareBytes, moreDetailed, type Detail } from '../../core/compare';
 import { readWavFacts } from '../../core/forms/sound';
+import { requireGame } from '../games';
 import type { ComparedAnswer, ComparedSide } from '../shapes';
 import { entryBytes, isWave } from './entry-content';
 import { entryDetails } from './entry-service';
 
 interface Which {
+  readonly game: number;
   readonly archive: number;
   readonly n: number;
 }
 
 /** @throws FaultError when one of them is gone, damaged, or too large to be looked at */
-export async function compareEntries(gameId: number, left: Which, right: Which): Promise<ComparedAnswer> {
-  const [a, b] = await Promise.all([sideOf(gameId, left), sideOf(gameId, right)]);
+export async function compareEntries(left: Which, right: Which): Promise<ComparedAnswer> {
+  const [a, b] = await Promise.all([sideOf(left), sideOf(right)]);
   // Of two with one name the archive says which is which.
   const sameName = a.side.path.split('/').at(-1) === b.side.path.split('/').at(-1);
   const named = ({ side, detail }: typeof a): Detail => ({
     ...detail,
-    name: sameName ? `${detail.name} of ${side.archivePath}` : detail.name,
+    name: sameName ? `${detail.name} of ${left.game === right.game ? side.archivePath : side.gameName}` : detail.name,
   });
   const { same, start, differences, cut } = compareBytes(a.bytes, b.bytes);
   return {
@@ -31,16 +33,26 @@ export async function compareEntries(gameId: number, left: Which, right: Which):
   };
 }
 
-async function sideOf(
-  gameId: number,
-  { archive, n }: Which,
-): Promise<{ bytes: Uint8Array; side: ComparedSide; detail: Detail }> {
-  const { path, name, kind, size, archivePath, mime, picture, sound: told } = await entryDetails(gameId, archive, n);
+async function sideOf({ game, archive, n }: Which): Promise<{ bytes: Uint8Array; side: ComparedSide; detail: Detail }> {
+  const { path, name, kind, size, archivePath, mime, picture, sound: told } = await entryDetails(game, archive, n);
+  const { name: named, build } = await requireGame(game);
   const { bytes } = await entryBytes(archive, n);
   const sound = isWave(bytes) ? readWavFacts(bytes, path) : undefined;
   return {
     bytes,
-    side: { archive, n, path, kind, size, archivePath, mime, packed: picture?.direct === false, told: told !== null },
+    side: {
+      game,
+      gameName: [named, build].filter(Boolean).join(' '),
+      archive,
+      n,
+      path,
+      kind,
+      size,
+      archivePath,
+      mime,
+      packed: picture?.direct === false,
+      told: told !== null,
+    },
     detail: {
       name,
       size: bytes.length,

@@ -68,6 +68,9 @@ export async function listPaths(gameId: number, { place, ranges }: ListPart): Pr
   };
 }
 
+/** Other games that are named as having an entry too. */
+const MOST_ELSEWHERE = 5;
+
 /** Paths that are copied at once. */
 const MOST_COPIED = 100_000;
 
@@ -103,6 +106,12 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
      where e.game_id = :gameId and e.path = :path and e.archive_id <> :archiveId order by a.position`,
     { gameId, path: row.path, archiveId },
   );
+  const elsewhere = await select<{ game: number; name: string; archive: number; n: number }>(
+    `select g.id as game, concat_ws(' ', g.name, g.build) as name, e.archive_id as archive, e.n
+     from games g join entries e on e.game_id = g.id and e.path = :path and e.wins and not e.deleted
+     where g.id <> :gameId and g.forgotten_at is null order by g.id limit :shown`,
+    { gameId, path: row.path, shown: MOST_ELSEWHERE },
+  );
   return withArchive(archiveId, async (archive) => {
     const gone = row.role === 'removes';
     const head = gone ? new Uint8Array(0) : await entryHead(archive, n);
@@ -122,6 +131,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
         .filter((one) => one.position < archiveRow.position && !one.deleted)
         .map(({ archive: of, n: number, path }) => ({ archive: of, n: number, path })),
       coveredBy: others.findLast((one) => one.position > archiveRow.position)?.path ?? null,
+      elsewhere,
       fields: (await explainEntry(archive, n)).map(({ field, value, at, length, unlocked, formula }) => ({
         field,
         value,

@@ -103,6 +103,9 @@ export interface LinksAnswer {
 }
 
 export interface ComparedSide {
+  readonly game: number;
+  /** As a person knows it, with its build. */
+  readonly gameName: string;
   readonly archive: number;
   readonly n: number;
   readonly path: string;
@@ -199,6 +202,13 @@ export interface EntryDetails extends EntryRow {
   readonly covers: readonly { readonly archive: number; readonly n: number; readonly path: string }[];
   /** The archive that loads last of those that load after it and hold the same path. */
   readonly coveredBy: string | null;
+  /** The same path in other games, such as another build of this one. */
+  readonly elsewhere: readonly {
+    readonly game: number;
+    readonly name: string;
+    readonly archive: number;
+    readonly n: number;
+  }[];
   readonly fields: readonly EntryFieldAnswer[];
   readonly picture: PictureFacts | null;
   /** Set when its archive tells what kind of sound it is. */

@@ -16,6 +16,8 @@ import { counted, fileName, offset, size } from '../shared/format';
 import { FaultNote } from '../shared/states';
 
 export interface Which {
+  /** Another game than the one that is open. */
+  readonly game?: number;
   readonly archive: number;
   readonly n: number;
 }
@@ -36,7 +38,9 @@ export function CompareDialog({
   const { data, error } = useQuery({
     queryKey: ['game', gameId, 'compare', left, right],
     queryFn: () =>
-      api<ComparedAnswer>(`games/${gameId}/compare?left=${left.archive}.${left.n}&right=${right.archive}.${right.n}`),
+      api<ComparedAnswer>(
+        `games/${gameId}/compare?left=${left.archive}.${left.n}&right=${right.archive}.${right.n}${right.game === undefined ? '' : `&of=${right.game}`}`,
+      ),
     retry: false,
   });
   return (
@@ -62,13 +66,13 @@ export function CompareDialog({
               </Chip>
             </Box>
             {asBytes ? (
-              <BytesBeside {...sidesOf(gameId, data)} />
+              <BytesBeside {...sidesOf(data)} />
             ) : (
               <Comparison
                 // Of two kinds only the bytes can be laid beside each other.
                 kind={data.left.kind === data.right.kind ? data.left.kind : 'bytes'}
                 name={fileName(data.left.path)}
-                {...sidesOf(gameId, data)}
+                {...sidesOf(data)}
               />
             )}
           </>
@@ -83,14 +87,15 @@ export function CompareDialog({
   );
 }
 
-function sidesOf(gameId: number, { left, right, differences }: ComparedAnswer): { before: Side; after: Side } {
+function sidesOf({ left, right, differences }: ComparedAnswer): { before: Side; after: Side } {
   const samePath = left.path === right.path;
+  const from = (one: ComparedSide) => (left.game === right.game ? one.archivePath : one.gameName);
   const side = (one: ComparedSide, marks: readonly ByteMark[]): Side => ({
-    url: entryUrl(gameId, one, 'bytes'),
+    url: entryUrl(one.game, one, 'bytes'),
     size: one.size,
     packed: one.packed,
     told: one.told,
-    label: `${samePath ? one.archivePath : one.path}, ${size(one.size)}`,
+    label: `${samePath ? from(one) : one.path}, ${size(one.size)}`,
     marks,
   });
   const tone = 'brass2' as const;

@@ -225,6 +225,18 @@ export function Inspector({
                   </Button>
                 </>
               )}
+              {entry.elsewhere.map((other) => (
+                <div key={other.game}>
+                  <span className="dim">also in {other.name}</span>{' '}
+                  <Button
+                    variant="text"
+                    sx={{ p: 0, minWidth: 0 }}
+                    onClick={() => onCompare({ archive: entry.archive, n: entry.n }, other)}
+                  >
+                    Compare
+                  </Button>
+                </div>
+              ))}
               {entry.role === 'covered' && <div>{entry.coveredBy ?? 'Another entry'} covers it.</div>}
               {entry.role === 'removes' && <div>Says that the entry is gone.</div>}
             </Fact>

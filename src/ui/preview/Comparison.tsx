@@ -6,6 +6,7 @@ import type { KindName } from '../../server/shapes';
 import { FaultNote } from '../shared/states';
 import { BytesView, type ByteMark } from './BytesView';
 import { PictureComparison } from './PictureComparison';
+import { SoundsOverlaid } from './SoundsOverlaid';
 import { SoundSwitch } from './SoundSwitch';
 import { SoundView } from './SoundView';
 import { useText } from './TextView';
@@ -64,6 +65,7 @@ function Sounds({ before, after, name }: Sides) {
           <SoundView url={heardAt(side)} name={`${name} ${side.label.toLowerCase()}`} keys={false} />
         </Labelled>
       ))}
+      <SoundsOverlaid urls={[heardAt(before), heardAt(after)]} labels={[before.label, after.label]} />
       <SoundSwitch
         key={`${before.url} ${after.url}`}
         urls={[heardAt(before), heardAt(after)]}

@@ -4,13 +4,14 @@ import { entryMark } from '../../../../../src/server/shapes';
 
 type Context = { params: Promise<{ game: string }> };
 
-/** Two entries beside each other: `left` and `right` are an archive and a number, such as `3.17`. */
+/** Two entries beside each other: `left` and `right` are an archive and a number, such as `3.17`; `of` is the game of the right one. */
 export const GET = (request: Request, { params }: Context) =>
   answer(async () => {
     const query = new URL(request.url).searchParams;
+    const game = numberParam((await params).game, 'game');
+    const of = query.get('of');
     return compareEntries(
-      numberParam((await params).game, 'game'),
-      entryMark.parse(query.get('left')),
-      entryMark.parse(query.get('right')),
+      { game, ...entryMark.parse(query.get('left')) },
+      { game: of === null ? game : numberParam(of, 'of'), ...entryMark.parse(query.get('right')) },
     );
   });
