@@ -3,6 +3,7 @@ import { openFile } from '../core/bytes/node';
 import {
   findPixelFormat,
   packPicture,
+  unpackLevel,
   writePicture,
   type Picture,
   type PictureOut,
@@ -90,6 +91,16 @@ export interface PictureAsOrder {
   readonly as: PictureOut;
   readonly mip: number;
   readonly part: SplitPart | undefined;
+}
+
+export interface UnpackOrder {
+  readonly picture: SentPicture;
+  readonly mip: number;
+}
+
+/** The pixels of a mip. */
+export function unpack({ picture, mip }: UnpackOrder): Pixels {
+  return unpackLevel({ ...picture, format: findPixelFormat(picture.format)! }, { mip });
 }
 
 /** A picture in an open format. */

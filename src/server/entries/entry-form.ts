@@ -1,12 +1,20 @@
 /** What an entry is once understood: its facts, what the game expects back, and a small picture of it. */
 import sharp from 'sharp';
 import { collect } from '../../core/bytes';
-import { alphaUse, mipSide, sayExpectation, smallWebp, unpackLevel, type Picture } from '../../core/forms/picture';
+import { alphaUse, mipSide, sayExpectation, smallWebp, type Picture } from '../../core/forms/picture';
 import { hexBytes, isFaultError, sayFault } from '../../core/faults';
 import { readWavFacts, saySound, sayWav, secondsOf, soundFormatOf, soundsLikeNoise } from '../../core/forms/sound';
 import { kindOf } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
-import { freedom, sizeIsFree, pictureOfEntry, saySoundExpectation, soundOfEntry, type PictureOfFiles } from '../forms';
+import {
+  freedom,
+  sizeIsFree,
+  pictureOfEntry,
+  saySoundExpectation,
+  soundOfEntry,
+  unpackMip,
+  type PictureOfFiles,
+} from '../forms';
 import type { PictureFacts, SoundFacts } from '../shapes';
 import { entryBytes, entryHead, isWave, kept } from './entry-content';
 import { asPicture } from './raster';
@@ -26,7 +34,7 @@ export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
           .toBuffer(),
       );
     const { picture } = await pictureOfEntry(archiveId, n);
-    const pixels = unpackLevel(picture, { mip: mipFor(picture) });
+    const pixels = await unpackMip(picture, mipFor(picture));
     // Of plain numbers alpha is one more of them, and no transparency.
     if (!picture.srgb) for (let i = 3; i < pixels.rgba.length; i += 4) pixels.rgba[i] = 255;
     return smallWebp(pixels, THUMBNAIL.width, THUMBNAIL.height);
@@ -118,21 +126,21 @@ async function pictureForm(archiveId: number, n: number): Promise<EntryForm> {
   const found = await pictureOfEntry(archiveId, n).catch(() => undefined);
   if (found === undefined) return { picture: null, sound: null, expects: [] };
   return {
-    picture: pictureFacts(found, await sizeIsFree(archiveId)),
+    picture: await pictureFacts(found, await sizeIsFree(archiveId)),
     sound: null,
     expects: sayExpectation(found.picture),
   };
 }
 
-export function pictureFacts(found: PictureOfFiles, free = false): PictureFacts {
+export async function pictureFacts(found: PictureOfFiles, free = false): Promise<PictureFacts> {
   const { picture, files } = found;
   const { formats, size, mips: own } = freedom(found);
   const { width, height, mips, layers, faces, srgb, format } = picture;
   return {
     ...{ width, height, mips, layers, faces, srgb },
     alpha:
-      alphaUse(unpackLevel(picture, { mip: mips - 1 })) !== 'none' ||
-      alphaUse(unpackLevel(picture, { mip: mipFor(picture) })) !== 'none',
+      alphaUse(await unpackMip(picture, mips - 1)) !== 'none' ||
+      alphaUse(await unpackMip(picture, mipFor(picture))) !== 'none',
     packing: format.title,
     beside: files.slice(1).map(({ path }) => path),
     direct: false,

@@ -69,7 +69,7 @@ async function pictureGlance(bytes: Uint8Array, archiveId: number, n: number): P
     .metadata()
     .catch(() => undefined);
   if (raster === undefined) {
-    const { width, height, packing } = pictureFacts(await pictureOfEntry(archiveId, n));
+    const { width, height, packing } = await pictureFacts(await pictureOfEntry(archiveId, n));
     return { is: 'picture', width, height, packing };
   }
   const { width, height, format, hasAlpha } = raster;

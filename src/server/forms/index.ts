@@ -18,3 +18,4 @@ export {
   soundOfEntry,
 } from './entry-sound';
 export { fitCue, fitSoundFile } from './fit-sound';
+export { unpackMip } from './unpack-mip';
