@@ -13,14 +13,17 @@ import { runBench, runTests } from './bootstrap/tests.mjs';
 const checkout = join(dirname(fileURLToPath(import.meta.url)), '..');
 const [task = 'demo', ...args] = process.argv.slice(2);
 
+/** What the application itself calls: the database, sounds and films, and differences of files. */
+const OURS = ['postgresql', 'ffmpeg', 'xdelta3'];
+
 const TASKS = {
-  demo: { debian: ['postgresql'], run: runDemo },
+  demo: { debian: OURS, run: runDemo },
   test: {
-    debian: ['postgresql', 'chromium', 'lz4', 'openssl', 'python3', 'p7zip-full', 'zstd', 'xz-utils', 'brotli', 'lzop'],
+    debian: [...OURS, 'chromium', 'lz4', 'openssl', 'python3', 'p7zip-full', 'zstd', 'xz-utils', 'brotli', 'lzop'],
     run: runTests,
   },
   bench: {
-    debian: ['postgresql', 'chromium', 'openssl', 'lz4', 'python3', 'zstd', 'xz-utils', 'brotli'],
+    debian: [...OURS, 'chromium', 'openssl', 'lz4', 'python3', 'zstd', 'xz-utils', 'brotli'],
     run: runBench,
   },
 };

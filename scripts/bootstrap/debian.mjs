@@ -14,6 +14,8 @@ const THERE = {
   zstd: () => onPath('zstd'),
   'xz-utils': () => onPath('xz'),
   brotli: () => onPath('brotli'),
+  xdelta3: () => onPath('xdelta3'),
+  ffmpeg: () => onPath('ffmpeg'),
   lzop: () => onPath('lzop'),
 };
 

@@ -20,4 +20,14 @@ export {
   type MatchCandidate,
   type MatchChoice,
 } from './match-files';
+export {
+  brokenRules,
+  sayRule,
+  testRule,
+  type BrokenRule,
+  type RuledEntry,
+  type TestRule,
+  type TestRuleName,
+} from './test-rules';
+export { MOD_MANIFEST, modFile, MOSTLY_THE_GAMES, type ModChange, type ModFile } from './mod-file';
 export { pairCompanions, type Pair } from './pair-companions';

@@ -1,6 +1,7 @@
 /** A game profile: how a game is set up here. It can be shared, and never holds keys or game data. */
 import { z } from 'zod';
 import { DEFAULT_ORDER, loadOrderRule } from './load-order';
+import { testRule } from './test-rules';
 
 const path = z.string().min(1).max(4096);
 
@@ -28,11 +29,10 @@ export const gameProfile = z.strictObject({
     .default([]),
   /** Rules that split the channels of packed pictures; the newest first. */
   splits: z.array(z.string().min(1).max(400)).max(20).default([]),
+  /** Below which folder the game looks for files before it looks into its archives; empty for its own. */
+  looseFolder: z.string().max(4096).default(''),
   /** Rules a build is checked by, for games that have no loader of ours. */
-  testRules: z
-    .array(z.strictObject({ paths: path, rule: z.string().min(1).max(300), value: z.string().max(300) }))
-    .max(10_000)
-    .default([]),
+  testRules: z.array(testRule).max(1000).default([]),
 });
 export type GameProfile = z.output<typeof gameProfile>;
 

@@ -6,8 +6,9 @@ import { mimeOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
 import { entryBytes, findWinner } from '../entries';
 import { entrySoundFormat, pictureOfFiles, type PictureOfFiles } from '../forms';
-import type { ChangeAnswer, ChangeEdit, FitWishes, KindName } from '../shapes';
+import type { ChangeAction, ChangeAnswer, ChangeEdit, ChangeStands, FitWishes, KindName } from '../shapes';
 import { blobPath } from '../storage';
+import { keepMine } from './base';
 
 /** All changes of a game, undone ones too: they can be brought back. What goes with another is told with that. */
 export const listChanges = (gameId: number): Promise<ChangeAnswer[]> => selectChanges(gameId, null);
@@ -20,11 +21,14 @@ async function selectChanges(gameId: number, id: number | null): Promise<ChangeA
             (select count(*)::int from changes d where d.drop_id = c.drop_id and d.with_id is null and not d.undone) as drop_count,
             (select l.text from labels l where l.game_id = c.game_id and l.path = c.path) as label
      from changes c left join entries e on e.game_id = c.game_id and e.path = c.path and e.wins
-     where c.game_id = :gameId and c.with_id is null and (:id::int is null or c.id = :id) order by c.undone, c.id desc`,
+     where c.game_id = :gameId and c.mod_id is null and c.with_id is null and (:id::int is null or c.id = :id) order by c.undone, c.id desc`,
     { replacements: { gameId, id }, type: QueryTypes.SELECT },
   );
   return rows.map((row) => ({
     id: row.id,
+    action: row.action,
+    stands: row.stands,
+    hasBase: row.base !== null,
     path: row.path,
     beside: row.beside,
     packed: row.entry_kind === 'picture' && !/\.(png|jpe?g|webp|gif)$/i.test(row.path),
@@ -48,6 +52,9 @@ async function selectChanges(gameId: number, id: number | null): Promise<ChangeA
 
 interface ChangeRow {
   readonly id: number;
+  readonly action: ChangeAction;
+  readonly stands: ChangeStands;
+  readonly base: string | null;
   readonly path: string;
   readonly kind: KindName;
   readonly entry_kind: KindName | null;
@@ -70,7 +77,7 @@ interface ChangeRow {
 
 /** The change in the place of another, and what goes with it, stays as an undone one: it can be brought back. */
 export async function setAside(gameId: number, path: string, transaction: Transaction): Promise<void> {
-  const [active] = await ChangeModel.findAll({ where: { gameId, path, undone: false }, transaction });
+  const [active] = await ChangeModel.findAll({ where: { gameId, path, undone: false, modId: null }, transaction });
   if (active !== undefined) await setTogether(active, true, transaction);
 }
 
@@ -81,7 +88,12 @@ async function setTogether(one: ChangeModel, undone: boolean, transaction: Trans
 }
 
 /** Undoes a change, brings it back, or notes something on it. @throws FaultError `not-found` */
-export async function editChange(gameId: number, id: number, { undone, note }: ChangeEdit): Promise<ChangeAnswer> {
+export async function editChange(
+  gameId: number,
+  id: number,
+  { undone, note, keep }: ChangeEdit,
+): Promise<ChangeAnswer> {
+  if (keep === true) await keepMine(gameId, id);
   if (note !== undefined) await ChangeModel.update({ note: note.trim() }, { where: { gameId, id } });
   if (undone !== undefined) return setUndone(gameId, id, undone);
   return changeOf(gameId, id);
@@ -132,6 +144,30 @@ export async function changeBytes(
   }
 }
 
+/** What the game had when a change was made. @throws FaultError `not-found` when it is not kept */
+export async function baseBytes(
+  gameId: number,
+  id: number,
+): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
+  const change = await ChangeModel.findOne({ where: { gameId, id } });
+  if (change?.base == null)
+    throw new FaultError({ code: 'not-found', what: 'what the game had when the change was made is not kept' });
+  const source = await openFile(blobPath(change.base), change.path);
+  const bytes = await source.read(0, source.size).finally(() => source.close());
+  return { bytes, path: change.path, mime: mimeOf(change.path, bytes.subarray(0, 64)) };
+}
+
+/** The same as a picture, with its other halves as they were. */
+export async function pictureOfBase(gameId: number, id: number): Promise<PictureOfFiles> {
+  const { bytes, path } = await baseBytes(gameId, id);
+  return pictureOfFiles({ path, bytes }, async (beside) => {
+    const own = await ChangeModel.findOne({ where: { gameId, path: beside, withId: id } });
+    if (own?.base != null) return (await baseBytes(gameId, own.id)).bytes;
+    const winner = await findWinner(gameId, beside).catch(() => undefined);
+    return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
+  });
+}
+
 /** A changed picture, as the game will have it: with its other halves, changed or not. */
 export async function pictureOfChange(gameId: number, id: number): Promise<PictureOfFiles> {
   const { bytes, path } = await changeBytes(gameId, id);
@@ -148,7 +184,21 @@ export async function soundOfChange(
   gameId: number,
   id: number,
 ): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
-  const { bytes, path, loop } = await changeBytes(gameId, id);
+  return asWave(gameId, await changeBytes(gameId, id));
+}
+
+/** What the game had, as WAVE. */
+export async function soundOfBase(
+  gameId: number,
+  id: number,
+): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
+  return asWave(gameId, { ...(await baseBytes(gameId, id)), loop: null });
+}
+
+async function asWave(
+  gameId: number,
+  { bytes, path, loop }: { bytes: Uint8Array; path: string; loop: ChangeModel['loop'] },
+): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
   const winner = await findWinner(gameId, path);
   const format = await entrySoundFormat(winner.archive, winner.n);
   if (format === undefined)

@@ -1,12 +1,16 @@
 export {
+  baseBytes,
   changeBytes,
   editChange,
   listChanges,
+  pictureOfBase,
   pictureOfChange,
   setUndone,
+  soundOfBase,
   soundOfChange,
   undoDrop,
 } from './change-service';
+export { keepBase } from './base';
 export { takeChange } from './take-change';
 export { addArrival, addInstead, listArrivals, newDrop, passOver, placeArrival, startBringIn } from './drop-service';
 export { bringInRun } from './bring-in-run';
@@ -14,3 +18,6 @@ export { companionsOf } from './instead';
 export { bringAlso, fitAgain, otherLanguages } from './again';
 export { labelAsName } from './match-drop';
 export { countNumbers, numbersOf } from './drop-numbers';
+export { addEntry, archivesForNew, removeEntry } from './new-and-gone';
+export { rebaseRun } from './rebase-run';
+export { renewRun, startRenew } from './renew-run';

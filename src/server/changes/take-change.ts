@@ -19,6 +19,7 @@ import type { ChangeAnswer, FitWishes } from '../shapes';
 import { keepBlob } from '../storage';
 import { changeOf, pictureOfChange, setAside } from './change-service';
 import { fit } from './fit';
+import { keepBase } from './base';
 
 export interface TakeOrder {
   /** The entry it is for. */
@@ -54,6 +55,7 @@ export async function takeChange(
   }
   const given = await keepBlob(once(bytes));
   const blobs = await Promise.all(files.map((file) => keepBlob(once(file.bytes))));
+  const bases = await Promise.all(files.map((file) => keepBase(gameId, file.path)));
   const id = await database().transaction(async (transaction) => {
     for (const file of files) await setAside(gameId, file.path, transaction);
     let main: number | null = null;
@@ -71,6 +73,7 @@ export async function takeChange(
           why,
           done,
           given: given.sha256,
+          base: bases[i]!,
           loop: main === null ? (loop ?? null) : null,
           wishes,
         },

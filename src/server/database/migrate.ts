@@ -7,8 +7,9 @@ import * as open from './migrations/004-open';
 import * as find from './migrations/005-find';
 import * as forms from './migrations/006-forms';
 import * as drops from './migrations/007-drops';
+import * as putBack from './migrations/008-put-back';
 
-const MIGRATIONS = [first, recipes, fits, open, find, forms, drops];
+const MIGRATIONS = [first, recipes, fits, open, find, forms, drops, putBack];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */
 export async function migrate(): Promise<string[]> {

@@ -15,15 +15,20 @@ import type {
   ArchiveState,
   ArrivalState,
   BuildFile,
+  BuiltChange,
+  ChangeAction,
+  ChangeStands,
   FitAnswer,
   FitWishes,
   GameProfile,
   InstallFile,
   JudgeReport,
   KindName,
+  RoutineStep,
   RunState,
   ScanNews,
   StripBand,
+  WayAnswer,
 } from '../shapes';
 
 /** A file of an archive: its name beside the main one, bytes, and when it was changed, in milliseconds since 1970. */
@@ -51,6 +56,8 @@ export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAt
   declare profile: CreationOptional<GameProfile>;
   declare recipesSeen: CreationOptional<string | null>;
   declare forgottenAt: CreationOptional<Date | null>;
+  /** What each way to build would write, and for which changes that was worked out. */
+  declare ways: CreationOptional<{ readonly mark: string; readonly ways: readonly WayAnswer[] } | null>;
 }
 
 export interface FoundInside {
@@ -173,6 +180,44 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   declare wishes: CreationOptional<FitWishes>;
   /** First and last sample of a loop that is another than the original's. */
   declare loop: CreationOptional<readonly [number, number] | null>;
+  declare action: CreationOptional<ChangeAction>;
+  /** The archive a new entry goes into, by its path in the game's folder. */
+  declare intoArchive: CreationOptional<string | null>;
+  /** The blob of what the game had when the change was made. */
+  declare base: CreationOptional<string | null>;
+  declare stands: CreationOptional<ChangeStands>;
+  /** The mod it came with. */
+  declare modId: CreationOptional<number | null>;
+  declare createdAt: CreationOptional<Date>;
+}
+
+/** What somebody else made, as they shared it. */
+export class ModModel extends Model<InferAttributes<ModModel>, InferCreationAttributes<ModModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  declare name: string;
+  declare version: CreationOptional<string>;
+  declare author: CreationOptional<string>;
+  declare notes: CreationOptional<string>;
+  declare licence: CreationOptional<string>;
+  /** The blob of the mod file, and of the picture in it. */
+  declare file: string;
+  declare picture: CreationOptional<string | null>;
+  declare madeFor: CreationOptional<string | null>;
+  /** Of two that change the same, the later one holds. */
+  declare position: number;
+  declare enabled: CreationOptional<boolean>;
+  /** What of it could not be taken in, in sentences. */
+  declare leftOut: CreationOptional<readonly string[]>;
+  declare createdAt: CreationOptional<Date>;
+}
+
+/** A way that was gone once and can be gone again. */
+export class RoutineModel extends Model<InferAttributes<RoutineModel>, InferCreationAttributes<RoutineModel>> {
+  declare id: CreationOptional<number>;
+  declare gameId: number;
+  declare name: string;
+  declare steps: readonly RoutineStep[];
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -209,8 +254,8 @@ export class BuildModel extends Model<InferAttributes<BuildModel>, InferCreation
   declare number: number;
   declare how: string;
   declare files: BuildFile[];
-  /** Paths and blobs of the changes that went in. */
-  declare changes: readonly { path: string; blob: string; loop?: readonly [number, number] }[];
+  /** The changes that went in. */
+  declare changes: readonly BuiltChange[];
   declare proof: Proof | null;
   declare report: JudgeReport | null;
   declare createdAt: CreationOptional<Date>;
@@ -222,6 +267,8 @@ export class InstallModel extends Model<InferAttributes<InstallModel>, InferCrea
   declare buildId: number;
   declare state: 'putting-in' | 'in' | 'taking-out' | 'out';
   declare files: InstallFile[];
+  /** Files that are as something else left them, and stay so. */
+  declare leftAlone: CreationOptional<readonly string[]>;
   declare putInAt: CreationOptional<Date>;
   declare takenOutAt: CreationOptional<Date | null>;
 }
@@ -279,6 +326,7 @@ export function defineModels(sequelize: Sequelize): void {
       profile: { ...json(), defaultValue: {} },
       recipesSeen: maybe(text()),
       forgottenAt: { type: DataTypes.DATE },
+      ways: maybe(json()),
     },
     { sequelize, tableName: 'games' },
   );
@@ -379,9 +427,37 @@ export function defineModels(sequelize: Sequelize): void {
       given: maybe(text()),
       loop: maybe(json()),
       wishes: { ...json(), defaultValue: {} },
+      action: { ...text(), defaultValue: 'replace' },
+      intoArchive: maybe(text()),
+      base: maybe(text()),
+      stands: { ...text(), defaultValue: 'fits' },
+      modId: maybe(integer()),
       createdAt: now(),
     },
     { sequelize, tableName: 'changes' },
+  );
+  ModModel.init(
+    {
+      id: id(),
+      gameId: integer(),
+      name: text(),
+      version: { ...text(), defaultValue: '' },
+      author: { ...text(), defaultValue: '' },
+      notes: { ...text(), defaultValue: '' },
+      licence: { ...text(), defaultValue: '' },
+      file: text(),
+      picture: maybe(text()),
+      madeFor: maybe(text()),
+      position: integer(),
+      enabled: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: true },
+      leftOut: { ...json(), defaultValue: [] },
+      createdAt: now(),
+    },
+    { sequelize, tableName: 'mods' },
+  );
+  RoutineModel.init(
+    { id: id(), gameId: integer(), name: text(), steps: json(), createdAt: now() },
+    { sequelize, tableName: 'routines' },
   );
   DropModel.init({ id: id(), gameId: integer(), createdAt: now() }, { sequelize, tableName: 'drops' });
   ArrivalModel.init(
@@ -425,6 +501,7 @@ export function defineModels(sequelize: Sequelize): void {
       buildId: integer(),
       state: text(),
       files: json(),
+      leftAlone: { ...json(), defaultValue: [] },
       putInAt: now(),
       takenOutAt: { type: DataTypes.DATE },
     },

@@ -16,7 +16,8 @@ import {
   type Recipe,
 } from '../../core/recipe';
 import { companionsOf } from '../../core/recipe/node';
-import { ArchiveModel, GameModel, InstallModel, onePerProcess } from '../database';
+import { ArchiveModel, GameModel, onePerProcess } from '../database';
+import { filesOfOurs } from './installed';
 import { knownRecipes } from '../recipes';
 import { blobPath, underRoots } from '../storage';
 import { keysFor } from './keys/keyring';
@@ -287,9 +288,11 @@ export async function openWithAny(
 
 /** Files of the game that are in keeping while a build is in their place, by their names. */
 async function keptOriginals(gameId: number): Promise<ReadonlyMap<string, string>> {
-  const installs = await InstallModel.findAll({ where: { gameId, state: 'in' } });
-  const files = installs.flatMap((install) => install.files).filter((file) => file.original !== null);
-  return new Map(files.map((file) => [file.name, blobPath(file.original!)]));
+  const game = await GameModel.findByPk(gameId);
+  const kept = new Map<string, string>();
+  for (const { name, original } of (await filesOfOurs(gameId, game!.folder)).values())
+    if (original !== null) kept.set(name, blobPath(original));
+  return kept;
 }
 
 /** Where the game's own file is: in its folder, or in keeping while a build is in its place. */

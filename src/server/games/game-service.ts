@@ -6,7 +6,6 @@ import {
   ArchiveModel,
   ArrivalModel,
   BuildModel,
-  ChangeModel,
   database,
   GameModel,
   InstallModel,
@@ -17,6 +16,7 @@ import {
 import { startRun } from '../runs';
 import type { GameAnswer, GameRow, RunAnswer, ScanAnswer } from '../shapes';
 import { underRoots } from '../storage';
+import { activeChanges } from './active-changes';
 import { archivesOf } from './archive-service';
 import { profileOf } from './load-order';
 import { listNames } from './names/name-service';
@@ -97,7 +97,7 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
       KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] }),
       TrayItemModel.count({ where: { gameId: id } }),
       ArrivalModel.count({ where: { gameId: id } }),
-      ChangeModel.findAll({ where: { gameId: id, undone: false } }),
+      activeChanges(id),
       BuildModel.findAll({ where: { gameId: id }, order: [['number', 'DESC']], limit: 1 }),
       // On its way in or out counts as well: nothing else may be put there meanwhile.
       InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } }),
@@ -106,7 +106,8 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
     ]);
   const [build] = builds;
   // The same samples with another loop are another change.
-  const meant = ({ blob, loop }: { blob: string; loop?: readonly number[] | null }) => `${blob} ${loop?.join() ?? ''}`;
+  const meant = ({ blob, action, loop }: { blob: string; action?: string; loop?: readonly number[] | null }) =>
+    `${action ?? 'replace'} ${blob} ${loop?.join() ?? ''}`;
   const built = new Map(build?.changes.map((change) => [change.path, meant(change)]));
   const gone = [...built.keys()].filter((path) => !changes.some((change) => change.path === path)).length;
   return {

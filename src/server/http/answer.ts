@@ -1,4 +1,7 @@
 /** From services to web answers: faults become a status and a sentence in one place. */
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { Readable } from 'node:stream';
 import { ZodError } from 'zod';
 import { FaultError, faultOf, isFaultError, sayFault, type FaultCode } from '../../core/faults';
 
@@ -31,6 +34,24 @@ export async function answerText(name: string, mime: string, work: () => Promise
       'x-content-type-options': 'nosniff',
     };
     return new Response(await work(), { headers });
+  } catch (error) {
+    return faultResponse(error);
+  }
+}
+
+/** A whole file to keep, streamed. */
+export async function answerFile(mime: string, work: () => Promise<{ file: string; name: string }>): Promise<Response> {
+  try {
+    const { file, name } = await work();
+    const { size } = await stat(file);
+    return new Response(Readable.toWeb(createReadStream(file)) as ReadableStream, {
+      headers: {
+        'content-type': mime,
+        'content-length': String(size),
+        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
+        'x-content-type-options': 'nosniff',
+      },
+    });
   } catch (error) {
     return faultResponse(error);
   }

@@ -1,2 +1,2 @@
-export { answer, answerBytes, answerPart, answerText, bodyChunks, numberParam } from './answer';
+export { answer, answerBytes, answerFile, answerPart, answerText, bodyChunks, numberParam } from './answer';
 export { answerLevel } from './level';

@@ -2,13 +2,15 @@ import { readFile } from 'node:fs/promises';
 import type { z } from 'zod';
 import { FaultError } from '../../core/faults';
 import { BuildModel, InstallModel } from '../database';
-import { proofAnswer } from '../games';
+import { proofAnswer, requireGame, seenFile } from '../games';
 import type { PutBackAnswer, sceneQuery } from '../shapes';
 import { blobPath } from '../storage';
 import type { TestReport } from './test-run';
+import { waysOf } from './ways-run';
 
 /** Builds and installs of a game, the newest first. */
 export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
+  const game = await requireGame(gameId);
   const builds = await BuildModel.findAll({ where: { gameId }, order: [['number', 'DESC']], limit: 50 });
   const installs = await InstallModel.findAll({ where: { gameId }, order: [['id', 'DESC']], limit: 20 });
   const numbers = new Map(builds.map((build) => [build.id, build.number]));
@@ -22,20 +24,32 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
       number: build.number,
       how: build.how,
       files: build.files,
-      changes: build.changes.map((change) => change.path),
+      changes: build.changes
+        .filter(({ beside }) => beside !== true)
+        .map(({ path, action = 'replace', mod = null }) => ({ path, action, mod })),
       proof: proofAnswer(build.proof),
       report: build.report,
       createdAt: build.createdAt.toISOString(),
     })),
-    installs: installs.map((install) => ({
-      id: install.id,
-      build: numbers.get(install.buildId) ?? 0,
-      state: install.state,
-      files: install.files.length,
-      kept: install.files.filter((file) => file.original !== null).length,
-      putInAt: install.putInAt.toISOString(),
-      takenOutAt: install.takenOutAt?.toISOString() ?? null,
-    })),
+    ways: await waysOf(game),
+    installs: await Promise.all(
+      installs.map(async (install) => ({
+        id: install.id,
+        build: numbers.get(install.buildId) ?? 0,
+        state: install.state,
+        files: install.files.length,
+        kept: install.files.filter((file) => file.original !== null).length,
+        putInAt: install.putInAt.toISOString(),
+        takenOutAt: install.takenOutAt?.toISOString() ?? null,
+        leftAlone: install.leftAlone,
+        seen:
+          install.state === 'in'
+            ? await Promise.all(
+                install.files.map(async (file) => ({ name: file.name, is: await seenFile(game.folder, file) })),
+              )
+            : null,
+      })),
+    ),
   };
 }
 

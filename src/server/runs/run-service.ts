@@ -6,7 +6,12 @@ import { announce } from './events';
 import { BEHIND, FRONT, QUEUE, queue } from './queue';
 
 /** Runs that go on beside the others. */
-const QUEUES: Readonly<Record<string, string>> = { prove: BEHIND, 'find-inside': BEHIND, 'bring-in': FRONT };
+const QUEUES: Readonly<Record<string, string>> = {
+  prove: BEHIND,
+  'find-inside': BEHIND,
+  'bring-in': FRONT,
+  weigh: FRONT,
+};
 
 /** Starts a run; the worker takes it from the queue. */
 export async function startRun(order: {

@@ -1,13 +1,14 @@
 /** The worker process: takes runs from its queues and works on them, one at a time of each queue. */
 import { CancelledError, faultOf, isFaultError, sayFault } from '../../core/faults';
 import { migrate, RunModel } from '../database';
-import { buildRun, putInRun, recoverInstalls, takeBackRun } from '../put-back';
+import { buildRun, putInRun, recoverInstalls, takeBackRun, waysRun } from '../put-back';
 import { removeOldUploads } from '../games';
 import { keySearchRun } from '../games/keys/key-search-run';
 import { namesRun } from '../games/names/names-run';
 import { findInsideRun, proveRun, scanRun, unlockRun } from '../games/scan';
-import { bringInRun } from '../changes';
+import { bringInRun, rebaseRun, renewRun } from '../changes';
 import { insideRun, linksRun } from '../inside';
+import { bringModRun, shareRun } from '../mods';
 import { takeOutRun } from '../take-out';
 import { announce, runEvents } from './events';
 import { BEHIND, FRONT, QUEUE, queue } from './queue';
@@ -26,6 +27,11 @@ const WORK: Readonly<Record<string, RunWork>> = {
   'bring-in': bringInRun,
   'take-out': takeOutRun,
   build: buildRun,
+  rebase: rebaseRun,
+  renew: (context) => renewRun(context, buildRun),
+  weigh: waysRun,
+  share: shareRun,
+  'bring-mod': bringModRun,
   'put-in': putInRun,
   'take-back': takeBackRun,
 };

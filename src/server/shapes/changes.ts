@@ -3,8 +3,21 @@ import { z } from 'zod';
 import { type Counting, COUNTINGS, type MatchChoice } from '../../core/game';
 import { type FaultAnswer, type KindName, path } from './common';
 
+export const CHANGE_ACTIONS = ['replace', 'add', 'remove'] as const;
+export type ChangeAction = (typeof CHANGE_ACTIONS)[number];
+
+/**
+ * How a change stands to the game as it is now: `fits`; the game `changed` the same entry since; the entry it replaces is
+ * `gone`; what it adds is `there` already.
+ */
+export type ChangeStands = 'fits' | 'changed' | 'gone' | 'there';
+
 export interface ChangeAnswer {
   readonly id: number;
+  readonly action: ChangeAction;
+  readonly stands: ChangeStands;
+  /** What the game had when the change was made is kept, and can be seen. */
+  readonly hasBase: boolean;
   readonly path: string;
   /** Further entries that change with it, such as the other half of a picture. */
   readonly beside: readonly string[];
@@ -32,6 +45,22 @@ export interface ChangeAnswer {
   readonly wishes: FitWishes | null;
   readonly createdAt: string;
 }
+
+/** An archive that takes new entries. */
+export interface ArchiveChoice {
+  readonly path: string;
+  readonly entries: number;
+}
+
+/** A new entry: its path, the archive it goes into by its path in the game's folder, and what the file is called. */
+export const addOrder = z.strictObject({
+  path: path.refine((text) => !/(^|\/)\.{0,2}(\/|$)|\\/.test(text), 'is no path of folders and a name'),
+  into: path,
+  name: z.string().min(1).max(1000),
+});
+export type AddOrder = z.output<typeof addOrder>;
+
+export const removeOrder = z.strictObject({ remove: path });
 
 /**
  * `which`: a person has to choose an entry; `number`: a person has to say how its number is counted; `nowhere`: no entry
@@ -92,6 +121,8 @@ const MAX_NOTE = 4000;
 export const changeEdit = z.strictObject({
   undone: z.boolean().optional(),
   note: z.string().max(MAX_NOTE).optional(),
+  /** The game changed the same entry, and this change holds all the same. */
+  keep: z.literal(true).optional(),
 });
 
 export type ChangeEdit = z.output<typeof changeEdit>;

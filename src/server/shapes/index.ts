@@ -3,15 +3,20 @@
  * core.
  */
 export {
+  addOrder,
+  type AddOrder,
   alsoOrder,
+  type ArchiveChoice,
   type ArrivalAnswer,
   arrivalEdit,
   arrivalQuery,
   type ArrivalsAnswer,
   type ArrivalState,
+  type ChangeAction,
   type ChangeAnswer,
   changeEdit,
   type ChangeEdit,
+  type ChangeStands,
   dropEdit,
   fitWishes,
   type FitWishes,
@@ -22,6 +27,7 @@ export {
   numbersOrder,
   type NumbersOrder,
   type OtherLanguage,
+  removeOrder,
 } from './changes';
 export { type FaultAnswer, KIND_NAMES, type KindName, pathQuery } from './common';
 export {
@@ -91,14 +97,33 @@ export {
   type XorOrder,
 } from './games';
 export {
+  type ModAnswer,
+  modEdit,
+  type ModEdit,
+  type ModsAnswer,
+  type SharedFile,
+  shareOrder,
+  type ShareOrder,
+} from './mods';
+export {
   type BuildAnswer,
   type BuildFile,
   buildOrder,
+  type BuiltChange,
+  type CommandReport,
+  type How,
+  HOWS,
   type InstallAnswer,
   type InstallFile,
+  type JudgeFinding,
   type JudgeReport,
   type PutBackAnswer,
+  routineStep,
+  type RoutineStep,
   sceneQuery,
+  type SeenFile,
+  takeBackOrder,
+  type WayAnswer,
 } from './put-back';
 export {
   type CheckAnswer,

@@ -1,6 +1,54 @@
 /** Builds, what the stand-in game says of them, and what is in the game folder. */
 import { z } from 'zod';
+import { type ChangeAction } from './changes';
+import { path } from './common';
 import { type ProofAnswer } from './games';
+
+/**
+ * `patch`: a small archive that loads last; `keep`: rebuilt where it was, `append`: rebuilt with what grew at the end,
+ * `afresh`: rebuilt from the start; `loose`: files beside the game.
+ */
+export const HOWS = ['patch', 'keep', 'append', 'afresh', 'loose'] as const;
+export type How = (typeof HOWS)[number];
+
+/** One step of a routine. */
+export const routineStep = z.discriminatedUnion('do', [
+  /** Takes the tray's entries out, as a run of before did. */
+  z.strictObject({ do: z.literal('take-out'), order: z.record(z.string(), z.unknown()) }),
+  /** Brings the files of a folder back, as if they were dropped. */
+  z.strictObject({ do: z.literal('bring-in'), folder: path }),
+  /** Builds and tests; a build that fails its test ends the routine. */
+  z.strictObject({ do: z.literal('build'), how: z.enum(HOWS) }),
+  /** Puts the build in; one that is in is taken out first. */
+  z.strictObject({ do: z.literal('put-in') }),
+]);
+export type RoutineStep = z.output<typeof routineStep>;
+
+/** A change as it went into a build: enough to build it again. */
+export interface BuiltChange {
+  readonly path: string;
+  /** Empty where an entry is removed. */
+  readonly blob: string;
+  readonly size?: number;
+  readonly fileName?: string;
+  readonly kind?: string;
+  readonly action?: ChangeAction;
+  readonly into?: string;
+  readonly loop?: readonly [number, number];
+  readonly base?: string;
+  /** The mod it came with, by its name. */
+  readonly mod?: string;
+  /** Set where it goes with another, and is not told by itself. */
+  readonly beside?: boolean;
+}
+
+/** What a way to build would write, in bytes and files; or why it cannot be done. */
+export interface WayAnswer {
+  readonly how: How;
+  readonly bytes: number;
+  readonly files: readonly string[];
+  readonly refused: string | null;
+}
 
 export interface BuildFile {
   readonly name: string;
@@ -14,6 +62,15 @@ export interface InstallFile extends BuildFile {
   readonly originalSize: number;
   /** Milliseconds since 1970. */
   readonly originalModified: number;
+  readonly originalMode?: number;
+  /** When the file that was put in was written; absent in what older versions put in. */
+  readonly placedModified?: number;
+}
+
+/** A file that was put in, as the folder shows it now. */
+export interface SeenFile {
+  readonly name: string;
+  readonly is: 'ours' | 'original' | 'other' | 'gone';
 }
 
 export interface JudgeFinding {
@@ -26,7 +83,19 @@ export interface JudgeFinding {
   readonly found: string;
 }
 
+/** What a command of the user's own said of a build. */
+export interface CommandReport {
+  /** Null when it was ended because it took too long. */
+  readonly exit: number | null;
+  readonly seconds: number;
+  /** The end of what it wrote. */
+  readonly output: string;
+}
+
 export interface JudgeReport {
+  /** The stand-in game, or the rules of the profile. */
+  readonly by?: 'stand-in' | 'rules';
+  readonly command?: CommandReport;
   readonly started: boolean;
   readonly steps: readonly { readonly what: string; readonly count: number; readonly milliseconds: number }[];
   readonly findings: readonly JudgeFinding[];
@@ -60,7 +129,7 @@ export interface BuildAnswer {
   readonly number: number;
   readonly how: string;
   readonly files: readonly BuildFile[];
-  readonly changes: readonly string[];
+  readonly changes: readonly { readonly path: string; readonly action: ChangeAction; readonly mod: string | null }[];
   readonly proof: ProofAnswer | null;
   readonly report: JudgeReport | null;
   readonly createdAt: string;
@@ -74,15 +143,27 @@ export interface InstallAnswer {
   readonly kept: number;
   readonly putInAt: string;
   readonly takenOutAt: string | null;
+  /** What the folder itself says of the files that were put in; null when the build is out. */
+  readonly seen: readonly SeenFile[] | null;
+  readonly leftAlone: readonly string[];
 }
 
 export interface PutBackAnswer {
   readonly builds: readonly BuildAnswer[];
   readonly installs: readonly InstallAnswer[];
+  /** What each way would write; null until it is worked out for the changes there are now. */
+  readonly ways: readonly WayAnswer[] | null;
   readonly before: JudgeReport['scene'];
 }
 
-export const buildOrder = z.strictObject({ how: z.enum(['patch', 'keep']) });
+/** `leave`: files that something else wrote since stay as they are. */
+export const takeBackOrder = z.strictObject({ leave: z.boolean().default(false) });
+
+export const buildOrder = z.strictObject({
+  how: z.enum(HOWS),
+  /** Builds the changes of this build again, and not those of now. */
+  again: z.number().int().positive().optional(),
+});
 
 export const sceneQuery = z.object({
   when: z.enum(['before', 'after']),

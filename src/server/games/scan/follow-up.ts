@@ -1,13 +1,19 @@
 /** What is started once archives have been read. */
-import { ArchiveModel, NameListModel, type GameModel } from '../../database';
+import { ArchiveModel, ChangeModel, NameListModel, type GameModel } from '../../database';
 import { startRun } from '../../runs/run-service';
 import { unlooked } from './find-inside-run';
 
 /** Patterns of more paths take minutes: they are tried again when somebody asks for it. */
 const MOST_UNASKED = 500_000_000;
 
-/** @param hashed an archive that keeps hashes was read anew: lists that were tested before may name its entries */
-export async function followUp(game: GameModel, { hashed }: { hashed: boolean }): Promise<void> {
+/**
+ * @param hashed an archive that keeps hashes was read anew: lists that were tested before may name its entries
+ * @param changed archives are others than before: changes may not fit them any more
+ */
+export async function followUp(
+  game: GameModel,
+  { hashed, changed = false }: { hashed: boolean; changed?: boolean },
+): Promise<void> {
   const gameId = game.id;
   const all = hashed ? await NameListModel.findAll({ where: { gameId }, order: [['id', 'ASC']] }) : [];
   const lists = all.filter(({ kind, tested }) => kind !== 'pattern' || tested <= MOST_UNASKED);
@@ -18,6 +24,8 @@ export async function followUp(game: GameModel, { hashed }: { hashed: boolean })
       gameId,
       input: { lists: lists.map(({ id }) => id) },
     });
+  if (changed && (await ChangeModel.count({ where: { gameId, undone: false } })) > 0)
+    await startRun({ kind: 'rebase', title: `How your changes stand to ${game.name} now`, gameId });
   if ((await unlooked(gameId)).length > 0)
     await startRun({ kind: 'find-inside', title: `Looking inside unknown files of ${game.name}`, gameId });
   if ((await ArchiveModel.count({ where: { gameId, state: ['open', 'damaged'], proof: null } })) > 0)

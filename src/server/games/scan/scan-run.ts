@@ -4,13 +4,14 @@ import { dirname, join, posix } from 'node:path';
 import { openFile } from '../../../core/bytes/node';
 import { faultOf, sayFault, throwIfStopped, type Fault } from '../../../core/faults';
 import { recogniseFile, type Fit, type Recipe } from '../../../core/recipe';
-import { ArchiveModel, GameModel, InstallModel, ScanModel } from '../../database';
+import { ArchiveModel, GameModel, ScanModel } from '../../database';
 import { knownRecipes } from '../../recipes';
 import type { RunContext } from '../../runs/run-context';
 import type { ScanNews } from '../../shapes';
 import { underRoots } from '../../storage';
 import { lockedBands } from '../bands';
 import { forgetEntries, settleWinners } from '../entry-index';
+import { filesOfOurs } from '../installed';
 import { profileOf, settleOrder } from '../load-order';
 import { companionFiles } from './companions';
 import { findBuild } from './game-build';
@@ -26,8 +27,7 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   const folder = await underRoots(game.folder);
   const { files, trouble } = await walkFolder(folder, signal);
   for (const fault of trouble) log(sayFault(fault));
-  const installs = await InstallModel.findAll({ where: { gameId, state: 'in' } });
-  const ours = new Set(installs.flatMap((install) => install.files.map((file) => file.name)));
+  const ours = await filesOfOurs(gameId, folder);
   const rows = await ArchiveModel.findAll({ where: { gameId, parentId: null } });
   const known = new Map(rows.map((row) => [row.path, row]));
   const recipes = await knownRecipes();
@@ -82,7 +82,7 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
     trouble: [...trouble],
   });
   progress(files.length, files.length, 'files');
-  await followUp(game, { hashed: scan.hashed });
+  await followUp(game, { hashed: scan.hashed, changed: scan.read > 0 || scan.news.gone.length > 0 });
   return { files: files.length, read: scan.read, build: game.build };
 }
 

@@ -1,8 +1,15 @@
 import { answer, numberParam } from '../../../../../src/server/http';
-import { startBuild } from '../../../../../src/server/put-back';
+import { startBuild, startWays } from '../../../../../src/server/put-back';
 import { buildOrder } from '../../../../../src/server/shapes';
 
 type Context = { params: Promise<{ game: string }> };
 
 export const POST = (request: Request, { params }: Context) =>
-  answer(async () => startBuild(numberParam((await params).game, 'game'), buildOrder.parse(await request.json()).how));
+  answer(async () => {
+    const { how, again } = buildOrder.parse(await request.json());
+    return startBuild(numberParam((await params).game, 'game'), how, again);
+  });
+
+/** Works out what each way to build would write. */
+export const PUT = (_: Request, { params }: Context) =>
+  answer(async () => startWays(numberParam((await params).game, 'game')));

@@ -1,0 +1,11 @@
+import { soundOfBase } from '../../../../../../../../src/server/changes';
+import { answerBytes, numberParam } from '../../../../../../../../src/server/http';
+
+type Context = { params: Promise<{ game: string; change: string }> };
+
+/** What the game had when the change was made, as WAVE. */
+export const GET = (request: Request, { params }: Context) =>
+  answerBytes(request, async () => {
+    const { game, change } = await params;
+    return soundOfBase(numberParam(game, 'game'), numberParam(change, 'change'));
+  });

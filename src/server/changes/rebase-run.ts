@@ -1,0 +1,60 @@
+/** How changes stand to a game that was updated: what still fits, what the game changed too, what has gone. */
+import { createHash } from 'node:crypto';
+import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
+import { readEntry } from '../../core/recipe';
+import { ChangeModel } from '../database';
+import { findWinner } from '../entries';
+import { withArchive } from '../games';
+import type { RunContext } from '../runs/run-context';
+import type { ChangeStands } from '../shapes';
+import { keepBase } from './base';
+
+/** @returns how many changes stand how */
+export async function rebaseRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+  const changes = await ChangeModel.findAll({ where: { gameId, undone: false }, order: [['path', 'ASC']] });
+  const sums: Record<ChangeStands, number> = { fits: 0, changed: 0, gone: 0, there: 0 };
+  for (const [i, change] of changes.entries()) {
+    throwIfStopped(signal);
+    progress(i, changes.length, 'entries');
+    try {
+      const stands = await standOf(change, signal);
+      sums[stands]++;
+      if (stands !== 'fits') log(`${change.path}: ${SAYS[stands]}`);
+      await change.update({ stands });
+    } catch (error) {
+      throwIfStopped(signal);
+      // What cannot be read now says nothing of the change: it stays as it was.
+      log(sayFault(faultOf(error, change.path)));
+    }
+  }
+  progress(changes.length, changes.length, 'entries');
+  return { changes: changes.length, ...sums };
+}
+
+const SAYS: Readonly<Record<ChangeStands, string>> = {
+  fits: 'still fits',
+  changed: 'the game changed it too',
+  gone: 'the game no longer has it',
+  there: 'the game has one of that name by now',
+};
+
+async function standOf(change: ChangeModel, signal: AbortSignal): Promise<ChangeStands> {
+  const { gameId, path, action, base } = change;
+  const winner = await findWinner(gameId, path).catch(() => undefined);
+  if (action === 'add') return winner === undefined ? 'fits' : 'there';
+  if (winner === undefined) return 'gone';
+  // Made before it was noted what the game had: it is noted now.
+  if (base == null) {
+    await change.update({ base: await keepBase(gameId, path) });
+    return 'fits';
+  }
+  return (await contentHash(winner, signal)) === base ? 'fits' : 'changed';
+}
+
+function contentHash({ archive, n }: { archive: number; n: number }, signal: AbortSignal): Promise<string> {
+  return withArchive(archive, async (opened) => {
+    const hash = createHash('sha256');
+    for await (const chunk of readEntry(opened, n, { signal, verify: false })) hash.update(chunk);
+    return hash.digest('hex');
+  });
+}

@@ -1,0 +1,54 @@
+/** After an update, in one run: see how the changes stand, fit those again that the game changed too, and build as before. */
+import { openFile } from '../../core/bytes/node';
+import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults';
+import { BuildModel, ChangeModel } from '../database';
+import { requireGame } from '../games';
+import { startRun } from '../runs';
+import type { RunContext } from '../runs/run-context';
+import type { RunAnswer } from '../shapes';
+import { blobPath } from '../storage';
+import { rebaseRun } from './rebase-run';
+import { takeChange } from './take-change';
+
+export async function startRenew(gameId: number): Promise<RunAnswer> {
+  const game = await requireGame(gameId);
+  return startRun({ kind: 'renew', title: `Bringing your changes to ${game.name} as it is now`, gameId });
+}
+
+/** @param build builds what came of it, as builds do */
+export async function renewRun(context: RunContext, build: (context: RunContext) => Promise<object>): Promise<object> {
+  const { gameId, signal, log } = context;
+  await rebaseRun(context);
+  const changed = await ChangeModel.findAll({
+    where: { gameId, undone: false, stands: 'changed', withId: null, modId: null, action: 'replace' },
+  });
+  let fitted = 0;
+  for (const change of changed) {
+    throwIfStopped(signal);
+    const { path, given, fileName, wishes, why } = change;
+    if (given == null) {
+      log(`${path}: the file this change came from is not kept. Bring it again, or keep yours.`);
+      continue;
+    }
+    try {
+      const source = await openFile(blobPath(given), fileName);
+      const bytes = await source.read(0, source.size).finally(() => source.close());
+      await takeChange(gameId, { path, fileName, bytes, why, wishes, signal });
+      fitted++;
+    } catch (error) {
+      throwIfStopped(signal);
+      log(sayFault(faultOf(error, path)));
+    }
+  }
+  const left = await ChangeModel.findAll({ where: { gameId, undone: false, stands: ['changed', 'gone', 'there'] } });
+  if (left.length > 0)
+    throw new FaultError({
+      code: 'conflict',
+      entry: left[0]!.path,
+      what: `${left.length} ${left.length === 1 ? 'change does' : 'changes do'} not fit the game as it is now`,
+      hint: 'Look at them on Change: keep yours, undo it, or bring another file.',
+    });
+  const last = await BuildModel.findOne({ where: { gameId }, order: [['number', 'DESC']] });
+  const built = await build({ ...context, input: { how: last?.how ?? 'patch' } });
+  return { fitted, ...built };
+}

@@ -1,0 +1,142 @@
+/** Bringing in a mod that somebody shared: its changes lie under one's own, and can be turned off. */
+import { FaultError, faultOf, sayFault, throwIfStopped } from '../../core/faults';
+import { kindOf, type ModChange } from '../../core/game';
+import { keepBase } from '../changes';
+import { ChangeModel, database, ModModel } from '../database';
+import { findWinner } from '../entries';
+import { requireGame } from '../games';
+import { startRun } from '../runs';
+import type { RunContext } from '../runs/run-context';
+import type { ChangeStands, RunAnswer } from '../shapes';
+import { blobPath, keepBlob } from '../storage';
+import { applyDifference } from './difference';
+import { withMod, type OpenMod } from './read-mod';
+
+const MOST_MOD_BYTES = 8 * 2 ** 30;
+const MOST_PICTURE_BYTES = 8 << 20;
+
+export async function startBringMod(
+  gameId: number,
+  name: string,
+  bytes: AsyncIterable<Uint8Array>,
+): Promise<RunAnswer> {
+  await requireGame(gameId);
+  const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_MOD_BYTES });
+  return startRun({ kind: 'bring-mod', title: `Bringing in ${name}`, gameId, input: { file: sha256, name } });
+}
+
+/** What one change of a mod comes to here. */
+interface Taken {
+  readonly blob: string;
+  readonly size: number;
+  readonly base: string | null;
+  readonly stands: ChangeStands;
+}
+
+export async function bringModRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+  const file = String(input['file']);
+  return withMod(file, String(input['name']), async (mod) => {
+    const { manifest } = mod;
+    const taken: { change: ModChange; taken: Taken }[] = [];
+    const leftOut: string[] = [];
+    for (const [i, change] of manifest.changes.entries()) {
+      throwIfStopped(signal);
+      progress(i, manifest.changes.length, 'entries');
+      try {
+        taken.push({ change, taken: await takenOf(gameId, mod, change, signal) });
+      } catch (error) {
+        throwIfStopped(signal);
+        leftOut.push(sayFault(faultOf(error, change.path)));
+        log(leftOut.at(-1)!);
+      }
+    }
+    if (taken.length === 0)
+      throw new FaultError({
+        code: 'conflict',
+        file: String(input['name']),
+        what: 'nothing of it fits this game',
+        found: leftOut[0] ?? 'nothing in it',
+      });
+    const picture =
+      manifest.picture === undefined ? null : (await mod.keep(manifest.picture, MOST_PICTURE_BYTES)).sha256;
+    const id = await database().transaction(async (transaction) => {
+      const last = (await ModModel.max('position', { where: { gameId }, transaction })) as number | null;
+      const { name, release: version, author, notes, licence, game } = manifest;
+      const row = await ModModel.create(
+        {
+          ...{ gameId, name, version, author, notes, licence, file, picture, leftOut, position: (last ?? 0) + 1 },
+          madeFor: [game.name, game.build].filter(Boolean).join(' '),
+        },
+        { transaction },
+      );
+      await ChangeModel.bulkCreate(
+        taken.map(({ change, taken: { blob, size, base, stands } }) => ({
+          ...{ gameId, modId: row.id, path: change.path, action: change.action, blob, size, base, stands },
+          kind: kindOf(change.path),
+          fileName: change.path.slice(change.path.lastIndexOf('/') + 1),
+          note: change.note,
+          why: `of ${name}`,
+          intoArchive: change.action === 'add' ? change.into : null,
+          loop: change.action === 'replace' ? (change.loop ?? null) : null,
+        })),
+        { transaction },
+      );
+      return row.id;
+    });
+    progress(manifest.changes.length, manifest.changes.length, 'entries');
+    return { mod: id, name: manifest.name, taken: taken.length, leftOut };
+  });
+}
+
+/** @throws FaultError when the change cannot be made here */
+async function takenOf(gameId: number, mod: OpenMod, change: ModChange, signal: AbortSignal): Promise<Taken> {
+  const { path, action } = change;
+  const winner = await findWinner(gameId, path).catch(() => undefined);
+  if (action === 'add')
+    return {
+      ...(await wholeFile(mod, change, change.file)),
+      base: null,
+      stands: winner === undefined ? 'fits' : 'there',
+    };
+  if (winner === undefined)
+    throw new FaultError({ code: 'no-such-entry', entry: path, what: 'the game has no such entry' });
+  const base = await keepBase(gameId, path);
+  const stands = base === change.replaces.sha256 ? 'fits' : 'changed';
+  if (action === 'remove') return { blob: '', size: 0, base, stands };
+  if (change.file !== undefined) return { ...(await wholeFile(mod, change, change.file)), base, stands };
+  if (change.difference === undefined)
+    throw new FaultError({ code: 'wrong-kind', entry: path, what: 'neither a file nor a difference is named for it' });
+  if (stands === 'changed')
+    throw new FaultError({
+      code: 'conflict',
+      entry: path,
+      what: 'the difference is made for another build of the game',
+      expected: `content ${change.replaces.sha256.slice(0, 12)}…`,
+      found: `${base.slice(0, 12)}…`,
+    });
+  const difference = await mod.keep(change.difference, MOST_MOD_BYTES);
+  const made = await applyDifference(base, blobPath(difference.sha256), change.becomes.size, signal);
+  return { ...checked(change, made), base, stands };
+}
+
+async function wholeFile(
+  mod: OpenMod,
+  change: Exclude<ModChange, { action: 'remove' }>,
+  name: string,
+): Promise<{ blob: string; size: number }> {
+  return checked(change, await mod.keep(name, change.becomes.size));
+}
+
+function checked(
+  { path, becomes }: Exclude<ModChange, { action: 'remove' }>,
+  { sha256, size }: { sha256: string; size: number },
+): { blob: string; size: number } {
+  if (sha256 === becomes.sha256) return { blob: sha256, size };
+  throw new FaultError({
+    code: 'checksum-differs',
+    entry: path,
+    what: 'the file is not the one the mod was made with',
+    expected: becomes.sha256,
+    found: sha256,
+  });
+}

@@ -1,0 +1,152 @@
+/** Making a mod file of one's own changes. */
+import { createReadStream } from 'node:fs';
+import { Readable } from 'node:stream';
+import { createHash } from 'node:crypto';
+import { ZipWriterStream } from '@zip.js/zip.js';
+import { QueryTypes } from 'sequelize';
+import { FaultError, throwIfStopped } from '../../core/faults';
+import { MOD_MANIFEST, MOSTLY_THE_GAMES, modFile, SafePaths, type ModChange, type ModFile } from '../../core/game';
+import { readEntry } from '../../core/recipe';
+import { ChangeModel, database } from '../database';
+import { requireGame, withArchive } from '../games';
+import { startRun } from '../runs';
+import type { RunContext } from '../runs/run-context';
+import type { RunAnswer, ShareOrder, SharedFile } from '../shapes';
+import { blobPath, keepBlob, type Blob } from '../storage';
+import { stat } from 'node:fs/promises';
+import { differenceOf } from './difference';
+
+/** @throws FaultError `conflict` when nothing of one's own is changed */
+export async function startShare(gameId: number, order: ShareOrder): Promise<RunAnswer> {
+  await requireGame(gameId);
+  if ((await ChangeModel.count({ where: { gameId, undone: false, modId: null } })) === 0)
+    throw new FaultError({ code: 'conflict', what: 'nothing of yours is changed', hint: 'Drop an edited file first.' });
+  return startRun({ kind: 'share', title: `Making the mod file ${order.name}`, gameId, input: order });
+}
+
+interface Member {
+  readonly name: string;
+  readonly blob: string;
+}
+
+export async function shareRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+  const order = input as unknown as ShareOrder;
+  const game = await requireGame(gameId);
+  const own = await ChangeModel.findAll({ where: { gameId, undone: false, modId: null }, order: [['path', 'ASC']] });
+  const members: Member[] = [];
+  const changes: ModChange[] = [];
+  const told: SharedFile[] = [];
+  const names = new SafePaths();
+  for (const [i, change] of own.entries()) {
+    throwIfStopped(signal);
+    progress(i, own.length, 'entries');
+    const made = await modChangeOf(change, order.differences, names, signal);
+    told.push(made.told);
+    if (made.told.as === 'left out') log(`${change.path} is left out: ${made.told.why}`);
+    if (made.change === undefined) continue;
+    changes.push(made.change);
+    if (made.member !== undefined) members.push(made.member);
+  }
+  if (changes.length === 0)
+    throw new FaultError({
+      code: 'conflict',
+      what: 'nothing is left that may be passed on',
+      found: told[0]?.why ?? 'nothing',
+      hint: 'What is the game’s own is not yours to share.',
+    });
+  if (order.picture !== undefined) members.push({ name: 'picture.png', blob: order.picture });
+  const manifest = modFile.parse({
+    format: 'zero-latch mod',
+    version: 1,
+    ...{ name: order.name, release: order.release, author: order.author, notes: order.notes, licence: order.licence },
+    ...(order.picture === undefined ? {} : { picture: 'picture.png' }),
+    game: { name: game.name, build: game.build ?? null },
+    changes,
+  });
+  const file = await zipOf(manifest, members);
+  progress(own.length, own.length, 'entries');
+  return { file: file.sha256, bytes: file.size, name: `${names.clean(order.name).path}.zip`, files: told };
+}
+
+/** How one change goes into a mod file. */
+async function modChangeOf(
+  change: ChangeModel,
+  differences: boolean,
+  names: SafePaths,
+  signal: AbortSignal,
+): Promise<{ told: SharedFile; change?: ModChange; member?: Member }> {
+  const { path, action, note, blob, base, size } = change;
+  const leftOut = (why: string) => ({ told: { path, as: 'left out' as const, why, bytes: 0 } });
+  if (action !== 'add' && base == null)
+    return leftOut('it is not known what it replaces. Scan the folder, and it will be.');
+  const replaces = base == null ? undefined : await contentOf(base);
+  if (action === 'remove')
+    return {
+      told: { path, as: 'gone', why: 'it names what is to be gone', bytes: 0 },
+      change: { action, path, note, replaces: replaces! },
+    };
+  if (blob === base && change.loop == null) return leftOut('it is what the game has.');
+  const twin = await entryWith(change.gameId, blob, size);
+  if (twin !== undefined) return leftOut(`it is ${twin} of the game, byte for byte.`);
+  const becomes = { sha256: blob, size };
+  const loop = change.loop == null ? {} : { loop: change.loop as [number, number] };
+  if (action === 'replace') {
+    const difference = await differenceOf(base!, blob, signal);
+    if (difference.size < size * MOSTLY_THE_GAMES) {
+      const share = Math.round((1 - difference.size / size) * 100);
+      const why = `${share} % of its bytes are the game’s`;
+      if (!differences) return leftOut(`${why}. Differences can be passed on instead.`);
+      const name = names.clean(`differences/${path}.vcdiff`).path;
+      return {
+        told: { path, as: 'difference', why, bytes: difference.size },
+        change: { action, path, note, replaces: replaces!, becomes, difference: name, ...loop },
+        member: { name, blob: difference.sha256 },
+      };
+    }
+  }
+  const name = names.clean(`files/${path}`).path;
+  const told: SharedFile = { path, as: 'whole', why: 'it is your own', bytes: size };
+  const member = { name, blob };
+  return action === 'add'
+    ? { told, change: { action, path, note, becomes, file: name, into: change.intoArchive! }, member }
+    : { told, change: { action, path, note, replaces: replaces!, becomes, file: name, ...loop }, member };
+}
+
+async function contentOf(sha256: string): Promise<{ sha256: string; size: number }> {
+  return { sha256, size: (await stat(blobPath(sha256))).size };
+}
+
+/** Entries of the same size that are looked at. */
+const MOST_TWINS = 50;
+
+/** An entry of the game that is just these bytes. */
+async function entryWith(gameId: number, blob: string, size: number): Promise<string | undefined> {
+  const rows = await database().query<{ archive: number; n: number; path: string }>(
+    `select archive_id as archive, n, path from entries where game_id = :gameId and size = :size and not deleted limit :most`,
+    { replacements: { gameId, size, most: MOST_TWINS }, type: QueryTypes.SELECT },
+  );
+  for (const { archive, n, path } of rows) {
+    const found = await withArchive(archive, async (opened) => {
+      const hash = createHash('sha256');
+      for await (const chunk of readEntry(opened, n, { verify: false })) hash.update(chunk);
+      return hash.digest('hex');
+    }).catch(() => undefined);
+    if (found === blob) return path;
+  }
+  return undefined;
+}
+
+async function zipOf(manifest: ModFile, members: readonly Member[]): Promise<Blob> {
+  const zip = new ZipWriterStream({ level: 6, useWebWorkers: false });
+  const fill = async () => {
+    const writer = zip.writable(MOD_MANIFEST).getWriter();
+    await writer.write(new TextEncoder().encode(`${JSON.stringify(manifest, null, 2)}\n`));
+    await writer.close();
+    for (const { name, blob } of members)
+      await Readable.toWeb(createReadStream(blobPath(blob))).pipeTo(zip.writable(name) as WritableStream);
+    await zip.close();
+  };
+  const filled = fill();
+  const [kept] = await Promise.all([keepBlob(Readable.fromWeb(zip.readable as never)), filled]);
+  return kept;
+}

@@ -1,0 +1,109 @@
+/** One archive with its changes, written as blobs, read again and proven; or only planned, to know what would be written. */
+import { fileScratch, openFile, type FileSource } from '../../core/bytes/node';
+import { FaultError } from '../../core/faults';
+import { loopEdits } from '../../core/forms/sound';
+import {
+  isUnchanged,
+  NO_EDITS,
+  openArchive,
+  planRebuild,
+  prove,
+  volumeBytes,
+  type Archive,
+  type FieldEdit,
+  type Layout,
+  type Proof,
+} from '../../core/recipe';
+import { knownNames } from '../games';
+import type { RunContext } from '../runs/run-context';
+import type { BuildFile } from '../shapes';
+import { blobPath, keepBlob } from '../storage';
+import { checkBuilt } from './check-built';
+import type { Group } from './groups';
+import type { Replacement } from './replacement';
+
+export interface BuiltVolume extends BuildFile {
+  /** Nothing changed in it. */
+  readonly copied: boolean;
+}
+
+export interface BuildSetting extends Pick<RunContext, 'signal' | 'progress' | 'log'> {
+  /** Nothing is written, and nothing proven: it is only worked out what would be. */
+  readonly dry: boolean;
+}
+
+/**
+ * @param name the file's name in the game folder
+ * @returns the volumes; without hashes, and no proof, where nothing is written
+ */
+export async function buildArchive(
+  archive: Archive,
+  group: Group,
+  name: string,
+  layout: Layout,
+  { signal, progress, log, dry }: BuildSetting,
+): Promise<{ volumes: BuiltVolume[]; proof: Proof | null }> {
+  const scratch = fileScratch();
+  const opened: FileSource[] = [];
+  const openBlob = async ({ blob, fileName }: { blob: string; fileName: string }) => {
+    const source = await openFile(blobPath(blob), fileName);
+    opened.push(source);
+    return source;
+  };
+  try {
+    const replace = new Map<number, FileSource>();
+    for (const one of group.replace) replace.set(one.n, await openBlob(one));
+    const add = [];
+    for (const one of group.add) add.push({ path: one.path, bytes: await openBlob(one) });
+    const values = group.replace.flatMap((one) => loopValues(archive, one));
+    const edits = { ...NO_EDITS, replace, add, remove: group.remove, values };
+    const plan = await planRebuild(archive, edits, { layout, name, scratch, signal });
+    const volumes: BuiltVolume[] = [];
+    const built: FileSource[] = [];
+    let done = 0;
+    for (const volume of plan.volumes) {
+      const copied = volume.base !== undefined && (await isUnchanged(volume, volume.base));
+      if (dry) {
+        volumes.push({ name: volume.name, size: volume.size, sha256: '', copied });
+        continue;
+      }
+      const before = done;
+      const chunks = volumeBytes(volume, { signal, progress: (bytes) => progress(before + bytes, plan.size, 'bytes') });
+      const { sha256, size } = await keepBlob(chunks);
+      done += volume.size;
+      built.push(await openBlob({ blob: sha256, fileName: name.slice(0, name.lastIndexOf('/') + 1) + volume.name }));
+      volumes.push({ name: volume.name, size, sha256, copied });
+    }
+    if (dry) return { volumes, proof: null };
+    log(
+      `${name}: ${plan.size.toLocaleString('en')} bytes, ${plan.changed.length} new or changed, ${group.remove.size} removed, ${plan.movedBytes.toLocaleString('en')} bytes moved`,
+    );
+    const hashed = archive.recipe.entries.hashing !== undefined;
+    const names = hashed ? [...(await knownNames(group.archive.gameId)), ...group.add.map(({ path }) => path)] : [];
+    const again = await openArchive(archive.recipe, built, { keys: archive.keys, signal, scratch, names });
+    await checkBuilt(archive, again, group, { patch: layout === 'patch', signal });
+    const proof = await prove(again, {
+      scratch,
+      signal,
+      progress: (entry, total) => progress(entry, total, 'entries'),
+    });
+    return { volumes, proof };
+  } finally {
+    await scratch.release();
+    for (const source of opened) await source.close();
+  }
+}
+
+/** What a changed loop writes into the row of its cue. @throws FaultError when the row does not take one any more */
+function loopValues(archive: Archive, { n, loop }: Replacement): FieldEdit[] {
+  if (loop === undefined) return [];
+  const values = loopEdits(archive, n, loop);
+  if (values !== undefined) return values;
+  throw new FaultError({
+    code: 'conflict',
+    file: archive.source.name,
+    entry: archive.entries.path(n),
+    what: 'the recipe of the archive no longer lets the loop of a sound be changed',
+    hint: 'Bring the sound again: it is then fitted to the loop of the game.',
+  });
+}

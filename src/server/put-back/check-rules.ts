@@ -1,0 +1,112 @@
+/** The rules of a profile, asked of what is new or changed in a build; and whether the game will load it last. */
+import { posix } from 'node:path';
+import { openFile } from '../../core/bytes/node';
+import { throwIfStopped } from '../../core/faults';
+import { readWavFacts } from '../../core/forms/sound';
+import { brokenRules, inLoadOrder, sayRule, type RuledEntry } from '../../core/game';
+import { ArchiveModel, type GameModel } from '../database';
+import { entryBytes, findWinner, isWave } from '../entries';
+import { entrySoundFormat, isPackedPicture, pictureOfFiles } from '../forms';
+import { profileOf } from '../games';
+import type { BuildFile, BuiltChange, JudgeFinding, JudgeReport } from '../shapes';
+import { blobPath } from '../storage';
+
+/** @throws CancelledError when the run is stopped */
+export async function checkRules(
+  game: GameModel,
+  files: readonly BuildFile[],
+  changes: readonly BuiltChange[],
+  signal: AbortSignal,
+): Promise<JudgeReport> {
+  const started = performance.now();
+  const { testRules } = profileOf(game);
+  const entries: RuledEntry[] = [];
+  for (const change of changes) {
+    throwIfStopped(signal);
+    if (change.action !== 'remove') entries.push(await ruledEntry(game.id, change, changes));
+  }
+  const broken = brokenRules(testRules, entries).map(({ path, rule, says, found }): JudgeFinding => ({
+    severity: 'stop',
+    code: rule.toUpperCase(),
+    file: path,
+    offset: 0,
+    rule: says,
+    found,
+  }));
+  const order = await loadsLast(game, files);
+  const findings = [...broken, ...order];
+  const milliseconds = Math.round(performance.now() - started);
+  return {
+    by: 'rules',
+    started: findings.every(({ severity }) => severity !== 'stop'),
+    steps: [
+      { what: 'Looked at what is new or changed', count: entries.length, milliseconds },
+      ...testRules.map((rule) => ({
+        what: `${sayRule(rule)}${rule.paths === '*' ? '' : ` (${rule.paths})`}`,
+        count: entries.length,
+        milliseconds: 0,
+      })),
+    ],
+    findings,
+    files: files.map(({ name, size }) => ({ file: name, folder: 1, entries: 0, bytes: size })),
+    scene: null,
+    shown: [],
+  };
+}
+
+async function ruledEntry(
+  gameId: number,
+  { path, blob }: BuiltChange,
+  changes: readonly BuiltChange[],
+): Promise<RuledEntry> {
+  const bytes = await blobBytes(blob, path);
+  const entry = { path, size: bytes.length };
+  if (await isPackedPicture(bytes, path)) {
+    const read = await pictureOfFiles({ path, bytes }, async (beside) => {
+      const own = changes.find((one) => one.path === beside);
+      if (own !== undefined) return blobBytes(own.blob, beside);
+      const winner = await findWinner(gameId, beside).catch(() => undefined);
+      return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
+    }).catch(() => undefined);
+    if (read === undefined) return entry;
+    const { width, height, mips, format } = read.picture;
+    return { ...entry, picture: { width, height, mips, packing: format.name } };
+  }
+  if (isWave(bytes)) {
+    const { rate, channels } = readWavFacts(bytes, path);
+    return { ...entry, sound: { rate, channels } };
+  }
+  const winner = await findWinner(gameId, path).catch(() => undefined);
+  const told = winner === undefined ? undefined : await entrySoundFormat(winner.archive, winner.n);
+  return told === undefined ? entry : { ...entry, sound: { rate: told.rate, channels: told.channels } };
+}
+
+async function blobBytes(blob: string, name: string): Promise<Uint8Array> {
+  const source = await openFile(blobPath(blob), name);
+  return source.read(0, source.size).finally(() => source.close());
+}
+
+/** A new archive has to come behind those it covers, or nothing of it is seen. */
+async function loadsLast(game: GameModel, files: readonly BuildFile[]): Promise<JudgeFinding[]> {
+  const rows = await ArchiveModel.findAll({ where: { gameId: game.id, parentId: null }, attributes: ['path'] });
+  const known = new Set(rows.map(({ path }) => path));
+  const { loadOrder, byHand } = profileOf(game);
+  const findings: JudgeFinding[] = [];
+  for (const { name } of files) {
+    const covered = name.replace(/(^|\/)zz-my-/, '$1');
+    if (known.has(name) || covered === name || !known.has(covered)) continue;
+    const order = inLoadOrder([...known, name], loadOrder, { byHand });
+    const ending = posix.extname(name);
+    const after = order.slice(order.indexOf(name) + 1).filter((path) => posix.extname(path) === ending);
+    if (after.length > 0)
+      findings.push({
+        severity: loadOrder.by === 'list' ? 'note' : 'stop',
+        code: 'LOAD-ORDER',
+        file: name,
+        offset: 0,
+        rule: 'What covers others loads behind them.',
+        found: `${after.join(', ')} would load behind it`,
+      });
+  }
+  return findings;
+}

@@ -1,0 +1,93 @@
+/** Changes by the archive they go into. */
+import { QueryTypes } from 'sequelize';
+import { FaultError } from '../../core/faults';
+import { ArchiveModel, database } from '../database';
+import { findWinner } from '../entries';
+import type { BuiltChange, How } from '../shapes';
+import type { Addition, Replacement } from './replacement';
+
+/** What becomes of one archive. */
+export interface Group {
+  readonly archive: ArchiveModel;
+  /** How many archives this one lies in. */
+  readonly depth: number;
+  readonly replace: Replacement[];
+  readonly add: Addition[];
+  readonly remove: Set<number>;
+}
+
+export class Groups {
+  private readonly groups = new Map<number, Group>();
+
+  get all(): readonly Group[] {
+    return [...this.groups.values()];
+  }
+
+  async of(id: number): Promise<Group> {
+    const known = this.groups.get(id);
+    if (known !== undefined) return known;
+    const archive = (await ArchiveModel.findByPk(id))!;
+    let depth = 0;
+    for (let at = archive; at.parentId !== null; depth++) at = (await ArchiveModel.findByPk(at.parentId))!;
+    const group: Group = { archive, depth, replace: [], add: [], remove: new Set() };
+    this.groups.set(id, group);
+    return group;
+  }
+
+  /** The next to be built: what lies inside another comes before that. */
+  takeDeepest(): Group | undefined {
+    const [deepest] = this.all.toSorted((a, b) => b.depth - a.depth);
+    if (deepest !== undefined) this.groups.delete(deepest.archive.id);
+    return deepest;
+  }
+}
+
+/**
+ * @throws FaultError `no-such-entry` when an entry that is to change has gone, `conflict` when what is to be added is there
+ *   already, or has no archive to go into
+ */
+export async function groupChanges(gameId: number, changes: readonly BuiltChange[], how: How): Promise<Groups> {
+  const groups = new Groups();
+  for (const { path, blob, size = 0, fileName = path, loop, action, into } of changes) {
+    if (action === 'add') {
+      const archive = await archiveFor(gameId, path, into);
+      (await groups.of(archive)).add.push({ path, blob, size, fileName });
+    } else if (action === 'remove')
+      for (const { archive, n } of await holdersOf(gameId, path, how)) (await groups.of(archive)).remove.add(n);
+    else {
+      const { archive, n } = await findWinner(gameId, path);
+      (await groups.of(archive)).replace.push({ n, blob, size, fileName, loop });
+    }
+  }
+  return groups;
+}
+
+async function archiveFor(gameId: number, path: string, into: string | undefined): Promise<number> {
+  const there = await findWinner(gameId, path).catch(() => undefined);
+  if (there !== undefined)
+    throw new FaultError({
+      code: 'conflict',
+      entry: path,
+      what: 'the game has an entry of that name by now',
+      hint: 'Undo the new entry, and replace the one that is there.',
+    });
+  const archive = await ArchiveModel.findOne({ where: { gameId, path: into ?? '', state: 'open' } });
+  if (archive !== null) return archive.id;
+  throw new FaultError({
+    code: 'conflict',
+    entry: path,
+    ...(into === undefined ? {} : { file: into }),
+    what: 'the archive a new entry is to go into is not open',
+    hint: 'Scan the folder again, or choose another archive.',
+  });
+}
+
+/** A patch says of the one that wins that it is gone; otherwise what it covers would be seen again. */
+async function holdersOf(gameId: number, path: string, how: How): Promise<{ archive: number; n: number }[]> {
+  if (how === 'patch') return [await findWinner(gameId, path)];
+  const rows = await database().query<{ archive: number; n: number }>(
+    `select archive_id as archive, n from entries where game_id = :gameId and path = :path and not deleted`,
+    { replacements: { gameId, path }, type: QueryTypes.SELECT },
+  );
+  return rows.length > 0 ? rows : [await findWinner(gameId, path)];
+}

@@ -1,0 +1,82 @@
+/** Moving whole files between a game's folder and storage. */
+import { constants, createReadStream } from 'node:fs';
+import { chmod, copyFile, link, mkdir, open, rename, rm, stat, utimes } from 'node:fs/promises';
+import { randomBytes } from 'node:crypto';
+import { basename, dirname, join } from 'node:path';
+import { FaultError, faultOf } from '../../../core/faults';
+import { env } from '../../env';
+import { blobPath, hasBlob, keepBlob } from '../../storage';
+import { sha256OfFile } from '../sha256';
+
+/** Beside its target until it takes its place: nothing that a game loads ends so. */
+const STAGED = '.zero-latch-new';
+
+export const stagedPath = (target: string): string => join(dirname(target), `.${basename(target)}${STAGED}`);
+
+/**
+ * Keeps a file of the game: as another name of the same bytes where the disks allow it, as a copy otherwise.
+ *
+ * @returns its SHA-256
+ */
+export async function keepOriginal(path: string): Promise<string> {
+  const before = await stat(path);
+  const sha256 = (await sha256OfFile(path))!;
+  // A kept file may share its bytes with one that something else wrote into since.
+  if ((await sha256OfFile(blobPath(sha256))) !== sha256) {
+    await rm(blobPath(sha256), { force: true });
+    const incoming = join(env().home, 'blobs', 'incoming', randomBytes(12).toString('hex'));
+    try {
+      await mkdir(dirname(incoming), { recursive: true });
+      await link(path, incoming);
+      await mkdir(dirname(blobPath(sha256)), { recursive: true });
+      await rename(incoming, blobPath(sha256));
+    } catch {
+      await rm(incoming, { force: true });
+      await keepBlob(createReadStream(path, { highWaterMark: 1 << 20 }));
+    }
+  }
+  const after = await stat(path);
+  if (after.size === before.size && after.mtimeMs === before.mtimeMs && (await hasBlob(sha256))) return sha256;
+  throw new FaultError({
+    code: 'file-changed',
+    file: basename(path),
+    what: 'the file changes while it is kept',
+    hint: 'Is the game running or updating? Close it and try again.',
+  });
+}
+
+/** Copies a blob beside its target, synced; copy-on-write where the file system can. */
+export async function stage(sha256: string, target: string, mode: number | undefined): Promise<void> {
+  const staged = stagedPath(target);
+  try {
+    await mkdir(dirname(target), { recursive: true });
+    await copyFile(blobPath(sha256), staged, constants.COPYFILE_FICLONE);
+    await chmod(staged, mode ?? 0o644);
+    const handle = await open(staged, 'r+');
+    await handle.sync().finally(() => handle.close());
+  } catch (error) {
+    await rm(staged, { force: true });
+    throw new FaultError(faultOf(error, basename(target)), { cause: error });
+  }
+}
+
+/** What was staged takes its place, at once. @returns when it was written, in milliseconds since 1970 */
+export async function takePlace(target: string, modified?: number): Promise<number> {
+  const staged = stagedPath(target);
+  try {
+    if (modified !== undefined) await utimes(staged, new Date(), new Date(modified));
+    await rename(staged, target);
+    await syncFolder(dirname(target));
+    return (await stat(target)).mtimeMs;
+  } catch (error) {
+    throw new FaultError(faultOf(error, basename(target)), { cause: error });
+  }
+}
+
+/** A name in a folder is only lasting when the folder is synced. */
+async function syncFolder(folder: string): Promise<void> {
+  const handle = await open(folder, 'r');
+  // Some file systems do not sync folders.
+  await handle.sync().catch(() => {});
+  await handle.close();
+}

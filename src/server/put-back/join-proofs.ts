@@ -1,0 +1,27 @@
+import type { Proof } from '../../core/recipe';
+
+/** The proof of several archives as one; of what fails in both, that of the first is told. */
+export function joinProofs(a: Proof | null, b: Proof): Proof {
+  if (a === null) return b;
+  const either = <T extends { first?: unknown }>(x: T, y: T) =>
+    x.first === undefined ? (y.first === undefined ? {} : { first: y.first }) : { first: x.first };
+  return {
+    bytes: {
+      explained: a.bytes.explained + b.bytes.explained,
+      total: a.bytes.total + b.bytes.total,
+      ...either(a.bytes, b.bytes),
+    },
+    formulas: {
+      agree: a.formulas.agree + b.formulas.agree,
+      total: a.formulas.total + b.formulas.total,
+      ...either(a.formulas, b.formulas),
+    },
+    identical: { same: a.identical.same && b.identical.same, ...either(a.identical, b.identical) },
+    changed: {
+      equal: a.changed.equal + b.changed.equal,
+      tested: a.changed.tested + b.changed.tested,
+      total: a.changed.total + b.changed.total,
+      ...either(a.changed, b.changed),
+    },
+  } as Proof;
+}

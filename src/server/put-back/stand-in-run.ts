@@ -1,0 +1,121 @@
+/** The stand-in game, in a process of its own: it shares nothing with the program that made the build. */
+import { execFile } from 'node:child_process';
+import { createReadStream } from 'node:fs';
+import { join } from 'node:path';
+import { z } from 'zod';
+import { CancelledError, FaultError } from '../../core/faults';
+import { env } from '../env';
+import type { JudgeReport } from '../shapes';
+import { keepBlob } from '../storage';
+import type { TestOptions, TestReport } from './test-run';
+
+/** A game that hangs is a finding, not a reason to wait. */
+const LIMIT_MS = 120_000;
+/** The program of the game there is a stand-in for. */
+export const PROGRAM = 'gondola-post.bin';
+
+const named = z.object({ path: z.string(), from: z.string() });
+const reportSchema = z.object({
+  started: z.boolean(),
+  steps: z.array(z.object({ what: z.string(), count: z.number(), milliseconds: z.number() })),
+  findings: z.array(
+    z.object({
+      severity: z.enum(['stop', 'note']),
+      code: z.string(),
+      file: z.string(),
+      entry: z.string().optional(),
+      offset: z.number(),
+      rule: z.string(),
+      found: z.string(),
+    }),
+  ),
+  files: z.array(z.object({ file: z.string(), folder: z.number(), entries: z.number(), bytes: z.number() })),
+  scene: z.object({ caption: z.string(), language: z.string(), livery: named, tannoy: named }).nullable(),
+  shown: z.array(named.extend({ file: z.string().regex(/^shown-\d+\.(png|wav)$/) })),
+});
+
+/**
+ * Lets the stand-in game load the folders, the later over the earlier.
+ *
+ * @param room a folder to write into
+ * @throws CancelledError when the run is stopped
+ */
+export async function standInRun(
+  [game, build]: readonly [game: string, build: string],
+  room: string,
+  options: TestOptions,
+): Promise<TestReport> {
+  // The game before and after share nothing but what they read: they load side by side.
+  const [report, before] = await Promise.all([
+    judge([game, build], join(room, 'after'), options),
+    options.includeBefore ? judge([game], join(room, 'before'), options) : undefined,
+  ]);
+  if (before === undefined) return report;
+  const shown = report.shown.map((one) => {
+    const blob = before.shown.find(({ path }) => path === one.path)?.blob;
+    return blob === undefined ? one : { ...one, before: blob };
+  });
+  return { ...report, shown, before: before.scene };
+}
+
+const HANGS: JudgeReport = {
+  by: 'stand-in',
+  started: false,
+  steps: [],
+  findings: [
+    {
+      severity: 'stop',
+      code: 'HANG',
+      file: PROGRAM,
+      offset: 0,
+      rule: `The game has loaded within ${LIMIT_MS / 1000} seconds.`,
+      found: 'it hangs on its loading screen',
+    },
+  ],
+  files: [],
+  scene: null,
+  shown: [],
+};
+
+async function judge(
+  folders: readonly string[],
+  sceneFolder: string,
+  { signal, show }: TestOptions,
+): Promise<JudgeReport> {
+  const { checkout } = env();
+  const shows = show.flatMap((path) => ['--show', path]);
+  const options = ['--json', '--scene', sceneFolder, ...shows];
+  const { output, error } = await new Promise<{ output: string; error: (Error & { killed?: boolean }) | null }>(
+    (resolve) => {
+      execFile(
+        process.execPath,
+        ['--require', 'tsx/cjs', join(checkout, 'demo', 'judge.ts'), ...options, ...folders],
+        { cwd: checkout, maxBuffer: 16 << 20, timeout: LIMIT_MS, signal },
+        (failure, stdout) => resolve({ output: stdout, error: failure }),
+      );
+    },
+  );
+  if (signal.aborted) throw new CancelledError();
+  if (error?.killed === true) return HANGS;
+  const parsed = reportSchema.safeParse(output === '' ? undefined : JSON.parse(output));
+  if (!parsed.success)
+    throw new FaultError({
+      code: 'invalid-request',
+      what: `the stand-in game gave no report (${error?.message.split('\n')[0] ?? 'no output'})`,
+    });
+  const { scene, shown: files, ...said } = parsed.data;
+  const rest = { by: 'stand-in' as const, ...said };
+  const findings = rest.findings.map(({ entry, ...finding }) =>
+    entry === undefined ? finding : { ...finding, entry },
+  );
+  const shown = await Promise.all(
+    files.map(async ({ path, from, file }) => {
+      const { sha256 } = await keepBlob(createReadStream(join(sceneFolder, file)));
+      return { path, from, kind: file.endsWith('.png') ? ('picture' as const) : ('sound' as const), blob: sha256 };
+    }),
+  );
+  if (scene === null) return { ...rest, findings, scene, shown };
+  const picture = await keepBlob(createReadStream(join(sceneFolder, 'livery.png')));
+  const sound = await keepBlob(createReadStream(join(sceneFolder, 'tannoy.wav')));
+  return { ...rest, findings, shown, scene: { ...scene, pictureBlob: picture.sha256, soundBlob: sound.sha256 } };
+}
