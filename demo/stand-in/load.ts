@@ -3,14 +3,17 @@ import { checkContent, readCaptions } from './content-rules';
 import { PARTS } from './further-archives';
 import { readHold, type Hold, type HoldRow } from './hold-reader';
 import { loadModels } from './models';
-import { mounted, programKeys, type GameFile } from './mount';
+import { findFile, mounted, programKeys, type GameFile } from './mount';
 import { Showcase } from './showcase';
 import { LoadStop, type Finding, type LoadedFile, type Report, type Scene, type Step } from './report';
 
+/** An entry where it comes from. */
 interface Mounted {
-  readonly hold: Hold;
-  readonly row: HoldRow;
+  readonly file: string;
+  bytes(): Buffer;
 }
+
+const inHold = (hold: Hold, row: HoldRow): Mounted => ({ file: hold.file, bytes: () => hold.bytes(row) });
 
 /**
  * @param folders the game's own first; a file in a later folder stands in for the one of that name in an earlier
@@ -46,7 +49,7 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
       for (const hold of holds) {
         for (const row of hold.rows) {
           if (row.deleted) result.delete(row.path);
-          else result.set(row.path, { hold, row });
+          else result.set(row.path, inHold(hold, row));
         }
       }
       return { count: result.size, result };
@@ -62,9 +65,17 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
       }
       return { count, result: undefined };
     });
+    step('Looked for files beside the archives', () => {
+      const loose = layLooseFiles(folders, entries);
+      for (const { file, folder, bytes } of loose) {
+        checkContent(file, file, bytes);
+        loaded({ file, folder, bytes }, 1);
+      }
+      return { count: loose.length, result: undefined };
+    });
     const winner = (path: string) => {
       const found = entries.get(path);
-      return found && { file: found.hold.file, bytes: found.hold.bytes(found.row) };
+      return found && { file: found.file, bytes: found.bytes() };
     };
     step('Hung up the models', () => ({
       count: loadModels(entries.keys(), winner, showcase.textured),
@@ -89,6 +100,18 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
   };
 }
 
+/** A file of the game's folder at the path of an entry is taken in its place. @returns those that were */
+function layLooseFiles(folders: readonly string[], entries: Map<string, Mounted>): GameFile[] {
+  const loose: GameFile[] = [];
+  for (const path of entries.keys()) {
+    const found = path.includes('..') ? undefined : findFile(folders, path);
+    if (found === undefined) continue;
+    entries.set(path, { file: path, bytes: () => found.bytes });
+    loose.push(found);
+  }
+  return loose;
+}
+
 function stopWithoutCore(): never {
   throw new LoadStop({
     code: 'CORE',
@@ -110,7 +133,7 @@ function drawScene(entries: ReadonlyMap<string, Mounted>): Scene {
         rule: 'What the scene names is there.',
         found: path,
       });
-    return { path, from: mounted.hold.file, bytes: mounted.hold.bytes(mounted.row) };
+    return { path, from: mounted.file, bytes: mounted.bytes() };
   };
   const title = bytesOf('scenes/title.json');
   const plan = JSON.parse(title.bytes.toString('utf8')) as Record<string, unknown>;

@@ -1,5 +1,5 @@
 /** Files of the game folder with builds laid over it, and the keys in its program. */
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { LoadStop } from './report';
 
@@ -23,7 +23,7 @@ export interface GameKeys {
 export function findFile(folders: readonly string[], file: string): GameFile | undefined {
   for (let folder = folders.length - 1; folder >= 0; folder--) {
     const path = join(folders[folder]!, file);
-    if (existsSync(path)) return { file, folder, bytes: readFileSync(path) };
+    if (statSync(path, { throwIfNoEntry: false })?.isFile() === true) return { file, folder, bytes: readFileSync(path) };
   }
   return undefined;
 }

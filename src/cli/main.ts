@@ -6,6 +6,7 @@ import { demo, judge } from './demo';
 import { list } from './list';
 import { proveFiles } from './prove';
 import { put } from './put';
+import { runRoutine } from './run';
 import { take } from './take';
 
 /** Exit codes: 0 done, 1 refused, 2 wrong usage. */
@@ -62,6 +63,14 @@ function makeProgram(): Command {
     .argument('<file...>', 'the volumes of one archive, the main one first')
     .option('--json', 'print one JSON object')
     .action(proveFiles);
+
+  program
+    .command('run')
+    .description('run a routine of a running Zero Latch, and follow it to its end')
+    .argument('<routine>', 'its name')
+    .option('--game <name>', 'the game it is of, where several have one of that name')
+    .option('--at <address>', 'where Zero Latch answers', 'http://127.0.0.1:4310')
+    .action(runRoutine);
 
   program
     .command('demo')

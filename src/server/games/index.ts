@@ -9,6 +9,7 @@ export { proofAnswer } from './proof-answer';
 export { changeLoadOrder } from './load-order';
 export { addNameList, addPattern, countPattern, harvestNames, removeNameList } from './names/name-service';
 export { knownNames } from './names/known-names';
+export { changeTestRules, testRulesOf } from './test-rules';
 export { activeChanges } from './active-changes';
 export { filesOfOurs, seenFile } from './installed';
 export { profileOf } from './load-order';

@@ -42,6 +42,11 @@ export async function listRuns(gameId?: number): Promise<RunAnswer[]> {
   return runs.map(runAnswer);
 }
 
+/** @throws FaultError `not-found` */
+export async function runOf(id: number): Promise<RunAnswer> {
+  return runAnswer(await find(id));
+}
+
 /** Asks a run to stop; a waiting one is stopped at once. */
 export async function stopRun(id: number): Promise<RunAnswer> {
   const run = await find(id);

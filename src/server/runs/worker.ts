@@ -9,6 +9,7 @@ import { findInsideRun, proveRun, scanRun, unlockRun } from '../games/scan';
 import { bringInRun, rebaseRun, renewRun } from '../changes';
 import { insideRun, linksRun } from '../inside';
 import { bringModRun, shareRun } from '../mods';
+import { routineRun } from '../routines';
 import { takeOutRun } from '../take-out';
 import { announce, runEvents } from './events';
 import { BEHIND, FRONT, QUEUE, queue } from './queue';
@@ -30,6 +31,7 @@ const WORK: Readonly<Record<string, RunWork>> = {
   rebase: rebaseRun,
   renew: (context) => renewRun(context, buildRun),
   weigh: waysRun,
+  routine: routineRun,
   share: shareRun,
   'bring-mod': bringModRun,
   'put-in': putInRun,

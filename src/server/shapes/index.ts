@@ -118,11 +118,17 @@ export {
   type JudgeFinding,
   type JudgeReport,
   type PutBackAnswer,
-  routineStep,
+  type NamedRoutine,
+  type RoutineAnswer,
+  routineOrder,
+  type RoutineOrder,
   type RoutineStep,
   sceneQuery,
   type SeenFile,
   takeBackOrder,
+  type TestRulesAnswer,
+  testRulesEdit,
+  type TestRulesEdit,
   type WayAnswer,
 } from './put-back';
 export {

@@ -1,8 +1,10 @@
 /** Builds, what the stand-in game says of them, and what is in the game folder. */
 import { z } from 'zod';
+import { testRule, type TestRule } from '../../core/game';
 import { type ChangeAction } from './changes';
 import { path } from './common';
 import { type ProofAnswer } from './games';
+import { takeOutOrder } from './take-out';
 
 /**
  * `patch`: a small archive that loads last; `keep`: rebuilt where it was, `append`: rebuilt with what grew at the end,
@@ -11,10 +13,27 @@ import { type ProofAnswer } from './games';
 export const HOWS = ['patch', 'keep', 'append', 'afresh', 'loose'] as const;
 export type How = (typeof HOWS)[number];
 
+export interface TestRulesAnswer {
+  /** Below which folder the game looks for loose files; empty for its own. */
+  readonly looseFolder: string;
+  /** Each rule with its sentence. */
+  readonly rules: readonly { readonly rule: TestRule; readonly says: string }[];
+}
+
+export const testRulesEdit = z.strictObject({
+  rules: z.array(testRule).max(1000).optional(),
+  looseFolder: z
+    .string()
+    .max(4096)
+    .refine((text) => !/(^|\/)\.{1,2}(\/|$)|\\|^\//.test(text), 'is no folder inside the game')
+    .optional(),
+});
+export type TestRulesEdit = z.output<typeof testRulesEdit>;
+
 /** One step of a routine. */
 export const routineStep = z.discriminatedUnion('do', [
-  /** Takes the tray's entries out, as a run of before did. */
-  z.strictObject({ do: z.literal('take-out'), order: z.record(z.string(), z.unknown()) }),
+  /** Takes entries out as the game has them now; what has not changed since is passed over. */
+  z.strictObject({ do: z.literal('take-out'), order: takeOutOrder, paths: z.array(path).min(1).max(100_000) }),
   /** Brings the files of a folder back, as if they were dropped. */
   z.strictObject({ do: z.literal('bring-in'), folder: path }),
   /** Builds and tests; a build that fails its test ends the routine. */
@@ -23,6 +42,26 @@ export const routineStep = z.discriminatedUnion('do', [
   z.strictObject({ do: z.literal('put-in') }),
 ]);
 export type RoutineStep = z.output<typeof routineStep>;
+
+export const routineOrder = z.strictObject({
+  name: z.string().trim().min(1).max(80),
+  steps: z.array(routineStep).min(1).max(20),
+});
+export type RoutineOrder = z.output<typeof routineOrder>;
+
+export interface RoutineAnswer {
+  readonly id: number;
+  readonly name: string;
+  readonly steps: readonly RoutineStep[];
+}
+
+/** A routine with the game it is of. */
+export interface NamedRoutine {
+  readonly id: number;
+  readonly name: string;
+  readonly game: number;
+  readonly gameName: string;
+}
 
 /** A change as it went into a build: enough to build it again. */
 export interface BuiltChange {

@@ -1,0 +1,5 @@
+import { answer } from '../../../src/server/http';
+import { allRoutines } from '../../../src/server/routines';
+
+/** The routines of every game. */
+export const GET = () => answer(() => allRoutines());

@@ -1,0 +1,2 @@
+export { listRoutines, allRoutines, removeRoutine, saveRoutine, startRoutine } from './routine-service';
+export { routineRun } from './routine-run';

@@ -1,0 +1,92 @@
+/** A whole way in one run: out, changed, built, tested and in. The first step that fails ends it. */
+import { createReadStream } from 'node:fs';
+import { readdir, stat } from 'node:fs/promises';
+import { join, relative } from 'node:path';
+import { FaultError, throwIfStopped } from '../../core/faults';
+import { addArrival, bringInRun, newDrop } from '../changes';
+import { BuildModel, InstallModel } from '../database';
+import { buildRun, putInRun, takeBackRun } from '../put-back';
+import type { RunContext } from '../runs/run-context';
+import type { RoutineStep } from '../shapes';
+import { underRoots } from '../storage';
+import { takeAgain } from '../take-out';
+
+type StepOf<Do extends RoutineStep['do']> = Extract<RoutineStep, { do: Do }>;
+
+const SAYS: Readonly<Record<RoutineStep['do'], string>> = {
+  'take-out': 'Taking out',
+  'bring-in': 'Bringing back',
+  build: 'Building and testing',
+  'put-in': 'Putting in',
+};
+
+export async function routineRun(context: RunContext): Promise<object> {
+  const steps = context.input['steps'] as readonly RoutineStep[];
+  const results: object[] = [];
+  for (const [i, step] of steps.entries()) {
+    throwIfStopped(context.signal);
+    context.log(`${i + 1} of ${steps.length}: ${SAYS[step.do]}`);
+    results.push({ do: step.do, ...(await work(step, context)) });
+  }
+  return { steps: results };
+}
+
+function work(step: RoutineStep, context: RunContext): Promise<object> {
+  switch (step.do) {
+    case 'take-out':
+      return takeAgain(context, step.order, step.paths);
+    case 'bring-in':
+      return bringFolder(step, context);
+    case 'build':
+      return build(step, context);
+    case 'put-in':
+      return putIn(context);
+  }
+}
+
+/** The files of a folder, as if they were dropped; what was in a drop of before is replaced by what came of this one. */
+async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunContext): Promise<object> {
+  const { gameId, signal } = context;
+  const real = await underRoots(folder);
+  const facts = await stat(real).catch(() => undefined);
+  if (facts?.isDirectory() !== true)
+    throw new FaultError({ code: 'not-found', file: folder, what: 'the folder of the edited files is not there' });
+  const { id: dropId } = await newDrop(gameId);
+  for (const file of await readdir(real, { recursive: true, withFileTypes: true })) {
+    throwIfStopped(signal);
+    if (!file.isFile() || file.name.startsWith('.')) continue;
+    const path = join(file.parentPath, file.name);
+    await addArrival(gameId, dropId, { name: relative(real, path), bytes: createReadStream(path) });
+  }
+  const result = (await bringInRun({ ...context, input: { dropId } })) as { left: number };
+  if (result.left > 0)
+    throw new FaultError({
+      code: 'conflict',
+      file: folder,
+      what: `${result.left} of its files ${result.left === 1 ? 'needs' : 'need'} somebody`,
+      hint: 'Change shows which, and why. Settle them, then run the routine again.',
+    });
+  return result;
+}
+
+async function build({ how }: StepOf<'build'>, context: RunContext): Promise<object> {
+  const result = (await buildRun({ ...context, input: { how } })) as { number: number; started: boolean };
+  if (result.started) return result;
+  throw new FaultError({
+    code: 'conflict',
+    what: `the game would not start with build #${result.number}`,
+    hint: 'Put back shows what the test run says.',
+  });
+}
+
+/** The newest build; one that is in is taken out first. */
+async function putIn(context: RunContext): Promise<object> {
+  const { gameId } = context;
+  const newest = await BuildModel.findOne({ where: { gameId }, order: [['number', 'DESC']] });
+  if (newest === null) throw new FaultError({ code: 'conflict', what: 'nothing is built yet' });
+  for (const { id, buildId } of await InstallModel.findAll({ where: { gameId, state: 'in' } })) {
+    if (buildId === newest.id) return { install: id };
+    await takeBackRun({ ...context, input: { install: id, leave: false } });
+  }
+  return putInRun({ ...context, input: { build: newest.id } });
+}
