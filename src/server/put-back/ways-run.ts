@@ -1,7 +1,7 @@
 /** What each way to build would write, in bytes and files, before one is chosen. */
 import { createHash } from 'node:crypto';
 import { CancelledError, faultOf, sayFault } from '../../core/faults';
-import { GameModel } from '../database';
+import type { GameModel } from '../database';
 import { profileOf, requireGame } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';

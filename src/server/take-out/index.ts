@@ -2,4 +2,4 @@ export { addTrayList, editTray, listTray, trayList } from './tray-service';
 export { repeatTakeOut, startTakeOut } from './start';
 export { takeOutRun } from './take-out-run';
 export { trayZip } from './tray-zip';
-export { takeAgain } from './take-again';
+export { stepOfTakeOut, takeAgain } from './take-again';

@@ -1,10 +1,19 @@
 /** Taking out inside another run, as the game has it now. */
 import { FaultError } from '../../core/faults';
+import { RunModel } from '../database';
 import type { RunContext } from '../runs/run-context';
-import type { TakeOutOrder } from '../shapes';
+import { takeOutOrder, type RoutineStep, type TakeOutOrder } from '../shapes';
 import { underRoots } from '../storage';
 import { goingEntries, type TakeOutInput } from './start';
 import { takeOutRun } from './take-out-run';
+
+/** What a run took out, as a step of a routine. @throws FaultError `not-found` */
+export async function stepOfTakeOut(gameId: number, runId: number): Promise<RoutineStep> {
+  const run = await RunModel.findOne({ where: { gameId, id: runId, kind: 'take-out' } });
+  if (run === null) throw new FaultError({ code: 'not-found', what: 'there is no such run' });
+  const { entries, ...order } = run.input as TakeOutInput;
+  return { do: 'take-out', order: takeOutOrder.parse(order), paths: entries.map(({ path }) => path) };
+}
 
 /** @throws FaultError `conflict` when none of the paths is in the game any more */
 export async function takeAgain(context: RunContext, order: TakeOutOrder, paths: readonly string[]): Promise<object> {

@@ -117,7 +117,7 @@ export function ChangeList({
                         Bring it back
                       </Button>
                     ) : (
-                      <b style={{ color: 'var(--teal)' }}>fits</b>
+                      <b style={{ color: STANDS[row.stands].tone, whiteSpace: 'nowrap' }}>{STANDS[row.stands].word}</b>
                     )
                   }
                 />
@@ -130,7 +130,16 @@ export function ChangeList({
   );
 }
 
-function aboutChange({ undone, fileName: file, why }: ChangeAnswer): string {
+/** How a change stands to the game as it is now. */
+const STANDS = {
+  fits: { word: 'fits', tone: 'var(--teal)' },
+  changed: { word: 'game changed it', tone: 'var(--brass)' },
+  gone: { word: 'gone from the game', tone: 'var(--brick)' },
+  there: { word: 'is there now', tone: 'var(--brick)' },
+} as const;
+
+function aboutChange({ undone, fileName: file, why, action }: ChangeAnswer): string {
   if (undone) return 'undone';
+  if (action !== 'replace') return action === 'add' ? `new, from ${file}` : 'to be gone';
   return why === '' ? `from ${file}` : `from ${file}, ${why}`;
 }

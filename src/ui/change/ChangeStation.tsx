@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
-import { useCallback } from 'react';
+import { useCallback, useState } from 'react';
 import type { ArrivalsAnswer, ChangeAnswer, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { useAct, useArchive, useChanges, useGame, useWinner } from '../shared/queries';
@@ -15,6 +15,8 @@ import { ArrivalView } from './ArrivalView';
 import { ChangeFacts } from './ChangeFacts';
 import { ChangeList, type Chosen } from './ChangeList';
 import { ChangeView } from './ChangeView';
+import { NewEntryDialog } from './NewEntryDialog';
+import { Unfit } from './Unfit';
 import { DropZone } from './DropZone';
 import { useBringIn } from './use-bring-in';
 
@@ -60,6 +62,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
     for (const drop of drops) await api(`games/${gameId}/drops/${drop}`, { method: 'DELETE' });
   });
   const archive = useArchive(game, entry?.archive);
+  const [adding, setAdding] = useState(false);
   if (changes === undefined || game === undefined) return null;
   const choose = (one: Chosen) => {
     if ('arrival' in one) return show({ file: String(one.arrival) });
@@ -88,7 +91,11 @@ export function ChangeStation({ gameId }: { gameId: number }) {
               Changes
             </Typography>
             <DropZone bringIn={bringIn} />
+            <Button variant="text" sx={{ p: 0, mt: 0.5, minWidth: 0 }} onClick={() => setAdding(true)}>
+              Add an entry the game does not have…
+            </Button>
           </Box>
+          <Unfit gameId={gameId} changes={changes} />
           <ChangeList
             changes={changes}
             arrivals={arrivals}
@@ -122,11 +129,19 @@ export function ChangeStation({ gameId }: { gameId: number }) {
               entry={entry}
               onUndo={() => undo.mutate(change)}
               onAgain={(file) => void bringIn.bring([{ file, path: change.path }])}
+              onRun={bringIn.watch}
             />
             <ChangeFacts gameId={gameId} change={change} entry={entry} onRun={bringIn.watch} />
           </>
         )}
       </Box>
+      {adding && (
+        <NewEntryDialog
+          gameId={gameId}
+          onAdded={({ path, id }) => show({ path, change: String(id) })}
+          onClose={() => setAdding(false)}
+        />
+      )}
       {archive !== undefined && entry !== undefined && change !== undefined && (
         <StripFoot
           title={archive.path}

@@ -2,29 +2,33 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import { useRef } from 'react';
-import type { ChangeAnswer, EntryDetails } from '../../server/shapes';
-import { Comparison } from '../preview/Comparison';
-import { entryUrl } from '../shared/api';
+import { useRef, useState } from 'react';
+import type { ChangeAnswer, EntryDetails, RunAnswer } from '../../server/shapes';
+import { BytesView } from '../preview/BytesView';
+import { Comparison, type Side } from '../preview/Comparison';
+import { PictureView } from '../preview/PictureView';
+import { SoundView } from '../preview/SoundView';
+import { TextView } from '../preview/TextView';
+import { api, entryUrl } from '../shared/api';
+import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
 import { fileName, folderOf } from '../shared/format';
+import { useAct } from '../shared/queries';
+import { FaultNote } from '../shared/states';
 
-/** A change beside what the game has. */
-export function ChangeView({
-  gameId,
-  change,
-  entry,
-  onUndo,
-  onAgain,
-}: {
-  gameId: number;
-  change: ChangeAnswer;
-  entry: EntryDetails | undefined;
-  onUndo: () => void;
-  onAgain: (file: File) => void;
-}) {
+interface Props {
+  readonly gameId: number;
+  readonly change: ChangeAnswer;
+  readonly entry: EntryDetails | undefined;
+  readonly onUndo: () => void;
+  readonly onAgain: (file: File) => void;
+  /** A run was started that makes it anew. */
+  readonly onRun: (run: RunAnswer) => void;
+}
+
+/** A change beside what the game has, or had. */
+export function ChangeView({ gameId, change, entry, onUndo, onAgain, onRun }: Props) {
   const again = useRef<HTMLInputElement>(null);
-  const { packed, told } = change;
   return (
     <Box sx={{ flex: 1, minWidth: 0, overflow: 'auto', p: 2.25 }}>
       <Box sx={{ mb: 1.5 }}>
@@ -33,23 +37,131 @@ export function ChangeView({
         </Typography>
         <span className="mono dim">{folderOf(change.path)}</span>
       </Box>
-      {entry !== undefined && (
-        <Comparison
-          kind={entry.kind}
-          name={entry.name}
-          before={{ label: 'Before', url: entryUrl(gameId, entry, 'bytes'), size: entry.size, packed, told }}
-          after={{
-            label: 'After, as the game will have it',
-            url: `/api/games/${gameId}/changes/${change.id}/bytes`,
-            ...{ size: change.size, packed, told },
-          }}
-        />
+      {!change.undone && change.stands !== 'fits' && (
+        <Box sx={{ mb: 1.5 }}>
+          <NoLongerFits gameId={gameId} change={change} onUndo={onUndo} onRun={onRun} />
+        </Box>
+      )}
+      {change.action === 'add' ? (
+        <NewEntry gameId={gameId} change={change} />
+      ) : change.action === 'remove' ? (
+        <Box>It is to be gone from the game. Undo it, and the game keeps it.</Box>
+      ) : (
+        <Beside key={change.id} gameId={gameId} change={change} entry={entry} />
       )}
       <Box sx={{ display: 'flex', gap: 1, mt: 1.75 }}>
         <Button onClick={onUndo}>{change.undone ? 'Bring it back' : 'Undo'}</Button>
-        <Button onClick={() => again.current?.click()}>Change it again…</Button>
-        <FilePick pickRef={again} label="The file for this entry" testId="change-again" onPick={onAgain} />
+        {change.action === 'replace' && (
+          <>
+            <Button onClick={() => again.current?.click()}>Change it again…</Button>
+            <FilePick pickRef={again} label="The file for this entry" testId="change-again" onPick={onAgain} />
+          </>
+        )}
       </Box>
     </Box>
   );
+}
+
+const STANDS_WORDS = {
+  changed: 'The game changed this entry too, since you did.',
+  gone: 'The game no longer has this entry.',
+  there: 'The game has an entry of this name by now: yours is no longer new.',
+} as const;
+
+/** What the game did to an entry meanwhile, and what can be done about it. */
+function NoLongerFits({ gameId, change, onUndo, onRun }: Pick<Props, 'gameId' | 'change' | 'onUndo' | 'onRun'>) {
+  const keep = useAct(gameId, () =>
+    api(`games/${gameId}/changes/${change.id}`, { method: 'PATCH', body: { keep: true } }),
+  );
+  const again = useAct(gameId, () =>
+    api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: change.wishes ?? {} }),
+  );
+  return (
+    <FaultNote tone="brass">
+      {STANDS_WORDS[change.stands as keyof typeof STANDS_WORDS]}
+      <Box sx={{ display: 'flex', gap: 1, mt: 0.75, flexWrap: 'wrap' }}>
+        {change.stands === 'changed' && (
+          <>
+            {change.wishes !== null && change.action === 'replace' && (
+              <Button disabled={again.isPending} onClick={() => again.mutate(undefined, { onSuccess: onRun })}>
+                Make it fit again
+              </Button>
+            )}
+            <Button disabled={keep.isPending} onClick={() => keep.mutate(undefined)}>
+              Keep mine as it is
+            </Button>
+          </>
+        )}
+        <Button onClick={onUndo}>Take the game’s</Button>
+      </Box>
+    </FaultNote>
+  );
+}
+
+const PAIRS = ['now', 'then', 'game'] as const;
+type Pair = (typeof PAIRS)[number];
+const PAIR_WORDS: Readonly<Record<Pair, string>> = {
+  now: 'the game now, and yours',
+  then: 'the game then, and yours',
+  game: 'the game then, and now',
+};
+
+/** Two of the three there are: what the game had, what it has, and what it is to have. */
+function Beside({ gameId, change, entry }: Pick<Props, 'gameId' | 'change' | 'entry'>) {
+  const [pair, setPair] = useState<Pair>('now');
+  const { packed, told, size } = change;
+  const three = change.hasBase && change.stands !== 'fits';
+  const own = `/api/games/${gameId}/changes/${change.id}`;
+  const then: Side = { label: 'Then', url: `${own}/base/bytes`, size: change.before ?? size, packed, told };
+  const yours: Side = { label: 'After, as the game will have it', url: `${own}/bytes`, size, packed, told };
+  if (entry === undefined && !three) return null;
+  const now: Side =
+    entry === undefined
+      ? then
+      : { label: 'Before', url: entryUrl(gameId, entry, 'bytes'), size: entry.size, packed, told };
+  const [before, after] =
+    pair === 'now' ? [now, yours] : pair === 'then' ? [then, yours] : [then, { ...now, label: 'Now' }];
+  return (
+    <>
+      {three && (
+        <Box sx={{ display: 'flex', gap: 0.75, mb: 1.25, flexWrap: 'wrap' }}>
+          {PAIRS.map((one) => (
+            <Chip key={one} on={pair === one} onClick={() => setPair(one)}>
+              {PAIR_WORDS[one]}
+            </Chip>
+          ))}
+        </Box>
+      )}
+      <Comparison
+        key={pair}
+        kind={entry?.kind ?? change.kind}
+        name={fileName(change.path)}
+        before={before}
+        after={after}
+      />
+    </>
+  );
+}
+
+/** An entry the game does not have yet. */
+function NewEntry({ gameId, change }: Pick<Props, 'gameId' | 'change'>) {
+  const url = `/api/games/${gameId}/changes/${change.id}/bytes`;
+  const name = fileName(change.path);
+  switch (change.kind) {
+    case 'picture':
+      return (
+        <PictureView
+          source={change.packed ? { url: url.replace(/bytes$/, 'picture'), packed: true } : { url, packed: false }}
+          name={name}
+          height={420}
+        />
+      );
+    case 'sound':
+      return <SoundView url={url} name={name} keys={false} />;
+    case 'words':
+    case 'records':
+      return <TextView url={url} isJson={name.endsWith('.json')} height={420} size={change.size} />;
+    default:
+      return <BytesView url={url} size={change.size} />;
+  }
 }

@@ -67,6 +67,11 @@ export function FindStation({ gameId }: { gameId: number }) {
   const router = useRouter();
   const saved = useSavedSearches(gameId);
   const tray = useAct(gameId, (edit: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: edit }));
+  const remove = useAct(gameId, async (path: string) => {
+    await api(`games/${gameId}/changes`, { body: { remove: path } });
+    const look = { label: 'Look at it', run: () => router.push(changeUrl(gameId, path)) };
+    say({ tone: 'success', text: `${path} is to be gone from the game.`, action: look });
+  });
   const select = useCallback((row: EntryRow) => go({ selected: { archive: row.archive, n: row.n } }), [go]);
   const toggleTray = () => {
     if (entry === undefined) return;
@@ -275,6 +280,7 @@ export function FindStation({ gameId }: { gameId: number }) {
           onTray={toggleTray}
           onReplace={() => files.current?.click()}
           onInstead={() => setDialog('instead')}
+          onRemove={() => entry !== undefined && remove.mutate(entry.path)}
           onDrop={(file) => entry !== undefined && drop(entry.path, file)}
         />
         <FilePick

@@ -29,6 +29,8 @@ interface Props {
   readonly onTray: () => void;
   readonly onReplace: () => void;
   readonly onInstead: () => void;
+  /** The entry is to be gone from the game. */
+  readonly onRemove: () => void;
   readonly onDrop: (file: File) => void;
 }
 
@@ -54,6 +56,7 @@ export function Inspector({
   onTray,
   onReplace,
   onInstead,
+  onRemove,
   onDrop,
 }: Props) {
   const [tab, setTab] = useState<Tab>('view');
@@ -269,6 +272,7 @@ export function Inspector({
             )}
             <Button onClick={onReplace}>Replace…</Button>
             <Button onClick={onInstead}>Replace by another entry…</Button>
+            {entry.role === 'wins' && <Button onClick={onRemove}>Remove from the game</Button>}
             <Button onClick={onTray}>{entry.inTray ? 'Out of the tray' : 'Add to tray'}</Button>
           </Box>
           <Links gameId={gameId} path={entry.path} onGo={onGo} />

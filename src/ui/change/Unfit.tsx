@@ -1,0 +1,34 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import type { ChangeAnswer, RunAnswer } from '../../server/shapes';
+import { RunLine } from '../runs/RunLine';
+import { api } from '../shared/api';
+import { counted } from '../shared/format';
+import { isGoing, useAct, useRuns } from '../shared/queries';
+
+/** After an update of the game: how many changes no longer fit it, and one button for all of them. */
+export function Unfit({ gameId, changes }: { gameId: number; changes: readonly ChangeAnswer[] }) {
+  const { data: runs } = useRuns(gameId);
+  const renew = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/changes/renew`, { method: 'POST' }));
+  const run = runs?.find((one) => ['rebase', 'renew'].includes(one.kind));
+  const unfit = changes.filter(({ undone, stands }) => !undone && stands !== 'fits').length;
+  const going = run !== undefined && isGoing(run);
+  const failed = run?.kind === 'renew' && unfit > 0 ? run.fault : null;
+  if (unfit === 0 && !going) return null;
+  return (
+    <Box sx={{ px: 2, py: 1, borderBlock: '1px solid var(--line)', background: 'var(--brass2)' }} role="status">
+      {going ? (
+        <RunLine run={run} label="How far the changes are" />
+      ) : (
+        <>
+          {counted(unfit, 'change does', 'changes do')} not fit the game as it is now.
+          {failed !== null && failed !== undefined && <div>{failed.sentence}</div>}
+          <Button sx={{ mt: 0.75 }} disabled={renew.isPending} onClick={() => renew.mutate(undefined)}>
+            Fit all again and build
+          </Button>
+        </>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,112 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useState } from 'react';
+import type { ChangeAnswer, GameAnswer, How, PutBackAnswer, RunAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { counted, size } from '../shared/format';
+import { KindMark } from '../shared/marks';
+import { useAct } from '../shared/queries';
+import { FaultNote } from '../shared/states';
+import { useKept } from '../shared/use-kept';
+import { Mods } from './Mods';
+import { RoutineDialog } from './RoutineDialog';
+import { ShareDialog } from './ShareDialog';
+import { Ways } from './Ways';
+
+/** Changes that are listed; the rest is counted. */
+const LISTED = 60;
+
+/** What is put back, how, and what else may be made of it. */
+export function BuildPanel({
+  game,
+  changes,
+  putBack,
+}: {
+  game: GameAnswer;
+  changes: readonly ChangeAnswer[];
+  putBack: PutBackAnswer;
+}) {
+  const [how, setHow] = useKept<How>(`how.${game.id}`, 'patch');
+  const [dialog, setDialog] = useState<'share' | 'routine'>();
+  const build = useAct(game.id, () => api<RunAnswer>(`games/${game.id}/builds`, { body: { how } }), {
+    showsFault: true,
+  });
+  const unfit = changes.filter(({ stands }) => stands !== 'fits').length;
+  return (
+    <Box
+      component="aside"
+      aria-label="What is put back, and how"
+      sx={{
+        width: 420,
+        flex: 'none',
+        overflow: 'auto',
+        background: 'var(--sheet)',
+        borderRight: '1px solid var(--line)',
+        p: 2.25,
+      }}
+    >
+      <Typography variant="h1">
+        {game.changeCount === 0 ? 'Nothing to put back' : `${counted(game.changeCount, 'change')} to put back`}
+      </Typography>
+      <Box className="dim" sx={{ mb: 1 }}>
+        {game.changeCount === 0
+          ? 'Drop an edited file on Change or on an entry first.'
+          : `They are kept outside the archives until you build.${changes.length < game.changeCount ? ` ${counted(game.changeCount - changes.length, 'comes', 'come')} from mods.` : ''}`}
+      </Box>
+      {unfit > 0 && (
+        <FaultNote tone="brass">
+          {counted(unfit, 'change does', 'changes do')} not fit the game as it is now. Change shows which.
+        </FaultNote>
+      )}
+      {changes.slice(0, LISTED).map((change) => (
+        <Box
+          key={change.id}
+          sx={{ display: 'flex', gap: 1.5, alignItems: 'center', py: 0.9, borderBottom: '1px solid var(--line)' }}
+        >
+          <KindMark kind={change.kind} label />
+          <Box sx={{ flex: 1, minWidth: 0 }}>
+            <Box sx={{ overflowWrap: 'anywhere' }}>{change.path}</Box>
+            <span className="dim">{change.action === 'remove' ? 'to be gone' : `from ${change.fileName}`}</span>
+          </Box>
+          <span className="dim">{sizeWords(change)}</span>
+        </Box>
+      ))}
+      {changes.length > LISTED && <Box className="dim">and {counted(changes.length - LISTED, 'more', 'more')}</Box>}
+      <Box sx={{ mt: 2.5 }}>
+        <Ways gameId={game.id} changes={changes} ways={putBack.ways} how={how} onHow={setHow} />
+        <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
+          <Button
+            variant="contained"
+            disabled={game.changeCount === 0 || build.isPending}
+            onClick={() => build.mutate(undefined)}
+          >
+            Build and test
+          </Button>
+          <Button disabled={changes.length === 0} onClick={() => setDialog('share')}>
+            Share as a mod file…
+          </Button>
+          <Button onClick={() => setDialog('routine')}>Save as a routine…</Button>
+        </Box>
+        {build.error !== null && (
+          <Box sx={{ mt: 1 }}>
+            <FaultNote>{build.error.message}</FaultNote>
+          </Box>
+        )}
+      </Box>
+      <Box sx={{ mt: 3 }}>
+        <Mods gameId={game.id} />
+      </Box>
+      {dialog === 'share' && <ShareDialog game={game} onClose={() => setDialog(undefined)} />}
+      {dialog === 'routine' && <RoutineDialog gameId={game.id} how={how} onClose={() => setDialog(undefined)} />}
+    </Box>
+  );
+}
+
+function sizeWords({ action, size: now, before }: ChangeAnswer): string {
+  if (action === 'remove') return before === null ? '' : `−${size(before)}`;
+  if (before === null || action === 'add') return `+${size(now)}`;
+  const bytes = now - before;
+  return bytes === 0 ? 'same size' : `${bytes > 0 ? '+' : '−'}${size(Math.abs(bytes))}`;
+}

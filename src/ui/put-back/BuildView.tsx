@@ -1,0 +1,182 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useState } from 'react';
+import type { BuildAnswer, GameAnswer, JudgeReport, RunAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { count, counted, fileName, size } from '../shared/format';
+import { useAct } from '../shared/queries';
+import { FaultNote, Part } from '../shared/states';
+import { Line } from './Line';
+import { RulesDialog } from './RulesDialog';
+import { SceneView } from './SceneView';
+
+/** A build: what its test run said, its proof, its files, and putting it in. */
+export function BuildView({ gameId, game, build }: { gameId: number; game: GameAnswer; build: BuildAnswer }) {
+  const putIn = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/builds/${build.id}/put-in`, { method: 'POST' }));
+  const again = useAct(gameId, () =>
+    api<RunAnswer>(`games/${gameId}/builds`, { body: { how: build.how, again: build.id } }),
+  );
+  const [rules, setRules] = useState(false);
+  const { report, proof } = build;
+  const bad = report !== null && !report.started;
+  const byRules = report?.by === 'rules';
+  return (
+    <Box sx={{ mb: 3 }}>
+      <Box sx={{ display: 'flex', alignItems: 'flex-start', gap: 2, mb: 1.5 }}>
+        <Box sx={{ flex: 1 }}>
+          <Typography variant="h1">
+            {report === null ? `Build #${build.number}` : `Test run of build #${build.number}`}
+          </Typography>
+          <Box className="dim">{aboutTest(report)}</Box>
+        </Box>
+        <Button
+          variant="contained"
+          disabled={bad || game.installed || putIn.isPending}
+          title={game.installed ? 'A build is in the game folder. Take it out again first.' : ''}
+          onClick={() => putIn.mutate(undefined)}
+        >
+          Put into the game folder
+        </Button>
+      </Box>
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(280px, 1fr) minmax(260px, 1fr)', gap: 2 }}>
+        <Box>
+          {report !== null && !byRules && <SceneView gameId={gameId} build={build} report={report} />}
+          {byRules && <Findings report={report} />}
+          {report?.command !== undefined && (
+            <Part title="Your own test command">
+              <Line
+                ok={report.command.exit === 0}
+                text={report.command.exit === null ? 'It did not end' : `It ended with ${report.command.exit}`}
+                note={`${report.command.seconds.toFixed(1)} s`}
+              />
+              <Box
+                component="pre"
+                tabIndex={0}
+                aria-label="What the command wrote"
+                className="mono"
+                sx={{ maxHeight: 220, overflow: 'auto', whiteSpace: 'pre-wrap', overflowWrap: 'anywhere', m: 0, mt: 1 }}
+              >
+                {report.command.output || 'It wrote nothing.'}
+              </Box>
+            </Part>
+          )}
+        </Box>
+        <Box>
+          {report !== null && (
+            <Part title={byRules ? 'What was checked' : 'What the loader did'}>
+              {report.steps.map((step) => (
+                <Line key={step.what} ok text={step.what} note={count(step.count)} />
+              ))}
+              {!byRules && <Findings report={report} />}
+              {byRules && (
+                <Button variant="text" sx={{ px: 0, mt: 0.5 }} onClick={() => setRules(true)}>
+                  Rules of this game…
+                </Button>
+              )}
+            </Part>
+          )}
+          <Proof build={build} proof={proof} />
+          <Part title="Files">
+            {build.files.map((file) => (
+              <Line key={file.name} ok text={file.name} note={size(file.size)} />
+            ))}
+          </Part>
+          <Part title="Changes in it">
+            {build.changes.slice(0, CHANGES_LISTED).map(({ path, action, mod }) => (
+              <Line
+                key={path}
+                ok
+                text={path}
+                note={[WORDS[action], mod === null ? '' : `of ${mod}`].filter(Boolean).join(' ')}
+              />
+            ))}
+            {build.changes.length > CHANGES_LISTED && (
+              <Box className="dim">and {counted(build.changes.length - CHANGES_LISTED, 'more', 'more')}</Box>
+            )}
+          </Part>
+          <Box sx={{ display: 'flex', gap: 1.5 }}>
+            <Button onClick={() => saveReport(game, build)}>Save the report</Button>
+            <Button disabled={again.isPending} onClick={() => again.mutate(undefined)}>
+              Build it again
+            </Button>
+          </Box>
+        </Box>
+      </Box>
+      {rules && <RulesDialog gameId={gameId} onClose={() => setRules(false)} />}
+    </Box>
+  );
+}
+
+const CHANGES_LISTED = 30;
+const WORDS = { replace: '', add: 'new', remove: 'gone' } as const;
+
+function aboutTest(report: JudgeReport | null): string {
+  if (report === null) return 'The build was proven, and not test run.';
+  return report.by === 'rules'
+    ? 'There is no stand-in for this game: what is new or changed was checked by the rules you set for it.'
+    : 'The stand-in game loads the built files on its own, strictly, in load order.';
+}
+
+function Findings({ report }: { report: JudgeReport }) {
+  if (report.findings.length === 0) return report.by === 'rules' ? <Line ok text="No rule is broken" note="" /> : null;
+  return report.findings.map((finding) => (
+    <Box key={finding.code + finding.file + finding.offset} sx={{ my: 1 }}>
+      <FaultNote tone={finding.severity === 'stop' ? 'brick' : 'brass'}>
+        <b>{finding.rule}</b> Found {finding.found}, in {finding.file}
+        {finding.entry === undefined ? '' : `, ${finding.entry}`}, byte 0x{finding.offset.toString(16).toUpperCase()} (
+        {finding.code}).
+      </FaultNote>
+    </Box>
+  ));
+}
+
+function Proof({ build, proof }: { build: BuildAnswer; proof: BuildAnswer['proof'] }) {
+  if (proof === null)
+    return build.how === 'loose' ? (
+      <Part title="Proof of the built files">
+        <Line ok text="Loose files are your own, byte for byte" note={count(build.files.length)} />
+      </Part>
+    ) : null;
+  return (
+    <Part title="Proof of the built files">
+      <Line
+        ok={proof.bytes.explained === proof.bytes.total}
+        text="Bytes explained"
+        note={`${count(proof.bytes.explained)} of ${count(proof.bytes.total)}`}
+      />
+      <Line
+        ok={proof.formulas.agree === proof.formulas.total}
+        text="Computed fields agree"
+        note={`${count(proof.formulas.agree)} of ${count(proof.formulas.total)}`}
+      />
+      <Line ok={proof.identical} text="Rebuilds identically" note={proof.identical ? 'yes' : 'no'} />
+      <Line ok text="Changed entries are what was meant" note={count(build.changes.length)} />
+      <Line
+        ok
+        text={
+          build.how === 'patch' || build.how === 'loose'
+            ? 'The game’s own archives are not touched'
+            : 'Everything else is byte for byte as it was'
+        }
+        note=""
+      />
+    </Part>
+  );
+}
+
+/** As JSON, to keep or to show somebody. */
+function saveReport(game: GameAnswer, build: BuildAnswer): void {
+  const { number, how, files, changes, proof, report, createdAt } = build;
+  const text = JSON.stringify(
+    { game: game.name, gameBuild: game.build, build: number, how, createdAt, files, changes, proof, report },
+    null,
+    2,
+  );
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
+  link.download = `${fileName(game.name)}-build-${number}.json`;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}

@@ -1,0 +1,163 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import { useQuery } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
+import type { ModAnswer, ModEdit, ModsAnswer, RunAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { FilePick } from '../shared/FilePick';
+import { counted } from '../shared/format';
+import { isGoing, useAct, useRuns } from '../shared/queries';
+import { FaultNote, Part } from '../shared/states';
+import { RunLine } from '../runs/RunLine';
+
+const button = { p: 0, minWidth: 0 } as const;
+
+/** Mods of others: which are on, in what order, and where they meet. */
+export function Mods({ gameId }: { gameId: number }) {
+  const { data } = useQuery({
+    queryKey: ['game', gameId, 'mods'],
+    queryFn: () => api<ModsAnswer>(`games/${gameId}/mods`),
+  });
+  const { data: runs } = useRuns(gameId);
+  const pick = useRef<HTMLInputElement>(null);
+  const bring = useAct(gameId, (file: File) =>
+    api<RunAnswer>(`games/${gameId}/mods?name=${encodeURIComponent(file.name)}`, { raw: file }),
+  );
+  const run = runs?.find((one) => one.kind === 'bring-mod');
+  if (data === undefined) return null;
+  const { mods, conflicts } = data;
+  return (
+    <Part title="Mods of others">
+      {mods.length === 0 && (
+        <Box className="dim">A mod file somebody shared goes under your own changes, and can be turned off.</Box>
+      )}
+      <Box role="list" aria-label="Mods of others">
+        {mods.map((mod, i) => (
+          <ModRow key={mod.id} gameId={gameId} mod={mod} first={i === 0} last={i === mods.length - 1} />
+        ))}
+      </Box>
+      {mods.length > 1 && (
+        <Box className="dim">Of two that change the same, the lower one holds; yours holds over both.</Box>
+      )}
+      {conflicts.length > 0 && (
+        <Box sx={{ my: 1 }}>
+          <FaultNote tone="brass">
+            <b>{counted(conflicts.length, 'entry is', 'entries are')} changed by several.</b>
+            {conflicts.slice(0, CONFLICTS_LISTED).map(({ path, by, holds }) => (
+              <div key={path}>
+                <span className="mono">{path}</span>: {by.join(', ')};{' '}
+                {holds === 'you' ? 'yours holds' : `${holds} holds`}.
+              </div>
+            ))}
+            {conflicts.length > CONFLICTS_LISTED && (
+              <div>and {counted(conflicts.length - CONFLICTS_LISTED, 'more', 'more')}</div>
+            )}
+          </FaultNote>
+        </Box>
+      )}
+      {run !== undefined && isGoing(run) && <RunLine run={run} label="How far the mod is" />}
+      {run?.fault != null && <FaultNote>{run.fault.sentence}</FaultNote>}
+      <Button sx={{ mt: 1 }} disabled={bring.isPending} onClick={() => pick.current?.click()}>
+        Bring in a mod file…
+      </Button>
+      <FilePick
+        pickRef={pick}
+        label="A mod file"
+        testId="mod-file"
+        accept=".zip"
+        onPick={(file) => bring.mutate(file)}
+      />
+    </Part>
+  );
+}
+
+const CONFLICTS_LISTED = 8;
+
+function ModRow({ gameId, mod, first, last }: { gameId: number; mod: ModAnswer; first: boolean; last: boolean }) {
+  const [open, setOpen] = useState(false);
+  const edit = useAct(gameId, (change: ModEdit) =>
+    api<ModsAnswer>(`games/${gameId}/mods/${mod.id}`, { method: 'PATCH', body: change }),
+  );
+  const remove = useAct(gameId, () => api<ModsAnswer>(`games/${gameId}/mods/${mod.id}`, { method: 'DELETE' }));
+  const unfit = mod.changes.filter(({ stands }) => stands !== 'fits').length;
+  const { name, version, author, notes, licence, enabled, leftOut } = mod;
+  return (
+    <Box role="listitem" sx={{ py: 0.75, borderBottom: '1px solid var(--line)' }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+        <Checkbox
+          size="small"
+          sx={{ p: 0 }}
+          checked={enabled}
+          onChange={() => edit.mutate({ enabled: !enabled })}
+          slotProps={{ input: { 'aria-label': `${name} is on` } }}
+        />
+        {mod.hasPicture && (
+          <Box
+            component="img"
+            src={`/api/games/${gameId}/mods/${mod.id}/picture`}
+            alt=""
+            sx={{ width: 48, height: 30, objectFit: 'cover', borderRadius: '3px' }}
+          />
+        )}
+        <Box sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }} className={enabled ? '' : 'dim'}>
+          <b>{name}</b> {version} {author !== '' && <span className="dim">by {author}</span>}
+          <div className="dim">
+            {counted(mod.total, 'change')}
+            {unfit > 0 && `, ${unfit} for another build`}
+            {leftOut.length > 0 && `, ${leftOut.length} left out`}
+          </div>
+        </Box>
+        <Button
+          variant="text"
+          sx={button}
+          disabled={first}
+          aria-label={`${name} earlier`}
+          onClick={() => edit.mutate({ move: 'earlier' })}
+        >
+          ↑
+        </Button>
+        <Button
+          variant="text"
+          sx={button}
+          disabled={last}
+          aria-label={`${name} later`}
+          onClick={() => edit.mutate({ move: 'later' })}
+        >
+          ↓
+        </Button>
+        <Button variant="text" sx={button} aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? 'Less' : 'More'}
+        </Button>
+      </Box>
+      {open && (
+        <Box sx={{ pl: 3.5, pt: 0.75, overflowWrap: 'anywhere' }}>
+          {notes !== '' && <Box sx={{ whiteSpace: 'pre-wrap' }}>{notes}</Box>}
+          <Box className="dim">
+            {mod.madeFor !== null && `Made for ${mod.madeFor}. `}
+            {licence !== '' && `Licence: ${licence}.`}
+          </Box>
+          {mod.changes.map(({ path, action, stands }) => (
+            <div key={path}>
+              <span className="mono">{path}</span>
+              <span className="dim">
+                {action === 'add' ? ' new' : action === 'remove' ? ' gone' : ''}
+                {stands === 'changed' ? ' · the game has another version' : stands === 'fits' ? '' : ` · ${stands}`}
+              </span>
+            </div>
+          ))}
+          {mod.total > mod.changes.length && <div className="dim">and {mod.total - mod.changes.length} more</div>}
+          {leftOut.map((sentence) => (
+            <Box key={sentence} sx={{ color: 'var(--brick)' }}>
+              {sentence}
+            </Box>
+          ))}
+          <Button variant="text" sx={button} disabled={remove.isPending} onClick={() => remove.mutate(undefined)}>
+            Remove the mod
+          </Button>
+        </Box>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,143 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { TestRulesAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { useAct } from '../shared/queries';
+import { FaultNote } from '../shared/states';
+
+type Rule = TestRulesAnswer['rules'][number]['rule'];
+type RuleName = Rule['rule'];
+
+/** What is typed beside each rule; none needs nothing. */
+const RULES: Readonly<Record<RuleName, { readonly says: string; readonly value?: string }>> = {
+  packing: { says: 'Packings of pictures', value: 'such as bc1, bc3' },
+  'powers-of-two': { says: 'Sizes are powers of two' },
+  side: { says: 'Most pixels along a side', value: 'such as 4096' },
+  mips: { says: 'Mips', value: 'all or none' },
+  rate: { says: 'Samples a second', value: 'such as 22050, 44100' },
+  channels: { says: 'Most channels of a sound', value: 'such as 1' },
+  bytes: { says: 'Most bytes of an entry', value: 'such as 4194304' },
+  'path-length': { says: 'Most characters of a path', value: 'such as 127' },
+  name: { says: 'Most characters of a name, ASCII alone', value: 'such as 31' },
+};
+
+const words = (text: string) => text.split(/[\s,]+/).filter((word) => word !== '');
+
+function ruleOf(rule: RuleName, paths: string, value: string): object {
+  const number = Number(value.trim());
+  const base = { rule, paths: paths.trim() === '' ? '*' : paths.trim() };
+  switch (rule) {
+    case 'packing':
+      return { ...base, one: words(value) };
+    case 'rate':
+      return { ...base, one: words(value).map(Number) };
+    case 'mips':
+      return { ...base, are: value.trim() };
+    case 'powers-of-two':
+      return base;
+    default:
+      return { ...base, most: number };
+  }
+}
+
+/** The rules that builds of a game without a stand-in are checked by. */
+export function RulesDialog({ gameId, onClose }: { gameId: number; onClose: () => void }) {
+  const { data } = useQuery({
+    queryKey: ['game', gameId, 'test-rules'],
+    queryFn: () => api<TestRulesAnswer>(`games/${gameId}/test-rules`),
+  });
+  const [rule, setRule] = useState<RuleName>('packing');
+  const [paths, setPaths] = useState('*');
+  const [value, setValue] = useState('');
+  const change = useAct(
+    gameId,
+    (rules: readonly object[]) =>
+      api<TestRulesAnswer>(`games/${gameId}/test-rules`, { method: 'PUT', body: { rules } }),
+    { showsFault: true },
+  );
+  const rules = data?.rules ?? [];
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm">
+      <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>Rules of this game</DialogTitle>
+      <DialogContent>
+        <Box className="dim" sx={{ mb: 1.5 }}>
+          What the game is known to refuse. The next build is checked by them, and they go along in the profile of the
+          game.
+        </Box>
+        {rules.length === 0 && <Box sx={{ mb: 1.5 }}>There are none yet: only the load order is checked.</Box>}
+        {rules.map(({ rule: one, says }, i) => (
+          <Box
+            key={JSON.stringify(one)}
+            sx={{ display: 'flex', gap: 1, py: 0.5, borderBottom: '1px solid var(--line)', alignItems: 'center' }}
+          >
+            <Box sx={{ flex: 1 }}>
+              {says} {one.paths !== '*' && <span className="mono dim">{one.paths}</span>}
+            </Box>
+            <Button
+              variant="text"
+              aria-label={`Remove: ${says}`}
+              onClick={() => change.mutate(rules.filter((_, at) => at !== i).map((kept) => kept.rule))}
+            >
+              Remove
+            </Button>
+          </Box>
+        ))}
+        <Box
+          component="form"
+          onSubmit={(event) => {
+            event.preventDefault();
+            change.mutate([...rules.map((kept) => kept.rule), ruleOf(rule, paths, value)], {
+              onSuccess: () => setValue(''),
+            });
+          }}
+          sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr auto', gap: 1, mt: 2, alignItems: 'start' }}
+        >
+          <TextField
+            select
+            size="small"
+            label="Rule"
+            value={rule}
+            onChange={(event) => setRule(event.target.value as RuleName)}
+          >
+            {Object.entries(RULES).map(([name, { says }]) => (
+              <MenuItem key={name} value={name}>
+                {says}
+              </MenuItem>
+            ))}
+          </TextField>
+          <TextField
+            size="small"
+            label="Value"
+            value={RULES[rule].value === undefined ? '' : value}
+            disabled={RULES[rule].value === undefined}
+            placeholder={RULES[rule].value ?? ''}
+            onChange={(event) => setValue(event.target.value)}
+          />
+          <TextField size="small" label="Paths" value={paths} onChange={(event) => setPaths(event.target.value)} />
+          <Button type="submit" disabled={change.isPending}>
+            Add
+          </Button>
+        </Box>
+        {change.error !== null && (
+          <Box sx={{ mt: 1 }}>
+            <FaultNote>{change.error.message}</FaultNote>
+          </Box>
+        )}
+      </DialogContent>
+      <DialogActions sx={{ px: 3, pb: 2 }}>
+        <Button variant="contained" onClick={onClose}>
+          Done
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}

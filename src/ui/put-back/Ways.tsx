@@ -1,0 +1,158 @@
+'use client';
+import Box from '@mui/material/Box';
+import TextField from '@mui/material/TextField';
+import { useEffect, useRef, type ReactNode } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import type { ChangeAnswer, How, PutBackAnswer, TestRulesAnswer, WayAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { Chip } from '../shared/Chip';
+import { counted, fileName, size } from '../shared/format';
+import { isGoing, useAct, useRuns } from '../shared/queries';
+import { Part } from '../shared/states';
+
+const WAYS = [
+  {
+    how: 'patch',
+    name: 'A small archive that loads last',
+    about: 'Only what you changed. The game’s own files stay as they are.',
+  },
+  {
+    how: 'keep',
+    name: 'Rebuild the archives that changed',
+    about: 'Only what you changed moves; everything else is copied byte for byte.',
+  },
+  { how: 'loose', name: 'Loose files beside the game', about: 'For games that read folders before archives.' },
+] as const;
+
+/** How a rebuilt archive is laid out. */
+const LAYOUTS: readonly (readonly [How, string, string])[] = [
+  ['keep', 'in its spots', 'A changed entry takes its old spot where it fits'],
+  ['append', 'what grew at the end', 'An entry that outgrew its spot goes behind the others'],
+  ['afresh', 'afresh, without gaps', 'As the format orders it, without gaps'],
+];
+
+const isRebuilt = (how: How) => LAYOUTS.some(([layout]) => layout === how);
+
+interface Props {
+  readonly gameId: number;
+  readonly changes: readonly ChangeAnswer[];
+  readonly ways: PutBackAnswer['ways'];
+  readonly how: How;
+  readonly onHow: (how: How) => void;
+}
+
+/** The ways to build, with what each would write. */
+export function Ways({ gameId, changes, ways, how, onHow }: Props) {
+  useWeighing(gameId, changes, ways);
+  const of = (one: How) => ways?.find((way) => way.how === one);
+  return (
+    <Part title="How">
+      <Box role="radiogroup" aria-label="How">
+        {WAYS.map(({ how: one, name, about }) => {
+          const chosen = how === one || (one === 'keep' && isRebuilt(how));
+          return (
+            <Box
+              key={one}
+              sx={{
+                border: '1px solid',
+                borderColor: chosen ? 'var(--teal)' : 'var(--line)',
+                background: chosen ? 'var(--teal2)' : undefined,
+                borderRadius: 1,
+                mb: 1,
+              }}
+            >
+              <Box component="label" sx={{ display: 'flex', gap: 1.5, p: 1.25, cursor: 'pointer' }}>
+                <input
+                  type="radio"
+                  name="how"
+                  checked={chosen}
+                  onChange={() => onHow(one)}
+                  style={{ accentColor: 'var(--teal)' }}
+                />
+                <Box sx={{ minWidth: 0 }}>
+                  <b>{name}</b>
+                  <Box className="dim" sx={{ overflowWrap: 'anywhere' }}>
+                    {changes.length > 0 && <Figures way={of(chosen ? how : one)} />} {about}
+                  </Box>
+                </Box>
+              </Box>
+              {chosen && one === 'keep' && (
+                <Indented>
+                  {LAYOUTS.map(([layout, word, hint]) => (
+                    <Chip key={layout} on={how === layout} onClick={() => onHow(layout)} label={hint}>
+                      {word}
+                    </Chip>
+                  ))}
+                </Indented>
+              )}
+              {chosen && one === 'loose' && (
+                <Indented>
+                  <LooseFolder gameId={gameId} />
+                </Indented>
+              )}
+            </Box>
+          );
+        })}
+      </Box>
+    </Part>
+  );
+}
+
+function Indented({ children }: { children: ReactNode }) {
+  return <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap', pl: 5, pr: 1.25, pb: 1.25 }}>{children}</Box>;
+}
+
+const FILES_NAMED = 2;
+
+function Figures({ way }: { way: WayAnswer | undefined }) {
+  if (way === undefined) return <span>Working out what it writes…</span>;
+  if (way.refused !== null) return <span style={{ color: 'var(--brick)' }}>{way.refused}</span>;
+  const { files, bytes } = way;
+  const named = files.slice(0, FILES_NAMED).map(fileName).join(', ');
+  const more = files.length - FILES_NAMED;
+  return (
+    <span>
+      {named}
+      {more > 0 && ` and ${counted(more, 'more file', 'more files')}`}, {size(bytes)}.
+    </span>
+  );
+}
+
+/** Has it worked out what each way writes, once for the changes there are. */
+function useWeighing(gameId: number, changes: readonly ChangeAnswer[], ways: PutBackAnswer['ways']): void {
+  const { data: runs } = useRuns(gameId);
+  const { mutate } = useAct(gameId, () => api(`games/${gameId}/builds`, { method: 'PUT' }));
+  const asked = useRef('');
+  const mark = changes.map(({ id, undone }) => `${id} ${undone}`).join();
+  const busy = runs === undefined || runs.some((run) => isGoing(run) && run.kind === 'weigh');
+  useEffect(() => {
+    if (ways !== null || mark === '' || busy || asked.current === mark) return;
+    asked.current = mark;
+    mutate(undefined);
+  }, [ways, mark, busy, mutate]);
+}
+
+function LooseFolder({ gameId }: { gameId: number }) {
+  const { data } = useQuery({
+    queryKey: ['game', gameId, 'test-rules'],
+    queryFn: () => api<TestRulesAnswer>(`games/${gameId}/test-rules`),
+  });
+  const keep = useAct(gameId, (looseFolder: string) =>
+    api(`games/${gameId}/test-rules`, { method: 'PUT', body: { looseFolder } }),
+  );
+  if (data === undefined) return null;
+  return (
+    <TextField
+      size="small"
+      fullWidth
+      defaultValue={data.looseFolder}
+      placeholder="the game’s own folder"
+      helperText="The folder the game looks into first"
+      onBlur={(event) => {
+        const folder = event.target.value.trim().replace(/\/+$/, '');
+        if (folder !== data.looseFolder) keep.mutate(folder);
+      }}
+      slotProps={{ htmlInput: { 'aria-label': 'Folder of loose files', className: 'mono' } }}
+    />
+  );
+}
