@@ -58,5 +58,5 @@ export const modFile = z.strictObject({
 export type ModFile = z.output<typeof modFile>;
 export type ModChange = ModFile['changes'][number];
 
-/** Below this part of its size, what makes an entry of the game's own says that most of it is the game's. */
+/** What makes an entry of the game's own being less than this part of what makes it of nothing, most of it is the game's. */
 export const MOSTLY_THE_GAMES = 0.5;

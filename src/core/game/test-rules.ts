@@ -115,7 +115,7 @@ function against(rule: TestRule, { path, size, picture, sound }: RuledEntry): st
       return when([...path].length > rule.most, `${[...path].length} characters`);
     case 'name': {
       const name = path.slice(path.lastIndexOf('/') + 1);
-       
+
       return when(name.length > rule.most || !/^[\x00-\x7f]*$/.test(name), name);
     }
   }

@@ -13,9 +13,10 @@ const PLAIN = ['-n', '-A', '-S', 'none'];
 /** Bytes of the old file that are looked at together. */
 const WINDOW = 64 << 20;
 
-/** @returns the difference as a blob */
-export function differenceOf(before: string, after: string, signal: AbortSignal): Promise<Blob> {
-  return intoBlob(['-e', ...PLAIN, '-B', String(WINDOW), '-s', blobPath(before), blobPath(after)], signal);
+/** @returns the difference as a blob; without a file before, what makes the file of nothing but itself */
+export function differenceOf(before: string | undefined, after: string, signal: AbortSignal): Promise<Blob> {
+  const source = before === undefined ? [] : ['-s', blobPath(before)];
+  return intoBlob(['-e', ...PLAIN, '-B', String(WINDOW), ...source, blobPath(after)], signal);
 }
 
 /**

@@ -92,9 +92,11 @@ async function modChangeOf(
   const loop = change.loop == null ? {} : { loop: change.loop as [number, number] };
   if (action === 'replace') {
     const difference = await differenceOf(base!, blob, signal);
-    if (difference.size < size * MOSTLY_THE_GAMES) {
-      const share = Math.round((1 - difference.size / size) * 100);
-      const why = `${share} % of its bytes are the game’s`;
+    // What repeats itself is short either way: only what is shorter for knowing the game's is the game's.
+    const alone = await differenceOf(undefined, blob, signal);
+    if (difference.size < alone.size * MOSTLY_THE_GAMES) {
+      const share = Math.round((1 - difference.size / alone.size) * 100);
+      const why = `${share} % of what is in it is the game’s`;
       if (!differences) return leftOut(`${why}. Differences can be passed on instead.`);
       const name = names.clean(`differences/${path}.vcdiff`).path;
       return {

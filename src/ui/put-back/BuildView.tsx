@@ -2,7 +2,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import type { BuildAnswer, GameAnswer, JudgeReport, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { count, counted, fileName, size } from '../shared/format';
@@ -13,7 +13,18 @@ import { RulesDialog } from './RulesDialog';
 import { SceneView } from './SceneView';
 
 /** A build: what its test run said, its proof, its files, and putting it in. */
-export function BuildView({ gameId, game, build }: { gameId: number; game: GameAnswer; build: BuildAnswer }) {
+export function BuildView({
+  gameId,
+  game,
+  build,
+  children,
+}: {
+  gameId: number;
+  game: GameAnswer;
+  build: BuildAnswer;
+  /** What stands under the scene. */
+  children: ReactNode;
+}) {
   const putIn = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/builds/${build.id}/put-in`, { method: 'POST' }));
   const again = useAct(gameId, () =>
     api<RunAnswer>(`games/${gameId}/builds`, { body: { how: build.how, again: build.id } }),
@@ -62,6 +73,7 @@ export function BuildView({ gameId, game, build }: { gameId: number; game: GameA
               </Box>
             </Part>
           )}
+          <Box sx={{ mt: 2.5 }}>{children}</Box>
         </Box>
         <Box>
           {report !== null && (

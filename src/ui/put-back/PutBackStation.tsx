@@ -27,29 +27,38 @@ export function PutBackStation({ gameId }: { gameId: number }) {
   const build = putBack.builds.find((one) => one.id === chosen) ?? putBack.builds[0];
   const current = runs?.find((run) => OWN_RUNS.includes(run.kind));
   const going = current !== undefined && current.state !== 'done' ? current : undefined;
+  const more = (
+    <>
+      <Installs gameId={gameId} installs={putBack.installs} />
+      <Routines gameId={gameId} />
+      {putBack.builds.length > 1 && <Builds builds={putBack.builds} shown={build} onChoose={setChosen} />}
+    </>
+  );
   return (
     <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
       <BuildPanel game={game} changes={changes.filter((change) => !change.undone)} putBack={putBack} />
       <Box sx={{ flex: 1, minWidth: 0, overflow: 'auto', p: 2.25 }}>
         {going !== undefined && <RunCard run={going} />}
         {build === undefined ? (
-          <Empty
-            title="Nothing is built yet"
-            actions={
-              <Button component={Link} href={`/games/${gameId}/change`}>
-                See the changes
-              </Button>
-            }
-          >
-            A build is proven and test run before the game sees it. The game’s folder is not touched until you put it
-            in.
-          </Empty>
+          <>
+            <Empty
+              title="Nothing is built yet"
+              actions={
+                <Button component={Link} href={`/games/${gameId}/change`}>
+                  See the changes
+                </Button>
+              }
+            >
+              A build is proven and test run before the game sees it. The game’s folder is not touched until you put it
+              in.
+            </Empty>
+            {more}
+          </>
         ) : (
-          <BuildView gameId={gameId} game={game} build={build} />
+          <BuildView gameId={gameId} game={game} build={build}>
+            {more}
+          </BuildView>
         )}
-        <Installs gameId={gameId} installs={putBack.installs} />
-        <Routines gameId={gameId} />
-        {putBack.builds.length > 1 && <Builds builds={putBack.builds} shown={build} onChoose={setChosen} />}
       </Box>
     </Box>
   );
