@@ -108,7 +108,11 @@ test('a game updated under an installed build is not overwritten', async ({ page
   const updated = readFileSync(join(folder, 'gondola-post.bin'));
   writeFileSync(join(folder, 'core.hold'), updated);
   await page.getByRole('button', { name: 'Take it out again' }).click();
-  await expect(alerts(page)).toContainText('he file is no longer the one that was put in');
+  await expect(alerts(page).filter({ hasText: 'he file is no longer the one that was put in' })).toBeVisible();
+  expect(Buffer.compare(readFileSync(join(folder, 'core.hold')), updated)).toBe(0);
+  await expect(alerts(page).filter({ hasText: 'core.hold was replaced by something else' })).toBeVisible();
+  await page.getByRole('button', { name: 'Take out the rest, and leave it as it is' }).click();
+  await expect(page.getByText('Left as something else wrote them: core.hold.')).toBeVisible();
   expect(Buffer.compare(readFileSync(join(folder, 'core.hold')), updated)).toBe(0);
 });
 

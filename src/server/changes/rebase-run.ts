@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
 import { readEntry } from '../../core/recipe';
-import { ChangeModel } from '../database';
+import { ArchiveModel, ChangeModel } from '../database';
 import { findWinner } from '../entries';
 import { withArchive } from '../games';
 import type { RunContext } from '../runs/run-context';
@@ -12,12 +12,16 @@ import { keepBase } from './base';
 /** @returns how many changes stand how */
 export async function rebaseRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
   const changes = await ChangeModel.findAll({ where: { gameId, undone: false }, order: [['path', 'ASC']] });
+  const locked = await ArchiveModel.count({ where: { gameId, state: 'locked' } });
+  if (locked > 0) log('Some archives are locked: what is not found may be in them.');
   const sums: Record<ChangeStands, number> = { fits: 0, changed: 0, gone: 0, there: 0 };
   for (const [i, change] of changes.entries()) {
     throwIfStopped(signal);
     progress(i, changes.length, 'entries');
     try {
       const stands = await standOf(change, signal);
+      // What may be in an archive that is still locked is not gone.
+      if (stands === 'gone' && locked > 0) continue;
       sums[stands]++;
       if (stands !== 'fits') log(`${change.path}: ${SAYS[stands]}`);
       await change.update({ stands });

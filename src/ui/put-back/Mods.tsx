@@ -89,7 +89,8 @@ function ModRow({ gameId, mod, first, last }: { gameId: number; mod: ModAnswer; 
         <Checkbox
           size="small"
           sx={{ p: 0 }}
-          checked={enabled}
+          // At once; the server says so a moment later.
+          checked={edit.isPending ? (edit.variables.enabled ?? enabled) : enabled}
           onChange={() => edit.mutate({ enabled: !enabled })}
           slotProps={{ input: { 'aria-label': `${name} is on` } }}
         />

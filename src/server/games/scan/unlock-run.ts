@@ -51,7 +51,7 @@ export async function unlockRun({ gameId, input, signal, progress, log }: RunCon
   else {
     await settleOrder(gameId);
     await settleWinners(gameId);
-    await followUp((await GameModel.findByPk(gameId))!, { hashed });
+    await followUp((await GameModel.findByPk(gameId))!, { hashed, changed: true });
   }
   return { opened, refused };
 }
