@@ -3,6 +3,8 @@ import { bufferSource, copyOf, type ByteSource } from './byte-source';
 /** Where bytes are written, in order. `close` makes them durable; without it nothing may look finished. */
 export interface ByteSink {
   write(bytes: Uint8Array): Promise<void>;
+  /** Leaves so many bytes as they are in what it started from; absent in sinks that start from nothing. */
+  skip?(length: number): Promise<void>;
   close(): Promise<void>;
   /** Gives up: what was written so far is thrown away. Never throws. */
   abandon(): Promise<void>;

@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync, truncateSync, writeFileSync, readdirSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
@@ -116,4 +116,18 @@ test('a range set holds what a set of single offsets holds', () => {
       expect(missing).toEqual(Array.from({ length: 240 }, (_, i) => i).filter((i) => !naive.has(i)));
     }),
   );
+});
+
+test('a file that starts as a copy keeps what is skipped, and ends where its last byte is', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'zero-latch-copy-'));
+  writeFileSync(join(folder, 'old'), 'the cabin is red, and the rest goes');
+  const sink = await createFile(join(folder, 'new'), { from: join(folder, 'old') });
+  await sink.skip!(13);
+  await sink.write(Buffer.from('new'));
+  await sink.skip!(5);
+  await sink.write(Buffer.from('all'));
+  await sink.close();
+  expect(readFileSync(join(folder, 'new'), 'utf8')).toBe('the cabin is new, andall');
+  expect(readdirSync(folder).sort()).toEqual(['new', 'old']);
+  rmSync(folder, { recursive: true });
 });

@@ -1,5 +1,6 @@
 /** The file-backed sources and sinks: the only part of bytes/ that touches the file system. */
-import { mkdtemp, open, rename, rm, type FileHandle } from 'node:fs/promises';
+import { constants } from 'node:fs';
+import { copyFile, mkdtemp, open, rename, rm, type FileHandle } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { faultOf, FaultError, FormatError } from '../faults';
@@ -98,8 +99,9 @@ const GATHER_BYTES = 1 << 20;
  *
  * @param options.durable false leaves syncing to the system: what is taken out can be taken out again, and waiting for
  *   the disk after each of thousands of files would be most of the time
+ * @param options.from a file it starts as a copy of, made by the system, copy-on-write where it can: what is skipped stays
  */
-export async function createFile(path: string, options: { durable?: boolean } = {}): Promise<ByteSink> {
+export async function createFile(path: string, options: { durable?: boolean; from?: string } = {}): Promise<ByteSink> {
   // One name for each target: what a killed process left behind is written over by the next try.
   const temporary = join(dirname(path), `.${basename(path)}.part`);
   const name = basename(path);
@@ -107,14 +109,17 @@ export async function createFile(path: string, options: { durable?: boolean } = 
     work.catch((error: unknown) => {
       throw new FaultError(faultOf(error, name), { cause: error });
     });
-  const handle = await worded(open(temporary, 'w'));
+  const { from } = options;
+  if (from !== undefined) await worded(copyFile(from, temporary, constants.COPYFILE_FICLONE));
+  const handle = await worded(open(temporary, from === undefined ? 'w' : 'r+'));
+  let at = 0;
   let gathered: Uint8Array[] = [];
   let gatheredBytes = 0;
   const flush = async () => {
     const parts = gathered;
     gathered = [];
     gatheredBytes = 0;
-    if (parts.length > 0) await worded(writeAll(handle, parts));
+    if (parts.length > 0) at = await worded(writeAll(handle, parts, at));
   };
   const abandon = async () => {
     await handle.close().catch(() => {});
@@ -124,7 +129,7 @@ export async function createFile(path: string, options: { durable?: boolean } = 
     write: async (bytes) => {
       if (bytes.length >= SMALL_BYTES) {
         await flush();
-        await worded(writeAll(handle, [bytes]));
+        at = await worded(writeAll(handle, [bytes], at));
         return;
       }
       // The caller may reuse the buffer after we return.
@@ -132,9 +137,18 @@ export async function createFile(path: string, options: { durable?: boolean } = 
       gatheredBytes += bytes.length;
       if (gatheredBytes >= GATHER_BYTES) await flush();
     },
+    ...(from === undefined
+      ? {}
+      : {
+          skip: async (length: number) => {
+            await flush();
+            at += length;
+          },
+        }),
     close: async () => {
       try {
         await flush();
+        if (from !== undefined) await worded(handle.truncate(at));
         if (options.durable !== false) await worded(handle.sync());
         await handle.close();
         await worded(rename(temporary, path));
@@ -147,13 +161,17 @@ export async function createFile(path: string, options: { durable?: boolean } = 
   };
 }
 
-async function writeAll(handle: FileHandle, parts: readonly Uint8Array[]): Promise<void> {
+/** @returns where the next byte goes */
+async function writeAll(handle: FileHandle, parts: readonly Uint8Array[], at: number): Promise<number> {
+  let next = at;
   for (const part of parts) {
     for (let done = 0; done < part.length;) {
-      const { bytesWritten } = await handle.write(part, done, part.length - done);
+      const { bytesWritten } = await handle.write(part, done, part.length - done, next);
       done += bytesWritten;
+      next += bytesWritten;
     }
   }
+  return next;
 }
 
 /** Up to this many bytes a kept thing stays in memory. */

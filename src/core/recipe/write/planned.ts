@@ -1,5 +1,6 @@
 /** What a planned archive is: its files piece by piece, and writing them. */
 import { readChunks, type ByteSink, type ByteSource } from '../../bytes';
+import { throwIfStopped } from '../../faults';
 import type { Value } from '../formula/value';
 
 /** One stretch of the new file. */
@@ -61,6 +62,13 @@ export async function isUnchanged(volume: PlannedVolume, source: ByteSource): Pr
   return true;
 }
 
+/** Bytes of a planned volume that are where they were in the file it is made from. */
+export function keptInPlace({ pieces, base }: PlannedVolume): number {
+  return pieces.reduce((sum, piece) => sum + (isInPlace(piece, base) ? piece.length : 0), 0);
+}
+
+const isInPlace = ({ source, from, at }: Piece, base: ByteSource | undefined) => source === base && from === at;
+
 export interface WriteOptions {
   readonly signal?: AbortSignal | undefined;
   /** Bytes written so far. */
@@ -77,6 +85,23 @@ export async function* volumeBytes(volume: PlannedVolume, options: WriteOptions 
       done += chunk.length;
       options.progress?.(done);
     }
+  }
+}
+
+/** What is already in place in the sink is passed over. */
+async function writeVolume(volume: PlannedVolume, sink: ByteSink, options: WriteOptions): Promise<void> {
+  const { skip } = sink;
+  if (skip === undefined) {
+    for await (const chunk of volumeBytes(volume, options)) await sink.write(chunk);
+    return;
+  }
+  for (const piece of volume.pieces) {
+    throwIfStopped(options.signal);
+    if (isInPlace(piece, volume.base)) await skip(piece.length);
+    else
+      for await (const chunk of volumeBytes({ ...volume, pieces: [piece] }, { ...options, progress: () => {} }))
+        await sink.write(chunk);
+    options.progress?.(piece.at + piece.length);
   }
 }
 
@@ -99,7 +124,7 @@ export async function writePlan(
       const start = before;
       const progress =
         options.progress === undefined ? {} : { progress: (done: number) => options.progress!(start + done) };
-      for await (const chunk of volumeBytes(volume, { ...options, ...progress })) await sink.write(chunk);
+      await writeVolume(volume, sink, { ...options, ...progress });
       before += volume.size;
     }
     // Only when every byte is there do the files get their names.
