@@ -23,7 +23,8 @@ export interface GameKeys {
 export function findFile(folders: readonly string[], file: string): GameFile | undefined {
   for (let folder = folders.length - 1; folder >= 0; folder--) {
     const path = join(folders[folder]!, file);
-    if (statSync(path, { throwIfNoEntry: false })?.isFile() === true) return { file, folder, bytes: readFileSync(path) };
+    if (statSync(path, { throwIfNoEntry: false })?.isFile() === true)
+      return { file, folder, bytes: readFileSync(path) };
   }
   return undefined;
 }

@@ -26,14 +26,14 @@ test.each([
   [
     'game',
     game,
-    'COUNTINGS DEFAULT_ORDER KINDS SafePaths gameProfile guessFromHead inLoadOrder isProgram isVersionFile kindOf loadOrderRule matchFile matchNumbers mimeOf pairCompanions profileFile versionInProgram versionInText versionOfFile',
+    'COUNTINGS DEFAULT_ORDER KINDS MOD_MANIFEST MOSTLY_THE_GAMES SafePaths brokenRules gameProfile guessFromHead inLoadOrder isProgram isVersionFile kindOf loadOrderRule matchFile matchNumbers mimeOf modFile pairCompanions profileFile sayRule testRule versionInProgram versionInText versionOfFile',
   ],
   ['keysearch', keysearch, 'searchKeys solveXor solveXorAnywhere xorWith'],
   ['names', names, 'HashTargets harvestPaths keyOf namesInList parseNameList parsePattern quickHash searchPattern'],
   [
     'recipe',
     recipe,
-    'DEFAULT_LIMITS LAYOUTS NO_EDITS archiveFiles buildText checkFormulas companionNames compileRecipe contentTags entryFieldPlace entryValue explainEntry explainRegion explainedBytes fieldPlace isProven isUnchanged keyProbe matches openArchive parseExpression pathHashing planNew planRebuild prove quoteCalls readEntry recogniseFile regionBytes rowValues storedSource uniquePaths valueIn vocabulary volumeBytes volumeNumber writePlan',
+    'DEFAULT_LIMITS LAYOUTS NO_EDITS archiveFiles buildText checkFormulas companionNames compileRecipe contentTags entryFieldPlace entryValue explainEntry explainRegion explainedBytes fieldPlace isProven isUnchanged keptInPlace keyProbe matches openArchive parseExpression pathHashing planNew planRebuild prove quoteCalls readEntry recogniseFile regionBytes rowValues storedSource uniquePaths valueIn vocabulary volumeBytes volumeNumber writePlan',
   ],
 ])('%s shows what it shows', (_, entrance, names) => {
   expect(Object.keys(entrance).sort().join(' ')).toBe(names);

@@ -11,7 +11,7 @@ export { addNameList, addPattern, countPattern, harvestNames, removeNameList } f
 export { knownNames } from './names/known-names';
 export { changeTestRules, testRulesOf } from './test-rules';
 export { activeChanges } from './active-changes';
-export { filesOfOurs, seenFile } from './installed';
+export { seenFile } from './installed';
 export { profileOf } from './load-order';
 export { requireGame } from './require-game';
 export { addKey, addKeyFile, removeKey } from './keys/key-service';
