@@ -3,6 +3,7 @@ import { checkStretches, Walk } from './walk';
 
 const IMA_BLOCK = 256;
 const IMA_SAMPLES = 505;
+const MOST_SECONDS = 20;
 
 export interface VoiceCue {
   readonly number: number;
@@ -53,6 +54,8 @@ export function readCues(
     const [at, size] = [walk.u32(), walk.u32()];
     stretches.push({ at, end: at + size });
     walk.is('RATE', 22_050, rate, row + 6, 'Cues have 22,050 samples a second.');
+    if (samples > MOST_SECONDS * rate)
+      walk.stop('LENGTH', row + 8, `A cue lasts ${MOST_SECONDS} seconds at most.`, samples);
     if (loops === 1 && !(loopStart < loopEnd && loopEnd < samples))
       walk.stop('LOOP', row + 12, 'A loop lies in the sound.', `${loopStart} to ${loopEnd} of ${samples}`);
     if (codec === 0) walk.is('SIZE', samples * 2, size, row + 24, 'A sample of PCM has two bytes.');

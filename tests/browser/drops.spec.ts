@@ -5,7 +5,7 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
 import type { EntryPage } from '../../src/server/shapes';
-import { alerts, GAMES, go, unlockedGame } from './support';
+import { alerts, GAMES, go, stillLook, unlockedGame } from './support';
 
 test('a folder of a hundred files finds its places; the rest is asked and settled by keyboard', async ({ page }) => {
   test.setTimeout(240_000);
@@ -47,6 +47,7 @@ test('a folder of a hundred files finds its places; the rest is asked and settle
   await page.getByRole('button', { name: 'It is for stations/station_05/view.png' }).press('Enter');
   await expect(page.getByText('1 file needs you')).toBeVisible();
   await expect(page.getByRole('complementary', { name: 'What the game expects back' })).toContainText('by hand');
+  await stillLook(page);
   const { violations } = await new AxeBuilder({ page }).analyze();
   expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')).toEqual([]);
 

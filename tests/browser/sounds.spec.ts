@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
 import { gameKey } from '../../demo/make-game';
-import { GAMES, go, tryKey, unlockedGame } from './support';
+import { GAMES, go, stillLook, tryKey, unlockedGame } from './support';
 
 test('a cue is replaced, compared by ear, and put into every language', async ({ page }) => {
   test.setTimeout(240_000);
@@ -39,6 +39,7 @@ test('a cue is replaced, compared by ear, and put into every language', async ({
   await facts.getByRole('button', { name: 'Put it there as well' }).click();
   const list = page.getByRole('list', { name: 'What is changed' });
   await expect(list.getByText('from cue_0115.ogg, in every language')).toHaveCount(2, { timeout: 30_000 });
+  await stillLook(page);
   const { violations } = await new AxeBuilder({ page }).analyze();
   expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')).toEqual([]);
 

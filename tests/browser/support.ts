@@ -96,3 +96,12 @@ export async function fillWhereTo(page: Page, folder: string): Promise<void> {
   await expect(field).not.toHaveValue('');
   await field.fill(folder);
 }
+
+/** Colours that are on their way to others are no colours to judge. */
+export async function stillLook(page: Page): Promise<void> {
+  await page.waitForFunction(() =>
+    document
+      .getAnimations()
+      .every((one) => one.playState !== 'running' || one.effect?.getTiming().iterations === Infinity),
+  );
+}

@@ -13,7 +13,19 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
 import { Client } from 'pg';
-import { alerts, bringFor, fillWhereTo, GAMES, go, KEY, makeGame, openGame, tryKey, unlockedGame } from './support';
+import {
+  alerts,
+  bringFor,
+  fillWhereTo,
+  GAMES,
+  go,
+  KEY,
+  makeGame,
+  openGame,
+  stillLook,
+  tryKey,
+  unlockedGame,
+} from './support';
 
 test('a folder outside of the allowed roots, and a link that leads there, are refused', async ({ page }) => {
   const link = join(GAMES, 'leads-out');
@@ -178,6 +190,7 @@ test('every station passes axe, light and dark', async ({ page }) => {
       'find',
       'take-out',
       'change',
+      'words',
       'put-back',
       'runs',
       'recipes',
@@ -185,6 +198,7 @@ test('every station passes axe, light and dark', async ({ page }) => {
       await page.goto(`/games/${id}/${station}`);
       await page.waitForLoadState('networkidle').catch(() => {});
       await expect(page.getByRole('main')).not.toBeEmpty();
+      await stillLook(page);
       const { violations } = await new AxeBuilder({ page })
         .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
         .analyze();

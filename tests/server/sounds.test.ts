@@ -111,6 +111,9 @@ test('a WAVE as the cue wants it goes in bit for bit; OGG and another rate are c
   const other = await drop(adpcm.path, 'mine.ogg', readFileSync(join(games, 'mine.ogg')));
   expect(other.done).toEqual(['converted from OGG to 22,050 Hz, mono', 'packed as IMA ADPCM, mono, 22,050 Hz']);
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
+  // The game takes 20 seconds, and whole blocks.
+  const long = await drop(adpcm.path, 'long.wav', writeWav(tone(25, 22_050)));
+  expect(long.done[0]).toBe('cut to 19.99 s, the longest the game takes: yours lasts 25.00 s');
   const stereo = await drop('tannoy/call_09.wav', 'loud.wav', writeWav(tone(1, 48_000, 2)));
   expect(stereo.done).toEqual(['yours had 48,000 Hz and was stereo, made 22,050 Hz and mono']);
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });

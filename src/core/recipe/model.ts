@@ -288,6 +288,17 @@ export interface SoundRule {
   readonly loop: Formula | undefined;
   readonly loopStart: Formula | undefined;
   readonly loopEnd: Formula | undefined;
+  /** Samples of each channel that the game takes at most. */
+  readonly most: Formula | undefined;
+}
+
+/** What the row of an entry tells of it as a text. */
+export interface WordsRule {
+  readonly line: number;
+  readonly locale: Formula;
+  /** The name of the entry without it. */
+  readonly key: Formula | undefined;
+  readonly most: Formula | undefined;
 }
 
 export interface EntriesRule {
@@ -317,6 +328,8 @@ export interface EntriesRule {
   readonly blocks: BlocksRule | undefined;
   /** Set when entries are sounds whose format their rows tell. */
   readonly sound: SoundRule | undefined;
+  /** Set when entries are texts by key. */
+  readonly words: WordsRule | undefined;
   methodOf(scope: Scope): Method;
   /** Set when the method is nothing but one field of the row. */
   readonly methodField: number | undefined;

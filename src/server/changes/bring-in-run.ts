@@ -112,7 +112,9 @@ async function bringIn(row: ArrivalModel, signal: AbortSignal): Promise<string |
     await row.destroy();
     return path!;
   } catch (error) {
-    if (signal.aborted || !isFaultError(error)) throw error;
+    if (signal.aborted) throw error;
+    // A defect of ours is one file's trouble, and not that of all behind it.
+    if (!isFaultError(error)) process.stderr.write(`${name}: ${(error as Error).stack ?? String(error)}\n`);
     const fault = faultOf(error, name);
     await row.update({ state: fault.code === 'conflict' ? 'same' : 'refused', fault });
     return undefined;

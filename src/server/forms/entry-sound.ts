@@ -85,6 +85,8 @@ export function saySoundExpectation({ format, sound }: EntrySound): string[] {
     `${saySound(format)}. Any sound file is converted to that.`,
     `The original lasts ${secondsOf(sound).toFixed(1)} s.`,
   ];
+  if (format.most !== undefined)
+    lines.push(`It may last ${(format.most / format.rate).toFixed(1)} s: what is longer is cut.`);
   if (format.loop !== undefined)
     lines.push(
       `It is played over and over from ${(format.loop[0] / format.rate).toFixed(2)} s to ${(format.loop[1] / format.rate).toFixed(2)} s: yours has to reach so far.`,

@@ -2,10 +2,12 @@
 import { FormatError } from '../../core/faults';
 import {
   asLoudAs,
+  cutTo,
   checkNotEmpty,
   decodeSound,
   encodeSound,
   isPcm,
+  mostSamples,
   pcmCodecOf,
   readWavFacts,
   saySound,
@@ -74,18 +76,22 @@ async function fitSamples(
   fileName: string,
   { facts, loudness, notes }: { facts: WavFacts | undefined; loudness: boolean; notes: readonly string[] },
 ): Promise<FittedSound> {
-  if (facts !== undefined && isAlike(facts, format) && !loudness) {
+  const length = facts === undefined ? undefined : facts.seconds * facts.rate;
+  if (facts !== undefined && isAlike(facts, format) && !loudness && length! <= mostSamples(format)) {
     const bytes = dropped.slice(facts.dataAt, facts.dataAt + facts.dataBytes);
     checkLength(decodeSound(bytes, format, fileName), format, fileName);
     return { bytes, done: notes };
   }
-  const { sound, done } = await soundFor(format, dropped, fileName);
+  const { sound: whole, done } = await soundFor(format, dropped, fileName);
+  const sound = cutTo(whole, mostSamples(format));
   checkLength(sound, format, fileName);
   const like = loudness ? asLoudAs(sound, decodeSound(original, format, fileName)) : { sound, decibels: 0 };
-  const says = [...done, ...notes, ...gainNote(like.decibels, loudness)];
+  const says = [...done, ...cutNote(whole, sound), ...notes, ...gainNote(like.decibels, loudness)];
   if (isPcm(format.codec) && format.codec !== 'pcm-s16') {
     // Wider samples than those of 16 bits stay as fine as they are.
-    const bytes = await samplesAs(dropped, fileName, PLAIN[format.codec], { ...format, gain: like.decibels });
+    const plain = await samplesAs(dropped, fileName, PLAIN[format.codec], { ...format, gain: like.decibels });
+    const frame = plain.length / (whole.samples.length / whole.channels);
+    const bytes = sound === whole ? plain : plain.slice(0, Math.round(mostSamples(format) * frame));
     return { bytes, done: [...says, `written as ${saySound({ ...format, loop: undefined })}`] };
   }
   const packed = isPcm(format.codec) ? [] : [`packed as ${saySound({ ...format, loop: undefined })}`];
@@ -108,6 +114,14 @@ function checkLength(sound: Sound, { loop, rate, channels }: SoundFormat, fileNa
     hint: 'Make it longer, with silence if need be.',
   });
 }
+
+/** What was left out of a sound that is longer than the game takes. */
+const cutNote = (whole: Sound, cut: Sound): string[] =>
+  cut === whole
+    ? []
+    : [
+        `cut to ${secondsOf(cut).toFixed(2)} s, the longest the game takes: yours lasts ${secondsOf(whole).toFixed(2)} s`,
+      ];
 
 /** The loop of a file of another rate, in the samples of the game; none where the game plays the sound once. */
 function ownLoop(facts: WavFacts | undefined, { loop, rate }: SoundFormat): readonly [number, number] | undefined {

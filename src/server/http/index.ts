@@ -1,2 +1,11 @@
-export { answer, answerBytes, answerFile, answerPart, answerText, bodyChunks, numberParam } from './answer';
+export {
+  answer,
+  answerBytes,
+  answerFile,
+  answerPart,
+  answerText,
+  bodyChunks,
+  faultResponse,
+  numberParam,
+} from './answer';
 export { answerLevel } from './level';

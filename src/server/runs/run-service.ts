@@ -11,6 +11,7 @@ const QUEUES: Readonly<Record<string, string>> = {
   'find-inside': BEHIND,
   'bring-in': FRONT,
   weigh: FRONT,
+  'words-in': FRONT,
 };
 
 /** Starts a run; the worker takes it from the queue. */

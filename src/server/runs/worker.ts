@@ -11,6 +11,7 @@ import { insideRun, linksRun } from '../inside';
 import { bringModRun, shareRun } from '../mods';
 import { routineRun } from '../routines';
 import { takeOutRun } from '../take-out';
+import { wordsInRun } from '../words';
 import { announce, runEvents } from './events';
 import { BEHIND, FRONT, QUEUE, queue } from './queue';
 import type { RunContext, RunWork } from './run-context';
@@ -31,6 +32,7 @@ const WORK: Readonly<Record<string, RunWork>> = {
   rebase: rebaseRun,
   renew: (context) => renewRun(context, buildRun),
   weigh: waysRun,
+  'words-in': wordsInRun,
   routine: routineRun,
   share: shareRun,
   'bring-mod': bringModRun,

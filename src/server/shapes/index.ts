@@ -97,6 +97,19 @@ export {
   type XorOrder,
 } from './games';
 export {
+  wordEdit,
+  type WordLine,
+  type WordsAnswer,
+  type WordsFile,
+  wordsFileQuery,
+  type WordsPair,
+  wordsPair,
+  wordsQuery,
+  type WordsQuery,
+  wordsReplace,
+  type WordTablesAnswer,
+} from './words';
+export {
   type ModAnswer,
   modEdit,
   type ModEdit,

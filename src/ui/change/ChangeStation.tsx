@@ -6,8 +6,9 @@ import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useCallback, useState } from 'react';
-import type { ArrivalsAnswer, ChangeAnswer, RunAnswer } from '../../server/shapes';
+import type { ArrivalsAnswer, ChangeAnswer, RunAnswer, WordTablesAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
+import { counted } from '../shared/format';
 import { useAct, useArchive, useChanges, useGame, useWinner } from '../shared/queries';
 import { Empty } from '../shared/states';
 import { StripFoot } from '../shell/Strip';
@@ -29,29 +30,40 @@ export function ChangeStation({ gameId }: { gameId: number }) {
     queryKey: ['game', gameId, 'drops'],
     queryFn: () => api<ArrivalsAnswer>(`games/${gameId}/drops`),
   });
+  const { data: tables } = useQuery({
+    queryKey: ['game', gameId, 'word-tables'],
+    queryFn: () => api<WordTablesAnswer>(`games/${gameId}/words/tables`),
+  });
   const { data: game } = useGame(gameId);
   const params = useSearchParams();
   const router = useRouter();
+  // What a run has just brought is shown without going anywhere: somebody may be on their way to another station.
+  const [brought, setBrought] = useState<{ readonly on: string; readonly query: Record<string, string> }>();
+  const address = params.toString();
+  const shown = brought?.on === address ? new URLSearchParams(brought.query) : params;
   const show = useCallback(
-    (query: Record<string, string>) =>
-      router.replace(`/games/${gameId}/change?${new URLSearchParams(query).toString()}`, { scroll: false }),
+    (query: Record<string, string>) => {
+      setBrought(undefined);
+      router.replace(`/games/${gameId}/change?${new URLSearchParams(query).toString()}`, { scroll: false });
+    },
     [router, gameId],
   );
   const onEnded = useCallback(
     ({ result }: RunAnswer) => {
       const first = result?.['first'];
       const ask = result?.['ask'];
-      if (typeof ask === 'number' && typeof first !== 'string') return show({ file: String(ask) });
+      const bring = (query: Record<string, string>) => setBrought({ on: address, query });
+      if (typeof ask === 'number' && typeof first !== 'string') return bring({ file: String(ask) });
       // Of many, those that need somebody stand first in the list, and it stays there.
-      if (typeof ask === 'number' && Number(result?.['taken']) > 1) return show({});
-      return typeof first === 'string' ? show({ path: first }) : undefined;
+      if (typeof ask === 'number' && Number(result?.['taken']) > 1) return bring({});
+      return typeof first === 'string' ? bring({ path: first }) : undefined;
     },
-    [show],
+    [address],
   );
   const bringIn = useBringIn(gameId, onEnded);
-  const arrival = arrivals.rows.find(({ id }) => String(id) === params.get('file')) ?? undefined;
-  const path = params.get('path') ?? changes?.find((one) => !one.undone)?.path ?? changes?.[0]?.path;
-  const byId = changes?.find(({ id }) => String(id) === params.get('change'));
+  const arrival = arrivals.rows.find(({ id }) => String(id) === shown.get('file')) ?? undefined;
+  const path = shown.get('path') ?? changes?.find((one) => !one.undone)?.path ?? changes?.[0]?.path;
+  const byId = changes?.find(({ id }) => String(id) === shown.get('change'));
   const change = arrival === undefined ? (byId ?? changes?.find((one) => one.path === path)) : undefined;
   const { data: entry } = useWinner(gameId, change?.path);
   const undo = useAct(gameId, (one: ChangeAnswer) =>
@@ -94,13 +106,23 @@ export function ChangeStation({ gameId }: { gameId: number }) {
             <Button variant="text" sx={{ p: 0, mt: 0.5, minWidth: 0 }} onClick={() => setAdding(true)}>
               Add an entry the game does not have…
             </Button>
+            {tables !== undefined && tables.length > 0 && (
+              <Button
+                variant="text"
+                component={Link}
+                href={`/games/${gameId}/words`}
+                sx={{ p: 0, mt: 0.5, minWidth: 0, display: 'flex', width: 'fit-content' }}
+              >
+                Work on words: {counted(tables.length, 'table')} of texts…
+              </Button>
+            )}
           </Box>
           <Unfit gameId={gameId} changes={changes} />
           <ChangeList
             changes={changes}
             arrivals={arrivals}
             chosen={chosen}
-            follow={params.size > 0}
+            follow={shown.size > 0}
             onChoose={choose}
             onBack={(one) => undo.mutate(one)}
             onPassOverAll={() => passOver.mutate(undefined)}

@@ -7,6 +7,7 @@ export {
   checkNotEmpty,
   decodeSound,
   encodeSound,
+  mostSamples,
   saySound,
   secondsOf,
   soundAsWav,
@@ -16,5 +17,5 @@ export {
   type Sound,
   type SoundFormat,
 } from './sound';
-export { joinTracks, withoutSilence, type Track } from './trim';
+export { cutTo, joinTracks, withoutSilence, type Track } from './trim';
 export { pcmCodecOf, readWavFacts, sayWav, type WavFacts } from './wav';

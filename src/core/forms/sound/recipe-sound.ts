@@ -34,6 +34,7 @@ export function soundFormatOf(archive: Archive, n: number): SoundFormat | undefi
   if (!(rate >= 1000 && rate <= 384_000)) throw refuse('rate', '1,000 to 384,000 samples a second', rate);
   const channels = Number(value(rule.channels) ?? 1);
   if (!(channels >= 1 && channels <= 8)) throw refuse('channels', '1 to 8', channels);
+  const most = value(rule.most);
   const loops = value(rule.loop) === true;
   return {
     codec,
@@ -41,6 +42,7 @@ export function soundFormatOf(archive: Archive, n: number): SoundFormat | undefi
     channels,
     block: Number(value(rule.block) ?? USUAL_BLOCK),
     loop: loops ? [Number(value(rule.loopStart) ?? 0), Number(value(rule.loopEnd) ?? 0)] : undefined,
+    ...(most === undefined ? {} : { most: Number(most) }),
   };
 }
 

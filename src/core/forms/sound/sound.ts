@@ -1,7 +1,7 @@
 /** A sound as samples, and the codecs a game keeps it in. */
 import { FormatError } from '../../faults';
-import { decodeIma, encodeIma } from './adpcm';
-import { decodeMs, encodeMs } from './ms-adpcm';
+import { decodeIma, encodeIma, imaSamples } from './adpcm';
+import { decodeMs, encodeMs, msSamples } from './ms-adpcm';
 import { isPcm, PCM_CODECS, pcmBytes, pcmReader, type PcmCodec } from './pcm';
 import { pcmCodecOf, wrapWav, type WavFacts } from './wav';
 
@@ -19,6 +19,8 @@ export interface SoundFormat {
   readonly block: number;
   /** First and last sample of what is played over and over, when the sound is. */
   readonly loop: readonly [first: number, last: number] | undefined;
+  /** Samples of each channel that the game takes at most. */
+  readonly most?: number;
 }
 
 /** Samples of 16 bits, the channels in turn. */
@@ -43,6 +45,14 @@ function samplesOf(bytes: Uint8Array, codec: SoundCodec, channels: number, block
   return Int16Array.from({ length: count }, (_, i) =>
     Math.max(-32_768, Math.min(32_767, Math.floor(sample(i) * 32_768))),
   );
+}
+
+/** Samples of each channel that a sound may have: of codecs that have blocks, as many as whole blocks hold. */
+export function mostSamples({ codec, channels, block, most = Infinity }: SoundFormat): number {
+  if (!Number.isFinite(most)) return most;
+  const each =
+    codec === 'ima-adpcm' ? imaSamples(block, channels) : codec === 'ms-adpcm' ? msSamples(block, channels) : 1;
+  return Math.floor(most / each) * each;
 }
 
 /** The bytes a game keeps; of the rate and the channels that it wants already. */

@@ -2,7 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { joinTracks, withoutSilence } from './trim';
+import { mostSamples } from './sound';
+import { cutTo, joinTracks, withoutSilence } from './trim';
 
 const folder = mkdtempSync(join(tmpdir(), 'zl-trim-'));
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -37,4 +38,19 @@ test('joined sounds last as long as all of them, and the sheet says where each b
     '    INDEX 01 00:01:00',
   ]);
   expect(cue).toContain('INDEX 01 01:03:00');
+});
+
+test('a sound that is too long is cut where whole blocks end, and falls silent', () => {
+  const long = sound(new Array<number>(3000).fill(8000), 2);
+  const cut = cutTo(long, 1000);
+  expect(cut.samples).toHaveLength(2000);
+  expect([...cut.samples.slice(0, 2)]).toEqual([8000, 8000]);
+  expect([...cut.samples.slice(-2)]).toEqual([0, 0]);
+  const falls = [...cut.samples].filter((_, i) => i % 2 === 0).slice(-256);
+  expect(falls).toEqual([...falls].sort((a, b) => b - a));
+  expect(cutTo(long, 1500)).toBe(long);
+  const format = { rate: 8000, channels: 1, block: 256, loop: undefined };
+  expect(mostSamples({ ...format, codec: 'ima-adpcm', most: 1100 })).toBe(1010);
+  expect(mostSamples({ ...format, codec: 'pcm-s16', most: 1100 })).toBe(1100);
+  expect(mostSamples({ ...format, codec: 'pcm-s16' })).toBe(Infinity);
 });

@@ -18,6 +18,22 @@ export function withoutSilence(sound: Sound): Sound {
   return { ...sound, samples: samples.subarray(from, Math.min(samples.length, last - (last % channels) + channels)) };
 }
 
+/** Samples over which a sound that is cut falls silent, so that it does not click. */
+const FADE = 256;
+
+/** The first `most` samples of each channel; the last of them fall silent. A sound that is no longer stays as it is. */
+export function cutTo(sound: Sound, most: number): Sound {
+  const { samples, channels } = sound;
+  if (samples.length <= most * channels) return sound;
+  const cut = samples.slice(0, most * channels);
+  const fade = Math.min(FADE, most) * channels;
+  for (let i = 0; i < fade; i++) {
+    const at = cut.length - 1 - i;
+    cut[at] = Math.round((cut[at]! * Math.floor(i / channels)) / FADE);
+  }
+  return { ...sound, samples: cut };
+}
+
 export interface Track {
   readonly title: string;
   readonly sound: Sound;

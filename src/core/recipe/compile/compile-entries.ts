@@ -12,6 +12,7 @@ import type {
   Method,
   Shape,
   SoundRule,
+  WordsRule,
   Step,
 } from '../model';
 import { compileSteps } from './compile-step';
@@ -163,6 +164,7 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     folders: compileFolders(setting, bindings.folders),
     blocks: compileBlocks(setting, names, bindings.blocks),
     sound: compileSound(setting, names),
+    words: compileWords(setting, names),
     ...packing,
   };
 }
@@ -231,7 +233,16 @@ function compileSound(setting: Setting, names: Names): SoundRule | undefined {
     loop: formula('loop'),
     loopStart: formula('loop-start'),
     loopEnd: formula('loop-end'),
+    most: formula('most'),
   };
+}
+
+function compileWords(setting: Setting, names: Names): WordsRule | undefined {
+  const text = setting.parsed.recipe.entries.words;
+  if (text === undefined) return undefined;
+  const path: TextPath = ['entries', 'words'];
+  const formula = formulasOf(text, path, setting, names);
+  return { line: setting.parsed.lineOf(path), locale: formula('locale')!, key: formula('key'), most: formula('most') };
 }
 
 type Packing = Pick<EntriesRule, 'methodField' | 'methodOf' | 'stepsOf' | 'rawOf' | 'methods'>;

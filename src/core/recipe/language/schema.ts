@@ -93,6 +93,13 @@ const soundText = z.strictObject({
   loop: formula.optional().describe('holds when it is played over and over'),
   'loop-start': formula.optional().describe('the first sample of what is'),
   'loop-end': formula.optional().describe('and the last'),
+  most: formula.optional().describe('samples of each channel the game takes at most'),
+});
+
+const wordsText = z.strictObject({
+  locale: formula.describe('the language of the texts'),
+  key: formula.optional().describe('the key of a text; the name of the entry without it'),
+  most: formula.optional().describe('bytes of UTF-8 a text may have'),
 });
 
 const entriesText = z.strictObject({
@@ -118,6 +125,7 @@ const entriesText = z.strictObject({
   method: formula.optional().describe('the field that names its chain'),
   methods: z.record(z.string(), steps).optional().describe('the chains by that field'),
   sound: soundText.optional().describe('entries are sounds without a header: their rows tell what kind'),
+  words: wordsText.optional().describe('entries are texts by key, each table in one language'),
 });
 
 /** Names of pixel formats are checked when a picture is read: the file may tell them. */

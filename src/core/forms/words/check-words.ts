@@ -1,0 +1,29 @@
+/** What is wrong with a text before the game sees it. */
+import { comparePlaceholders } from './placeholders';
+import type { WordRow } from './words';
+
+export interface WordRules {
+  /** Bytes of UTF-8 that a text may have. */
+  readonly most?: number | undefined;
+}
+
+/** In sentences; none when nothing is wrong. Of a text that is not there, nothing is said. */
+export function checkWords({ source, text }: WordRow, { most }: WordRules = {}): string[] {
+  if (text === null) return [];
+  const says: string[] = [];
+  if (source !== null && source.trim() !== '') {
+    if (text.trim() === '') says.push('it is empty');
+    const { missing, extra } = comparePlaceholders(source, text);
+    if (missing.length > 0) says.push(`${missing.join(' ')} of the source is not in it`);
+    if (extra.length > 0) says.push(`${extra.join(' ')} is not in the source`);
+    const edge = (one: string) => `${/^\s/.test(one)} ${/\s$/.test(one)}`;
+    if (text.trim() !== '' && edge(source) !== edge(text))
+      says.push('it begins or ends with other spaces than the source');
+  }
+  const bytes = Buffer.byteLength(text);
+  if (most !== undefined && bytes > most)
+    says.push(`it takes ${bytes.toLocaleString('en')} bytes, and the game takes ${most.toLocaleString('en')}`);
+   
+  if (/[\x00-\x08\x0b\x0c\x0e-\x1f]/.test(text)) says.push('it holds control characters');
+  return says;
+}

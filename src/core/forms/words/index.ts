@@ -1,0 +1,4 @@
+export { checkWords, type WordRules } from './check-words';
+export { wordTable, type TableText, type WordTable } from './recipe-words';
+export { readWords, writeWords } from './word-files';
+export { WORD_FILES, type WordEdit, type WordFile, type WordRow } from './words';

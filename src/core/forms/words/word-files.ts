@@ -1,0 +1,133 @@
+/** Tables of texts as files that translators know: CSV (RFC 4180), gettext PO, and JSON. */
+import { parse } from 'csv-parse/sync';
+import { stringify } from 'csv-stringify/sync';
+import { po } from 'gettext-parser';
+import { FormatError } from '../../faults';
+import type { WordEdit, WordFile, WordRow } from './words';
+
+/** With what a spreadsheet needs to tell UTF-8. */
+const BOM = '\ufeff';
+
+/**
+ * The key of each row stands in a column of its own (CSV), as context (PO) or as name (JSON); rows keep their order.
+ *
+ * @param locale of the texts
+ */
+export function writeWords(rows: readonly WordRow[], as: WordFile, locale: string): string {
+  switch (as) {
+    case 'csv':
+      return (
+        BOM +
+        stringify(
+          [['key', 'source', 'text'], ...rows.map(({ key, source, text }) => [key, source ?? '', text ?? ''])],
+          { record_delimiter: '\r\n', quoted_match: /[\r\n;\t]|^\s|\s$/ },
+        )
+      );
+    case 'json':
+      return `${JSON.stringify(Object.fromEntries(rows.map(({ key, text }) => [key, text ?? ''])), null, 2)}\n`;
+    case 'po':
+      return writePo(rows, locale);
+  }
+}
+
+function writePo(rows: readonly WordRow[], locale: string): string {
+  const translations: Record<string, Record<string, { msgctxt: string; msgid: string; msgstr: string[] }>> = {};
+  for (const { key, source, text } of rows) {
+    // An empty source would be the header of the file.
+    const msgid = source === null || source === '' ? key : source;
+    translations[key] = { [msgid]: { msgctxt: key, msgid, msgstr: [text ?? ''] } };
+  }
+  const headers = {
+    'Content-Type': 'text/plain; charset=utf-8',
+    'Content-Transfer-Encoding': '8bit',
+    Language: locale,
+  };
+  return po.compile({ charset: 'utf-8', headers, translations }, { foldLength: 0 }).toString('utf8') + '\n';
+}
+
+/**
+ * The texts of a file; an empty one is nobody's work yet and is left out.
+ *
+ * @throws FormatError `wrong-kind` with the line, for a file that cannot be read, and for a key that stands in it twice
+ */
+export function readWords(bytes: Uint8Array, fileName: string): WordEdit[] {
+  const text = decoded(bytes, fileName);
+  const ending = /\.(\w+)$/.exec(fileName)?.[1]?.toLowerCase();
+  const edits =
+    ending === 'po' ? readPo(text, fileName) : ending === 'json' ? readJson(text, fileName) : readCsv(text, fileName);
+  const seen = new Set<string>();
+  for (const { key } of edits) {
+    if (seen.has(key)) throw wrong(fileName, 'a key stands in it twice', { found: key });
+    seen.add(key);
+  }
+  return edits.filter((edit) => edit.text !== '');
+}
+
+const wrong = (file: string, what: string, more: object = {}) =>
+  new FormatError({ code: 'wrong-kind', file, what, ...more });
+
+function decoded(bytes: Uint8Array, fileName: string): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    throw wrong(fileName, 'the texts are not in UTF-8', { hint: 'Save the file as UTF-8.' });
+  }
+}
+
+function readCsv(text: string, fileName: string): WordEdit[] {
+  let rows: string[][];
+  try {
+    rows = parse(text, { bom: true, delimiter: delimiterOf(text), relax_column_count: true, skip_empty_lines: true });
+  } catch (error) {
+    throw wrong(fileName, `the table cannot be read: ${(error as Error).message}`);
+  }
+  const head = (rows[0] ?? []).map((name) => name.trim().toLowerCase());
+  const [key, column] = [head.indexOf('key'), head.indexOf('text')];
+  if (key < 0 || column < 0)
+    throw wrong(fileName, 'its first line has to name the columns', {
+      expected: 'key and text, and source beside them if you like',
+      found: head.join(', '),
+    });
+  return rows.slice(1).map((row, i) => {
+    if ((row[key] ?? '') === '') throw wrong(fileName, 'a line has no key', { line: i + 2 });
+    return { key: row[key]!, text: row[column] ?? '' };
+  });
+}
+
+/** Spreadsheets write semicolons where the comma stands in numbers: the first line tells. */
+function delimiterOf(text: string): string {
+  const [head = ''] = text.split(/\r?\n/, 1);
+  const times = (mark: string) => head.split(mark).length;
+  return [',', ';', '\t'].reduce((most, mark) => (times(mark) > times(most) ? mark : most));
+}
+
+function readPo(text: string, fileName: string): WordEdit[] {
+  let file;
+  try {
+    file = po.parse(text);
+  } catch (error) {
+    throw wrong(fileName, `the PO file cannot be read: ${(error as Error).message}`);
+  }
+  return Object.entries(file.translations).flatMap(([context, entries]) =>
+    Object.values(entries).flatMap(({ msgid, msgstr, comments }) =>
+      context === '' || msgid === '' || comments?.flag?.includes('fuzzy') === true
+        ? []
+        : [{ key: context, text: msgstr[0] ?? '' }],
+    ),
+  );
+}
+
+function readJson(text: string, fileName: string): WordEdit[] {
+  let data: unknown;
+  try {
+    data = JSON.parse(text);
+  } catch (error) {
+    throw wrong(fileName, `the JSON cannot be read: ${(error as Error).message}`);
+  }
+  if (typeof data !== 'object' || data === null || Array.isArray(data))
+    throw wrong(fileName, 'it has to be one object of texts by key');
+  return Object.entries(data).map(([key, value]) => {
+    if (typeof value !== 'string') throw wrong(fileName, 'a text is none', { field: key, found: typeof value });
+    return { key, text: value };
+  });
+}

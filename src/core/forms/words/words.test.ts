@@ -1,0 +1,79 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import fc from 'fast-check';
+import { checkWords, readWords, WORD_FILES, writeWords, type WordRow } from './index';
+
+const folder = mkdtempSync(join(tmpdir(), 'zl-words-'));
+afterAll(() => rmSync(folder, { recursive: true }));
+
+const ROWS: WordRow[] = [
+  { key: 'tannoy.doors', source: 'Mind the doors, please.', text: 'Bitte auf die "Türen" achten.' },
+  { key: 'menu.start', source: 'Start\nthe first run', text: 'Erste Fahrt;\r\nbeginnen' },
+  { key: 'menu.new', source: 'New', text: null },
+  { key: 'only.here', source: null, text: 'Nur hier' },
+];
+
+const text = fc.string({ unit: fc.constantFrom(...'ab ,;"\n\tä😀\\{}%'), minLength: 1, maxLength: 20 });
+const rows = fc.uniqueArray(fc.record({ key: fc.stringMatching(/^[a-z][a-z.0-9_]{0,12}$/), source: text, text }), {
+  selector: ({ key }) => key,
+  minLength: 1,
+  maxLength: 8,
+});
+
+test.each(WORD_FILES)('%s keeps keys, order and every character', (as) => {
+  const given = ROWS.filter((row) => row.text !== null).map(({ key, text }) => ({
+    key,
+    text: text!.replaceAll('\r\n', '\n'),
+  }));
+  const back = readWords(Buffer.from(writeWords(ROWS, as, 'de')), `words.${as}`);
+  expect(back.map((edit) => ({ ...edit, text: edit.text.replaceAll('\r\n', '\n') }))).toEqual(given);
+  fc.assert(
+    fc.property(rows, (made) => {
+      const again = readWords(Buffer.from(writeWords(made, as, 'de')), `words.${as}`);
+      expect(again).toEqual(made.map(({ key, text }) => ({ key, text })));
+    }),
+    { numRuns: 60 },
+  );
+});
+
+test('python reads the CSV as it was meant', () => {
+  const file = join(folder, 'words.csv');
+  writeFileSync(file, writeWords(ROWS, 'csv', 'de'));
+  const script =
+    'import csv,json,sys\nprint(json.dumps(list(csv.DictReader(open(sys.argv[1],encoding="utf-8-sig",newline="")))))';
+  const read = JSON.parse(execFileSync('python3', ['-c', script, file], { encoding: 'utf8' })) as object[];
+  expect(read).toEqual(ROWS.map(({ key, source, text }) => ({ key, source: source ?? '', text: text ?? '' })));
+});
+
+test.each([
+  ['words.csv', 'id,words\na,b\n', /first line has to name the columns/],
+  ['words.csv', 'key,text\na,b\n,c\n', /a line has no key/],
+  ['words.csv', 'key,text\na,b\na,c\n', /a key stands in it twice/],
+  ['words.csv', 'key,text\na,"b\n', /the table cannot be read/],
+  ['words.json', '[1]', /one object of texts/],
+  ['words.json', '{"a": 3}', /a text is none/],
+  ['words.json', '{"a"', /the JSON cannot be read/],
+])('%s of %j is refused', (name, content, says) => {
+  expect(() => readWords(Buffer.from(content), name)).toThrow(says);
+});
+
+test('broken UTF-8 is refused, and what a translator marked as unsure in a PO is left out', () => {
+  expect(() => readWords(Buffer.from([0x6b, 0xff]), 'a.csv')).toThrow(/not in UTF-8/);
+  const fuzzy = '#, fuzzy\nmsgctxt "a"\nmsgid "x"\nmsgstr "y"\n\nmsgctxt "b"\nmsgid "x"\nmsgstr "z"\n';
+  expect(readWords(Buffer.from(fuzzy), 'a.po')).toEqual([{ key: 'b', text: 'z' }]);
+});
+
+test.each<[string, string, number | undefined, string[]]>([
+  ['{name} has %d parcels', '{name} hat %d Pakete', undefined, []],
+  ['{name} has %d parcels', 'Es hat Pakete', undefined, ['{name} %d of the source is not in it']],
+  ['Mind the doors', '<b>Türen</b>', undefined, ['<b> </b> is not in the source']],
+  ['Go', '', undefined, ['it is empty']],
+  ['Go ', 'Los', undefined, ['it begins or ends with other spaces than the source']],
+  ['Go', 'Fährt', 5, ['it takes 6 bytes, and the game takes 5']],
+  ['Go', 'L\u0001s', undefined, ['it holds control characters']],
+  ['100%', '100 %', undefined, []],
+])('%j as %j', (source, translated, most, says) => {
+  expect(checkWords({ key: 'a', source, text: translated }, { most })).toEqual(says);
+});

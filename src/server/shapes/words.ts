@@ -1,0 +1,49 @@
+/** Tables of texts, and work on them. */
+import { z } from 'zod';
+import { WORD_FILES } from '../../core/forms/words';
+
+export type WordTablesAnswer = readonly {
+  readonly archive: number;
+  readonly path: string;
+  readonly locale: string;
+  readonly texts: number;
+}[];
+
+const table = z.coerce.number().int().positive();
+
+/** The table that is translated from, and the one that is translated to. */
+export const wordsPair = z.object({ from: table, to: table });
+export type WordsPair = z.output<typeof wordsPair>;
+
+export const wordsQuery = wordsPair.extend({
+  search: z.string().max(500).default(''),
+  /** `left`: no text yet, or the source itself; `wrong`: what does not hold what it should. */
+  show: z.enum(['all', 'left', 'done', 'changed', 'wrong']).default('all'),
+  offset: z.coerce.number().int().min(0).default(0),
+  limit: z.coerce.number().int().min(1).max(500).default(200),
+});
+export type WordsQuery = z.output<typeof wordsQuery>;
+
+export const wordsFileQuery = wordsPair.extend({ as: z.enum(WORD_FILES) });
+export type WordsFile = z.output<typeof wordsFileQuery>;
+
+export const wordEdit = wordsPair.extend({ key: z.string().min(1).max(4096), text: z.string().max(1 << 20) });
+
+export const wordsReplace = wordsQuery.extend({ find: z.string().min(1).max(500), by: z.string().max(500) });
+
+export interface WordLine {
+  readonly key: string;
+  readonly source: string | null;
+  readonly text: string | null;
+  /** What the game has. */
+  readonly game: string | null;
+  readonly state: 'left' | 'done' | 'changed';
+  /** What is wrong with it, in sentences. */
+  readonly says: readonly string[];
+}
+
+export interface WordsAnswer {
+  readonly counts: Readonly<Record<'all' | 'left' | 'done' | 'changed' | 'wrong', number>>;
+  readonly total: number;
+  readonly rows: readonly WordLine[];
+}

@@ -1,0 +1,1 @@
+export { listTables, listWords, replaceWords, setWord, startWordsIn, wordsFile, wordsInRun } from './words-service';

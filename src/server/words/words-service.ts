@@ -1,0 +1,205 @@
+/** Texts of a game by key, in the language that is translated from beside the one that is translated to. */
+import { readFile } from 'node:fs/promises';
+import { QueryTypes } from 'sequelize';
+import { FaultError } from '../../core/faults';
+import { checkWords, readWords, writeWords, type WordEdit, type WordRow, type WordTable } from '../../core/forms/words';
+import { addEntry, setUndone, takeChange } from '../changes';
+import type { ArchiveModel} from '../database';
+import { database } from '../database';
+import { throwIfStopped } from '../../core/faults';
+import { startRun } from '../runs';
+import type { RunContext } from '../runs/run-context';
+import type { RunAnswer, WordLine, WordsAnswer, WordsFile, WordsPair, WordsQuery, WordTablesAnswer } from '../shapes';
+import { blobPath, keepBlob } from '../storage';
+import { tableOf, wordArchives } from './tables';
+
+/** Texts that could not be taken in, which are told. */
+const MOST_TOLD = 50;
+const MOST_FILE_BYTES = 64 << 20;
+
+/** The tables there are, with their languages. */
+export async function listTables(gameId: number): Promise<WordTablesAnswer> {
+  const rows = await wordArchives(gameId);
+  return Promise.all(
+    rows.map(async (row) => {
+      const { locale, texts } = await tableOf(row);
+      return { archive: row.id, path: row.path, locale, texts: texts.size };
+    }),
+  );
+}
+
+interface Pair {
+  readonly from: WordTable;
+  readonly to: WordTable;
+  readonly target: ArchiveModel;
+  /** Changed texts of the target by key: what they are to be. */
+  readonly changed: ReadonlyMap<string, { readonly text: string; readonly change: number }>;
+  /** The path of a text of the target. */
+  pathOf(key: string): string;
+}
+
+async function pairOf(gameId: number, { from, to }: WordsPair): Promise<Pair> {
+  const rows = await wordArchives(gameId);
+  const find = (id: number) => {
+    const row = rows.find((one) => one.id === id);
+    if (row !== undefined) return row;
+    throw new FaultError({
+      code: 'not-found',
+      what: 'there is no such table of texts',
+      hint: 'Scan the folder again.',
+    });
+  };
+  const target = find(to);
+  const [source, own] = await Promise.all([tableOf(find(from)), tableOf(target)]);
+  const folder = await folderOf(target, own);
+  const pathOf = (key: string) => `${folder}${key}`;
+  const changes = await database().query<{ id: number; path: string; blob: string; action: string }>(
+    `select id, path, blob, action from changes
+     where game_id = :gameId and mod_id is null and not undone and path like :below and action <> 'remove'`,
+    { replacements: { gameId, below: `${folder.replace(/[\\%_]/g, '\\$&')}%` }, type: QueryTypes.SELECT },
+  );
+  const changed = new Map<string, { text: string; change: number }>();
+  for (const { id, path, blob } of changes)
+    changed.set(path.slice(folder.length), { text: await readFile(blobPath(blob), 'utf8'), change: id });
+  return { from: source, to: own, target, changed, pathOf };
+}
+
+/** What stands before the key in the paths of a table. */
+async function folderOf(row: ArchiveModel, { texts }: WordTable): Promise<string> {
+  const [first] = texts;
+  if (first === undefined) return '';
+  const [key, { n }] = first;
+  const [entry] = await database().query<{ path: string }>(
+    'select path from entries where archive_id = :id and n = :n',
+    { replacements: { id: row.id, n }, type: QueryTypes.SELECT },
+  );
+  const path = entry?.path ?? '';
+  if (path.endsWith(key)) return path.slice(0, -key.length);
+  throw new FaultError({ code: 'wrong-kind', file: row.path, what: 'the paths of the table do not end with its keys' });
+}
+
+/** Rows in the order of the source, then what the target alone has. */
+function linesOf({ from, to, changed }: Pair): WordLine[] {
+  const keys = new Set([...from.texts.keys(), ...to.texts.keys(), ...changed.keys()]);
+  return [...keys].map((key) => {
+    const source = from.texts.get(key)?.text ?? null;
+    const game = to.texts.get(key)?.text ?? null;
+    const mine = changed.get(key);
+    const text = mine?.text ?? game;
+    const untouched = text === null || (source !== null && text === source && from !== to && source.trim() !== '');
+    return {
+      ...{ key, source, text, game },
+      state: mine !== undefined ? ('changed' as const) : untouched ? ('left' as const) : ('done' as const),
+      says: checkWords({ key, source: from === to ? game : source, text }, { most: to.most }),
+    };
+  });
+}
+
+export async function listWords(gameId: number, query: WordsQuery): Promise<WordsAnswer> {
+  const lines = linesOf(await pairOf(gameId, query));
+  const counts = { all: lines.length, left: 0, done: 0, changed: 0, wrong: 0 };
+  for (const { state, says } of lines) {
+    counts[state]++;
+    if (says.length > 0) counts.wrong++;
+  }
+  const search = query.search.trim().toLowerCase();
+  const fits = lines.filter(
+    ({ key, source, text, state, says }) =>
+      (query.show === 'all' || state === query.show || (query.show === 'wrong' && says.length > 0)) &&
+      (search === '' || [key, source, text].some((one) => one?.toLowerCase().includes(search) === true)),
+  );
+  return { counts, total: fits.length, rows: fits.slice(query.offset, query.offset + query.limit) };
+}
+
+/** A text is to be another one; what the game has is no change. */
+export async function setWord(gameId: number, pair: WordsPair, edit: WordEdit): Promise<void> {
+  await setIn(gameId, await pairOf(gameId, pair), edit, 'typed');
+}
+
+/** @returns whether something changed */
+async function setIn(
+  gameId: number,
+  { to, target, changed, pathOf }: Pair,
+  { key, text }: WordEdit,
+  why: string,
+): Promise<boolean> {
+  const known = to.texts.get(key);
+  const mine = changed.get(key);
+  if (text === (mine?.text ?? known?.text)) return false;
+  const path = pathOf(key);
+  if (text === known?.text) {
+    if (mine !== undefined) await setUndone(gameId, mine.change, true);
+    return true;
+  }
+  const bytes = Buffer.from(text);
+  if (to.most !== undefined && bytes.length > to.most)
+    throw new FaultError({
+      code: 'limit-reached',
+      entry: path,
+      what: 'the text is too long',
+      limit: `bytes of a text, ${to.most.toLocaleString('en')}`,
+    });
+  if (known !== undefined) await takeChange(gameId, { path, fileName: `${key}.txt`, bytes, why });
+  else await addEntry(gameId, { path, into: target.path, name: `${key}.txt`, bytes: once(bytes) });
+  return true;
+}
+
+/** Every text of the target that fits the filter, with one part put in the place of another. */
+export async function replaceWords(
+  gameId: number,
+  query: WordsQuery,
+  find: string,
+  by: string,
+): Promise<{ changed: number }> {
+  const pair = await pairOf(gameId, query);
+  const { rows } = await listWords(gameId, { ...query, offset: 0, limit: Number.MAX_SAFE_INTEGER });
+  let changed = 0;
+  for (const { key, text } of rows)
+    if (
+      text !== null &&
+      text.includes(find) &&
+      (await setIn(gameId, pair, { key, text: text.replaceAll(find, by) }, 'replaced'))
+    )
+      changed++;
+  return { changed };
+}
+
+export async function wordsFile(gameId: number, { as, ...pair }: WordsFile): Promise<{ name: string; text: string }> {
+  const both = await pairOf(gameId, pair);
+  const rows: WordRow[] = linesOf(both).map(({ key, source, text }) => ({ key, source, text }));
+  return { name: `${both.to.locale}.${as}`, text: writeWords(rows, as, both.to.locale) };
+}
+
+/** @throws FaultError `wrong-kind` when the file cannot be read */
+export async function startWordsIn(
+  gameId: number,
+  pair: WordsPair,
+  name: string,
+  bytes: AsyncIterable<Uint8Array>,
+): Promise<RunAnswer> {
+  const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_FILE_BYTES });
+  readWords(await readFile(blobPath(sha256)), name);
+  return startRun({ kind: 'words-in', title: `Texts of ${name}`, gameId, input: { ...pair, name, file: sha256 } });
+}
+
+/** What a file says is taken in text by text; rows it does not name stay as they are, whoever worked on them. */
+export async function wordsInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+  const name = String(input['name']);
+  const edits = readWords(await readFile(blobPath(String(input['file']))), name);
+  const pair = await pairOf(gameId, { from: Number(input['from']), to: Number(input['to']) });
+  const unknown = edits.filter(({ key }) => !pair.from.texts.has(key) && !pair.to.texts.has(key));
+  for (const { key } of unknown.slice(0, MOST_TOLD)) log(`${key} is no key of the game, and is left out`);
+  let taken = 0;
+  for (const [i, edit] of edits.entries()) {
+    throwIfStopped(signal);
+    progress(i, edits.length, 'entries');
+    if (unknown.includes(edit)) continue;
+    if (await setIn(gameId, pair, edit, `of ${name}`)) taken++;
+  }
+  progress(edits.length, edits.length, 'entries');
+  return { texts: edits.length, taken, unknown: unknown.length };
+}
+
+async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}

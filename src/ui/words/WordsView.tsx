@@ -1,0 +1,223 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import Link from 'next/link';
+import { useDeferredValue, useRef, useState } from 'react';
+import type { RunAnswer, WordsAnswer, WordsQuery, WordTablesAnswer } from '../../server/shapes';
+import { RunLine } from '../runs/RunLine';
+import { api } from '../shared/api';
+import { Chip } from '../shared/Chip';
+import { FilePick } from '../shared/FilePick';
+import { count, counted } from '../shared/format';
+import { useNotice } from '../shared/notices';
+import { isGoing, useAct, useRuns } from '../shared/queries';
+import { Empty, FaultNote } from '../shared/states';
+import { useKept } from '../shared/use-kept';
+import { ReplaceWords } from './ReplaceWords';
+import { WordGrid } from './WordGrid';
+
+type Show = WordsQuery['show'];
+
+const SHOWS: readonly (readonly [Show, string])[] = [
+  ['all', 'All'],
+  ['left', 'Left to do'],
+  ['changed', 'Changed'],
+  ['wrong', 'Not right'],
+];
+
+/** Texts by key: one language beside the one it is translated from. */
+export function WordsView({ gameId }: { gameId: number }) {
+  const { data: tables } = useQuery({
+    queryKey: ['game', gameId, 'word-tables'],
+    queryFn: () => api<WordTablesAnswer>(`games/${gameId}/words/tables`),
+  });
+  const [kept, keep] = useKept<{ from?: number; to?: number }>(`words.${gameId}`, {});
+  if (tables === undefined) return null;
+  if (tables.length === 0)
+    return (
+      <Empty
+        title="No table of texts is open"
+        actions={
+          <Button component={Link} href={`/games/${gameId}/open`}>
+            See the archives
+          </Button>
+        }
+      >
+        Texts by key stand here beside each other, once an archive of them is open and its recipe says what its keys
+        are.
+      </Empty>
+    );
+  const known = (id: number | undefined) => tables.find(({ archive }) => archive === id)?.archive;
+  const from = known(kept.from) ?? (tables.find(({ locale }) => locale.startsWith('en')) ?? tables[0]!).archive;
+  const to = known(kept.to) ?? (tables.find(({ archive }) => archive !== from) ?? tables[0]!).archive;
+  return <Words key={`${from} ${to}`} gameId={gameId} tables={tables} pair={{ from, to }} onPair={keep} />;
+}
+
+function Words({
+  gameId,
+  tables,
+  pair,
+  onPair,
+}: {
+  gameId: number;
+  tables: WordTablesAnswer;
+  pair: { readonly from: number; readonly to: number };
+  onPair: (pair: { from: number; to: number }) => void;
+}) {
+  const [typed, setTyped] = useState('');
+  const search = useDeferredValue(typed);
+  const [show, setShow] = useState<Show>('all');
+  const [replacing, setReplacing] = useState(false);
+  const pick = useRef<HTMLInputElement>(null);
+  const say = useNotice();
+  const { data: runs } = useRuns(gameId);
+  const bring = useAct(gameId, (file: File) => {
+    const query = new URLSearchParams({ from: String(pair.from), to: String(pair.to), name: file.name });
+    return api<RunAnswer>(`games/${gameId}/words?${query.toString()}`, { raw: file });
+  });
+  const { data, error } = useQuery({
+    queryKey: ['game', gameId, 'words', pair, search, show, 'counts'],
+    queryFn: () => api<WordsAnswer>(`games/${gameId}/words?${queryOf(pair, search, show, 0, 1)}`),
+    placeholderData: (before) => before,
+  });
+  const run = runs?.find((one) => one.kind === 'words-in');
+  const select = (label: string, key: 'from' | 'to') => (
+    <TextField
+      select
+      size="small"
+      label={label}
+      value={pair[key]}
+      onChange={(event) => onPair({ ...pair, [key]: Number(event.target.value) })}
+      sx={{ minWidth: 190 }}
+    >
+      {tables.map(({ archive, path, locale, texts }) => (
+        <MenuItem key={archive} value={archive}>
+          {locale}, {path} ({count(texts)})
+        </MenuItem>
+      ))}
+    </TextField>
+  );
+  return (
+    <Box sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
+      <Box sx={{ p: 2.25, pb: 1.25, borderBottom: '1px solid var(--line)', background: 'var(--sheet)' }}>
+        <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 1.5, flexWrap: 'wrap', mb: 1.5 }}>
+          <Box sx={{ flex: 1 }}>
+            <Typography variant="h1">Words</Typography>
+            <Box className="dim">
+              {data === undefined
+                ? ' '
+                : `${counted(data.counts.all, 'text')}: ${count(data.counts.done + data.counts.changed)} done, ${count(data.counts.left)} left to do`}
+            </Box>
+          </Box>
+          {select('From', 'from')}
+          {select('Into', 'to')}
+        </Box>
+        {data !== undefined && <Progress counts={data.counts} />}
+        <Box sx={{ display: 'flex', gap: 0.75, alignItems: 'center', flexWrap: 'wrap', mt: 1.25 }}>
+          <TextField
+            size="small"
+            placeholder="Part of a key or text"
+            value={typed}
+            onChange={(event) => setTyped(event.target.value)}
+            slotProps={{ htmlInput: { 'aria-label': 'Search in the texts' } }}
+            sx={{ width: 230 }}
+          />
+          {SHOWS.map(([one, word]) => (
+            <Chip key={one} on={show === one} onClick={() => setShow(one)}>
+              {word} {data !== undefined && <span className="dim">{count(data.counts[one])}</span>}
+            </Chip>
+          ))}
+          <Box sx={{ flex: 1 }} />
+          <Button variant="text" onClick={() => setReplacing(true)}>
+            Find and replace…
+          </Button>
+          {(['csv', 'po', 'json'] as const).map((as) => (
+            <Button
+              key={as}
+              variant="text"
+              component="a"
+              href={`/api/games/${gameId}/words/file?from=${pair.from}&to=${pair.to}&as=${as}`}
+              download={`${tables.find(({ archive }) => archive === pair.to)?.locale ?? 'texts'}.${as}`}
+            >
+              {as.toUpperCase()}
+            </Button>
+          ))}
+          <Button onClick={() => pick.current?.click()} disabled={bring.isPending}>
+            Bring texts back…
+          </Button>
+          <FilePick
+            pickRef={pick}
+            label="A file of texts"
+            testId="words-file"
+            accept=".csv,.po,.json"
+            onPick={(file) =>
+              bring.mutate(file, {
+                onSuccess: () => say({ tone: 'info', text: `${file.name} is taken in, text by text.` }),
+              })
+            }
+          />
+        </Box>
+        {run !== undefined && isGoing(run) && <RunLine run={run} label="How far the texts are" />}
+        {run?.state === 'done' && Number(run.result?.['unknown']) > 0 && (
+          <Box className="dim">
+            {counted(Number(run.result?.['unknown']), 'key is', 'keys are')} not in the game and left out; the log of
+            the run names them.
+          </Box>
+        )}
+      </Box>
+      {error !== null && <FaultNote>{error.message}</FaultNote>}
+      {data !== undefined && data.total === 0 && (
+        <Empty title="No text fits">
+          {show === 'left' ? 'Nothing is left to do.' : 'Try another part of a key or text, or show all.'}
+        </Empty>
+      )}
+      {data !== undefined && data.total > 0 && (
+        <WordGrid
+          key={`${show} ${search}`}
+          gameId={gameId}
+          pair={pair}
+          total={data.total}
+          pageUrl={(offset, limit) => queryOf(pair, search, show, offset, limit)}
+        />
+      )}
+      {replacing && (
+        <ReplaceWords
+          gameId={gameId}
+          query={{ ...pair, search, show }}
+          texts={data?.total ?? 0}
+          onClose={() => setReplacing(false)}
+        />
+      )}
+    </Box>
+  );
+}
+
+function queryOf(
+  pair: { readonly from: number; readonly to: number },
+  search: string,
+  show: Show,
+  offset: number,
+  limit: number,
+): string {
+  const all = { ...pair, search, show, offset, limit };
+  return new URLSearchParams(Object.entries(all).map(([key, value]) => [key, String(value)])).toString();
+}
+
+/** How much is done, as a band. */
+function Progress({ counts }: { counts: WordsAnswer['counts'] }) {
+  const part = (of: number) => `${counts.all === 0 ? 0 : (100 * of) / counts.all}%`;
+  return (
+    <Box
+      role="img"
+      aria-label={`${counts.done} done, ${counts.changed} changed by you, ${counts.left} left to do`}
+      sx={{ display: 'flex', height: 8, borderRadius: 1, overflow: 'hidden', background: 'var(--line)' }}
+    >
+      <Box sx={{ width: part(counts.done), background: 'var(--teal)' }} />
+      <Box sx={{ width: part(counts.changed), background: 'var(--brass-mark)' }} />
+    </Box>
+  );
+}

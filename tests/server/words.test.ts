@@ -1,0 +1,83 @@
+/** Words: tables beside each other, out to translators and back, and into the game. */
+import { execFileSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { listChanges } from '../../src/server/changes';
+import { putBackAnswer, startBuild } from '../../src/server/put-back';
+import { wordsQuery } from '../../src/server/shapes';
+import { blobPath } from '../../src/server/storage';
+import { listTables, listWords, replaceWords, setWord, startWordsIn, wordsFile } from '../../src/server/words';
+import { ended, fault, games, openedGame, settled, withWorker } from './support';
+
+withWorker();
+
+let id: number;
+let pair: { from: number; to: number };
+beforeAll(async () => {
+  ({ id } = await openedGame('words'));
+  await settled(id);
+  const tables = await listTables(id);
+  const of = (locale: string) => tables.find((table) => table.locale === locale)!.archive;
+  pair = { from: of('en'), to: of('de') };
+});
+
+async function* once(bytes: Uint8Array | string): AsyncGenerator<Uint8Array> {
+  yield Buffer.from(bytes);
+}
+
+const words = (more: object = {}) => listWords(id, wordsQuery.parse({ ...pair, ...more }));
+const brought = async (name: string, text: string) => ended((await startWordsIn(id, pair, name, once(text))).id);
+
+test('tables stand beside each other by key; a text is changed, checked, and undone by typing what the game has', async () => {
+  const { counts, rows } = await words();
+  expect(counts).toMatchObject({ all: rows.length, changed: 0, wrong: 0 });
+  expect(rows.every(({ source, text }) => source !== null && text !== null)).toBe(true);
+  const [first] = rows;
+  await setWord(id, pair, { key: first!.key, text: 'Etwas anderes {0}' });
+  const [changed] = (await words({ show: 'changed' })).rows;
+  expect(changed).toMatchObject({
+    ...{ key: first!.key, text: 'Etwas anderes {0}', game: first!.text, state: 'changed' },
+    says: ['{0} is not in the source'],
+  });
+  expect((await words({ search: 'etwas AND', show: 'wrong' })).total).toBe(1 - 1);
+  expect((await words({ search: 'etwas ANDERES', show: 'wrong' })).total).toBe(1);
+  await setWord(id, pair, { key: first!.key, text: first!.text! });
+  expect((await words()).counts.changed).toBe(0);
+});
+
+test('PO goes out, passes msgfmt, comes back, and only what changed is a change', async () => {
+  const { name, text } = await wordsFile(id, { ...pair, as: 'po' });
+  expect(name).toBe('de.po');
+  const file = join(games, 'de.po');
+  writeFileSync(file, text);
+  execFileSync('msgfmt', ['--check-format', '--check-header', '-o', join(games, 'de.mo'), file], { stdio: 'pipe' });
+  const [one, two] = (await words()).rows;
+  const edited = text
+    .replace(`msgstr ${JSON.stringify(one!.text)}`, 'msgstr "Neu übersetzt"')
+    .concat('\nmsgctxt "nobody.knows"\nmsgid "a"\nmsgstr "b"\n');
+  const run = await brought('de.po', edited);
+  expect(run.result).toMatchObject({ taken: 1, unknown: 1 });
+  expect(JSON.stringify(run.log)).toContain('nobody.knows is no key of the game');
+  const { rows } = await words({ show: 'changed' });
+  expect(rows.map(({ key, text: now }) => [key, now])).toEqual([[one!.key, 'Neu übersetzt']]);
+  // A part of the work of somebody else: rows it does not name stay.
+  expect((await brought('part.csv', `key,text\n${two!.key},Von jemand anderem\n`)).result).toMatchObject({ taken: 1 });
+  expect((await words()).counts.changed).toBe(2);
+  expect((await brought('de.json', JSON.stringify({ [two!.key]: two!.text }))).result).toMatchObject({ taken: 1 });
+  expect((await words()).counts.changed).toBe(1);
+  expect(await fault(startWordsIn(id, pair, 'bad.csv', once('a;b\n1;2\n')))).toMatchObject({ code: 'wrong-kind' });
+});
+
+test('part of many texts is replaced, the table is built anew, and the game starts with it', async () => {
+  const before = await words();
+  const { changed } = await replaceWords(id, wordsQuery.parse(pair), 'e', 'ë');
+  expect(changed).toBeGreaterThan(3);
+  const build = await ended((await startBuild(id, 'patch')).id);
+  expect(build.result).toMatchObject({ started: true });
+  const [made] = (await putBackAnswer(id)).builds;
+  expect(made!.files.map((file) => file.name)).toEqual(['words/de.lex']);
+  const lex = readFileSync(blobPath(made!.files[0]!.sha256)).toString('utf8');
+  for (const { text } of (await words({ show: 'changed' })).rows) expect(lex).toContain(text!);
+  expect((await listChanges(id)).filter(({ undone }) => !undone).length).toBeGreaterThanOrEqual(changed);
+  expect((await words()).counts.all).toBe(before.counts.all);
+}, 60_000);
