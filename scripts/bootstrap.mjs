@@ -19,7 +19,19 @@ const OURS = ['postgresql', 'ffmpeg', 'xdelta3'];
 const TASKS = {
   demo: { debian: OURS, run: runDemo },
   test: {
-    debian: [...OURS, 'chromium', 'lz4', 'openssl', 'python3', 'p7zip-full', 'zstd', 'xz-utils', 'brotli', 'lzop', 'gettext'],
+    debian: [
+      ...OURS,
+      'chromium',
+      'lz4',
+      'openssl',
+      'python3',
+      'p7zip-full',
+      'zstd',
+      'xz-utils',
+      'brotli',
+      'lzop',
+      'gettext',
+    ],
     run: runTests,
   },
   bench: {

@@ -1,23 +1,27 @@
 /** Building and starting the web server and the worker. */
+import { execFile } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { freePort } from './postgres.mjs';
-import { quietly, start } from './run.mjs';
+import { start } from './run.mjs';
 import { Stop, step } from './say.mjs';
 
-/** Builds the pages when anything they are made of has changed. */
-export function buildPages(checkout) {
+/** Builds the pages when what they are made of has changed. Other work may go on meanwhile. */
+export async function buildPages(checkout) {
   const wanted = sourcesHash(checkout);
   const mark = join(checkout, '.next', 'zero-latch-sources');
   if (existsSync(mark) && readFileSync(mark, 'utf8') === wanted) return step('Pages: built');
   step('Building the pages');
   const env = { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' };
-  const { code, output } = quietly(process.execPath, [join(checkout, 'node_modules/next/dist/bin/next'), 'build'], {
-    cwd: checkout,
-    env,
+  const next = join(checkout, 'node_modules/next/dist/bin/next');
+  const failed = await new Promise((resolve) => {
+    execFile(process.execPath, [next, 'build'], { cwd: checkout, env, maxBuffer: 64 << 20 }, (error, out, wrong) =>
+      resolve(error === null ? undefined : `${out}\n${wrong}`),
+    );
   });
-  if (code !== 0) throw new Stop(`The pages could not be built:\n${output.split('\n').slice(-40).join('\n')}`);
+  if (failed !== undefined)
+    throw new Stop(`The pages could not be built:\n${failed.trim().split('\n').slice(-40).join('\n')}`);
   writeFileSync(mark, wanted);
 }
 

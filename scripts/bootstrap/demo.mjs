@@ -22,7 +22,7 @@ export async function runDemo(checkout) {
   });
   try {
     makeDemoGame(checkout, home);
-    buildPages(checkout);
+    await buildPages(checkout);
     const postgres = await startPostgres(home);
     undo.push(postgres.stop);
     const application = await startApplication(checkout, {

@@ -30,10 +30,10 @@ export async function measureFind(work: string): Promise<Row[]> {
   const { buildPages, startApplication } = (await import(
     join(CHECKOUT, 'scripts/bootstrap/application.mjs')
   )) as unknown as {
-    buildPages(checkout: string): void;
+    buildPages(checkout: string): Promise<void>;
     startApplication(checkout: string, how: object): Promise<Application>;
   };
-  buildPages(CHECKOUT);
+  await buildPages(CHECKOUT);
   const application = await startApplication(CHECKOUT, {
     url: process.env.DATABASE_URL,
     home: process.env.ZERO_LATCH_HOME,
