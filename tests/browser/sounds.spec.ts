@@ -39,6 +39,9 @@ test('a cue is replaced, compared by ear, and put into every language', async ({
   await facts.getByRole('button', { name: 'Put it there as well' }).click();
   const list = page.getByRole('list', { name: 'What is changed' });
   await expect(list.getByText('from cue_0115.ogg, in every language')).toHaveCount(2, { timeout: 30_000 });
+  // Sounds that are still decoded cannot be played yet.
+  for (const play of await page.getByRole('button', { name: 'Play', exact: true }).all())
+    await expect(play).toBeEnabled();
   await stillLook(page);
   const { violations } = await new AxeBuilder({ page }).analyze();
   expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')).toEqual([]);

@@ -39,7 +39,7 @@ test('tables stand beside each other by key; a text is changed, checked, and und
     ...{ key: first!.key, text: 'Etwas anderes {0}', game: first!.text, state: 'changed' },
     says: ['{0} is not in the source'],
   });
-  expect((await words({ search: 'etwas AND', show: 'wrong' })).total).toBe(1 - 1);
+  expect((await words({ search: 'nowhere to be found' })).total).toBe(0);
   expect((await words({ search: 'etwas ANDERES', show: 'wrong' })).total).toBe(1);
   await setWord(id, pair, { key: first!.key, text: first!.text! });
   expect((await words()).counts.changed).toBe(0);
@@ -75,7 +75,7 @@ test('part of many texts is replaced, the table is built anew, and the game star
   const build = await ended((await startBuild(id, 'patch')).id);
   expect(build.result).toMatchObject({ started: true });
   const [made] = (await putBackAnswer(id)).builds;
-  expect(made!.files.map((file) => file.name)).toEqual(['words/de.lex']);
+  expect(made!.files.map((file) => file.name)).toEqual(['words/zz-my-de.lex']);
   const lex = readFileSync(blobPath(made!.files[0]!.sha256)).toString('utf8');
   for (const { text } of (await words({ show: 'changed' })).rows) expect(lex).toContain(text!);
   expect((await listChanges(id)).filter(({ undone }) => !undone).length).toBeGreaterThanOrEqual(changed);

@@ -9,5 +9,10 @@ export async function GET(request: Request, { params }: Context): Promise<Respon
   const query = wordsFileQuery.safeParse(Object.fromEntries(new URL(request.url).searchParams));
   if (!query.success) return faultResponse(query.error);
   const game = numberParam((await params).game, 'game');
-  return answerText(`words.${query.data.as}`, 'text/plain', async () => (await wordsFile(game, query.data)).text);
+  const file = wordsFile(game, query.data);
+  const name = await file.then(
+    (made) => made.name,
+    () => 'words',
+  );
+  return answerText(name, 'text/plain', async () => (await file).text);
 }
