@@ -56,6 +56,12 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
   stl: { kind: 'mesh', mime: 'model/stl' },
 };
 
+/** What all entries of an archive are, where its recipe says so. */
+export function toldKind({ entries }: { entries: { sound: unknown; words: unknown } }): Kind | undefined {
+  if (entries.sound !== undefined) return 'sound';
+  return entries.words === undefined ? undefined : 'words';
+}
+
 /** @param head the first bytes, 16 or more where there are as many; none to judge by the name alone */
 export function kindOf(path: string, head?: Uint8Array): Kind {
   return facts(path, head).kind;

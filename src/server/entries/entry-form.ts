@@ -4,7 +4,7 @@ import { collect } from '../../core/bytes';
 import { alphaUse, mipSide, sayExpectation, smallWebp, type Picture } from '../../core/forms/picture';
 import { hexBytes, isFaultError, sayFault } from '../../core/faults';
 import { readWavFacts, saySound, sayWav, secondsOf, soundFormatOf, soundsLikeNoise } from '../../core/forms/sound';
-import { kindOf } from '../../core/game';
+import { kindOf, toldKind } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
 import {
   freedom,
@@ -149,7 +149,7 @@ export async function pictureFacts(found: PictureOfFiles, free = false): Promise
 }
 
 async function otherExpectation(archive: Archive, n: number, path: string): Promise<string[]> {
-  switch (kindOf(path)) {
+  switch (toldKind(archive.recipe) ?? kindOf(path)) {
     case 'sound': {
       const bytes = await collect(readEntry(archive, n, { verify: false }));
       const facts = isWave(bytes) ? readWavFacts(bytes, path) : undefined;

@@ -1,7 +1,7 @@
 /** Entries at a glance: the size of a picture, the outline of a sound, the first lines of a text. */
 import sharp from 'sharp';
 import { readWavFacts, saySound, sayWav, secondsOf, soundPeaks, wavPeaks } from '../../core/forms/sound';
-import { kindOf } from '../../core/game';
+import { kindOf, toldKind } from '../../core/game';
 import { isPackedPicture, pictureOfEntry, soundOfEntry } from '../forms';
 import { withArchive } from '../games';
 import type { Glance } from '../shapes';
@@ -34,7 +34,7 @@ async function glanceAt(archiveId: number, n: number): Promise<Glance> {
     const packed = !archive.entries.isDeleted(n) && (await isPackedPicture(first, path));
     const told = archive.recipe.entries.sound !== undefined;
     return {
-      kind: told ? 'sound' : packed ? 'picture' : kindOf(path, first),
+      kind: toldKind(archive.recipe) ?? (packed ? 'picture' : kindOf(path, first)),
       told,
       size: archive.entries.size(n),
       head: first,

@@ -1,5 +1,5 @@
 /** The strip of an archive: its bytes as bands, few enough to draw. */
-import { kindOf } from '../../core/game';
+import { kindOf, toldKind } from '../../core/game';
 import { archiveFiles, explainedBytes, type Archive, type Recipe } from '../../core/recipe';
 import type { StripBand } from '../shapes';
 
@@ -23,7 +23,7 @@ export function lockedBands(size: number, recipe: Recipe | undefined): StripBand
 /** All files of the archive, one behind the other. */
 export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<StripBand[]> {
   const { entries } = archive;
-  const sounds = archive.recipe.entries.sound !== undefined;
+  const told = toldKind(archive.recipe);
   const volumes = archiveFiles(archive);
   const bands: StripBand[] = [];
   const starts: number[] = [];
@@ -40,7 +40,7 @@ export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<St
     const volume = entries.volume(n);
     const length = entries.stored(n);
     if (volume < 0 || !(length > 0) || entries.at(n) + length > volumes[volume]!.source.size) continue;
-    bands.push({ at: starts[volume]! + entries.at(n), length, what: sounds ? 'sound' : kindOf(entries.path(n)) });
+    bands.push({ at: starts[volume]! + entries.at(n), length, what: told ?? kindOf(entries.path(n)) });
   }
   for (const [volume, explained] of (await explainedBytes(archive, signal)).slice(0, volumes.length).entries())
     for (const { at, length } of explained.missing(volumes[volume]!.source.size))

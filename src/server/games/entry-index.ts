@@ -7,7 +7,7 @@ import { from as copyFrom } from 'pg-copy-streams';
 import { QueryTypes } from 'sequelize';
 import { throwIfStopped } from '../../core/faults';
 import { FOUND_RECIPE } from '../../core/carve';
-import { guessFromHead, kindOf, type Kind } from '../../core/game';
+import { guessFromHead, kindOf, toldKind, type Kind } from '../../core/game';
 import { contentTags, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { kindsByEnding } from '../recipes';
 import { methodWords } from './method-words';
@@ -200,7 +200,7 @@ function* copyRows(
   const first = archive.recipe.id === FOUND_RECIPE ? 1 : 0;
   const volumeOf = (n: number) =>
     dataSpace === undefined ? Math.max(0, entries.volume(n) - first) : IN_UNLOCKED_BYTES;
-  const isSounds = archive.recipe.entries.sound !== undefined;
+  const told = toldKind(archive.recipe);
   const mayBeNameless = archive.recipe.entries.hash !== undefined || archive.recipe.entries.id !== undefined;
   for (let n = 0; n < entries.count; n++) {
     const named = !mayBeNameless || entries.isNamed(n);
@@ -213,7 +213,7 @@ function* copyRows(
     const path = pathInGame(prefix, own, guess);
     const size = entries.size(n);
     const stored = entries.stored(n);
-    const kind = guess?.kind ?? (isSounds ? 'sound' : kindByName(path));
+    const kind = guess?.kind ?? told ?? kindByName(path);
     // What stands in a path is escaped once, for the folder and the name are parts of it.
     const shown = escape(path);
     const slash = shown.lastIndexOf('/');

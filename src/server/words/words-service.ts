@@ -4,7 +4,7 @@ import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { checkWords, readWords, writeWords, type WordEdit, type WordRow, type WordTable } from '../../core/forms/words';
 import { addEntry, setUndone, takeChange } from '../changes';
-import type { ArchiveModel} from '../database';
+import type { ArchiveModel } from '../database';
 import { database } from '../database';
 import { throwIfStopped } from '../../core/faults';
 import { startRun } from '../runs';
@@ -27,6 +27,8 @@ export async function listTables(gameId: number): Promise<WordTablesAnswer> {
     }),
   );
 }
+
+const BY_KEY = new Intl.Collator('en', { numeric: true }).compare;
 
 interface Pair {
   readonly from: WordTable;
@@ -78,10 +80,10 @@ async function folderOf(row: ArchiveModel, { texts }: WordTable): Promise<string
   throw new FaultError({ code: 'wrong-kind', file: row.path, what: 'the paths of the table do not end with its keys' });
 }
 
-/** Rows in the order of the source, then what the target alone has. */
+/** By key, with numbers in their order: tables of games are often sorted by a hash. */
 function linesOf({ from, to, changed }: Pair): WordLine[] {
   const keys = new Set([...from.texts.keys(), ...to.texts.keys(), ...changed.keys()]);
-  return [...keys].map((key) => {
+  return [...keys].sort(BY_KEY).map((key) => {
     const source = from.texts.get(key)?.text ?? null;
     const game = to.texts.get(key)?.text ?? null;
     const mine = changed.get(key);

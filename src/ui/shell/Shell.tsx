@@ -127,7 +127,9 @@ function Header({
       </Box>
       <Box component="nav" aria-label="The way" sx={{ display: 'flex', flex: 1, minWidth: 0 }}>
         {STATIONS.map((station) => {
-          const on = pathname.endsWith(`/${station.path}`);
+          // Words are worked on as changes are.
+          const on =
+            pathname.endsWith(`/${station.path}`) || (station.path === 'change' && pathname.endsWith('/words'));
           const { line, done } = game === undefined ? { line: '…', done: true } : stationLine(station.path, game);
           return (
             <Box

@@ -23,7 +23,7 @@ export function checkWords({ source, text }: WordRow, { most }: WordRules = {}):
   const bytes = Buffer.byteLength(text);
   if (most !== undefined && bytes > most)
     says.push(`it takes ${bytes.toLocaleString('en')} bytes, and the game takes ${most.toLocaleString('en')}`);
-   
+
   if (/[\x00-\x08\x0b\x0c\x0e-\x1f]/.test(text)) says.push('it holds control characters');
   return says;
 }
