@@ -7,7 +7,7 @@ import { extname, join } from 'node:path';
 import { parseArgs } from 'node:util';
 import sharp from 'sharp';
 import { loadGame } from './stand-in/load';
-import type { Report, Shown } from './stand-in/report';
+import type { Film, Report, Shown } from './stand-in/report';
 
 async function fileOf({ path, what }: Shown): Promise<{ ending: string; bytes: Buffer }> {
   switch (what.is) {
@@ -41,11 +41,21 @@ function waveOf(rate: number, samples: Int16Array): Buffer {
 }
 
 /** Writes the scene and what is shown. @returns the shown ones with the names of their files */
-async function keep(folder: string, { scene, shown }: Report): Promise<{ path: string; from: string; file: string }[]> {
+async function keep(
+  folder: string,
+  { scene, film, shown }: Report,
+): Promise<{ path: string; from: string; file: string }[]> {
   mkdirSync(folder, { recursive: true });
   if (scene !== undefined) {
     writeFileSync(join(folder, 'livery.png'), scene.livery.bytes);
     writeFileSync(join(folder, 'tannoy.wav'), scene.tannoy.bytes);
+  }
+  if (film !== undefined) {
+    const delay = new Array<number>(film.frames.length).fill(Math.round(1000 / film.rate));
+    await sharp([...film.frames], { join: { animated: true } })
+      .webp({ delay, loop: 1, quality: 80 })
+      .toFile(join(folder, 'film.webp'));
+    writeFileSync(join(folder, 'film.wav'), waveOf(film.soundRate, film.samples));
   }
   return Promise.all(
     shown.map(async (one, i) => {
@@ -55,6 +65,13 @@ async function keep(folder: string, { scene, shown }: Report): Promise<{ path: s
       return { path: one.path, from: one.from, file };
     }),
   );
+}
+
+/** In the language of the scene. */
+function filmTold(film: Film | undefined, language = ''): object | null {
+  if (film === undefined) return null;
+  const { file, frames, rate, subtitles } = film;
+  return { file, seconds: frames.length / rate, subtitles: subtitles.get(language) ?? [] };
 }
 
 function say(report: Report): void {
@@ -82,7 +99,7 @@ async function main(): Promise<void> {
   const report = loadGame(positionals, values.show);
   const kept = values.scene === undefined ? [] : await keep(values.scene, report);
   if (values.json === true) {
-    const { scene, started, steps, findings, files } = report;
+    const { scene, film, started, steps, findings, files } = report;
     const named = ({ path, from }: { path: string; from: string }) => ({ path, from });
     const told =
       scene === undefined
@@ -93,7 +110,9 @@ async function main(): Promise<void> {
             livery: named(scene.livery),
             tannoy: named(scene.tannoy),
           };
-    process.stdout.write(`${JSON.stringify({ started, steps, findings, files, scene: told, shown: kept })}\n`);
+    process.stdout.write(
+      `${JSON.stringify({ started, steps, findings, files, scene: told, film: filmTold(film, scene?.language), shown: kept })}\n`,
+    );
   } else say(report);
   process.exitCode = report.started ? 0 : 1;
 }

@@ -5,8 +5,8 @@ import { readCues, type VoiceCue } from './cue-reader';
 import { loadJournal, loadLevels } from './loose-files';
 import { readLex, readLexMeta, type Words } from './lex-reader';
 import { findFile, mounted, type GameFile, type GameKeys } from './mount';
-import { readReel } from './reel-reader';
-import { LoadStop, type Finding } from './report';
+import { readReel, type FilmStream } from './reel-reader';
+import { LoadStop, type Film, type Finding } from './report';
 import { readSet } from './set-reader';
 import { readStock } from './stock-reader';
 import { readWorld, type World } from './world-reader';
@@ -20,6 +20,8 @@ export interface Loading {
   loaded(file: GameFile, entries: number): void;
   /** A cue can be heard, under the path that people know it by. */
   heard(path: string, file: string, cue: VoiceCue): void;
+  /** A film can be played. */
+  filmed(film: Film): void;
 }
 
 /** What each part of the game loads. @returns how many entries; a part whose archives are not there loads nothing */
@@ -169,7 +171,7 @@ function loadStock({ folders, loaded }: Loading): number {
   return paths.size;
 }
 
-function loadFilms({ folders, keys, loaded }: Loading): number {
+function loadFilms({ folders, keys, loaded, filmed }: Loading): number {
   let count = 0;
   for (const file of mounted(folders, '.reel')) {
     const streams = readReel(file.file, file.bytes, keys.reel);
@@ -179,8 +181,32 @@ function loadFilms({ folders, keys, loaded }: Loading): number {
     for (const { codec, width, height, packets: own } of streams)
       for (const { time, bytes } of own)
         if (codec === 'PNGF') checkPicture(file.file, `the frame at ${time} ms`, bytes, width, height);
+    const film = filmOf(file.file, streams);
+    if (film !== undefined) filmed(film);
   }
   return count;
+}
+
+/** What is seen, heard and read of a film; undefined when it has no pictures. */
+function filmOf(file: string, streams: readonly FilmStream[]): Film | undefined {
+  const pictures = streams.find(({ codec }) => codec === 'PNGF');
+  if (pictures === undefined) return undefined;
+  const sound = streams.find(({ codec }) => codec === 'PCM1');
+  const pcm = Buffer.concat(sound?.packets.map(({ bytes }) => bytes) ?? []);
+  const texts = streams.filter(({ codec }) => codec === 'UTF8');
+  return {
+    file,
+    rate: pictures.rate,
+    frames: pictures.packets.map(({ bytes }) => bytes),
+    soundRate: sound?.rate ?? 0,
+    samples: Int16Array.from({ length: pcm.length >> 1 }, (_, i) => pcm.readInt16LE(i * 2)),
+    subtitles: new Map(
+      texts.map(({ locale, packets }) => [
+        locale,
+        packets.map(({ time, bytes }) => ({ time, text: bytes.toString('utf8') })),
+      ]),
+    ),
+  };
 }
 
 function loadWords({ folders, note, loaded }: Loading): number {

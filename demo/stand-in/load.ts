@@ -5,7 +5,7 @@ import { readHold, type Hold, type HoldRow } from './hold-reader';
 import { loadModels } from './models';
 import { findFile, mounted, programKeys, type GameFile } from './mount';
 import { Showcase } from './showcase';
-import { LoadStop, type Finding, type LoadedFile, type Report, type Scene, type Step } from './report';
+import { LoadStop, type Film, type Finding, type LoadedFile, type Report, type Scene, type Step } from './report';
 
 /** An entry where it comes from. */
 interface Mounted {
@@ -24,6 +24,9 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
   const findings: Finding[] = [];
   const files: LoadedFile[] = [];
   let scene: Scene | undefined;
+  let film: Film | undefined;
+  // Of several the last holds.
+  const filmed = (one: Film) => void (film = one);
   const showcase = new Showcase(wanted);
   const step = <T>(what: string, work: () => { count: number; result: T }): T => {
     const from = performance.now();
@@ -83,7 +86,10 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
     }));
     const note = (finding: Omit<Finding, 'severity'>) => void findings.push({ severity: 'note', ...finding });
     for (const [what, load] of PARTS)
-      step(what, () => ({ count: load({ folders, keys, note, loaded, heard: showcase.heard }), result: undefined }));
+      step(what, () => ({
+        count: load({ folders, keys, note, loaded, heard: showcase.heard, filmed }),
+        result: undefined,
+      }));
     showcase.rest(winner);
     scene = step('Drew the title scene', () => ({ count: 1, result: drawScene(entries) }));
   } catch (error) {
@@ -96,6 +102,7 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
     findings,
     files,
     scene,
+    film,
     shown: showcase.shown,
   };
 }

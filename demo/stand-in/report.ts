@@ -36,6 +36,18 @@ export interface Scene {
   readonly language: string;
 }
 
+/** A film as the game plays it. */
+export interface Film {
+  readonly file: string;
+  /** Frames a second, as PNG. */
+  readonly rate: number;
+  readonly frames: readonly Buffer[];
+  readonly soundRate: number;
+  readonly samples: Int16Array;
+  /** By language; times in milliseconds. */
+  readonly subtitles: ReadonlyMap<string, readonly { readonly time: number; readonly text: string }[]>;
+}
+
 /** An entry as it is seen or heard in the game. */
 export interface Shown {
   readonly path: string;
@@ -54,6 +66,8 @@ export interface Report {
   readonly findings: readonly Finding[];
   readonly files: readonly LoadedFile[];
   readonly scene: Scene | undefined;
+  /** The one that is played behind the title. */
+  readonly film: Film | undefined;
   /** What was asked for, as far as the game shows such things. */
   readonly shown: readonly Shown[];
 }

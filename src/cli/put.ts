@@ -2,16 +2,8 @@ import { mkdir, realpath } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { createFile, fileScratch, openFile, type FileSource } from '../core/bytes/node';
 import { FaultError, sayFault } from '../core/faults';
-import {
-  keptInPlace,
-  planRebuild,
-  uniquePaths,
-  writePlan,
-  type Archive,
-  type Edits,
-  type Layout,
-  type PlannedVolume,
-} from '../core/recipe';
+import { planRebuild, uniquePaths, writePlan, type Archive, type Edits, type Layout } from '../core/recipe';
+import { startOf } from '../core/recipe/node';
 import { split, warn, withOpened, type ArchiveOptions } from './archive-options';
 
 interface PutOptions extends ArchiveOptions {
@@ -43,7 +35,7 @@ export async function put(files: readonly string[], options: PutOptions): Promis
       await writePlan(plan, async (volume) => {
         const path = join(options.to, volume.name);
         await mkdir(dirname(path), { recursive: true });
-        return createFile(path, copyOf(volume));
+        return createFile(path, startOf(volume));
       });
       const names = plan.volumes.map(({ name }) => join(options.to, name)).join(', ');
       process.stdout.write(
@@ -54,13 +46,6 @@ export async function put(files: readonly string[], options: PutOptions): Promis
       for (const file of opened) await file.close();
     }
   });
-}
-
-/** A file most of which stays where it is starts as a copy of the old one. */
-function copyOf(volume: PlannedVolume): { from?: string } {
-  const { base, size } = volume;
-  const path = base === undefined ? undefined : (base as Partial<FileSource>).path;
-  return path === undefined || keptInPlace(volume) < size / 2 ? {} : { from: path };
 }
 
 async function readEdits(archive: Archive, options: PutOptions, opened: FileSource[]): Promise<Edits> {

@@ -70,6 +70,11 @@ test('an entry is new, one is gone, loose files lie beside the game, and a routi
   await page.getByRole('radio', { name: /Loose files/ }).check();
   await build(page, 2);
   await expect(page.getByText(`cabin from ${LIVERY}`)).toBeVisible();
+  await page.getByRole('button', { name: '▶ film' }).click();
+  const film = page.getByRole('group', { name: 'The film of scenes.reel' });
+  await expect.poll(() => film.getByRole('img').evaluate((one: HTMLImageElement) => one.naturalWidth)).toBe(320);
+  await expect(film).toContainText('Last cabin to the valley.');
+  await expect(film).toHaveCount(0);
   await page.getByRole('button', { name: 'Put into the game folder' }).click();
   await expect(page.getByRole('button', { name: 'Take it out again' })).toBeVisible();
   expect(existsSync(join(folder, 'cabins/livery/cabin_99.png'))).toBe(true);

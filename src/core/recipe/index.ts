@@ -22,4 +22,4 @@ export { recogniseFile, type Fit, type Recognition } from './recognise';
 export { vocabulary, type Vocabulary } from './vocabulary';
 export { LAYOUTS, NO_EDITS, type Edits, type FieldEdit, type Layout } from './write/edits';
 export { planNew, planRebuild } from './write/plan';
-export { isUnchanged, keptInPlace, volumeBytes, writePlan, type Plan, type PlannedVolume } from './write/planned';
+export { isUnchanged, volumeBytes, writePlan, writeVolume, type Plan, type PlannedVolume } from './write/planned';

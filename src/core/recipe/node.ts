@@ -1,10 +1,12 @@
 /** Recipes kept as files, and the volumes beside a main file: the part of recipe/ that touches the file system. */
 import { readdir, readFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
+import type { FileSource } from '../bytes/node';
 import { faultOf, FaultError, FormatError } from '../faults';
 import { compileRecipe } from './compile/compile';
 import type { Recipe } from './model';
 import { volumeNumber } from './read/volumes';
+import { keptInPlace, type PlannedVolume } from './write/planned';
 
 /** @throws FormatError `recipe-invalid` naming the file, FaultError when it cannot be read */
 export async function loadRecipe(path: string): Promise<Recipe> {
@@ -58,4 +60,10 @@ export async function companionsOf(recipe: Recipe, mainPath: string): Promise<st
     return set < 0 ? [] : [{ file, set, number: volumeNumber(sets[set]!, main, file)! }];
   });
   return found.sort((a, b) => a.set - b.set || a.number - b.number).map(({ file }) => join(folder, file));
+}
+
+/** What a volume's file may start as: a copy of the file it is made from, when most of that stays where it is. */
+export function startOf(volume: PlannedVolume): { readonly from?: string } {
+  const path = (volume.base as Partial<FileSource> | undefined)?.path;
+  return path === undefined || keptInPlace(volume) < volume.size / 2 ? {} : { from: path };
 }

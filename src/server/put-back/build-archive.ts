@@ -1,5 +1,5 @@
 /** One archive with its changes, written as blobs, read again and proven; or only planned, to know what would be written. */
-import { fileScratch, openFile, type FileSource } from '../../core/bytes/node';
+import { createFile, fileScratch, openFile, type FileSource } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { loopEdits } from '../../core/forms/sound';
 import {
@@ -9,15 +9,18 @@ import {
   planRebuild,
   prove,
   volumeBytes,
+  writeVolume,
   type Archive,
   type FieldEdit,
   type Layout,
+  type PlannedVolume,
   type Proof,
 } from '../../core/recipe';
+import { startOf } from '../../core/recipe/node';
 import { knownNames } from '../games';
 import type { RunContext } from '../runs/run-context';
 import type { BuildFile } from '../shapes';
-import { blobPath, keepBlob } from '../storage';
+import { blobPath, keepBlob, keepWritten, type Blob } from '../storage';
 import { checkBuilt } from './check-built';
 import type { Group } from './groups';
 import type { Replacement } from './replacement';
@@ -68,8 +71,10 @@ export async function buildArchive(
         continue;
       }
       const before = done;
-      const chunks = volumeBytes(volume, { signal, progress: (bytes) => progress(before + bytes, plan.size, 'bytes') });
-      const { sha256, size } = await keepBlob(chunks);
+      const { sha256, size } = await keepVolume(volume, {
+        signal,
+        progress: (bytes) => progress(before + bytes, plan.size, 'bytes'),
+      });
       done += volume.size;
       built.push(await openBlob({ blob: sha256, fileName: name.slice(0, name.lastIndexOf('/') + 1) + volume.name }));
       volumes.push({ name: volume.name, size, sha256, copied });
@@ -92,6 +97,25 @@ export async function buildArchive(
     await scratch.release();
     for (const source of opened) await source.close();
   }
+}
+
+/** A volume most of which stays where it was starts as a copy of it, which the system makes without reading where it can. */
+function keepVolume(
+  volume: PlannedVolume,
+  options: { readonly signal: AbortSignal; readonly progress: (done: number) => void },
+): Promise<Blob> {
+  const start = startOf(volume);
+  if (start.from === undefined) return keepBlob(volumeBytes(volume, options));
+  return keepWritten(async (path) => {
+    const sink = await createFile(path, start);
+    try {
+      await writeVolume(volume, sink, options);
+      await sink.close();
+    } catch (error) {
+      await sink.abandon();
+      throw error;
+    }
+  });
 }
 
 /** What a changed loop writes into the row of its cue. @throws FaultError when the row does not take one any more */

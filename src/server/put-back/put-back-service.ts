@@ -63,6 +63,13 @@ export async function sceneBytes(
   const report = build?.report as TestReport | null | undefined;
   const scene = when === 'after' ? report?.scene : report?.before;
   const shown = typeof what === 'number' ? report?.shown?.[what] : undefined;
+  if (what === 'film' || what === 'film-sound') {
+    const film = when === 'after' ? report?.film : report?.beforeFilm;
+    if (film == null) throw new FaultError({ code: 'not-found', what: 'there is no film of that build' });
+    return what === 'film'
+      ? { bytes: await readFile(blobPath(film.pictureBlob)), mime: 'image/webp', path: 'film.webp' }
+      : { bytes: await readFile(blobPath(film.soundBlob)), mime: 'audio/wav', path: 'film.wav' };
+  }
   const picture = what === 'picture' || shown?.kind === 'picture';
   const blob =
     typeof what === 'number'

@@ -31,6 +31,13 @@ const reportSchema = z.object({
   ),
   files: z.array(z.object({ file: z.string(), folder: z.number(), entries: z.number(), bytes: z.number() })),
   scene: z.object({ caption: z.string(), language: z.string(), livery: named, tannoy: named }).nullable(),
+  film: z
+    .object({
+      file: z.string(),
+      seconds: z.number(),
+      subtitles: z.array(z.object({ time: z.number(), text: z.string() })),
+    })
+    .nullable(),
   shown: z.array(named.extend({ file: z.string().regex(/^shown-\d+\.(png|wav)$/) })),
 });
 
@@ -55,7 +62,7 @@ export async function standInRun(
     const blob = before.shown.find(({ path }) => path === one.path)?.blob;
     return blob === undefined ? one : { ...one, before: blob };
   });
-  return { ...report, shown, before: before.scene };
+  return { ...report, shown, before: before.scene, beforeFilm: before.film ?? null };
 }
 
 const HANGS: JudgeReport = {
@@ -103,7 +110,7 @@ async function judge(
       code: 'invalid-request',
       what: `the stand-in game gave no report (${error?.message.split('\n')[0] ?? 'no output'})`,
     });
-  const { scene, shown: files, ...said } = parsed.data;
+  const { scene, film: played, shown: files, ...said } = parsed.data;
   const rest = { by: 'stand-in' as const, ...said };
   const findings = rest.findings.map(({ entry, ...finding }) =>
     entry === undefined ? finding : { ...finding, entry },
@@ -114,8 +121,10 @@ async function judge(
       return { path, from, kind: file.endsWith('.png') ? ('picture' as const) : ('sound' as const), blob: sha256 };
     }),
   );
-  if (scene === null) return { ...rest, findings, scene, shown };
-  const picture = await keepBlob(createReadStream(join(sceneFolder, 'livery.png')));
-  const sound = await keepBlob(createReadStream(join(sceneFolder, 'tannoy.wav')));
-  return { ...rest, findings, shown, scene: { ...scene, pictureBlob: picture.sha256, soundBlob: sound.sha256 } };
+  const kept = async (file: string) => (await keepBlob(createReadStream(join(sceneFolder, file)))).sha256;
+  const film =
+    played === null ? null : { ...played, pictureBlob: await kept('film.webp'), soundBlob: await kept('film.wav') };
+  if (scene === null) return { ...rest, findings, scene, film, shown };
+  const [pictureBlob, soundBlob] = [await kept('livery.png'), await kept('tannoy.wav')];
+  return { ...rest, findings, film, shown, scene: { ...scene, pictureBlob, soundBlob } };
 }

@@ -12,6 +12,7 @@ import { PROGRAM, standInRun } from './stand-in-run';
 /** A report with the scene as it was before the build. */
 export interface TestReport extends JudgeReport {
   readonly before?: JudgeReport['scene'];
+  readonly beforeFilm?: JudgeReport['film'];
 }
 
 export interface TestOptions {

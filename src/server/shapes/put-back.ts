@@ -153,6 +153,15 @@ export interface JudgeReport {
     readonly pictureBlob?: string;
     readonly soundBlob?: string;
   };
+  /** The film behind the title; its frames as an animated picture and its sound in storage. Reports of older builds have none. */
+  readonly film?: null | {
+    readonly file: string;
+    readonly seconds: number;
+    /** Times in milliseconds. */
+    readonly subtitles: readonly { readonly time: number; readonly text: string }[];
+    readonly pictureBlob: string;
+    readonly soundBlob: string;
+  };
   /** Changed pictures and sounds as they are seen and heard in the game, with the build and, where known, before it. */
   readonly shown: readonly {
     readonly path: string;
@@ -207,5 +216,5 @@ export const buildOrder = z.strictObject({
 export const sceneQuery = z.object({
   when: z.enum(['before', 'after']),
   /** A part of the title scene, or the place of something that is shown. */
-  what: z.union([z.enum(['picture', 'sound']), z.coerce.number().int().min(0)]),
+  what: z.union([z.enum(['picture', 'sound', 'film', 'film-sound']), z.coerce.number().int().min(0)]),
 });

@@ -1,5 +1,6 @@
 /** Big bytes as files named by their SHA-256, under `ZERO_LATCH_HOME/blobs`. */
 import { createHash, randomBytes } from 'node:crypto';
+import { createReadStream } from 'node:fs';
 import { mkdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { createFile } from '../../core/bytes/node';
@@ -20,6 +21,38 @@ export function blobPath(sha256: string): string {
 
 export async function hasBlob(sha256: string): Promise<boolean> {
   return (await stat(blobPath(sha256)).catch(() => undefined)) !== undefined;
+}
+
+/** Keeps a file that `write` makes under a temporary name; its bytes are hashed once it is whole. */
+export async function keepWritten(write: (path: string) => Promise<void>): Promise<Blob> {
+  const folder = join(env().home, 'blobs', 'incoming');
+  await mkdir(folder, { recursive: true });
+  const incoming = join(folder, randomBytes(12).toString('hex'));
+  try {
+    await write(incoming);
+    const hash = createHash('sha256');
+    for await (const chunk of createReadStream(incoming, { highWaterMark: 1 << 20 })) hash.update(chunk as Uint8Array);
+    const { size } = await stat(incoming);
+    return await named(incoming, hash.digest('hex'), size);
+  } catch (error) {
+    await rm(incoming, { force: true });
+    throw error;
+  }
+}
+
+/** A whole file gets the name of its bytes. */
+async function named(incoming: string, sha256: string, size: number): Promise<Blob> {
+  const path = blobPath(sha256);
+  try {
+    if (await hasBlob(sha256)) await rm(incoming);
+    else {
+      await mkdir(dirname(path), { recursive: true });
+      await rename(incoming, path);
+    }
+  } catch (error) {
+    throw new FaultError(faultOf(error), { cause: error });
+  }
+  return { sha256, size };
 }
 
 /** Keeps all bytes of `chunks`: written under a temporary name, synced, then renamed to their hash. */
@@ -48,16 +81,5 @@ export async function keepBlob(chunks: AsyncIterable<Uint8Array>, options: { max
     await sink.abandon();
     throw error;
   }
-  const sha256 = hash.digest('hex');
-  const path = blobPath(sha256);
-  try {
-    if (await hasBlob(sha256)) await rm(incoming);
-    else {
-      await mkdir(dirname(path), { recursive: true });
-      await rename(incoming, path);
-    }
-  } catch (error) {
-    throw new FaultError(faultOf(error), { cause: error });
-  }
-  return { sha256, size };
+  return named(incoming, hash.digest('hex'), size);
 }

@@ -5,6 +5,7 @@ import { useRef, useState } from 'react';
 import { fileName } from '../shared/format';
 import type { BuildAnswer, JudgeReport } from '../../server/shapes';
 import { Chip } from '../shared/Chip';
+import { FilmView } from './FilmView';
 
 /** The title scene, drawn from what the stand-in game loaded; its loading screen when it loaded nothing. */
 export function SceneView({
@@ -14,13 +15,15 @@ export function SceneView({
 }: {
   gameId: number;
   build: BuildAnswer;
-  report: JudgeReport & { before?: JudgeReport['scene'] };
+  report: JudgeReport & { before?: JudgeReport['scene']; beforeFilm?: JudgeReport['film'] };
 }) {
   const [whenChosen, setWhen] = useState<'before' | 'after'>('after');
   const audio = useRef<HTMLAudioElement>(null);
   const shownWhen = report.before == null ? 'after' : whenChosen;
   const scene = shownWhen === 'after' ? report.scene : report.before;
-  const url = (what: 'picture' | 'sound' | number) =>
+  const film = shownWhen === 'after' ? report.film : report.beforeFilm;
+  const [playing, setPlaying] = useState(false);
+  const url = (what: 'picture' | 'sound' | 'film' | 'film-sound' | number) =>
     `/api/games/${gameId}/builds/${build.id}/scene?when=${shownWhen}&what=${what}`;
   return (
     <Box>
@@ -56,6 +59,15 @@ export function SceneView({
           </>
         )}
       </svg>
+      {playing && film != null && (
+        <FilmView
+          key={shownWhen}
+          film={film}
+          picture={url('film')}
+          sound={url('film-sound')}
+          onEnd={() => setPlaying(false)}
+        />
+      )}
       <Box sx={{ display: 'flex', gap: 0.75, mt: 1, alignItems: 'center', flexWrap: 'wrap' }}>
         {report.before != null && (
           <>
@@ -72,6 +84,11 @@ export function SceneView({
             <Button variant="text" onClick={() => void audio.current?.play()}>
               ▶ tannoy line
             </Button>
+            {film != null && (
+              <Button variant="text" onClick={() => setPlaying(!playing)}>
+                {playing ? '■ film' : '▶ film'}
+              </Button>
+            )}
             <audio ref={audio} src={url('sound')} preload="none" data-testid="scene-sound" />
             <span className="dim">
               cabin from {scene.livery.from}, sound from {scene.tannoy.from}

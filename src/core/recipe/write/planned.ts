@@ -88,8 +88,8 @@ export async function* volumeBytes(volume: PlannedVolume, options: WriteOptions 
   }
 }
 
-/** What is already in place in the sink is passed over. */
-async function writeVolume(volume: PlannedVolume, sink: ByteSink, options: WriteOptions): Promise<void> {
+/** Writes one volume; what is already in place in the sink is passed over. The sink is left open. */
+export async function writeVolume(volume: PlannedVolume, sink: ByteSink, options: WriteOptions): Promise<void> {
   const { skip } = sink;
   if (skip === undefined) {
     for await (const chunk of volumeBytes(volume, options)) await sink.write(chunk);
