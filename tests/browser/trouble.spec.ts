@@ -181,23 +181,24 @@ test('every station passes axe, light and dark', async ({ page }) => {
   copyFileSync(join(folder, 'gondola-post.bin'), join(folder, 'unknown.dat'));
   await page.request.post(`/api/games/${id}/tray`, { data: { addFolder: 'tannoy' } });
   await bringFor(page, id, 'letters/sent/letter_08.txt', 'Dear Ida,\n\nsnow.\n');
-  for (const scheme of ['light', 'dark'] as const) {
-    await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' });
-    for (const station of [
-      'open',
-      'find?view=list',
-      'find?view=overview',
-      'find',
-      'take-out',
-      'change',
-      'words',
-      'put-back',
-      'runs',
-      'recipes',
-    ]) {
-      await page.goto(`/games/${id}/${station}`);
-      await page.waitForLoadState('networkidle').catch(() => {});
-      await expect(page.getByRole('main')).not.toBeEmpty();
+  for (const station of [
+    'open',
+    'find?view=list',
+    'find?view=overview',
+    'find',
+    'take-out',
+    'change',
+    'words',
+    'put-back',
+    'runs',
+    'recipes',
+  ]) {
+    await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' });
+    await page.goto(`/games/${id}/${station}`);
+    await page.waitForLoadState('networkidle').catch(() => {});
+    await expect(page.getByRole('main')).not.toBeEmpty();
+    for (const scheme of ['light', 'dark'] as const) {
+      await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' });
       await stillLook(page);
       const { violations } = await new AxeBuilder({ page })
         .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
