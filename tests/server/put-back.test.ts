@@ -22,6 +22,7 @@ import { env } from '../../src/server/env';
 import { addGame, addKey, changeTestRules, gameAnswer } from '../../src/server/games';
 import {
   putBackAnswer,
+  putInRun,
   recoverInstalls,
   startBuild,
   startPutIn,
@@ -198,7 +199,11 @@ describe('a game with changes of every kind', () => {
       expect(fingerprint(folder)).toEqual(before);
       expect((await install!.reload()).state).toBe('out');
       if (steps.at(-1) === 'out') break;
-      await dead({ work: 'put-in', kill: -1, input: { build: build.id } });
+      await putInRun({
+        ...{ runId: 0, gameId: id, input: { build: build.id }, signal: new AbortController().signal },
+        progress: () => {},
+        log: () => {},
+      });
       expect(fingerprint(folder)).toEqual(after);
     }
     held.worker!.kill('SIGCONT');
