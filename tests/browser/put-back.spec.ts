@@ -65,6 +65,7 @@ test('an entry is new, one is gone, loose files lie beside the game, and a routi
   await go(page, 'Change');
   await page.getByRole('listitem').filter({ hasText: 'icon_30.png' }).getByRole('button').first().click();
   await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('listitem').filter({ hasText: 'icon_30.png' })).toContainText('undone');
 
   await go(page, 'Put back');
   await page.getByRole('radio', { name: /Loose files/ }).check();
