@@ -62,6 +62,8 @@ test('an entry is new, one is gone, loose files lie beside the game, and a routi
   await page.getByRole('button', { name: 'As the format orders it, without gaps' }).click();
   await build(page, 1);
   await expect(page.getByText('Everything else is byte for byte as it was')).toBeVisible();
+  await page.getByRole('button', { name: 'An entry that outgrew its spot goes behind the others' }).click();
+  await build(page, 2);
   await go(page, 'Change');
   await page.getByRole('listitem').filter({ hasText: 'icon_30.png' }).getByRole('button').first().click();
   await page.getByRole('button', { name: 'Undo' }).click();
@@ -69,7 +71,7 @@ test('an entry is new, one is gone, loose files lie beside the game, and a routi
 
   await go(page, 'Put back');
   await page.getByRole('radio', { name: /Loose files/ }).check();
-  await build(page, 2);
+  await build(page, 3);
   await expect(page.getByText(`cabin from ${LIVERY}`)).toBeVisible();
   await page.getByRole('button', { name: '▶ film' }).click();
   const film = page.getByRole('group', { name: 'The film of scenes.reel' });
@@ -81,7 +83,7 @@ test('an entry is new, one is gone, loose files lie beside the game, and a routi
   expect(existsSync(join(folder, 'cabins/livery/cabin_99.png'))).toBe(true);
   expect(JSON.parse(cli('judge', folder, '--json'))).toMatchObject({ started: true });
   await page.getByRole('button', { name: 'Take it out again' }).click();
-  await expect(page.getByText('Build #2 taken out')).toBeVisible();
+  await expect(page.getByText('Build #3 taken out')).toBeVisible();
   expect(fingerprint(folder)).toEqual(before);
 
   const edited = join(GAMES, 'routine-files', 'cabins/livery');
@@ -100,9 +102,9 @@ test('an entry is new, one is gone, loose files lie beside the game, and a routi
   const said = cli('run', 'Green cabin', '--at', new URL(page.url()).origin);
   expect(said).toContain('3 of 3: Putting in');
   expect(said).toContain('Green cabin: done');
-  await expect(page.getByText('Build #3 taken out')).toBeVisible();
-  await page.getByRole('button', { name: 'Take it out again' }).click();
   await expect(page.getByText('Build #4 taken out')).toBeVisible();
+  await page.getByRole('button', { name: 'Take it out again' }).click();
+  await expect(page.getByText('Build #5 taken out')).toBeVisible();
   expect(fingerprint(folder)).toEqual(before);
   expect(id).toBeGreaterThan(0);
 });
