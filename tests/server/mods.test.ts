@@ -189,7 +189,7 @@ test('what is wrong with a mod file is said, and nothing of it is taken in', asy
   expect(await said(await zipped(new Map([['a.txt', 'a']])))).toBe('there is no mod.json in it');
   expect(await said(await withManifest('{'))).toMatch(/mod.json is no JSON/);
   expect(await said(await withManifest(JSON.stringify({ ...manifest, name: 7 })))).toMatch(/mod.json is wrong at name/);
-  const stranger = manifest.changes.map((one) => ({ ...one, path: 'nobody/has/this.png' }));
+  const stranger = manifest.changes.map((one, i) => ({ ...one, path: `nobody/has/${i}.png` }));
   const adds = stranger.filter((one) => (one as { action?: string }).action === 'replace');
   expect(await said(await withManifest(JSON.stringify({ ...manifest, changes: adds })))).toMatch(
     /nothing of it fits this game: .*no such entry/i,
@@ -203,6 +203,13 @@ test('what is wrong with a mod file is said, and nothing of it is taken in', asy
   expect(run.state).toBe('done');
   expect((run.result as { leftOut: string[] }).leftOut).toHaveLength(1);
   expect((run.result as { leftOut: string[] }).leftOut[0]).toMatch(/not the one the mod was made with/);
+
+  // A difference that makes more than it says is stopped, and what it wrote is gone.
+  const more = manifest.changes.map((one) =>
+    'difference' in one ? { ...one, becomes: { ...(one as { becomes?: object }).becomes, size: 10 } } : one,
+  );
+  const stopped = await brought(id, await withManifest(JSON.stringify({ ...manifest, changes: more })));
+  expect((stopped.result as { leftOut: string[] }).leftOut).toEqual([expect.stringMatching(/too large/)]);
 
   // Cut in its middle.
   const cut = join(games, 'cut.zip');

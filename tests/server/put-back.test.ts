@@ -139,6 +139,8 @@ describe('a game with changes of every kind', () => {
     const [install] = (await putBackAnswer(id)).installs;
     expect((await ended((await startTakeBack(id, install!.id, false)).id)).state).toBe('done');
     expect(fingerprint(folder)).toEqual(before);
+    // Nor are the folders left that were made for them.
+    expect(existsSync(join(folder, 'cabins'))).toBe(false);
     await editChange(id, removal.id, { undone: false });
   });
 

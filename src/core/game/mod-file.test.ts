@@ -17,6 +17,10 @@ test.each([
   ['another version', { version: 2 }],
   ['a word nobody knows', { more: 1 }],
   ['no change', { changes: [] }],
+  [
+    'a path that is named twice',
+    { changes: [...(example as { changes: object[] }).changes, ...(example as { changes: object[] }).changes] },
+  ],
   ['a change of no kind', { changes: [{ action: 'move', path: 'a' }] }],
 ])('%s is refused', (_, more) => {
   expect(modFile.safeParse({ ...(example as object), ...more }).success).toBe(false);

@@ -53,7 +53,11 @@ export const modFile = z.strictObject({
   /** A PNG in the ZIP. */
   picture: member.optional(),
   game: z.strictObject({ name: z.string().min(1).max(120), build: z.string().max(200).nullable() }),
-  changes: z.array(modChange).min(1).max(100_000),
+  changes: z
+    .array(modChange)
+    .min(1)
+    .max(100_000)
+    .refine((all) => new Set(all.map((one) => one.path)).size === all.length, 'names a path twice'),
 });
 export type ModFile = z.output<typeof modFile>;
 export type ModChange = ModFile['changes'][number];

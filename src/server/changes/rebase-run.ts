@@ -31,6 +31,10 @@ export async function rebaseRun({ gameId, signal, progress, log }: RunContext): 
       log(sayFault(faultOf(error, change.path)));
     }
   }
+  // What goes with another is not listed by itself: that one says it.
+  for (const { withId, stands } of changes)
+    if (withId !== null && stands !== 'fits')
+      await ChangeModel.update({ stands }, { where: { gameId, id: withId, stands: 'fits' } });
   progress(changes.length, changes.length, 'entries');
   return { changes: changes.length, ...sums };
 }

@@ -40,7 +40,10 @@ export async function renewRun(context: RunContext, build: (context: RunContext)
       log(sayFault(faultOf(error, path)));
     }
   }
-  const left = await ChangeModel.findAll({ where: { gameId, undone: false, stands: ['changed', 'gone', 'there'] } });
+  // Of a mod nothing can be kept or brought anew: it holds as it is, or is turned off.
+  const left = await ChangeModel.findAll({
+    where: { gameId, undone: false, modId: null, withId: null, stands: ['changed', 'gone', 'there'] },
+  });
   if (left.length > 0)
     throw new FaultError({
       code: 'conflict',

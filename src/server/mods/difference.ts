@@ -1,9 +1,6 @@
 /** What makes one file of another: VCDIFF (RFC 3284), by the xdelta3 program from Debian's packages. */
-import { execFile } from 'node:child_process';
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { createReadStream } from 'node:fs';
+import { spawn } from 'node:child_process';
+import { PassThrough } from 'node:stream';
 import { CancelledError, FaultError } from '../../core/faults';
 import { blobPath, keepBlob, type Blob } from '../storage';
 
@@ -12,6 +9,7 @@ const PROGRAM = 'xdelta3';
 const PLAIN = ['-n', '-A', '-S', 'none'];
 /** Bytes of the old file that are looked at together. */
 const WINDOW = 64 << 20;
+const LIMIT_MS = 600_000;
 
 /** @returns the difference as a blob; without a file before, what makes the file of nothing but itself */
 export function differenceOf(before: string | undefined, after: string, signal: AbortSignal): Promise<Blob> {
@@ -29,26 +27,28 @@ export function applyDifference(before: string, difference: string, most: number
 }
 
 async function intoBlob(args: readonly string[], signal: AbortSignal, most?: number): Promise<Blob> {
-  const folder = await mkdtemp(join(tmpdir(), 'zero-latch-difference-'));
-  const out = join(folder, 'out');
-  try {
-    await new Promise<void>((resolve, reject) => {
-      execFile(PROGRAM, ['-f', ...args, out], { signal, timeout: 600_000, killSignal: 'SIGKILL' }, (error, _, said) => {
-        if (signal.aborted) return reject(new CancelledError());
-        if (error === null) return resolve();
-        const missing = (error as { code?: unknown }).code === 'ENOENT';
-        reject(
-          new FaultError({
-            code: 'wrong-kind',
-            what: missing ? 'the program for differences is not installed' : 'the difference does not fit the file',
-            found: said.trim().split('\n').at(-1) ?? error.message,
-            hint: missing ? `Install ${PROGRAM}.` : 'Is it made for another build of the game?',
-          }),
-        );
-      });
-    });
-    return await keepBlob(createReadStream(out), most === undefined ? {} : { maxBytes: most });
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
+  const child = spawn(PROGRAM, ['-c', ...args], { stdio: ['ignore', 'pipe', 'pipe'], signal, timeout: LIMIT_MS });
+  let said = '';
+  child.stderr.on('data', (chunk: Buffer) => (said = `${said}${String(chunk)}`.slice(-2000)));
+  const ended = new Promise<{ code: number | null; failure?: NodeJS.ErrnoException }>((resolve) => {
+    child.on('error', (failure: NodeJS.ErrnoException) => resolve({ code: null, failure }));
+    child.on('close', (code) => resolve({ code }));
+  });
+  // What it writes is counted as it comes: a few bytes of a stranger may ask for very many.
+  // Read from the first moment: what nobody reads when a process ends is thrown away.
+  const written = child.stdout.pipe(new PassThrough());
+  const kept = keepBlob(written, most === undefined ? {} : { maxBytes: most }).catch((error: unknown) => {
+    child.kill('SIGKILL');
+    throw error;
+  });
+  const [{ code, failure }, blob] = await Promise.all([ended, kept]);
+  if (signal.aborted) throw new CancelledError();
+  if (code === 0) return blob;
+  const missing = failure?.code === 'ENOENT';
+  throw new FaultError({
+    code: 'wrong-kind',
+    what: missing ? 'the program for differences is not installed' : 'the difference does not fit the file',
+    found: said.trim().split('\n').at(-1) || (failure?.message ?? 'no word of why'),
+    hint: missing ? `Install ${PROGRAM}.` : 'Is it made for another build of the game?',
+  });
 }

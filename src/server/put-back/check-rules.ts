@@ -3,7 +3,7 @@ import { posix } from 'node:path';
 import { openFile } from '../../core/bytes/node';
 import { throwIfStopped } from '../../core/faults';
 import { readWavFacts } from '../../core/forms/sound';
-import { brokenRules, inLoadOrder, sayRule, type RuledEntry } from '../../core/game';
+import { brokenRules, inLoadOrder, type RuledEntry } from '../../core/game';
 import { ArchiveModel, type GameModel } from '../database';
 import { entryBytes, findWinner, isWave } from '../entries';
 import { entrySoundFormat, isPackedPicture, pictureOfFiles } from '../forms';
@@ -41,11 +41,7 @@ export async function checkRules(
     started: findings.every(({ severity }) => severity !== 'stop'),
     steps: [
       { what: 'Looked at what is new or changed', count: entries.length, milliseconds },
-      ...testRules.map((rule) => ({
-        what: `${sayRule(rule)}${rule.paths === '*' ? '' : ` (${rule.paths})`}`,
-        count: entries.length,
-        milliseconds: 0,
-      })),
+      { what: 'Rules asked of each', count: testRules.length, milliseconds: 0 },
     ],
     findings,
     files: files.map(({ name, size }) => ({ file: name, folder: 1, entries: 0, bytes: size })),

@@ -31,7 +31,7 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
       report: build.report,
       createdAt: build.createdAt.toISOString(),
     })),
-    ways: await waysOf(game),
+    ...(await waysOf(game)),
     installs: await Promise.all(
       installs.map(async (install) => ({
         id: install.id,

@@ -41,10 +41,11 @@ export async function waysRun({ gameId, signal, progress, log }: RunContext): Pr
   }
 }
 
-/** What was worked out, as long as it was for the changes and the game there are now. */
-export async function waysOf(game: GameModel): Promise<readonly WayAnswer[] | null> {
+/** What was worked out, as long as it was for the changes and the game there are now; `mark` tells these from others. */
+export async function waysOf(game: GameModel): Promise<{ mark: string; ways: readonly WayAnswer[] | null }> {
   const kept = game.ways ?? null;
-  return kept !== null && kept.mark === markOf(game, await changesNow(game.id)) ? kept.ways : null;
+  const mark = markOf(game, await changesNow(game.id));
+  return { mark, ways: kept?.mark === mark ? kept.ways : null };
 }
 
 function markOf(game: GameModel, changes: readonly BuiltChange[]): string {

@@ -102,6 +102,8 @@ export interface InstallFile extends BuildFile {
   /** Milliseconds since 1970. */
   readonly originalModified: number;
   readonly originalMode?: number;
+  /** Folders that had to be made for it, the outermost first. */
+  readonly newFolders?: readonly string[];
   /** When the file that was put in was written; absent in what older versions put in. */
   readonly placedModified?: number;
 }
@@ -201,6 +203,8 @@ export interface PutBackAnswer {
   readonly installs: readonly InstallAnswer[];
   /** What each way would write; null until it is worked out for the changes there are now. */
   readonly ways: readonly WayAnswer[] | null;
+  /** Tells the changes there are now, those of mods too, from others. */
+  readonly mark: string;
   readonly before: JudgeReport['scene'];
 }
 

@@ -1,12 +1,10 @@
 /** Texts of a game by key, in the language that is translated from beside the one that is translated to. */
 import { readFile } from 'node:fs/promises';
 import { QueryTypes } from 'sequelize';
-import { FaultError } from '../../core/faults';
+import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults';
 import { checkWords, readWords, writeWords, type WordEdit, type WordRow, type WordTable } from '../../core/forms/words';
 import { addEntry, setUndone, takeChange } from '../changes';
-import type { ArchiveModel } from '../database';
-import { database } from '../database';
-import { throwIfStopped } from '../../core/faults';
+import { database, type ArchiveModel } from '../database';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { RunAnswer, WordLine, WordsAnswer, WordsFile, WordsPair, WordsQuery, WordTablesAnswer } from '../shapes';
@@ -69,7 +67,12 @@ async function pairOf(gameId: number, { from, to }: WordsPair): Promise<Pair> {
 /** What stands before the key in the paths of a table. */
 async function folderOf(row: ArchiveModel, { texts }: WordTable): Promise<string> {
   const [first] = texts;
-  if (first === undefined) return '';
+  if (first === undefined)
+    throw new FaultError({
+      code: 'wrong-kind',
+      file: row.path,
+      what: 'the table is empty, so nobody can tell what its paths are like',
+    });
   const [key, { n }] = first;
   const [entry] = await database().query<{ path: string }>(
     'select path from entries where archive_id = :id and n = :n',
@@ -189,17 +192,24 @@ export async function wordsInRun({ gameId, input, signal, progress, log }: RunCo
   const name = String(input['name']);
   const edits = readWords(await readFile(blobPath(String(input['file']))), name);
   const pair = await pairOf(gameId, { from: Number(input['from']), to: Number(input['to']) });
-  const unknown = edits.filter(({ key }) => !pair.from.texts.has(key) && !pair.to.texts.has(key));
-  for (const { key } of unknown.slice(0, MOST_TOLD)) log(`${key} is no key of the game, and is left out`);
+  const unknown = new Set(edits.filter(({ key }) => !pair.from.texts.has(key) && !pair.to.texts.has(key)));
+  for (const { key } of [...unknown].slice(0, MOST_TOLD)) log(`${key} is no key of the game, and is left out`);
   let taken = 0;
+  let failures = 0;
   for (const [i, edit] of edits.entries()) {
     throwIfStopped(signal);
     progress(i, edits.length, 'entries');
-    if (unknown.includes(edit)) continue;
-    if (await setIn(gameId, pair, edit, `of ${name}`)) taken++;
+    if (unknown.has(edit)) continue;
+    try {
+      if (await setIn(gameId, pair, edit, `of ${name}`)) taken++;
+    } catch (error) {
+      throwIfStopped(signal);
+      failures++;
+      if (failures <= MOST_TOLD) log(sayFault(faultOf(error, edit.key)));
+    }
   }
   progress(edits.length, edits.length, 'entries');
-  return { texts: edits.length, taken, unknown: unknown.length };
+  return { texts: edits.length, taken, unknown: unknown.size, failures };
 }
 
 async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {

@@ -75,7 +75,7 @@ export function BuildPanel({
       ))}
       {changes.length > LISTED && <Box className="dim">and {counted(changes.length - LISTED, 'more', 'more')}</Box>}
       <Box sx={{ mt: 2.5 }}>
-        <Ways gameId={game.id} changes={changes} ways={putBack.ways} how={how} onHow={setHow} />
+        <Ways gameId={game.id} changed={game.changeCount > 0} putBack={putBack} how={how} onHow={setHow} />
         <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
           <Button
             variant="contained"

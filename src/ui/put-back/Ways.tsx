@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import TextField from '@mui/material/TextField';
 import { useEffect, useRef, type ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import type { ChangeAnswer, How, PutBackAnswer, TestRulesAnswer, WayAnswer } from '../../server/shapes';
+import type { How, PutBackAnswer, TestRulesAnswer, WayAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted, fileName, size } from '../shared/format';
@@ -35,15 +35,17 @@ const isRebuilt = (how: How) => LAYOUTS.some(([layout]) => layout === how);
 
 interface Props {
   readonly gameId: number;
-  readonly changes: readonly ChangeAnswer[];
-  readonly ways: PutBackAnswer['ways'];
+  /** Nothing is worked out where nothing is changed. */
+  readonly changed: boolean;
+  readonly putBack: Pick<PutBackAnswer, 'ways' | 'mark'>;
   readonly how: How;
   readonly onHow: (how: How) => void;
 }
 
 /** The ways to build, with what each would write. */
-export function Ways({ gameId, changes, ways, how, onHow }: Props) {
-  useWeighing(gameId, changes, ways);
+export function Ways({ gameId, changed, putBack, how, onHow }: Props) {
+  const { ways } = putBack;
+  const working = useWeighing(gameId, changed, putBack);
   const of = (one: How) => ways?.find((way) => way.how === one);
   return (
     <Part title="How">
@@ -72,7 +74,7 @@ export function Ways({ gameId, changes, ways, how, onHow }: Props) {
                 <Box sx={{ minWidth: 0 }}>
                   <b>{name}</b>
                   <Box className="dim" sx={{ overflowWrap: 'anywhere' }}>
-                    {changes.length > 0 && <Figures way={of(chosen ? how : one)} />} {about}
+                    {changed && <Figures way={of(chosen ? how : one)} working={working} />} {about}
                   </Box>
                 </Box>
               </Box>
@@ -104,8 +106,8 @@ function Indented({ children }: { children: ReactNode }) {
 
 const FILES_NAMED = 2;
 
-function Figures({ way }: { way: WayAnswer | undefined }) {
-  if (way === undefined) return <span>Working out what it writes…</span>;
+function Figures({ way, working }: { way: WayAnswer | undefined; working: boolean }) {
+  if (way === undefined) return working ? <span>Working out what it writes…</span> : null;
   if (way.refused !== null) return <span style={{ color: 'var(--brick)' }}>{way.refused}</span>;
   const { files, bytes } = way;
   const named = files.slice(0, FILES_NAMED).map(fileName).join(', ');
@@ -118,18 +120,18 @@ function Figures({ way }: { way: WayAnswer | undefined }) {
   );
 }
 
-/** Has it worked out what each way writes, once for the changes there are. */
-function useWeighing(gameId: number, changes: readonly ChangeAnswer[], ways: PutBackAnswer['ways']): void {
+/** Has it worked out what each way writes, once for the changes there are. @returns whether that goes on */
+function useWeighing(gameId: number, changed: boolean, { ways, mark }: Props['putBack']): boolean {
   const { data: runs } = useRuns(gameId);
   const { mutate } = useAct(gameId, () => api(`games/${gameId}/builds`, { method: 'PUT' }));
   const asked = useRef('');
-  const mark = changes.map(({ id, undone }) => `${id} ${undone}`).join();
   const busy = runs === undefined || runs.some((run) => isGoing(run) && run.kind === 'weigh');
   useEffect(() => {
-    if (ways !== null || mark === '' || busy || asked.current === mark) return;
+    if (ways !== null || !changed || busy || asked.current === mark) return;
     asked.current = mark;
     mutate(undefined);
-  }, [ways, mark, busy, mutate]);
+  }, [ways, changed, mark, busy, mutate]);
+  return busy;
 }
 
 function LooseFolder({ gameId }: { gameId: number }) {

@@ -3,7 +3,7 @@
  * folder is touched, and a crash at any step is rolled back from it at the next start.
  */
 import { access, constants, open, stat, statfs } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { dirname, join, posix } from 'node:path';
 import { FaultError, faultOf, sayFault } from '../../../core/faults';
 import { ArchiveModel, BuildModel, InstallModel } from '../../database';
 import { requireGame } from '../../games';
@@ -59,7 +59,9 @@ export async function putInRun({ gameId, input, progress, log }: RunContext): Pr
       original,
       originalSize: facts?.size ?? 0,
       originalModified: facts?.mtimeMs ?? 0,
-      ...(facts === undefined ? {} : { originalMode: facts.mode & 0o7777 }),
+      ...(facts === undefined
+        ? { newFolders: await missingFolders(folder, file.name) }
+        : { originalMode: facts.mode & 0o7777 }),
     });
     progress(files.length, steps, 'files');
     reached(`kept ${file.name}`);
@@ -100,6 +102,14 @@ export async function putInRun({ gameId, input, progress, log }: RunContext): Pr
     `Build #${build.number} is in the game folder. Originals kept: ${files.filter((file) => file.original !== null).length}.`,
   );
   return { install: install.id };
+}
+
+/** Folders on the way to a file that are not there yet, the outermost first. */
+async function missingFolders(folder: string, name: string): Promise<string[]> {
+  const missing: string[] = [];
+  for (let at = posix.dirname(name); at !== '.'; at = posix.dirname(at))
+    if ((await stat(join(folder, at)).catch(() => undefined)) === undefined) missing.unshift(at);
+  return missing;
 }
 
 /** What could go wrong is asked before anything is touched. */

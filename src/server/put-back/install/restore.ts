@@ -1,5 +1,5 @@
 /** The way back: each file as it was, from any step that was reached. */
-import { rm, stat } from 'node:fs/promises';
+import { rm, rmdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { FaultError, faultOf, sayFault } from '../../../core/faults';
 import { ArchiveModel, database, GameModel, InstallModel, RunModel } from '../../database';
@@ -33,6 +33,9 @@ export async function restore(install: InstallModel, folder: string): Promise<vo
     }
     reached(`restored ${name}`);
   }
+  // One that something else put a file into stays.
+  for (const { newFolders = [] } of files)
+    for (const made of newFolders.toReversed()) await rmdir(join(folder, made)).catch(() => {});
   await database().transaction(async (transaction) => {
     await install.update({ state: 'out', takenOutAt: new Date() }, { transaction });
     // The time of a restored file may differ in its last digits: what was scanned is still what is there.
