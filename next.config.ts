@@ -23,6 +23,9 @@ const config: NextConfig = {
     'quickjs-emscripten-core',
     'xxhash-wasm',
     'piscina',
+    'manifold-3d',
+    'meshoptimizer',
+    '@gltf-transform/core',
   ],
   devIndicators: false,
 };

@@ -17,7 +17,7 @@ function pool(): Piscina {
     'threads',
     () =>
       new Piscina({
-        filename: join(env().checkout, 'src', 'workers', 'pool-thread.ts'),
+        filename: threadFile('pool-thread'),
         // The one a thread loads at once: without it, a default export would be looked for.
         name: 'searchNames',
         execArgv: ['--require', 'tsx/cjs'],
@@ -29,8 +29,10 @@ function pool(): Piscina {
   );
 }
 
+const threadFile = (module: string) => join(env().checkout, 'src', 'workers', `${module}.ts`);
+
 /**
- * Runs a function of the search thread, by its name. A thread that is stopped is ended at once.
+ * Runs a function of a thread's module, by its name. A thread that is stopped is ended at once.
  *
  * @throws CancelledError when the signal says so
  */
@@ -38,9 +40,10 @@ export async function inThread<Order extends object, Result>(
   name: string,
   order: Order,
   signal: AbortSignal,
+  module = 'pool-thread',
 ): Promise<Result> {
   try {
-    return (await pool().run(order, { name, signal })) as Result;
+    return (await pool().run(order, { name, signal, filename: threadFile(module) })) as Result;
   } catch (error) {
     throw signal.aborted ? new CancelledError() : error;
   }

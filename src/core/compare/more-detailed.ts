@@ -5,6 +5,8 @@ export interface Detail {
   readonly name: string;
   readonly size: number;
   readonly picture?: { readonly width: number; readonly height: number };
+  /** Triangles of the most detailed level, where it is a mesh. */
+  readonly triangles?: number;
   /** Sample rate in hertz and bits a sample, where it is a sound. */
   readonly sound?: {
     readonly rate: number;
@@ -33,6 +35,10 @@ export function moreDetailed(left: Detail, right: Detail): string {
         : `; they last ${left.sound.seconds.toFixed(1)} and ${right.sound.seconds.toFixed(1)} s`;
     const figures = `${say(left.sound)} and ${say(right.sound)}${lengths}`;
     return verdict(a, b, depth(left.sound), depth(right.sound), figures, `the same rate and depth${lengths}`);
+  }
+  if (left.triangles !== undefined && right.triangles !== undefined) {
+    const figures = `${left.triangles.toLocaleString('en')} and ${right.triangles.toLocaleString('en')} triangles`;
+    return verdict(a, b, left.triangles, right.triangles, figures, 'the same number of triangles');
   }
   const figures = `${left.size.toLocaleString('en')} and ${right.size.toLocaleString('en')} bytes`;
   return verdict(a, b, left.size, right.size, figures, 'the same number of bytes');

@@ -3,7 +3,7 @@ export { parseExpression, type Expression } from './language/expression';
 export { quoteCalls } from './language/quote-calls';
 export { type Value } from './formula/value';
 export { DEFAULT_LIMITS, type Limits } from './limits';
-export { type Formula, type Recipe } from './model';
+export { type Formula, type NumberKind, type PackedRule, type Recipe } from './model';
 export { archiveFiles, buildText, openArchive, type Archive } from './open';
 export { checkFormulas, type FormulaCheck } from './proof/formula-check';
 export { isProven, prove, type Proof } from './proof/prove';
@@ -11,7 +11,15 @@ export { keyProbe, type KeyProbe } from './read/key-probe';
 export { matches, type Keys, type OpenedArchive, type OpenOptions } from './read/archive';
 export { contentTags } from './read/content-tags';
 export { explainedBytes } from './read/coverage';
-export { entryFieldPlace, entryValue, fieldPlace, regionBytes, rowValues, valueIn } from './read/file-values';
+export {
+  entryFieldPlace,
+  entryValue,
+  fieldPlace,
+  regionBytes,
+  rowFieldPlaces,
+  rowValues,
+  valueIn,
+} from './read/file-values';
 export { pathHashing } from './read/path-hashes';
 export { readEntry, storedSource } from './read/entry-bytes';
 export { type EntryTable } from './read/entry-table';

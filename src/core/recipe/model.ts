@@ -2,6 +2,7 @@
 import type { ByteWriter, Cursor } from '../bytes';
 import type { Codec } from '../codecs';
 import type { PoolValue, Scope, Value } from './formula/value';
+import type { NUMBER_KINDS, POSE_NUMBERS, VERTEX_NUMBERS } from './language/schema';
 import type { Limits } from './limits';
 import type { Column, Tables } from './read/table';
 
@@ -402,14 +403,80 @@ export interface RectanglesRule {
   readonly height: Formula;
 }
 
+export type NumberKind = (typeof NUMBER_KINDS)[number];
+export type VertexNumbers = (typeof VERTEX_NUMBERS)[number];
+export type PoseNumbers = (typeof POSE_NUMBERS)[number];
+
+/** Numbers of a vertex or of a pose in the bytes of one. */
+export interface AttributeRule<Of extends string> {
+  readonly line: number;
+  readonly of: Of;
+  readonly as: NumberKind;
+  readonly at: Formula;
+  readonly when: Formula | undefined;
+}
+
+/** Bytes in which all things of one kind lie one behind the other. */
+export interface PackedRule<Of extends string> {
+  /** The region that holds them. */
+  readonly from: number;
+  /** Endianness of the numbers; `told` where only the file tells. */
+  readonly numbers: 'little' | 'big' | 'told';
+  readonly stride: Formula;
+  readonly layout: readonly AttributeRule<Of>[];
+}
+
+export interface MeshRule extends PackedRule<VertexNumbers> {
+  readonly line: number;
+  readonly unit: Formula | undefined;
+  readonly up: 'y' | 'z';
+  readonly materials:
+    { readonly each: Binding; readonly name: Formula; readonly textures: Formula | undefined } | undefined;
+  readonly joints:
+    | {
+        readonly each: Binding;
+        readonly name: Formula;
+        readonly parent: Formula;
+        /** x, y and z. */
+        readonly at: readonly Formula[];
+        /** A quaternion x, y, z, w; none where joints are not turned. */
+        readonly turn: readonly Formula[];
+      }
+    | undefined;
+  readonly levels: { readonly each: Binding; readonly from: Formula | undefined; readonly parts: Formula } | undefined;
+  /** Formulas of x, y and z. */
+  readonly bounds: { readonly low: readonly Formula[]; readonly high: readonly Formula[] } | undefined;
+  readonly parts: {
+    readonly each: Binding;
+    readonly material: Formula | undefined;
+    readonly vertices: Formula;
+    readonly indices: Formula;
+  };
+  readonly index: 'u8' | 'u16' | 'u32';
+  readonly align: number;
+}
+
+export interface ClipRule extends PackedRule<PoseNumbers> {
+  readonly line: number;
+  readonly mesh: Formula | undefined;
+  readonly rate: Formula;
+  readonly frames: Formula;
+  readonly joints: Formula;
+  readonly loops: Formula | undefined;
+}
+
 export interface Recipe {
   readonly id: string;
   readonly title: string;
   readonly revision: number;
   readonly text: string;
-  readonly presents: 'archive' | 'folder' | 'picture';
+  readonly presents: 'archive' | 'folder' | 'picture' | 'mesh' | 'clip';
   /** Set when it presents a picture. */
   readonly picture: PictureRule | undefined;
+  /** Set when it presents a mesh. */
+  readonly mesh: MeshRule | undefined;
+  /** Set when it presents a clip. */
+  readonly clip: ClipRule | undefined;
   /** A file fits when all tests of one of these lists hold. */
   readonly match: readonly (readonly Match[])[];
   readonly needs: ReadonlyMap<string, string>;

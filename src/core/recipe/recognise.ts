@@ -24,7 +24,7 @@ const MAX_TRIED_BYTES = 1 << 30;
  * their fields are what they must be and every entry lies inside the file.
  */
 export async function recogniseFile(all: readonly Recipe[], source: ByteSource): Promise<Recognition> {
-  const recipes = all.filter(({ picture }) => picture === undefined);
+  const recipes = all.filter(({ presents }) => presents === 'archive' || presents === 'folder');
   const fits: Fit[] = [];
   const others: Fit[] = [];
   for (const recipe of recipes) {

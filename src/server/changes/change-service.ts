@@ -4,8 +4,8 @@ import { FaultError } from '../../core/faults';
 import { soundAsWav } from '../../core/forms/sound';
 import { mimeOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
-import { entryBytes, findWinner } from '../entries';
-import { entrySoundFormat, pictureOfFiles, type PictureOfFiles } from '../forms';
+import { entryBytes, findWinner, FOR_A_PAGE } from '../entries';
+import { entrySoundFormat, meshFileOf, pictureOfFiles, type PictureOfFiles } from '../forms';
 import type { ChangeAction, ChangeAnswer, ChangeEdit, ChangeStands, FitWishes, KindName } from '../shapes';
 import { blobPath } from '../storage';
 import { keepMine } from './base';
@@ -142,6 +142,12 @@ export async function changeBytes(
   } finally {
     await source.close();
   }
+}
+
+/** A changed mesh, or the one it was made against, for a page to draw. */
+export async function modelOfChange(gameId: number, id: number, which: 'change' | 'base', signal: AbortSignal) {
+  const { bytes, path } = which === 'change' ? await changeBytes(gameId, id) : await baseBytes(gameId, id);
+  return meshFileOf(gameId, { path, bytes }, FOR_A_PAGE, signal);
 }
 
 /** What the game had when a change was made. @throws FaultError `not-found` when it is not kept */

@@ -3,6 +3,7 @@ export {
   changeBytes,
   editChange,
   listChanges,
+  modelOfChange,
   pictureOfBase,
   pictureOfChange,
   setUndone,

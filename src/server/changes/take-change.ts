@@ -6,7 +6,9 @@ import { entryBytes, findWinner } from '../entries';
 import {
   entrySoundFormat,
   fitCue,
+  fitMeshFile,
   fitPictureFiles,
+  isMeshFile,
   sizeIsFree,
   isPackedPicture,
   joinedPart,
@@ -121,6 +123,10 @@ async function fitted(
     });
     const same = Buffer.compare(original.bytes, bytes) === 0 && made.loop === undefined;
     return { files: same ? [] : [{ path, bytes }], ...made };
+  }
+  if (await isMeshFile(original.bytes, path)) {
+    const made = await fitMeshFile(gameId, { path, bytes: original.bytes }, dropped, fileName, wishes);
+    if (made !== undefined) return { files: [{ path, bytes: made.bytes }], done: made.done };
   }
   const { bytes, done } = await fit(path, original.bytes, dropped, fileName, wishes);
   return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };

@@ -34,7 +34,17 @@ export async function compareEntries(left: Which, right: Which): Promise<Compare
 }
 
 async function sideOf({ game, archive, n }: Which): Promise<{ bytes: Uint8Array; side: ComparedSide; detail: Detail }> {
-  const { path, name, kind, size, archivePath, mime, picture, sound: told } = await entryDetails(game, archive, n);
+  const {
+    path,
+    name,
+    kind,
+    size,
+    archivePath,
+    mime,
+    picture,
+    mesh,
+    sound: told,
+  } = await entryDetails(game, archive, n);
   const { name: named, build } = await requireGame(game);
   const { bytes } = await entryBytes(archive, n);
   const sound = isWave(bytes) ? readWavFacts(bytes, path) : undefined;
@@ -57,6 +67,7 @@ async function sideOf({ game, archive, n }: Which): Promise<{ bytes: Uint8Array;
       name,
       size: bytes.length,
       ...(picture === null ? {} : { picture }),
+      ...(mesh?.inspection == null ? {} : { triangles: mesh.inspection.triangles }),
       ...(sound === undefined ? {} : { sound }),
     },
   };

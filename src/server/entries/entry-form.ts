@@ -6,8 +6,15 @@ import { hexBytes, isFaultError, sayFault } from '../../core/faults';
 import { readWavFacts, saySound, sayWav, secondsOf, soundFormatOf, soundsLikeNoise } from '../../core/forms/sound';
 import { kindOf, toldKind } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
+import { ArchiveModel } from '../database';
 import {
+  clipOfFile,
+  drawingOf,
   freedom,
+  isMeshFile,
+  meshFacts,
+  meshOfClip,
+  meshOfFile,
   sizeIsFree,
   pictureOfEntry,
   saySoundExpectation,
@@ -15,7 +22,7 @@ import {
   unpackMip,
   type PictureOfFiles,
 } from '../forms';
-import type { PictureFacts, SoundFacts } from '../shapes';
+import type { MeshFacts, PictureFacts, SoundFacts } from '../shapes';
 import { entryBytes, entryHead, isWave, kept } from './entry-content';
 import { asPicture } from './raster';
 
@@ -33,12 +40,22 @@ export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
           .webp({ quality: 82 })
           .toBuffer(),
       );
+    if (await isMeshFile(bytes, path))
+      return meshThumbnail((await ArchiveModel.findByPk(archiveId))!.gameId, { path, bytes });
     const { picture } = await pictureOfEntry(archiveId, n);
     const pixels = await unpackMip(picture, mipFor(picture));
     // Of plain numbers alpha is one more of them, and no transparency.
     if (!picture.srgb) for (let i = 3; i < pixels.rgba.length; i += 4) pixels.rgba[i] = 255;
     return smallWebp(pixels, THUMBNAIL.width, THUMBNAIL.height);
   });
+}
+
+/** A mesh as it is at rest; a clip as the mesh it moves. */
+async function meshThumbnail(gameId: number, given: { path: string; bytes: Uint8Array }): Promise<Uint8Array> {
+  const clip = await clipOfFile(given);
+  const { mesh } = clip === undefined ? await meshOfFile(given) : await meshOfClip(gameId, clip);
+  const { width, height } = THUMBNAIL;
+  return smallWebp({ width, height, rgba: await drawingOf(mesh, width, height) }, width, height);
 }
 
 /** The smallest mip that still fills a thumbnail. */
@@ -51,11 +68,17 @@ function mipFor({ width, height, mips }: Picture): number {
 export interface EntryForm {
   readonly picture: PictureFacts | null;
   readonly sound: SoundFacts | null;
+  readonly mesh: MeshFacts | null;
+  readonly trouble: string | null;
   readonly expects: readonly string[];
 }
 
+/** What is said where nothing is known. */
+export const NO_FORM: EntryForm = { picture: null, sound: null, mesh: null, trouble: null, expects: [] };
+
 /** @param path in the game, @param mime by its first bytes */
 export async function formOf({
+  gameId,
   archive,
   archiveId,
   n,
@@ -63,6 +86,7 @@ export async function formOf({
   kind,
   mime,
 }: {
+  gameId: number;
   archive: Archive;
   archiveId: number;
   n: number;
@@ -72,7 +96,8 @@ export async function formOf({
 }): Promise<EntryForm> {
   if (kind === 'picture') return RASTER.test(mime) ? rasterForm(archiveId, n, mime) : pictureForm(archiveId, n);
   if (archive.recipe.entries.sound !== undefined) return soundForm(archive, archiveId, n);
-  return { picture: null, sound: null, expects: await otherExpectation(archive, n, path) };
+  if (kind === 'mesh') return meshForm(gameId, archiveId, n, path);
+  return { ...NO_FORM, expects: await otherExpectation(archive, n, path) };
 }
 
 /** A sound whose archive tells what it is; one that cannot be heard says why, and is still an entry like any other. */
@@ -84,7 +109,7 @@ async function soundForm(archive: Archive, archiveId: number, n: number): Promis
     const found = await soundOfEntry(archiveId, n);
     const { loop, rate } = format;
     return {
-      picture: null,
+      ...NO_FORM,
       sound: {
         says: saySound(format),
         seconds: secondsOf(found.sound),
@@ -99,7 +124,19 @@ async function soundForm(archive: Archive, archiveId: number, n: number): Promis
     if (!isFaultError(error)) throw error;
     const says = format === undefined ? `codec ${error.fault.found ?? 'unknown'}` : saySound(format);
     const trouble = `${sayFault(error.fault)} ${await head()}`;
-    return { picture: null, sound: { says, seconds: 0, loop: null, trouble }, expects: [] };
+    return { ...NO_FORM, sound: { says, seconds: 0, loop: null, trouble } };
+  }
+}
+
+/** A mesh that cannot be read says why, and is still an entry like any other. */
+async function meshForm(gameId: number, archiveId: number, n: number, path: string): Promise<EntryForm> {
+  try {
+    const { bytes } = await entryBytes(archiveId, n);
+    const { facts, expects } = await meshFacts(gameId, { path, bytes });
+    return { ...NO_FORM, mesh: facts, expects };
+  } catch (error) {
+    if (!isFaultError(error)) throw error;
+    return { ...NO_FORM, trouble: sayFault(error.fault) };
   }
 }
 
@@ -108,26 +145,26 @@ async function rasterForm(archiveId: number, n: number, mime: string): Promise<E
   const facts = await sharp(bytes)
     .metadata()
     .catch(() => undefined);
-  if (facts === undefined) return { picture: null, sound: null, expects: [] };
+  if (facts === undefined) return NO_FORM;
   const { width, height, hasAlpha: alpha } = facts;
   return {
+    ...NO_FORM,
     picture: {
       ...{ width, height, alpha, mips: 1, layers: 1, faces: 1, srgb: true, beside: [] },
       packing: mime.slice('image/'.length).toUpperCase(),
       direct: true,
       free: { format: false, size: false },
     },
-    sound: null,
     expects: [`A picture of ${width} × ${height}${alpha ? ' with alpha' : ''}. Another size is made to fit.`],
   };
 }
 
 async function pictureForm(archiveId: number, n: number): Promise<EntryForm> {
   const found = await pictureOfEntry(archiveId, n).catch(() => undefined);
-  if (found === undefined) return { picture: null, sound: null, expects: [] };
+  if (found === undefined) return NO_FORM;
   return {
+    ...NO_FORM,
     picture: await pictureFacts(found, await sizeIsFree(archiveId)),
-    sound: null,
     expects: sayExpectation(found.picture),
   };
 }

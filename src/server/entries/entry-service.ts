@@ -7,7 +7,7 @@ import { methodWords, requireArchive, withArchive } from '../games';
 import { askCatalogue, catalogueQuery } from '../catalogue';
 import type { EntryDetails, EntryPage, EntryPlace, EntryQuery, EntryRow, FolderRow, ListPart } from '../shapes';
 import { entryHead } from './entry-content';
-import { formOf } from './entry-form';
+import { formOf, NO_FORM } from './entry-form';
 
 const ROLE = `case when e.deleted then 'removes' when e.wins then 'wins' else 'covered' end`;
 
@@ -117,9 +117,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
     const head = gone ? new Uint8Array(0) : await entryHead(archive, n);
     const mime = mimeOf(row.path, head);
     const { path, kind } = row;
-    const form = gone
-      ? { picture: null, sound: null, expects: [] }
-      : await formOf({ archive, archiveId, n, path, kind, mime });
+    const form = gone ? NO_FORM : await formOf({ gameId, archive, archiveId, n, path, kind, mime });
     return {
       ...row,
       archivePath: archiveRow.path,

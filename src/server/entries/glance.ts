@@ -1,8 +1,9 @@
 /** Entries at a glance: the size of a picture, the outline of a sound, the first lines of a text. */
 import sharp from 'sharp';
 import { readWavFacts, saySound, sayWav, secondsOf, soundPeaks, wavPeaks } from '../../core/forms/sound';
+import { trianglesOf } from '../../core/forms/mesh';
 import { kindOf, toldKind } from '../../core/game';
-import { isPackedPicture, pictureOfEntry, soundOfEntry } from '../forms';
+import { clipOfFile, isMeshFile, isPackedPicture, meshOfFile, pictureOfEntry, soundOfEntry } from '../forms';
 import { withArchive } from '../games';
 import type { Glance } from '../shapes';
 import { entryHead, isWave, kept } from './entry-content';
@@ -32,24 +33,27 @@ async function glanceAt(archiveId: number, n: number): Promise<Glance> {
     const path = archive.entries.path(n);
     const first = archive.entries.isDeleted(n) ? new Uint8Array(0) : await entryHead(archive, n);
     const packed = !archive.entries.isDeleted(n) && (await isPackedPicture(first, path));
+    const mesh = !archive.entries.isDeleted(n) && (await isMeshFile(first, path));
     const told = archive.recipe.entries.sound !== undefined;
     return {
-      kind: toldKind(archive.recipe) ?? (packed ? 'picture' : kindOf(path, first)),
+      kind: toldKind(archive.recipe) ?? (packed ? 'picture' : mesh ? 'mesh' : kindOf(path, first)),
       told,
       size: archive.entries.size(n),
       head: first,
     };
   });
   if (kind === 'words' || kind === 'records') return { is: 'text', lines: firstLines(head) };
-  if (size > MOST_BYTES || (kind !== 'picture' && kind !== 'sound')) return NOTHING;
+  if (size > MOST_BYTES || (kind !== 'picture' && kind !== 'sound' && kind !== 'mesh')) return NOTHING;
   const json = await kept(archiveId, n, 'json', async ({ bytes, path }) =>
     Buffer.from(
       JSON.stringify(
-        kind === 'picture'
-          ? await pictureGlance(bytes, archiveId, n)
-          : told
-            ? await toldGlance(archiveId, n)
-            : soundGlance(bytes, path),
+        kind === 'mesh'
+          ? await meshGlance(bytes, path)
+          : kind === 'picture'
+            ? await pictureGlance(bytes, archiveId, n)
+            : told
+              ? await toldGlance(archiveId, n)
+              : soundGlance(bytes, path),
       ),
     ),
   );
@@ -74,6 +78,13 @@ async function pictureGlance(bytes: Uint8Array, archiveId: number, n: number): P
   }
   const { width, height, format, hasAlpha } = raster;
   return { is: 'picture', width, height, packing: `${format.toUpperCase()}${hasAlpha ? ' with alpha' : ''}` };
+}
+
+/** Of a clip nothing is counted: it is shown as the mesh it moves. */
+async function meshGlance(bytes: Uint8Array, path: string): Promise<Glance> {
+  if ((await clipOfFile({ path, bytes })) !== undefined) return { is: 'mesh', triangles: 0 };
+  const { mesh } = await meshOfFile({ path, bytes });
+  return { is: 'mesh', triangles: trianglesOf(mesh.levels[0]!) };
 }
 
 function soundGlance(bytes: Uint8Array, path: string): Glance {

@@ -15,7 +15,7 @@ import { ArchiveModel, database } from '../database';
 import { entryBytes, findWinner } from '../entries/entry-content';
 import { FOUND_RECIPE } from '../../core/carve';
 import { isSheet, pathInGameOf } from '../games';
-import { knownRecipes, pictureRecipeOf } from '../recipes';
+import { formRecipeOf, knownRecipes } from '../recipes';
 
 /** A file of a picture: an entry, with the bytes it has or is to have. */
 export interface PictureFile {
@@ -46,7 +46,7 @@ export async function pictureOfEntry(archiveId: number, n: number): Promise<Pict
 }
 
 export async function pictureOfFiles(main: PictureFile, beside: BytesBeside): Promise<PictureOfFiles> {
-  const recipe = await pictureRecipeOf(main.bytes.subarray(0, 512), main.path);
+  const recipe = await formRecipeOf(main.bytes.subarray(0, 512), main.path, 'picture');
   if (recipe === undefined) return { ...(await readPicture(main.bytes, main.path)), files: [main] };
   const files = [main];
   const missing: string[] = [];
@@ -99,6 +99,6 @@ export async function sizeIsFree(archiveId: number): Promise<boolean> {
 /** Whether bytes are a picture that games keep packed: by a recipe, or as DDS, KTX2 or TGA. */
 export async function isPackedPicture(bytes: Uint8Array, path: string): Promise<boolean> {
   const head = bytes.subarray(0, 512);
-  if ((await pictureRecipeOf(head, path)) !== undefined) return true;
+  if ((await formRecipeOf(head, path, 'picture')) !== undefined) return true;
   return /^image\/(vnd-ms\.dds|ktx2|x-tga)$/.test(mimeOf(path, head));
 }

@@ -7,6 +7,17 @@ export {
   type PictureOfFiles,
 } from './entry-picture';
 export { asPng, fitPictureFiles, freedom, joinedPart } from './fit-picture';
+export {
+  clipOfFile,
+  drawingOf,
+  isMeshFile,
+  meshFacts,
+  meshFileOf,
+  meshOfClip,
+  meshOfFile,
+  type MeshChoice,
+} from './entry-mesh';
+export { fitMeshFile } from './fit-mesh';
 export { levelOf } from './level';
 export { pictureFileAs } from './picture-out';
 export {

@@ -5,23 +5,45 @@ import type { Kind } from '../../core/game';
 import { companionNames, matches, type Recipe } from '../../core/recipe';
 import { knownRecipes } from './recipe-service';
 
-async function pictureRecipes(): Promise<Recipe[]> {
-  return (await knownRecipes()).filter(({ picture }) => picture !== undefined);
+/** What an entry may be presented as, and the kind that makes it. */
+const FORMS = { picture: 'picture', mesh: 'mesh', clip: 'mesh' } as const satisfies Record<string, Kind>;
+
+export type RecipeForm = keyof typeof FORMS;
+
+const formOf = ({ presents }: Recipe): RecipeForm | undefined => (presents in FORMS ? (presents as RecipeForm) : undefined);
+
+/** Whether a recipe presents what an entry holds, and not an archive. */
+export const presentsForm = (recipe: Recipe): boolean => formOf(recipe) !== undefined;
+
+async function formRecipes(...forms: readonly RecipeForm[]): Promise<Recipe[]> {
+  return (await knownRecipes()).filter((recipe) => forms.includes(formOf(recipe)!));
 }
 
-/** The recipe whose signature the first bytes of an entry have. */
-export async function pictureRecipeOf(head: Uint8Array, name: string): Promise<Recipe | undefined> {
-  for (const recipe of await pictureRecipes())
+/** The recipe of one of some forms whose signature the first bytes of an entry have. */
+export async function formRecipeOf(
+  head: Uint8Array,
+  name: string,
+  ...forms: readonly RecipeForm[]
+): Promise<Recipe | undefined> {
+  for (const recipe of await formRecipes(...forms))
     if (recipe.match.length > 0 && (await matches(recipe, bufferSource(head, name)))) return recipe;
   return undefined;
 }
 
+/** Endings that recipes of a form give their main file, such as `clip`. */
+export async function endingsOf(form: RecipeForm): Promise<ReadonlySet<string>> {
+  return new Set((await formRecipes(form)).flatMap((recipe) => endingOf(recipe) ?? []));
+}
+
+const endingOf = ({ volumes }: Recipe): string | undefined =>
+  /\.(\w+)$/.exec(volumes[0]?.pattern ?? '')?.[1]?.toLowerCase();
+
 /** What entries are by the ending that a recipe gives their main file: `{stem}.tex` makes pictures of all `.tex`. */
 export async function kindsByEnding(): Promise<ReadonlyMap<string, Kind>> {
   const kinds = new Map<string, Kind>();
-  for (const { volumes } of await pictureRecipes()) {
-    const ending = /\.(\w+)$/.exec(volumes[0]!.pattern)?.[1];
-    if (ending !== undefined) kinds.set(ending.toLowerCase(), 'picture');
+  for (const recipe of await formRecipes('picture', 'mesh', 'clip')) {
+    const ending = endingOf(recipe);
+    if (ending !== undefined) kinds.set(ending, FORMS[formOf(recipe)!]);
   }
   return kinds;
 }
@@ -29,11 +51,11 @@ export async function kindsByEnding(): Promise<ReadonlyMap<string, Kind>> {
 /** Paths of entries that hold parts of the pictures among some paths, as the recipes of their endings name them. */
 export async function partsOfPictures(paths: readonly string[]): Promise<ReadonlySet<string>> {
   const parts = new Set<string>();
-  for (const recipe of await pictureRecipes()) {
-    const ending = /\.(\w+)$/.exec(recipe.volumes[0]!.pattern)?.[0].toLowerCase();
+  for (const recipe of await formRecipes('picture')) {
+    const ending = endingOf(recipe);
     if (ending === undefined || recipe.volumes.length === 1) continue;
     for (const path of paths)
-      if (path.toLowerCase().endsWith(ending))
+      if (path.toLowerCase().endsWith(`.${ending}`))
         for (const name of companionNames(recipe, path)) parts.add(posix.join(posix.dirname(path), name));
   }
   return parts;

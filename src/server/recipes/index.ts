@@ -1,4 +1,4 @@
-export { kindsByEnding, partsOfPictures, pictureRecipeOf } from './form-recipes';
+export { endingsOf, formRecipeOf, kindsByEnding, partsOfPictures, presentsForm } from './form-recipes';
 export { knownRecipes, listRecipes, saveRecipe } from './recipe-service';
 export { vocabulary } from '../../core/recipe';
 export { checkRecipe, hintsFor, tryRecipe } from './workbench';

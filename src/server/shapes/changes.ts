@@ -137,6 +137,8 @@ export const fitWishes = z.strictObject({
   ownSize: z.boolean().optional(),
   /** A sound is made as loud as the original. */
   loudness: z.boolean().optional(),
+  /** Levels of detail that a mesh does not bring: made from it, or kept from the original. */
+  levels: z.enum(['made', 'kept']).optional(),
   /** The file is one part of a packed picture, by a rule that splits it. */
   part: z.strictObject({ rule: z.string().max(400), suffix: z.string().max(40) }).optional(),
 });

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { CATALOGUE_SORTS, type Overview } from '../../core/catalogue';
 import { type Difference } from '../../core/compare';
+import type { Inspection } from '../../core/forms/mesh';
 import { soughtSchema } from '../../core/inside';
 import { MAX_LABEL } from '../../core/labels';
 import { id, type KindName, path } from './common';
@@ -178,6 +179,38 @@ export interface SoundFacts {
   readonly trouble: string | null;
 }
 
+/** A mesh, or a clip that moves one. */
+export interface MeshFacts {
+  /** Levels of detail, the most detailed first; none of a clip. */
+  readonly levels: readonly {
+    /** The distance from which on it is drawn, in units of the game. */
+    readonly from: number;
+    readonly parts: number;
+    readonly triangles: number;
+    readonly vertices: number;
+  }[];
+  /** Of the most detailed level. */
+  readonly inspection: Inspection | null;
+  /** Along x, y and z. */
+  readonly millimetres: readonly [number, number, number] | null;
+  readonly joints: readonly string[];
+  readonly materials: readonly {
+    readonly name: string;
+    readonly textures: readonly { readonly path: string; readonly there: boolean }[];
+  }[];
+  /** Clips that move it. */
+  readonly clips: readonly { readonly path: string; readonly name: string }[];
+  readonly clip: {
+    /** Path of the mesh it moves, where it names one. */
+    readonly mesh: string | null;
+    readonly there: boolean;
+    readonly rate: number;
+    readonly frames: number;
+    readonly loops: boolean;
+    readonly joints: number;
+  } | null;
+}
+
 /** One level of a picture: what has to be known to unpack its bytes. */
 export interface LevelHead {
   readonly width: number;
@@ -213,6 +246,10 @@ export interface EntryDetails extends EntryRow {
   readonly picture: PictureFacts | null;
   /** Set when its archive tells what kind of sound it is. */
   readonly sound: SoundFacts | null;
+  /** Set for a mesh or a clip that can be read. */
+  readonly mesh: MeshFacts | null;
+  /** Why a mesh cannot be shown as one. */
+  readonly trouble: string | null;
   readonly expects: readonly string[];
 }
 
@@ -220,6 +257,7 @@ export interface EntryDetails extends EntryRow {
 export type Glance =
   | { readonly is: 'picture'; readonly width: number; readonly height: number; readonly packing: string }
   | { readonly is: 'sound'; readonly seconds: number; readonly peaks: readonly number[] | null; readonly says: string }
+  | { readonly is: 'mesh'; readonly triangles: number }
   | { readonly is: 'text'; readonly lines: readonly string[] }
   | { readonly is: 'nothing' };
 

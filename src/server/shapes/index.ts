@@ -59,6 +59,7 @@ export {
   listPart,
   type ListPart,
   type OverviewAnswer,
+  type MeshFacts,
   type PictureFacts,
   type PlaceInBytes,
   type SavedSearch,

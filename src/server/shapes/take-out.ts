@@ -1,5 +1,6 @@
 /** The tray, and how it goes out. */
 import { z } from 'zod';
+import { MESH_OUT } from '../../core/forms/mesh/out-formats';
 import { PICTURE_OUT } from '../../core/forms/picture/out-formats';
 import { SOUND_OUT } from '../../core/forms/sound/out-formats';
 import { path } from './common';
@@ -41,6 +42,16 @@ export const takeOutOrder = z.strictObject({
   pictures: z.enum(PICTURE_OUT).optional(),
   /** The same for sounds. */
   sounds: z.enum(SOUND_OUT).optional(),
+  /** The same for meshes; a clip goes out with the mesh it moves. */
+  meshes: z.enum(MESH_OUT).optional(),
+  /** Clips that go out with a mesh: those that name it, or those of them that are taken out too. */
+  clips: z.enum(['all', 'taken', 'none']).default('all'),
+  /** All levels of detail go out, of formats that keep them; only the most detailed otherwise. */
+  levels: z.stringbool().or(z.boolean()).default(false),
+  /** Units of an STL file for each metre. */
+  scale: z.coerce.number().positive().max(1_000_000).default(1000),
+  /** Closed shells of an STL file are united into one solid. */
+  solid: z.stringbool().or(z.boolean()).default(false),
   /** Which mip goes out, of formats that keep one; the smallest where there are fewer. */
   mip: z.coerce.number().int().min(0).max(16).default(0),
   /** A rule that splits the channels of pictures. */
@@ -59,6 +70,11 @@ export const zipQuery = takeOutOrder.pick({
   layout: true,
   pictures: true,
   sounds: true,
+  meshes: true,
+  clips: true,
+  levels: true,
+  scale: true,
+  solid: true,
   mip: true,
   split: true,
   trim: true,

@@ -9,7 +9,7 @@ import { threadCount } from '../threads';
 import { joinSounds } from './join-sounds';
 import type { Going, TakeOutInput } from './start';
 import { Taken } from './taken';
-import { nameFor, suffixesOf, turnedFiles, turnedInto, withSuffix } from './turn';
+import { nameFor, suffixesOf, turnedFiles, turnedInto, turnOf, withSuffix, type TurnedAs } from './turn';
 import { checkStillThere, isThere, safeTarget, takeOne, writeWhole } from './write-out';
 
 /** Faults that stop the whole run: no entry after it would fare better. */
@@ -18,9 +18,13 @@ const MAX_FAILURES_LISTED = 200;
 /** What all sounds of a run go into when they are joined. */
 const JOINED = 'sounds.wav';
 
+/** What of an order changes the file of a mesh. */
+const meshMark = ({ clips, levels, scale, solid }: TakeOutInput) => [clips, levels, scale, solid];
+
 export async function takeOutRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const order = input as unknown as TakeOutInput;
   const to = await underRoots(order.to);
+  const turn = await turnOf(gameId, order, order.entries);
   const paths = new SafePaths();
   const taken = await Taken.read(gameId, to);
   const failures: { path: string; why: string }[] = [];
@@ -35,9 +39,9 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
   /** A file that a run before has written, of the same content, is passed over when only changes are wanted. */
   const isKnown = async (target: string, mark: string) => order.onlyChanged && (await taken.isThere(target, mark));
 
-  const takeTurned = async (entry: Going, as: NonNullable<ReturnType<typeof turnedInto>>, mark: string) => {
+  const takeTurned = async (entry: Going, as: TurnedAs, mark: string) => {
     const name = cleaned(entry, nameFor(entry, order, as));
-    const suffixes = suffixesOf(as, order);
+    const suffixes = suffixesOf(as, turn);
     const known = await Promise.all(
       suffixes.map(async (suffix) => isKnown(await safeTarget(to, withSuffix(name, suffix)), mark)),
     );
@@ -46,10 +50,11 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
       return;
     }
     await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
-    for (const { suffix, bytes } of await turnedFiles(entry, as, order, signal)) {
+    for (const { suffix, bytes, says } of await turnedFiles(entry, as, turn, signal)) {
       const target = await safeTarget(to, withSuffix(name, suffix));
       await writeWhole(bytes, target);
       await taken.note(target, mark);
+      for (const line of says) log(`${entry.path}: ${line}.`);
       sums.bytes += bytes.length;
     }
     sums.turned++;
@@ -75,8 +80,15 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
     log(sayFault(fault));
   };
   const takeInto = async (entry: Going) => {
-    const as = order.form === 'open' ? turnedInto(entry, order) : undefined;
-    const how = [order.form, as, order.mip, order.split, order.trim].join(' ');
+    const as = order.form === 'open' ? turnedInto(entry, turn) : undefined;
+    const how = [
+      order.form,
+      as,
+      order.mip,
+      order.split,
+      order.trim,
+      ...(entry.kind === 'mesh' ? meshMark(order) : []),
+    ].join(' ');
     try {
       if (as === undefined) await takePlain(entry, `${how} ${entry.mark}`);
       else await takeTurned(entry, as, `${how} ${entry.mark}`);
@@ -87,9 +99,10 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
   };
 
   // What is turned into another format takes cores: as many at a time as there are. Bytes flow one after the other.
-  const atOnce = order.pictures === undefined && order.sounds === undefined ? 1 : threadCount();
+  const turns = order.pictures ?? order.sounds ?? order.meshes;
+  const atOnce = turns === undefined ? 1 : threadCount();
   // What holds a part of a picture goes out in that picture.
-  const turned = order.entries.filter((entry) => order.form === 'open' && turnedInto(entry, order) !== undefined);
+  const turned = order.entries.filter((entry) => order.form === 'open' && turnedInto(entry, turn) !== undefined);
   const parts = await partsOfPictures(turned.map(({ path }) => path));
   const whole = order.entries.filter(({ path }) => !parts.has(path));
   const within = order.entries.length - whole.length;

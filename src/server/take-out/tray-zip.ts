@@ -7,7 +7,7 @@ import { readEntry } from '../../core/recipe';
 import { withArchive } from '../games';
 import { zipQuery } from '../shapes';
 import { goingEntries } from './start';
-import { nameFor, turnedFiles, turnedInto, withSuffix } from './turn';
+import { nameFor, turnedFiles, turnedInto, turnOf, withSuffix } from './turn';
 import { checkStillThere } from './write-out';
 
 /** The tray as a ZIP, made while it is downloaded; unpacking it needs nothing but any ZIP program. */
@@ -16,10 +16,11 @@ export async function trayZip(
   wanted: z.input<typeof zipQuery>,
   signal: AbortSignal,
 ): Promise<ReadableStream<Uint8Array>> {
-  const turn = zipQuery.parse(wanted);
+  const order = zipQuery.parse(wanted);
   const entries = await goingEntries(gameId, 'e.path in (select path from tray_items where game_id = $1)', []);
   if (entries.length === 0)
     throw new FaultError({ code: 'conflict', what: 'the tray is empty', hint: 'Add entries to it in Find.' });
+  const turn = await turnOf(gameId, order, entries);
   const zip = new ZipWriterStream({ level: 6, useWebWorkers: false });
   void fill().catch((error: unknown) =>
     zip
@@ -35,7 +36,7 @@ export async function trayZip(
     for (const entry of entries) {
       throwIfStopped(signal);
       const as = turnedInto(entry, turn);
-      const name = nameFor(entry, turn, as);
+      const name = nameFor(entry, order, as);
       try {
         if (as !== undefined) {
           // Turned first: a file that fails must not stand half in the ZIP.

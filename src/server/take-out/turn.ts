@@ -1,59 +1,96 @@
 /** What an entry goes out as: as it is, or turned into files of an open format. */
+import { MESH_OUT, type MeshOut } from '../../core/forms/mesh/out-formats';
 import { parseSplit, type PictureOut, type SplitPart } from '../../core/forms/picture';
-import type { SoundOut } from '../../core/forms/sound/out-formats';
-import { SOUND_OUT } from '../../core/forms/sound/out-formats';
+import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
 import { labelAsName } from '../changes';
+import { entryMeshAs } from '../entries';
 import { pictureFileAs, soundFileAs } from '../forms';
+import { endingsOf } from '../recipes';
 import type { TakeOutOrder } from '../shapes';
 import type { Going } from './start';
 
 /** The part of an order that says what entries become. */
-export type TurnOrder = Pick<TakeOutOrder, 'layout' | 'pictures' | 'sounds' | 'mip' | 'split' | 'trim'>;
+type TurnOrder = Pick<
+  TakeOutOrder,
+  'layout' | 'pictures' | 'sounds' | 'meshes' | 'clips' | 'levels' | 'scale' | 'solid' | 'mip' | 'split' | 'trim'
+>;
+
+/** What entries become, with what has to be known of all that go out together. */
+export interface Turn {
+  readonly gameId: number;
+  readonly order: TurnOrder;
+  /** Endings of clips, which go out with a mesh and have no form of their own. */
+  readonly clips: ReadonlySet<string>;
+  /** Paths of all that goes out. */
+  readonly taken: ReadonlySet<string>;
+}
+
+export async function turnOf(gameId: number, order: TurnOrder, entries: readonly Going[]): Promise<Turn> {
+  return { gameId, order, clips: await endingsOf('clip'), taken: new Set(entries.map(({ path }) => path)) };
+}
 
 export interface TurnedFile {
   /** What is added to the name, before the ending. */
   readonly suffix: string;
   readonly bytes: Uint8Array;
+  /** What is to be said of it, in sentences. */
+  readonly says: readonly string[];
 }
 
-const isSoundOut = (as: PictureOut | SoundOut): as is SoundOut => (SOUND_OUT as readonly string[]).includes(as);
+export type TurnedAs = PictureOut | SoundOut | MeshOut;
+
+const isOneOf = <T extends string>(all: readonly T[], as: string): as is T => (all as readonly string[]).includes(as);
 
 /** The format an entry goes out in, when that is another than its own. */
-export function turnedInto(entry: Going, order: TurnOrder): PictureOut | SoundOut | undefined {
-  const { pictures, sounds } = order;
-  const as = entry.kind === 'picture' ? pictures : entry.kind === 'sound' ? sounds : undefined;
-  if (as === undefined) return undefined;
-  const changes = isSoundOut(as) ? order.trim : order.split !== undefined || order.mip > 0;
-  return entry.path.toLowerCase().endsWith(`.${as}`) && !changes ? undefined : as;
+export function turnedInto(entry: Going, { order, clips }: Turn): TurnedAs | undefined {
+  const { kind, path } = entry;
+  const ending = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
+  const wanted = { picture: order.pictures, sound: order.sounds, mesh: order.meshes };
+  const as = kind in wanted ? wanted[kind as keyof typeof wanted] : undefined;
+  if (as === undefined || (clips.has(ending) && as !== 'glb')) return undefined;
+  const changes = isOneOf(SOUND_OUT, as)
+    ? order.trim
+    : isOneOf(MESH_OUT, as)
+      ? false
+      : order.split !== undefined || order.mip > 0;
+  return ending === as && !changes ? undefined : as;
 }
 
 /** The parts a picture is split into; none where the format keeps pixels as they are packed. */
-function partsFor(as: PictureOut | SoundOut, { split }: TurnOrder): (SplitPart | undefined)[] {
+function partsFor(as: TurnedAs, { split }: TurnOrder): (SplitPart | undefined)[] {
   return split === undefined || (as !== 'png' && as !== 'tga') ? [undefined] : parseSplit(split);
 }
 
 /** What is added to the names of the files an entry becomes. */
-export const suffixesOf = (as: PictureOut | SoundOut, order: TurnOrder): string[] =>
+export const suffixesOf = (as: TurnedAs, { order }: Turn): string[] =>
   partsFor(as, order).map((part) => part?.suffix ?? '');
 
 /** The files an entry becomes: one, or one for each part of a rule that splits pictures. */
 export async function turnedFiles(
   { archive, n }: Going,
-  as: PictureOut | SoundOut,
-  order: TurnOrder,
+  as: TurnedAs,
+  { gameId, order, taken }: Turn,
   signal: AbortSignal,
 ): Promise<TurnedFile[]> {
-  if (isSoundOut(as)) return [{ suffix: '', bytes: (await soundFileAs(archive, n, as, order)).bytes }];
+  if (isOneOf(SOUND_OUT, as))
+    return [{ suffix: '', bytes: (await soundFileAs(archive, n, as, order)).bytes, says: [] }];
+  if (isOneOf(MESH_OUT, as)) {
+    const { levels, scale, solid } = order;
+    const clips = order.clips === 'taken' ? taken : order.clips === 'all';
+    const choice = { as, clips, textures: 'inside', allLevels: levels, scale, solid } as const;
+    const { bytes, says } = await entryMeshAs(gameId, archive, n, choice, signal);
+    return [{ suffix: '', bytes, says }];
+  }
   const files: TurnedFile[] = [];
   for (const part of partsFor(as, order)) {
     const { bytes } = await pictureFileAs(archive, n, as, signal, { mip: order.mip, part });
-    files.push({ suffix: part?.suffix ?? '', bytes });
+    files.push({ suffix: part?.suffix ?? '', bytes, says: [] });
   }
   return files;
 }
 
 /** Where an entry goes, before the path is made fit for the file system. */
-export function nameFor(entry: Going, { layout }: TurnOrder, as: string | undefined): string {
+export function nameFor(entry: Going, { layout }: Pick<TurnOrder, 'layout'>, as: string | undefined): string {
   const { path, label } = entry;
   const slash = path.lastIndexOf('/') + 1;
   const dot = path.lastIndexOf('.') > slash ? path.lastIndexOf('.') : path.length;

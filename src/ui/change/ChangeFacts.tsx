@@ -128,8 +128,21 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
     api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: wishes }),
   );
   const { wishes, kind, packed, undone } = change;
-  if (wishes === null || undone || (kind !== 'sound' && !packed)) return null;
+  if (wishes === null || undone || (kind !== 'sound' && kind !== 'mesh' && !packed)) return null;
   const wish = (next: FitWishes) => again.mutate(next, { onSuccess: onRun });
+  if (kind === 'mesh')
+    return entry?.mesh == null || entry.mesh.levels.length < 2 ? null : (
+      <Part title="Levels of detail you did not bring">
+        <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
+          <Chip on={wishes.levels !== 'kept'} onClick={() => wish({ ...wishes, levels: 'made' })}>
+            made from yours
+          </Chip>
+          <Chip on={wishes.levels === 'kept'} onClick={() => wish({ ...wishes, levels: 'kept' })}>
+            kept from the original
+          </Chip>
+        </Box>
+      </Part>
+    );
   if (kind === 'sound')
     return (
       <Part title="Loudness">

@@ -6,6 +6,7 @@ import { useRef, useState } from 'react';
 import type { ChangeAnswer, EntryDetails, RunAnswer } from '../../server/shapes';
 import { BytesView } from '../preview/BytesView';
 import { Comparison, type Side } from '../preview/Comparison';
+import { MeshView } from '../preview/MeshView';
 import { PictureView } from '../preview/PictureView';
 import { SoundView } from '../preview/SoundView';
 import { TextView } from '../preview/TextView';
@@ -158,6 +159,8 @@ function NewEntry({ gameId, change }: Pick<Props, 'gameId' | 'change'>) {
       );
     case 'sound':
       return <SoundView url={url} name={name} keys={false} />;
+    case 'mesh':
+      return <MeshView url={url.replace(/bytes$/, 'model')} name={name} height={420} />;
     case 'words':
     case 'records':
       return <TextView url={url} isJson={name.endsWith('.json')} height={420} size={change.size} />;

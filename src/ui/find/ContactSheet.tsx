@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import { useEffect, useState } from 'react';
 import type { EntryRow, Glance } from '../../server/shapes';
 import { entryUrl } from '../shared/api';
-import { size } from '../shared/format';
+import { counted, size } from '../shared/format';
 import { KIND_COLOURS, KindMark } from '../shared/marks';
 import { useTallList } from '../shared/use-tall-list';
 import { Changed, dropProps, ROLE_WORDS } from './entry-marks';
@@ -132,6 +132,7 @@ function saysOf(entry: EntryRow, glance: Glance | undefined): string {
     const { width, height, packing } = glance;
     return `${width === height ? `${width}²` : `${width}×${height}`} ${packing.split(' ')[0]}, ${bytes}`;
   }
+  if (glance?.is === 'mesh' && glance.triangles > 0) return `${counted(glance.triangles, 'triangle')}, ${bytes}`;
   if (glance?.is === 'sound') return `${glance.seconds.toFixed(1)} s, ${bytes}`;
   return bytes;
 }
@@ -150,7 +151,7 @@ function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; gla
         overflow: 'hidden',
       }}
     >
-      {(entry.kind === 'picture' || glance?.is === 'picture') && !failed ? (
+      {(entry.kind === 'picture' || glance?.is === 'picture' || glance?.is === 'mesh') && !failed ? (
         // The card around it carries the name.
         <img
           src={entryUrl(gameId, entry, 'thumbnail')}

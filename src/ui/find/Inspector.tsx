@@ -3,9 +3,10 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState, type ReactNode, type Ref } from 'react';
-import type { EntryDetails } from '../../server/shapes';
+import { MESH_OUT } from '../../core/forms/mesh/out-formats';
+import type { EntryDetails, MeshFacts } from '../../server/shapes';
 import { entryUrl } from '../shared/api';
-import { fileName, folderOf, offset, size } from '../shared/format';
+import { counted, fileName, folderOf, offset, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { FaultNote, Part } from '../shared/states';
 import { CopyMenu } from './CopyMenu';
@@ -163,6 +164,8 @@ export function Inspector({
               size={entry.size}
               picture={entry.picture}
               sound={entry.sound}
+              mesh={entry.mesh}
+              trouble={entry.trouble}
               large={large}
             />
           )}
@@ -214,6 +217,7 @@ export function Inspector({
                 )}
               </Fact>
             )}
+            {entry.mesh !== null && <MeshFactRows mesh={entry.mesh} onGo={onGo} />}
             <Fact name="Comes from">
               {entry.archivePath}
               {entry.covers.length > 0 && (
@@ -270,6 +274,17 @@ export function Inspector({
                 As WAV
               </Button>
             )}
+            {entry.mesh !== null &&
+              (entry.mesh.clip === null ? MESH_OUT : (['glb'] as const)).map((as) => (
+                <Button
+                  key={as}
+                  component="a"
+                  href={entryUrl(gameId, entry, `as/${as}`)}
+                  download={`${stemOf(entry.name)}.${as}`}
+                >
+                  As {as === 'glb' ? 'glTF' : as.toUpperCase()}
+                </Button>
+              ))}
             <Button onClick={onReplace}>Replace…</Button>
             <Button onClick={onInstead}>Replace by another entry…</Button>
             {entry.role === 'wins' && <Button onClick={onRemove}>Remove from the game</Button>}
@@ -286,6 +301,79 @@ export function Inspector({
         </>
       )}
     </Box>
+  );
+}
+
+/** What a mesh is made of, or what a clip moves. */
+function MeshFactRows({ mesh, onGo }: { mesh: MeshFacts; onGo: (path: string) => void }) {
+  const go = (path: string, text = fileName(path)) => (
+    <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => onGo(path)}>
+      {text}
+    </Button>
+  );
+  if (mesh.clip !== null) {
+    const { frames, rate, loops, joints, mesh: moved, there } = mesh.clip;
+    return (
+      <Fact name="Clip">
+        {counted(frames, 'frame')} at {rate} a second, {(frames / rate).toFixed(1)} s{loops ? ', over and over' : ''}
+        <div>
+          {counted(joints, 'joint')} of{' '}
+          {moved === null ? 'a mesh it does not name' : there ? go(moved) : `${moved}, which is not there`}
+        </div>
+      </Fact>
+    );
+  }
+  const { inspection, millimetres, levels, joints, materials, clips } = mesh;
+  return (
+    <>
+      {inspection !== null && (
+        <Fact name="Shape">
+          {counted(inspection.triangles, 'triangle')}, {counted(inspection.vertices, 'vertex', 'vertices')} in{' '}
+          {counted(inspection.parts, 'part')}
+          <div>
+            {counted(inspection.shells, 'shell')},{' '}
+            {inspection.closed === inspection.shells ? 'all closed' : `${inspection.closed} closed`}
+            {inspection.holes > 0 && `, ${counted(inspection.holes, 'hole')}`}
+            {inspection.nonManifold > 0 && `, ${counted(inspection.nonManifold, 'edge')} with more than two triangles`}
+            {inspection.flat > 0 && `, ${counted(inspection.flat, 'triangle')} without area`}
+          </div>
+        </Fact>
+      )}
+      {inspection !== null && millimetres !== null && (
+        <Fact name="Size">
+          {inspection.size.map((side) => side.toFixed(2)).join(' × ')}
+          <div className="dim">{millimetres.map((side) => Math.round(side).toLocaleString('en')).join(' × ')} mm</div>
+        </Fact>
+      )}
+      {levels.length > 1 && (
+        <Fact name="Detail">
+          {levels.map(({ triangles, from }, i) => (
+            <div key={i}>
+              {counted(triangles, 'triangle')}
+              {i === 0 ? ', the most detailed' : <span className="dim"> from {from} on</span>}
+            </div>
+          ))}
+        </Fact>
+      )}
+      {joints.length > 0 && <Fact name="Joints">{joints.join(', ')}</Fact>}
+      <Fact name="Wears">
+        {materials.map(({ name, textures }) => (
+          <div key={name}>
+            {name}
+            {textures.map(({ path, there }) => (
+              <div key={path}>{there ? go(path) : `${path}, which is not there`}</div>
+            ))}
+          </div>
+        ))}
+      </Fact>
+      {clips.length > 0 && (
+        <Fact name="Clips">
+          {clips.map(({ path }) => (
+            <div key={path}>{go(path)}</div>
+          ))}
+        </Fact>
+      )}
+    </>
   );
 }
 

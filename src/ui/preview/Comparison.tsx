@@ -5,6 +5,7 @@ import { useMemo } from 'react';
 import type { KindName } from '../../server/shapes';
 import { FaultNote } from '../shared/states';
 import { BytesView, type ByteMark } from './BytesView';
+import { MeshView } from './MeshView';
 import { PictureComparison } from './PictureComparison';
 import { SoundsOverlaid } from './SoundsOverlaid';
 import { SoundSwitch } from './SoundSwitch';
@@ -44,6 +45,8 @@ export function Comparison({ kind, ...sides }: Sides & { kind: KindName }) {
       );
     case 'sound':
       return <Sounds {...sides} />;
+    case 'mesh':
+      return <Meshes {...sides} />;
     case 'words':
     case 'records':
       return <Lines {...sides} />;
@@ -71,6 +74,18 @@ function Sounds({ before, after, name }: Sides) {
         urls={[heardAt(before), heardAt(after)]}
         labels={[before.label, after.label]}
       />
+    </Box>
+  );
+}
+
+function Meshes({ before, after, name }: Sides) {
+  return (
+    <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2 }}>
+      {[before, after].map(({ url, label }) => (
+        <Labelled key={url} label={label}>
+          <MeshView url={url.replace(/bytes$/, 'model')} name={`${name} ${label.toLowerCase()}`} height={360} />
+        </Labelled>
+      ))}
     </Box>
   );
 }

@@ -1,7 +1,8 @@
 'use client';
 import Box from '@mui/material/Box';
-import type { KindName, PictureFacts, SoundFacts } from '../../server/shapes';
+import type { KindName, MeshFacts, PictureFacts, SoundFacts } from '../../server/shapes';
 import { FaultNote } from '../shared/states';
+import { MeshView } from './MeshView';
 import { PictureView } from './PictureView';
 import { SoundView } from './SoundView';
 import { TextView } from './TextView';
@@ -17,15 +18,20 @@ export interface PreviewProps {
   readonly picture: PictureFacts | null;
   /** Set for a sound whose archive tells what it is. */
   readonly sound: SoundFacts | null;
+  readonly mesh: MeshFacts | null;
+  /** Why it cannot be shown as what it is. */
+  readonly trouble: string | null;
   readonly large?: boolean;
 }
 
 /** An entry as what it is, or an honest word that nobody knows. */
-export function Preview({ url, kind, mime, name, size, picture, sound, large = false }: PreviewProps) {
+export function Preview({ url, kind, mime, name, size, picture, sound, mesh, trouble, large = false }: PreviewProps) {
   if (picture !== null) {
     const source = picture.direct ? { url, packed: false } : { url: url.replace(/bytes$/, 'picture'), packed: true };
     return <PictureView source={source} name={name} height={large ? 480 : 190} facts={picture} />;
   }
+  if (mesh !== null) return <MeshView url={url.replace(/bytes$/, 'model')} name={name} height={large ? 460 : 260} />;
+  if (trouble !== null) return <FaultNote tone="brass">{trouble}</FaultNote>;
   if (sound?.trouble != null) return <FaultNote tone="brass">{sound.trouble}</FaultNote>;
   if (sound !== null || kind === 'sound')
     return <SoundView url={sound !== null ? url.replace(/bytes$/, 'sound') : url} name={name} walks />;

@@ -49,7 +49,7 @@ function faultIn(text: string): { code: string; sentence: string } | undefined {
 export function entryUrl(
   game: number,
   entry: { archive: number; n: number },
-  leaf: 'bytes' | 'thumbnail' | 'as/png' | 'sound',
+  leaf: 'bytes' | 'thumbnail' | 'sound' | `as/${string}`,
 ): string {
   return `/api/games/${game}/entries/${entry.archive}/${entry.n}/${leaf}`;
 }

@@ -6,6 +6,7 @@ import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
+import { MESH_OUT, type MeshOut } from '../../core/forms/mesh/out-formats';
 import { PICTURE_OUT, type PictureOut } from '../../core/forms/picture/out-formats';
 import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
 import type { RunAnswer, TakeOutOrder } from '../../server/shapes';
@@ -17,15 +18,20 @@ import { useAct, useGame, usePlaces } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
 
 /** What of an order is chosen here; where it goes is asked for each game. */
-export type Choices = Pick<TakeOutOrder, 'form' | 'layout' | 'mip' | 'trim' | 'join' | 'onlyChanged'> & {
+export type Choices = Pick<
+  TakeOutOrder,
+  'form' | 'layout' | 'mip' | 'trim' | 'join' | 'onlyChanged' | 'clips' | 'levels' | 'scale' | 'solid'
+> & {
   /** Null for as they are: what is kept in the browser knows no `undefined`. */
   readonly pictures: PictureOut | null;
   readonly sounds: SoundOut | null;
+  readonly meshes: MeshOut | null;
   readonly split: string | null;
 };
 
 export const AT_FIRST: Choices = {
   ...{ form: 'open', layout: 'folders', pictures: 'png', sounds: 'wav' },
+  ...{ meshes: 'glb', clips: 'all', levels: false, scale: 1000, solid: false },
   ...{ mip: 0, split: null, trim: false, join: false, onlyChanged: true },
 };
 const LAYOUTS = { folders: 'Keep folders', flat: 'Flat', labels: 'By label' } as const;
@@ -53,7 +59,7 @@ export function TakeOutForm({
   const to =
     typed ??
     (places === undefined || game === undefined ? '' : `${places.out}/${game.name.toLowerCase().replaceAll(' ', '-')}`);
-  const { form, layout, pictures, sounds, trim, join, onlyChanged } = chosen;
+  const { form, layout, pictures, sounds, meshes, trim, join, onlyChanged } = chosen;
   const turned = form === 'open';
   return (
     <>
@@ -115,6 +121,25 @@ export function TakeOutForm({
               without silence at the ends
             </Chip>
           )}
+        </Row>
+        <Row
+          title={
+            <>
+              <KindMark kind="mesh" /> Meshes
+            </>
+          }
+        >
+          {([...MESH_OUT, null] as const).map((one) => (
+            <Chip
+              key={one ?? 'same'}
+              on={turned && meshes === one}
+              onClick={() => choose({ form: 'open', meshes: one })}
+              label={one === null ? 'Meshes as they are' : `Meshes as ${MESH_WORDS[one]}`}
+            >
+              {one === null ? 'as they are' : MESH_WORDS[one]}
+            </Chip>
+          ))}
+          {turned && meshes !== null && <MeshChoices chosen={chosen} choose={choose} />}
         </Row>
         <Row title="Paths">
           {(Object.keys(LAYOUTS) as (keyof typeof LAYOUTS)[]).map((one) => (
@@ -179,6 +204,64 @@ function Row({ title, children }: { title: ReactNode; children: ReactNode }) {
       <Box sx={{ display: 'flex', gap: 0.75, alignItems: 'center', minHeight: 26 }}>{title}</Box>
       <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>{children}</Box>
     </>
+  );
+}
+
+const MESH_WORDS = { glb: 'glTF', obj: 'OBJ', stl: 'STL' } as const;
+const CLIPS = {
+  all: 'with the clips that move it',
+  taken: 'with the clips in the tray',
+  none: 'without clips',
+} as const;
+/** Units of STL files, by how many make a metre. */
+const SCALES = { 1000: 'in millimetres', 100: 'in centimetres', 1: 'in metres' } as const;
+
+/** What goes along with a mesh, and how large it is where a file does not say. */
+function MeshChoices({ chosen, choose }: { chosen: Choices; choose: (part: Partial<Choices>) => void }) {
+  const { meshes, clips, levels, scale, solid } = chosen;
+  if (meshes === 'obj') return null;
+  return (
+    <Box sx={{ width: '100%', display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
+      {meshes === 'glb' ? (
+        <>
+          <TextField
+            select
+            size="small"
+            value={clips}
+            onChange={(event) => choose({ clips: event.target.value as Choices['clips'] })}
+            slotProps={{ htmlInput: { 'aria-label': 'Which clips go along' } }}
+          >
+            {Object.entries(CLIPS).map(([value, words]) => (
+              <MenuItem key={value} value={value}>
+                {words}
+              </MenuItem>
+            ))}
+          </TextField>
+          <Chip on={levels} onClick={() => choose({ levels: !levels })}>
+            all levels of detail
+          </Chip>
+        </>
+      ) : (
+        <>
+          <TextField
+            select
+            size="small"
+            value={scale in SCALES ? scale : 1000}
+            onChange={(event) => choose({ scale: Number(event.target.value) })}
+            slotProps={{ htmlInput: { 'aria-label': 'Units of the file' } }}
+          >
+            {Object.entries(SCALES).map(([value, words]) => (
+              <MenuItem key={value} value={Number(value)}>
+                {words}
+              </MenuItem>
+            ))}
+          </TextField>
+          <Chip on={solid} onClick={() => choose({ solid: !solid })}>
+            shells united into one solid
+          </Chip>
+        </>
+      )}
+    </Box>
   );
 }
 
@@ -258,22 +341,29 @@ function PictureChoices({
 }
 
 /** What does not go with what was chosen is left out. */
-function orderOf({ form, layout, pictures, sounds, mip, split, trim, join, onlyChanged }: Choices, to: string): object {
+function orderOf(chosen: Choices, to: string): object {
+  const { form, layout, pictures, sounds, mip, split, trim, join, onlyChanged } = chosen;
   if (form === 'stored') return { to, form, layout, onlyChanged };
   return {
     ...{ to, form, layout, onlyChanged, mip, join, trim: sounds !== null && trim },
     ...(pictures && { pictures }),
     ...(sounds && { sounds }),
+    ...meshesOf(chosen),
     ...(split && { split }),
   };
 }
 
-function zipQuery({ layout, pictures, sounds, mip, split, trim }: Choices): string {
+const meshesOf = ({ meshes, clips, levels, scale, solid }: Choices) =>
+  meshes === null ? {} : { meshes, clips, levels, scale, solid };
+
+function zipQuery(chosen: Choices): string {
+  const { layout, pictures, sounds, mip, split, trim } = chosen;
   return new URLSearchParams({
     layout,
     ...(pictures && { pictures }),
     ...(sounds && { sounds }),
     ...(split && { split }),
+    ...Object.fromEntries(Object.entries(meshesOf(chosen)).map(([key, value]) => [key, String(value)])),
     ...{ mip: String(mip), trim: String(trim) },
   }).toString();
 }

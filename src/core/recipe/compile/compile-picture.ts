@@ -3,21 +3,14 @@ import type { Names } from '../formula/names';
 import type { TextPath } from '../language/recipe-text';
 import type { Formula, PictureRule, RectanglesRule, Region } from '../model';
 import { bindingOf } from './compile-entries';
-import { formulasOf, invalid, type Setting } from './setting';
+import { checkForm, formulasOf, regionOfBytes, type Setting } from './setting';
 
 /** @throws FormatError `recipe-invalid` when a recipe presents a picture and does not say how, or the other way round */
 export function compilePicture(regions: readonly Region[], setting: Setting): PictureRule | undefined {
   const { parsed, names } = setting;
-  const { picture, presents } = parsed.recipe;
+  const { picture } = parsed.recipe;
+  checkForm('picture', setting);
   const line = parsed.lineOf(['picture']);
-  if ((picture === undefined) !== (presents !== 'picture'))
-    throw invalid(
-      parsed.lineOf([picture === undefined ? 'presents' : 'picture']),
-      picture === undefined
-        ? 'a picture needs the part that says which fields tell it'
-        : 'only a picture has that part',
-      picture === undefined ? 'picture: { width: …, height: …, format: …, pixels: [ … ] }' : 'presents: picture',
-    );
   if (picture === undefined) return undefined;
   const formula = formulasOf(picture, ['picture'], setting, names);
   return {
@@ -31,7 +24,7 @@ export function compilePicture(regions: readonly Region[], setting: Setting): Pi
       const path = ['picture', 'pixels', i] as const;
       const of: (key: 'first' | 'mips') => Formula | undefined = formulasOf(part, path, setting, names);
       return {
-        from: regionOf(part.from, parsed.lineOf([...path, 'from']), regions),
+        from: regionOfBytes(part.from, parsed.lineOf([...path, 'from']), regions),
         first: of('first'),
         mips: of('mips'),
         align: part.align ?? 1,
@@ -57,12 +50,4 @@ function compileRectangles(setting: Setting): RectanglesRule | undefined {
     width: formula('width')!,
     height: formula('height')!,
   };
-}
-
-/** The region of bytes with that name. */
-function regionOf(name: string, line: number, regions: readonly Region[]): number {
-  const region = regions.find((one) => one.name === name.trim());
-  if (region?.holds === 'bytes') return region.index;
-  const fitting = regions.filter(({ holds }) => holds === 'bytes').map((one) => one.name);
-  throw invalid(line, `no region of bytes is called ${name}`, fitting.join(', ') || 'a region with holds: bytes');
 }

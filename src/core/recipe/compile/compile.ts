@@ -10,6 +10,7 @@ import { parseRecipeText, type ParsedText } from '../language/recipe-text';
 import type { FieldType, Formula, KeySlot, Match, Recipe, Shape, VolumeSet } from '../model';
 import { ownCodec, ownHash } from '../sandbox/own-step';
 import { compileBindings, compileEntries, type Bindings } from './compile-entries';
+import { compileClip, compileMesh } from './compile-mesh';
 import { compilePicture } from './compile-picture';
 import { checkSolid, compileRegion, readingOrder } from './compile-regions';
 import { compileShape, emptyShape, measureShapes, outlineShape, type Open } from './compile-shapes';
@@ -67,6 +68,8 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     text,
     presents: recipe.presents,
     picture: compilePicture(regions, setting),
+    mesh: compileMesh(regions, setting),
+    clip: compileClip(regions, setting),
     match: compileMatch(parsed),
     needs: new Map([...slots].map(([name, slot]) => [name, slot.kind])),
     slots,

@@ -1,4 +1,4 @@
-import type { KeySlot, Shape } from '../model';
+import type { KeySlot, Region, Shape } from '../model';
 import { FormatError } from '../../faults';
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
@@ -49,4 +49,21 @@ export function formulasOf<T extends object>(
     if (text === undefined) return undefined;
     return compileFormula(String(text), setting.parsed.lineOf([...path, key]), names);
   };
+}
+
+/** @throws FormatError `recipe-invalid` when a recipe presents a form and does not say how, or the other way round */
+export function checkForm(form: 'picture' | 'mesh' | 'clip', { parsed }: Setting): void {
+  const { presents, [form]: part } = parsed.recipe;
+  if ((part === undefined) === (presents !== form)) return;
+  throw part === undefined
+    ? invalid(parsed.lineOf(['presents']), `a ${form} needs the part that says which fields tell it`, `${form}: { … }`)
+    : invalid(parsed.lineOf([form]), `only a ${form} has that part`, `presents: ${form}`);
+}
+
+/** The region of bytes with that name. */
+export function regionOfBytes(name: string, line: number, regions: readonly Region[]): number {
+  const region = regions.find((one) => one.name === name.trim());
+  if (region?.holds === 'bytes') return region.index;
+  const fitting = regions.filter(({ holds }) => holds === 'bytes').map((one) => one.name);
+  throw invalid(line, `no region of bytes is called ${name}`, fitting.join(', ') || 'a region with holds: bytes');
 }

@@ -3,6 +3,14 @@ import { z } from 'zod';
 
 const NAME = /^[A-Za-z_][A-Za-z0-9_]*(-[A-Za-z0-9_]+)*$/;
 const name = z.string().regex(NAME, 'a name of letters, digits, _ and -');
+/** How one number of a vertex or a pose is kept: `unorm8` stands for 0 to 1, `snorm16` for -1 to 1. */
+export const NUMBER_KINDS = [
+  ...(['f32', 'f16', 'u8', 'i8', 'u16', 'i16', 'u32'] as const),
+  ...(['unorm8', 'snorm8', 'unorm16', 'snorm16'] as const),
+] as const;
+export const VERTEX_NUMBERS = ['position', 'normal', 'tangent', 'uv', 'colour', 'joints', 'weights'] as const;
+export const POSE_NUMBERS = ['turn', 'position'] as const;
+
 const scalar = z.union([z.string(), z.number(), z.boolean()]);
 /** Formulas are texts; YAML hands over bare numbers and words as they are. */
 const formula = scalar.transform(String);
@@ -159,6 +167,76 @@ const pictureText = z.strictObject({
     .describe('small pictures in the picture, each an entry of its own'),
 });
 
+/** Numbers of a vertex or a pose: what they are, how they are kept, and where in its bytes. */
+const attributeText = <T extends readonly [string, ...string[]]>(of: T) =>
+  z.strictObject({
+    is: z.enum(of).describe('what the numbers are'),
+    as: z.enum(NUMBER_KINDS).describe('how each is kept'),
+    at: formula.describe('where they start in the bytes of one'),
+    when: formula.optional().describe('they are there only when this holds'),
+  });
+
+const three = z.tuple([formula, formula, formula]);
+
+const meshText = z.strictObject({
+  unit: formula.optional().describe('metres that one unit is; 1 without it'),
+  up: z.enum(['y', 'z']).optional().describe('the axis that points up; y without it'),
+  materials: z
+    .strictObject({
+      each: formula.describe('NAME in PLACE: the rows of materials'),
+      name: formula.describe('what a material is called'),
+      textures: formula.optional().describe('paths of its pictures: a list of texts, or one'),
+    })
+    .optional(),
+  joints: z
+    .strictObject({
+      each: formula.describe('NAME in PLACE: the rows of joints'),
+      name: formula.describe('what a joint is called'),
+      parent: formula.describe('the number of the joint it hangs on; below 0 for none'),
+      at: three.describe('where it is, from its parent'),
+      turn: z
+        .tuple([formula, formula, formula, formula])
+        .optional()
+        .describe('how it is turned: a quaternion x, y, z, w'),
+    })
+    .optional(),
+  levels: z
+    .strictObject({
+      each: formula.describe('NAME in PLACE: the levels of detail, the most detailed first'),
+      from: formula.optional().describe('the distance from which on it is drawn'),
+      parts: formula.describe('how many of the parts belong to it'),
+    })
+    .optional(),
+  bounds: z
+    .strictObject({ low: three.describe('the smallest x, y and z'), high: three.describe('and the largest') })
+    .optional()
+    .describe('fields with the box around all vertices'),
+  parts: z
+    .strictObject({
+      each: formula.describe('NAME in PLACE: the rows of parts'),
+      material: formula.optional().describe('the number of its material'),
+      vertices: formula.describe('how many vertices it has'),
+      indices: formula.describe('how many corners its triangles have: three each'),
+    })
+    .describe('what is drawn at once; each has vertices and then triangles in `from`'),
+  from: formula.describe('the region with their bytes; it holds `bytes`'),
+  stride: formula.describe('bytes of a vertex'),
+  layout: z.array(attributeText(VERTEX_NUMBERS)).min(1).describe('what a vertex is made of'),
+  index: z.enum(['u8', 'u16', 'u32']).describe('how the corners of triangles are kept'),
+  align: whole.min(1).optional().describe('each part is filled up to a multiple of this'),
+});
+
+const clipText = z.strictObject({
+  mesh: formula.optional().describe('the path of the mesh it moves'),
+  rate: formula.describe('frames a second'),
+  frames: formula.describe('how many frames there are'),
+  joints: formula.describe('how many joints move; each frame has a pose of every one'),
+  loops: formula.optional().describe('holds when it is played over and over'),
+  from: formula.describe('the region with the poses; it holds `bytes`'),
+  stride: formula.describe('bytes of a pose'),
+  layout: z.array(attributeText(POSE_NUMBERS)).min(1).describe('what a pose is made of'),
+});
+
 const matchText = z.strictObject({
   at: z.number().int().describe('offset; negative counts from the end'),
   bytes: z.string().min(1).describe('ASCII text, or hex with spaces'),
@@ -214,9 +292,11 @@ export const recipeSchema = z.strictObject({
   regions: z.array(regionText).min(1).describe('the parts of the file, in the order of a new one'),
   duplicates: z.enum(['keep', 'share']).optional().describe('whether new entries with equal bytes share them'),
   presents: z
-    .enum(['archive', 'folder', 'picture'])
-    .describe('`folder` for loose files that are each scrambled, `picture` for what an entry holds'),
+    .enum(['archive', 'folder', 'picture', 'mesh', 'clip'])
+    .describe('`folder` for loose files that are each scrambled; `picture`, `mesh` or `clip` for what an entry holds'),
   picture: pictureText.optional().describe('which fields tell what of a picture'),
+  mesh: meshText.optional().describe('which fields tell what of a mesh'),
+  clip: clipText.optional().describe('which fields tell what of a clip, which moves the joints of a mesh'),
   entries: entriesText.describe('how rows become entries'),
 });
 

@@ -79,3 +79,12 @@ export function fieldPlace({ recipe, regions }: OpenedArchive, { text }: Formula
   if (field === undefined || !isSettable(field)) return undefined;
   return { column: instance.table.columns[index]!, row: instance.row, names: field.kind.names };
 }
+
+/** The field that a formula is in each row of a table, as {@link fieldPlace}; none when its region is not there. */
+export function rowFieldPlaces({ recipe, regions }: OpenedArchive, each: Binding, { rowField }: Formula): FieldPlace[] {
+  const rows = boundRows(recipe, regions, each);
+  const field = rowField === undefined ? undefined : each.shape.fields[rowField];
+  if (rows === undefined || field === undefined || !isSettable(field)) return [];
+  const column = rows.table.columns[rowField!]!;
+  return Array.from({ length: rows.count }, (_, i) => ({ column, row: rows.row(i), names: field.kind.names }));
+}

@@ -4,6 +4,7 @@ import { FaultError, faultOf, sayFault, throwIfStopped } from '../../../core/fau
 import { kindOf } from '../../../core/game';
 import { matches, readEntry, storedSource, type Archive, type Recipe } from '../../../core/recipe';
 import { ArchiveModel } from '../../database';
+import { presentsForm } from '../../recipes';
 import { lockedBands } from '../bands';
 import { forgetEntries } from '../entry-index';
 import { isSheet } from '../sheets';
@@ -82,10 +83,8 @@ async function findNested(
   { recipes, signal }: NestedSetting,
 ): Promise<{ n: number; recipe: Recipe }[]> {
   const { entries } = archive;
-  // A picture is one entry; only a sheet has some in it.
-  const signed = recipes.filter(
-    (recipe) => recipe.match.length > 0 && (recipe.picture === undefined || isSheet(recipe)),
-  );
+  // What a form presents is one entry; only a sheet has some in it.
+  const signed = recipes.filter((recipe) => recipe.match.length > 0 && (!presentsForm(recipe) || isSheet(recipe)));
   const byEnding = new Map<string, number[]>();
   for (let n = 0; n < entries.count; n++) {
     if (entries.isDeleted(n) || !(entries.size(n) > 0) || entries.size(n) > MAX_UNPACKED_BYTES) continue;

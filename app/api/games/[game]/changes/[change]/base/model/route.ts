@@ -1,0 +1,11 @@
+import { modelOfChange } from '../../../../../../../../src/server/changes';
+import { answerBytes, numberParam } from '../../../../../../../../src/server/http';
+
+type Context = { params: Promise<{ game: string; change: string }> };
+
+/** What the game had when the change was made, as GLB that a page draws. */
+export const GET = (request: Request, { params }: Context) =>
+  answerBytes(request, async () => {
+    const { game, change } = await params;
+    return modelOfChange(numberParam(game, 'game'), numberParam(change, 'change'), 'base', request.signal);
+  });

@@ -1,0 +1,384 @@
+/** A mesh of an open format as the game keeps the one it replaces: its levels, parts, materials, joints and vertex layout. */
+import { FormatError } from '../../faults';
+import { makeNormals, makeTangents } from './directions';
+import {
+  STILL,
+  triangleCount,
+  trianglesOf,
+  vertexCount,
+  type Mesh,
+  type MeshClip,
+  type MeshJoint,
+  type MeshLevel,
+  type MeshPart,
+} from './mesh';
+import { laneRange } from './numbers';
+import type { ClipTrack, OpenMesh } from './open-mesh';
+import { packedRows } from './packed-rows';
+import type { RecipeMesh } from './recipe-mesh';
+import { simplify } from './simplify';
+import { inSpaceOf } from './space';
+
+export interface MeshWishes {
+  /** Levels of detail that the file does not bring: made from its most detailed one, or kept from the original. */
+  readonly levels?: 'made' | 'kept' | undefined;
+}
+
+export interface FittedMesh {
+  readonly levels: readonly MeshLevel[];
+  /** What was done to it, as sentences. */
+  readonly done: readonly string[];
+}
+
+const MOST_VERTICES = { u8: 0xff, u16: 0xffff, u32: 0xffffffff } as const;
+
+/** What a replacement has to keep, in sentences. */
+export function sayMeshExpectation({ mesh, file }: RecipeMesh): string[] {
+  const { lanes } = packedRows(file, file.recipe.mesh!);
+  const names = {
+    position: 'places',
+    normal: 'normals',
+    tangent: 'tangents',
+    uv: 'texture coordinates',
+    colour: 'colours',
+    joints: 'joints',
+    weights: 'weights',
+  };
+  const most = MOST_VERTICES[file.recipe.mesh!.index];
+  return [
+    'A mesh as GLB, glTF, OBJ or STL.',
+    `Vertices with ${[...lanes.keys()].map((lane) => names[lane]).join(', ')}. What is missing is worked out.`,
+    ...(mesh.joints.length > 0 ? [`Joints of the same names: ${mesh.joints.map(({ name }) => name).join(', ')}.`] : []),
+    `Materials of the same names: ${mesh.materials.map(({ name }) => name).join(', ')}.`,
+    ...(mesh.levels.length > 1 ? [`${mesh.levels.length} levels of detail; those you do not bring are made.`] : []),
+    ...(most < 0xffffffff ? [`Up to ${most.toLocaleString('en')} vertices in a part.`] : []),
+  ];
+}
+
+/** @throws FormatError `wrong-kind` for what cannot be made to fit, with its place in the file */
+export async function fitMesh(
+  original: RecipeMesh,
+  given: OpenMesh,
+  file: string,
+  wishes: MeshWishes = {},
+): Promise<FittedMesh> {
+  const { mesh } = original;
+  const done: string[] = [];
+  const materialOf = matchMaterials(mesh, given, done);
+  const jointOf = matchJoints(mesh, given, file);
+  const brought = inSpaceOf(
+    mesh,
+    given.levels.map((parts) => ({ from: 0, parts })),
+  );
+  const first = mesh.levels[0]!;
+  const levels: MeshLevel[] = [];
+  const top = await Promise.all(first.parts.map((part, i) => partFor(first, i, part, brought[0]!.parts)));
+  for (const [i, level] of mesh.levels.entries()) {
+    const own = brought[i];
+    if (own !== undefined) {
+      levels.push({
+        from: level.from,
+        parts: i === 0 ? top : level.parts.map((part, j) => partFor(level, j, part, own.parts)),
+      });
+      continue;
+    }
+    if (wishes.levels === 'kept') {
+      levels.push(level);
+      continue;
+    }
+    const share = trianglesOf(level) / trianglesOf(first);
+    const whole = level.parts.map((part, j) => partFor(level, j, part, brought[0]!.parts));
+    levels.push({ from: level.from, parts: await Promise.all(whole.map((part) => simplify(part, share))) });
+  }
+  const missing = mesh.levels.length - brought.length;
+  if (missing > 0)
+    done.push(
+      wishes.levels === 'kept'
+        ? `${missing} ${missing === 1 ? 'level' : 'levels'} of detail kept from the original`
+        : `${missing} ${missing === 1 ? 'level' : 'levels'} of detail made: ${levels
+            .slice(-missing)
+            .map((level) => trianglesOf(level).toLocaleString('en'))
+            .join(' and ')} triangles`,
+    );
+  if (brought.length > mesh.levels.length)
+    done.push(`${brought.length - mesh.levels.length} of its levels left out: the game has ${mesh.levels.length}`);
+  const finished = finish(original, levels, file, done);
+  return { levels: finished, done: [...new Set(done)] };
+
+  /**
+   * What of the file goes into one part: all triangles of its material. Where several parts share one, they go one to one
+   * when there are as many, and into the first otherwise.
+   */
+  function partFor(level: MeshLevel, number: number, part: MeshPart, parts: readonly MeshPart[]): MeshPart {
+    const alike = level.parts.flatMap(({ material }, i) => (material === part.material ? [i] : []));
+    const all = parts.filter((one) => materialOf(one, level) === part.material);
+    const place = alike.indexOf(number);
+    const wanted = all.length === alike.length ? [all[place]!] : place === 0 ? all : [];
+    if (wanted.length > 0) return hung(joinParts(wanted, part.material), part);
+    done.push(`part ${number + 1} has nothing in your file and is not seen: one triangle without area`);
+    const corner = part.positions.slice(0, 3);
+    const three = <T extends Float32Array | Uint16Array>(values: T | undefined, size: number): T | undefined => {
+      if (values === undefined) return undefined;
+      const out = new (values.constructor as new (length: number) => T)(3 * size);
+      for (let i = 0; i < 3; i++) out.set(values.subarray(0, size), i * size);
+      return out;
+    };
+    return {
+      material: part.material,
+      positions: three(corner, 3)!,
+      normals: three(part.normals, 3),
+      tangents: three(part.tangents, 4),
+      uvs: three(part.uvs, 2),
+      colours: three(part.colours, 4),
+      joints: three(part.joints, 4),
+      weights: three(part.weights, 4),
+      indices: Uint32Array.of(0, 1, 2),
+    };
+  }
+
+  /** Joints by the numbers of the game; without any, those of the nearest vertex of the original. */
+  function hung(part: MeshPart, like: MeshPart): MeshPart {
+    if (mesh.joints.length === 0) return part;
+    if (part.joints !== undefined && part.weights !== undefined)
+      return {
+        ...part,
+        joints: part.joints.map((joint, i) => (part.weights![i] === 0 ? 0 : jointOf(joint))),
+        weights: evenSums(part.weights),
+      };
+    done.push('your file has no joints: each vertex follows those of the nearest vertex of the original');
+    return {
+      ...part,
+      ...nearestJoints(part, first.parts.some(({ joints }) => joints !== undefined) ? first.parts : [like]),
+    };
+  }
+}
+
+function matchMaterials(mesh: Mesh, given: OpenMesh, done: string[]) {
+  const names = mesh.materials.map(({ name }) => name.toLowerCase());
+  return ({ material }: MeshPart, level: MeshLevel): number => {
+    const name = given.materials[material];
+    const found = name === undefined ? -1 : names.indexOf(name.toLowerCase());
+    const used = new Set(level.parts.map((part) => part.material));
+    if (found >= 0 && used.has(found)) return found;
+    // A level that has fewer parts shows what it leaves out with the first of them.
+    const stand = level.parts[0]!.material;
+    if (found < 0 && names.length > 1)
+      done.push(
+        `${name === undefined ? 'what has no material' : `the material ${name}, which the game does not have,`} goes into ${mesh.materials[stand]?.name ?? 'the first part'}`,
+      );
+    return stand;
+  };
+}
+
+function matchJoints(mesh: Mesh, given: OpenMesh, file: string) {
+  const numbers = new Map(mesh.joints.map(({ name }, i) => [name.toLowerCase(), i]));
+  return (joint: number): number => {
+    const name = given.joints[joint]?.name;
+    const found = name === undefined ? undefined : numbers.get(name.toLowerCase());
+    if (found !== undefined) return found;
+    throw new FormatError({
+      code: 'wrong-kind',
+      file,
+      what: `vertices hang on the joint ${name ?? `number ${joint}`}, which the game does not have`,
+      expected: `one of ${mesh.joints.map((one) => one.name).join(', ')}`,
+      hint: 'Take the mesh out with its joints, and hang yours on these.',
+    });
+  };
+}
+
+function joinParts(parts: readonly MeshPart[], material: number): MeshPart {
+  if (parts.length === 1) return { ...parts[0]!, material };
+  const joinAll = <T extends Float32Array | Uint16Array>(of: (part: MeshPart) => T | undefined): T | undefined => {
+    const all = parts.map(of);
+    if (!all.every((one): one is T => one !== undefined)) return undefined;
+    const out = new (all[0]!.constructor as new (length: number) => T)(all.reduce((sum, one) => sum + one.length, 0));
+    let at = 0;
+    for (const one of all) {
+      out.set(one, at);
+      at += one.length;
+    }
+    return out;
+  };
+  const indices = new Uint32Array(parts.reduce((sum, part) => sum + part.indices.length, 0));
+  let [at, first] = [0, 0];
+  for (const part of parts) {
+    for (const index of part.indices) indices[at++] = index + first;
+    first += vertexCount(part);
+  }
+  return {
+    material,
+    // What one of them lacks is worked out for all: a vertex either has it or has not.
+    positions: joinAll((part) => part.positions)!,
+    normals: joinAll((part) => part.normals),
+    uvs: joinAll((part) => part.uvs),
+    colours: joinAll((part) => part.colours),
+    joints: joinAll((part) => part.joints),
+    weights: joinAll((part) => part.weights),
+    indices,
+  };
+}
+
+function evenSums(weights: Float32Array): Float32Array {
+  const out = weights.slice();
+  for (let i = 0; i < out.length; i += 4) {
+    const sum = out[i]! + out[i + 1]! + out[i + 2]! + out[i + 3]!;
+    if (sum > 0) for (let j = i; j < i + 4; j++) out[j]! /= sum;
+    else out[i] = 1;
+  }
+  return out;
+}
+
+/** By a grid over the vertices of the original, so that large meshes take no longer than they must. */
+function nearestJoints({ positions }: MeshPart, like: readonly MeshPart[]): Pick<MeshPart, 'joints' | 'weights'> {
+  const known = like.flatMap((part) => Array.from({ length: vertexCount(part) }, (_, i) => ({ part, i })));
+  const count = positions.length / 3;
+  const [joints, weights] = [new Uint16Array(count * 4), new Float32Array(count * 4)];
+  const at = ({ part, i }: (typeof known)[number], axis: number) => part.positions[i * 3 + axis]!;
+  known.sort((a, b) => at(a, 0) - at(b, 0));
+  for (let vertex = 0; vertex < count; vertex++) {
+    const [x, y, z] = [positions[vertex * 3]!, positions[vertex * 3 + 1]!, positions[vertex * 3 + 2]!];
+    let [low, high] = [0, known.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (at(known[middle]!, 0) < x) low = middle + 1;
+      else high = middle;
+    }
+    let best = Infinity;
+    let found = known[0]!;
+    const look = (one: (typeof known)[number]) => {
+      const distance = (at(one, 0) - x) ** 2 + (at(one, 1) - y) ** 2 + (at(one, 2) - z) ** 2;
+      if (distance < best) [best, found] = [distance, one];
+    };
+    for (let i = low; i < known.length && (at(known[i]!, 0) - x) ** 2 < best; i++) look(known[i]!);
+    for (let i = low - 1; i >= 0 && (at(known[i]!, 0) - x) ** 2 < best; i--) look(known[i]!);
+    joints.set(found.part.joints?.subarray(found.i * 4, found.i * 4 + 4) ?? [], vertex * 4);
+    weights.set(found.part.weights?.subarray(found.i * 4, found.i * 4 + 4) ?? [1, 0, 0, 0], vertex * 4);
+  }
+  return { joints, weights };
+}
+
+/** What the layout of vertices asks for is there and fits, or is worked out. */
+function finish(
+  { mesh, file: into }: RecipeMesh,
+  levels: readonly MeshLevel[],
+  file: string,
+  done: string[],
+): MeshLevel[] {
+  const rule = into.recipe.mesh!;
+  const { lanes } = packedRows(into, rule);
+  const most = MOST_VERTICES[rule.index];
+  return levels.map((level, i) => ({
+    from: level.from,
+    parts: level.parts.map((given, j) => {
+      let part = given;
+      const count = vertexCount(part);
+      if (count > most)
+        throw new FormatError({
+          code: 'wrong-kind',
+          file,
+          what: `part ${j + 1} of level ${i + 1} has too many vertices`,
+          expected: `up to ${most.toLocaleString('en')}, which is what the game’s triangles can name`,
+          found: count.toLocaleString('en'),
+          hint: 'Make it simpler, or spread it over the materials of the model.',
+        });
+      if (triangleCount(part) === 0) throw new RangeError('a part has triangles');
+      if (lanes.has('normal') && part.normals === undefined) {
+        done.push('normals worked out');
+        part = { ...part, normals: makeNormals(part) };
+      }
+      if (lanes.has('uv') && part.uvs === undefined) {
+        done.push('your file has no texture coordinates: the whole of it shows one corner of the picture');
+        part = { ...part, uvs: new Float32Array(count * 2) };
+      }
+      if (lanes.has('tangent') && part.tangents === undefined) part = { ...part, tangents: makeTangents(part) };
+      if (lanes.has('colour') && part.colours === undefined)
+        part = { ...part, colours: new Float32Array(count * 4).fill(1) };
+      for (const [of, what] of [
+        ['position', 'place'],
+        ['uv', 'texture coordinate'],
+      ] as const) {
+        const lane = lanes.get(of);
+        if (lane === undefined || level === mesh.levels[i]) continue;
+        const [low, high] = laneRange(lane);
+        const values = of === 'uv' ? part.uvs! : part.positions;
+        const beyond = values.reduce((sum, value) => sum + (value < low - 1e-6 || value > high + 1e-6 ? 1 : 0), 0);
+        if (beyond > 0)
+          done.push(
+            `${beyond.toLocaleString('en')} numbers of ${what}s lie outside ${low} to ${high}, which is all the game keeps: set to the edge`,
+          );
+      }
+      return part;
+    }),
+  }));
+}
+
+/**
+ * An animation as the clip it replaces: sampled at its rate, for its joints. Joints that do not move rest.
+ *
+ * @throws FormatError `wrong-kind` when there is none, or it moves joints that the mesh does not have
+ */
+export function fitClip(
+  original: MeshClip,
+  joints: readonly MeshJoint[],
+  given: OpenMesh,
+  file: string,
+  framesFree: boolean,
+): { clip: MeshClip; done: string[] } {
+  const { clips } = given;
+  const chosen = clips.find(({ name }) => name.toLowerCase() === original.name.toLowerCase()) ?? clips[0];
+  const wrong = (what: string, hint: string, expected?: string) =>
+    new FormatError({ code: 'wrong-kind', file, what, hint, ...(expected === undefined ? {} : { expected }) });
+  if (chosen === undefined) throw wrong('there is no animation in it', 'Export it with its animations.');
+  const done: string[] = [];
+  if (clips.length > 1) done.push(`of its ${clips.length} animations ${chosen.name} was taken`);
+  const numbers = new Map(joints.map(({ name }, i) => [name.toLowerCase(), i]));
+  const stranger = chosen.tracks.find(({ joint }) => !numbers.has(joint.toLowerCase()));
+  if (stranger !== undefined)
+    throw wrong(
+      `it moves ${stranger.joint}, which is no joint of the model`,
+      'Give the joints the names they have in the game.',
+      joints.map(({ name }) => name).join(', '),
+    );
+  const seconds = Math.max(0, ...chosen.tracks.map(({ times }) => times.at(-1) ?? 0));
+  const own = Math.max(1, Math.round(seconds * original.rate) + 1);
+  const frames = framesFree ? own : original.frames;
+  if (frames !== original.frames) done.push(`${frames} frames instead of ${original.frames}`);
+  if (!framesFree && own !== frames)
+    done.push(`yours has ${own} frames: ${own > frames ? 'the rest is left out' : 'the last is held'}`);
+  const turns = new Float32Array(frames * original.joints * 4);
+  const places = new Float32Array(frames * original.joints * 3);
+  for (let joint = 0; joint < original.joints; joint++) {
+    const rest = joints[joint];
+    const track = (path: ClipTrack['path']) =>
+      chosen.tracks.find((one) => one.path === path && numbers.get(one.joint.toLowerCase()) === joint);
+    const [turning, moving] = [track('rotation'), track('translation')];
+    for (let frame = 0; frame < frames; frame++) {
+      const at = frame * original.joints + joint;
+      const time = frame / original.rate;
+      turns.set(turning === undefined ? (rest?.turn ?? STILL) : unitQuad(sampled(turning, 4, time)), at * 4);
+      places.set(moving === undefined ? (rest?.at ?? [0, 0, 0]) : sampled(moving, 3, time), at * 3);
+    }
+  }
+  return { clip: { ...original, frames, turns, places }, done };
+}
+
+function sampled({ times, values, steps }: ClipTrack, size: number, time: number): number[] {
+  let next = times.findIndex((one) => one > time + 1e-6);
+  if (next < 0) next = times.length;
+  const before = Math.max(0, next - 1);
+  const after = Math.min(times.length - 1, next);
+  const gap = times[after]! - times[before]!;
+  const part = steps || gap <= 0 ? 0 : Math.min(1, Math.max(0, (time - times[before]!) / gap));
+  const [a, b] = [before, after].map((i) => Array.from(values.subarray(i * size, (i + 1) * size))) as [
+    number[],
+    number[],
+  ];
+  // Of two quaternions that stand for the same turn the nearer one.
+  const sign = size === 4 && a.reduce((sum, value, i) => sum + value * b[i]!, 0) < 0 ? -1 : 1;
+  return a.map((value, i) => value * (1 - part) + b[i]! * sign * part);
+}
+
+function unitQuad(values: number[]): number[] {
+  const length = Math.hypot(...values) || 1;
+  return values.map((value) => value / length);
+}

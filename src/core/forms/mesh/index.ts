@@ -1,0 +1,23 @@
+export { drawMesh } from './draw';
+export { fitClip, fitMesh, sayMeshExpectation, type MeshWishes } from './fit-mesh';
+export { isNormalMap, writeGlb, type GltfOptions } from './gltf';
+export { findShells, inspectMesh, weld, type Inspection } from './inspect';
+export { drawOne, inspectParts, meshFile, type DrawOrder, type MeshFile, type MeshFileOrder } from './mesh-file';
+export {
+  boundsOf,
+  trianglesOf,
+  verticesOf,
+  type Mesh,
+  type MeshClip,
+  type MeshJoint,
+  type MeshLevel,
+  type MeshPart,
+} from './mesh';
+export { writeObj } from './obj';
+export { meshName, openAsMesh } from './open-as-mesh';
+export { readOpenMesh, type OpenMesh } from './open-mesh';
+export { readRecipeClip, writeRecipeClip, type RecipeClip } from './recipe-clip';
+export { readRecipeMesh, writeRecipeMesh, type RecipeMesh } from './recipe-mesh';
+export { uniteShells } from './solid';
+export { clipInSpaceOf, inMetres } from './space';
+export { stlOf, writeStl } from './stl';

@@ -1,0 +1,41 @@
+/** Meshes of open formats as they come: metres (or units nobody knows), y up, joints and materials by name. */
+import { FormatError } from '../../faults';
+import type { MeshJoint, MeshPart } from './mesh';
+import { readGltf } from './gltf';
+import { readObj } from './obj';
+import { readStl } from './stl';
+
+/** How one joint moves along time. */
+export interface ClipTrack {
+  readonly joint: string;
+  readonly path: 'rotation' | 'translation';
+  /** Values hold until the next one; in between they change evenly otherwise. */
+  readonly steps: boolean;
+  /** In seconds. */
+  readonly times: Float32Array;
+  readonly values: Float32Array;
+}
+
+export interface OpenMesh {
+  readonly materials: readonly string[];
+  readonly joints: readonly MeshJoint[];
+  /** Parts by level of detail, the most detailed first. */
+  readonly levels: readonly (readonly MeshPart[])[];
+  readonly clips: readonly { readonly name: string; readonly tracks: readonly ClipTrack[] }[];
+}
+
+/** @throws FormatError `wrong-kind` for a file that is no mesh, or one with a fault, with its place */
+export function readOpenMesh(bytes: Uint8Array, file: string): Promise<OpenMesh> {
+  const head = Buffer.from(bytes.subarray(0, 512)).toString('latin1');
+  const ending = /\.(\w+)$/.exec(file)?.[1]?.toLowerCase();
+  if (head.startsWith('glTF') || (ending === 'gltf' && /^\s*\{/.test(head))) return readGltf(bytes, file);
+  if (ending === 'obj') return Promise.resolve(readObj(bytes, file));
+  if (ending === 'stl') return Promise.resolve(readStl(bytes, file));
+  throw new FormatError({
+    code: 'wrong-kind',
+    file,
+    what: 'it is no mesh that can be read',
+    expected: 'GLB, glTF, OBJ or STL',
+    found: ending === undefined ? 'a name without an ending' : `.${ending}`,
+  });
+}

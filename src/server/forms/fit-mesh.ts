@@ -1,0 +1,49 @@
+/** A dropped mesh as the game keeps the one it replaces. */
+import { fieldPlace } from '../../core/recipe';
+import {
+  clipInSpaceOf,
+  fitClip,
+  fitMesh,
+  inMetres,
+  readOpenMesh,
+  writeRecipeClip,
+  writeRecipeMesh,
+  type MeshWishes,
+} from '../../core/forms/mesh';
+import { clipOfFile, meshOfClip, meshOfFile } from './entry-mesh';
+
+export interface FittedMesh {
+  readonly bytes: Uint8Array;
+  /** What was done to it, as sentences; none when it went in as it is. */
+  readonly done: readonly string[];
+}
+
+/**
+ * @param original the entry that is replaced, with its path in the game
+ * @returns undefined when no recipe presents the original: then nothing is known of how the game keeps meshes
+ * @throws FormatError `wrong-kind` for what cannot be made to fit, with its place in the file
+ */
+export async function fitMeshFile(
+  gameId: number,
+  original: { readonly path: string; readonly bytes: Uint8Array },
+  dropped: Uint8Array,
+  fileName: string,
+  wishes: MeshWishes,
+): Promise<FittedMesh | undefined> {
+  const clip = await clipOfFile(original);
+  if (clip !== undefined) {
+    if ((await clipOfFile({ path: original.path, bytes: dropped })) !== undefined) return { bytes: dropped, done: [] };
+    const { mesh } = await meshOfClip(gameId, clip);
+    const free = fieldPlace(clip.file, clip.file.recipe.clip!.frames) !== undefined;
+    const made = fitClip(clip.clip, inMetres(mesh).joints, await readOpenMesh(dropped, fileName), fileName, free);
+    return { bytes: await writeRecipeClip(clip, clipInSpaceOf(mesh, made.clip)), done: made.done };
+  }
+  const found = await meshOfFile(original);
+  if (found.is === 'open') return undefined;
+  // One in the game's own format is read, so that what is broken is said here and not by the game.
+  const same = await meshOfFile({ path: original.path, bytes: dropped }).catch(() => undefined);
+  if (same?.is === 'recipe') return { bytes: dropped, done: [] };
+  const { levels, done } = await fitMesh(found.read, await readOpenMesh(dropped, fileName), fileName, wishes);
+  const [bytes] = await writeRecipeMesh(found.read, levels);
+  return { bytes: bytes!, done };
+}
