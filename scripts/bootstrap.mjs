@@ -31,6 +31,7 @@ const TASKS = {
       'brotli',
       'lzop',
       'gettext',
+      'admesh',
     ],
     run: runTests,
   },

@@ -81,7 +81,7 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
       return found && { file: found.file, bytes: found.bytes() };
     };
     step('Hung up the models', () => ({
-      count: loadModels(entries.keys(), winner, showcase.textured),
+      count: loadModels(entries.keys(), winner, showcase.textured, showcase.modelled),
       result: undefined,
     }));
     const note = (finding: Omit<Finding, 'severity'>) => void findings.push({ severity: 'note', ...finding });

@@ -1,8 +1,16 @@
 /** Reads models and the clips that move them: every index, weight, bound and joint has to fit. */
 import { Walk } from './walk';
 
+/** What of a model is drawn from near by. */
+export interface Drawn {
+  readonly places: readonly (readonly number[])[];
+  /** Three places of each triangle. */
+  readonly corners: readonly number[];
+}
+
 export interface MeshFacts {
   readonly joints: number;
+  readonly near: Drawn;
   readonly textures: readonly string[];
 }
 
@@ -28,7 +36,7 @@ export function readMesh(file: string, path: string, bytes: Buffer): MeshFacts {
   for (let i = 0; i < joints; i++) takeJoint(walk, i);
   walk.is('TABLES', tables, walk.at - start, 16, `Materials and joints take ${walk.at - start} bytes.`);
   walk.zeros((4 - (walk.at % 4)) % 4);
-  takeLevels(walk, levels, parts);
+  const nearParts = takeLevels(walk, levels, parts);
   const rows = Array.from({ length: parts }, () => {
     const at = walk.at;
     const row = { at, material: walk.u32(), vertices: walk.u32(), indices: walk.u32() };
@@ -42,11 +50,17 @@ export function readMesh(file: string, path: string, bytes: Buffer): MeshFacts {
     [Infinity, Infinity, Infinity],
     [-Infinity, -Infinity, -Infinity],
   ];
-  for (const { vertices, indices } of rows) {
-    for (let i = 0; i < vertices; i++) takeVertex(walk, joints, found);
+  const near = { places: [] as number[][], corners: [] as number[] };
+  for (const [part, { vertices, indices }] of rows.entries()) {
+    const first = near.places.length;
+    for (let i = 0; i < vertices; i++) {
+      const place = takeVertex(walk, joints, found);
+      if (part < nearParts) near.places.push(place);
+    }
     for (let i = 0; i < indices; i++) {
       const index = walk.u16();
       if (index >= vertices) walk.stop('INDEX', walk.at - 2, 'A triangle joins vertices of its part.', index);
+      if (part < nearParts) near.corners.push(first + index);
     }
     walk.zeros((4 - (walk.at % 4)) % 4);
   }
@@ -54,7 +68,7 @@ export function readMesh(file: string, path: string, bytes: Buffer): MeshFacts {
   for (const [side, values] of bounds.entries())
     for (const [axis, value] of values.entries())
       walk.is('BOUNDS', found[side]![axis], value, 20 + side * 12 + axis * 4, 'The bounds are those of the vertices.');
-  return { joints, textures };
+  return { joints, textures, near };
 }
 
 const float = (walk: Walk) => walk.take(4).readFloatLE();
@@ -69,22 +83,28 @@ function takeJoint(walk: Walk, number: number): void {
   three(walk);
 }
 
-function takeLevels(walk: Walk, levels: number, parts: number): void {
+/** @returns how many parts the first level has */
+function takeLevels(walk: Walk, levels: number, parts: number): number {
   const start = walk.at;
   let sum = 0;
+  let near = 0;
   let last = -1;
   for (let i = 0; i < levels; i++) {
     const from = float(walk);
     if (!(from > last)) walk.stop('LEVEL', walk.at - 4, 'Each level begins farther away than the one before.', from);
     last = from;
-    sum += walk.u32();
+    const own = walk.u32();
+    if (i === 0) near = own;
+    sum += own;
   }
   walk.is('PARTS', parts, sum, start, `The levels have ${parts} parts.`);
+  return near;
 }
 
-function takeVertex(walk: Walk, joints: number, [low, high]: Bounds): void {
+function takeVertex(walk: Walk, joints: number, [low, high]: Bounds): number[] {
   const at = walk.at;
-  for (const [axis, value] of three(walk).entries()) {
+  const place = three(walk);
+  for (const [axis, value] of place.entries()) {
     if (!Number.isFinite(value)) walk.stop('POSITION', at + axis * 4, 'A place is a number.', value);
     low[axis] = Math.min(low[axis]!, value);
     high[axis] = Math.max(high[axis]!, value);
@@ -94,13 +114,14 @@ function takeVertex(walk: Walk, joints: number, [low, high]: Bounds): void {
     walk.stop('NORMAL', at + 12, 'A normal is of length 1.', Math.hypot(...normal).toFixed(2));
   walk.zeros(1);
   walk.take(4);
-  if (joints === 0) return;
+  if (joints === 0) return place;
   const hangs = walk.take(4);
   const weights = walk.take(4);
   for (const [i, weight] of weights.entries())
     if (weight > 0 && hangs[i]! >= joints) walk.stop('JOINT', at + 20 + i, 'A vertex hangs on a joint.', hangs[i]);
   const sum = weights.reduce((total, weight) => total + weight, 0);
   walk.is('WEIGHTS', 255, sum, at + 24, 'The weights of a vertex are 255 together.');
+  return place;
 }
 
 export interface ClipFacts {

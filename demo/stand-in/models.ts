@@ -1,5 +1,5 @@
 /** What the game hangs into its scenes: models with all they wear, and the clips that move them. */
-import { readClip, readMesh } from './mesh-reader';
+import { readClip, readMesh, type Drawn } from './mesh-reader';
 import { LoadStop } from './report';
 import { readSheet } from './sheet-reader';
 import { readTexture, type Texture } from './tex-reader';
@@ -13,7 +13,7 @@ export interface Loaded {
 /**
  * @param paths of everything that is loaded
  * @param find what has won under a path; undefined when nothing has
- * @param textured is told of every texture and sheet
+ * @param textured is told of every texture and sheet, @param modelled of every model
  * @returns how many models, textures, sheets and clips there are
  * @throws LoadStop
  */
@@ -21,6 +21,7 @@ export function loadModels(
   paths: Iterable<string>,
   find: (path: string) => Loaded | undefined,
   textured: (path: string, file: string, texture: Texture) => void,
+  modelled: (path: string, file: string, model: Drawn) => void,
 ): number {
   const sibling = (path: string) => find(path)?.bytes;
   const joints = new Map<string, number>();
@@ -39,6 +40,7 @@ export function loadModels(
     if (ending === 'mesh') {
       const mesh = readMesh(file, path, bytes);
       joints.set(path, mesh.joints);
+      modelled(path, file, mesh.near);
       for (const texture of mesh.textures)
         if (find(texture) === undefined) missing(file, path, 'What a model wears is there.', texture);
     }

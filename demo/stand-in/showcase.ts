@@ -1,7 +1,9 @@
 /** Entries as they are seen and heard in the game, for a person who changed them. */
 import { unpackTexture } from './block-unpacking';
 import type { VoiceCue } from './cue-reader';
+import { drawModel, MODEL_SIDE } from './draw-model';
 import { decodeIma } from './ima';
+import type { Drawn } from './mesh-reader';
 import type { Loaded } from './models';
 import type { Shown } from './report';
 import type { Texture } from './tex-reader';
@@ -18,6 +20,12 @@ export class Showcase {
     const { width, height } = texture;
     if (this.wanted.has(path))
       this.shown.push({ path, from, what: { is: 'picture', width, height, rgba: unpackTexture(texture) } });
+  };
+
+  readonly modelled = (path: string, from: string, model: Drawn): void => {
+    if (!this.wanted.has(path)) return;
+    const what = { is: 'picture', width: MODEL_SIDE, height: MODEL_SIDE, rgba: drawModel(model) } as const;
+    this.shown.push({ path, from, what });
   };
 
   /** Of two files with one cue the later is heard. */

@@ -14,6 +14,7 @@ const THERE = {
   zstd: () => onPath('zstd'),
   'xz-utils': () => onPath('xz'),
   brotli: () => onPath('brotli'),
+  admesh: () => onPath('admesh'),
   gettext: () => onPath('msgfmt'),
   xdelta3: () => onPath('xdelta3'),
   ffmpeg: () => onPath('ffmpeg'),

@@ -6,5 +6,7 @@ declare module 'gltf-validator' {
     readonly severity: number;
     readonly pointer?: string;
   }
-  export function validateBytes(bytes: Uint8Array): Promise<{ readonly issues: { readonly messages: readonly Message[] } }>;
+  export function validateBytes(
+    bytes: Uint8Array,
+  ): Promise<{ readonly issues: { readonly messages: readonly Message[] } }>;
 }

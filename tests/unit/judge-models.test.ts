@@ -26,7 +26,12 @@ function load(path: string, change: (bytes: Buffer) => Buffer | undefined): stri
       const bytes = entries.get(entry);
       return bytes && { file: 'core.hold', bytes };
     };
-    loadModels(entries.keys(), find, () => undefined);
+    loadModels(
+      entries.keys(),
+      find,
+      () => undefined,
+      () => undefined,
+    );
     return 'none';
   } catch (error) {
     if (error instanceof LoadStop) return error.finding.code;

@@ -57,8 +57,13 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
 };
 
 /** What all entries of an archive are, where its recipe says so. */
-export function toldKind({ entries }: { entries: { sound: unknown; words: unknown } }): Kind | undefined {
+export function toldKind({
+  entries,
+}: {
+  entries: { sound: unknown; words: unknown; film: unknown };
+}): Kind | undefined {
   if (entries.sound !== undefined) return 'sound';
+  if (entries.film !== undefined) return 'film';
   return entries.words === undefined ? undefined : 'words';
 }
 

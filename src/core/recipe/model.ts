@@ -294,6 +294,28 @@ export interface SoundRule {
 }
 
 /** What the row of an entry tells of it as a text. */
+export interface FilmRule {
+  readonly line: number;
+  /** Of a packet. */
+  readonly stream: Formula;
+  readonly time: Formula;
+  readonly stands: Formula | undefined;
+  readonly streams: {
+    readonly each: Binding;
+    readonly is: Formula;
+    readonly codec: Formula;
+    readonly locale: Formula | undefined;
+    readonly rate: Formula | undefined;
+    readonly channels: Formula | undefined;
+    readonly block: Formula | undefined;
+    readonly width: Formula | undefined;
+    readonly height: Formula | undefined;
+    readonly folder: Formula;
+    readonly ending: Formula;
+  };
+  readonly digits: number;
+}
+
 export interface WordsRule {
   readonly line: number;
   readonly locale: Formula;
@@ -331,6 +353,8 @@ export interface EntriesRule {
   readonly sound: SoundRule | undefined;
   /** Set when entries are texts by key. */
   readonly words: WordsRule | undefined;
+  /** Set when entries are packets of a film. */
+  readonly film: FilmRule | undefined;
   methodOf(scope: Scope): Method;
   /** Set when the method is nothing but one field of the row. */
   readonly methodField: number | undefined;

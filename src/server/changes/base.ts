@@ -1,13 +1,13 @@
 /** What the game had when a change was made: kept, so that it is known later what the change was made against. */
 import { ChangeModel } from '../database';
 import { entryBytes, findWinner } from '../entries';
-import { keepBlob } from '../storage';
+import { keepBytes } from '../storage';
 
 /** Keeps what the game has now. @returns its SHA-256 */
 export async function keepBase(gameId: number, path: string): Promise<string> {
   const { archive, n } = await findWinner(gameId, path);
   const { bytes } = await entryBytes(archive, n);
-  return (await keepBlob(once(bytes))).sha256;
+  return (await keepBytes(bytes)).sha256;
 }
 
 /** What the game has now is what a change was made against, from here on: a person has looked at both. */
@@ -16,8 +16,4 @@ export async function keepMine(gameId: number, id: number): Promise<void> {
   const own = await ChangeModel.findAll({ where: { gameId, withId: id } });
   for (const one of change === null ? [] : [change, ...own])
     if (one.action !== 'add') await one.update({ base: await keepBase(gameId, one.path), stands: 'fits' });
-}
-
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
 }

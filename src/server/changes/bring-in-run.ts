@@ -22,7 +22,7 @@ export async function bringInRun({ gameId, input, signal, progress, log }: RunCo
   const waiting = byEntry(rows).values();
   const ends = new Set<unknown>();
   const take = async (row: ArrivalModel) => {
-    const path = await bringIn(row, signal);
+    const path = await bringIn(row, signal, rows.length === 1 ? progress : undefined);
     if (path !== undefined) paths.push(path);
     else if (row.state === 'same' && rows.length > 1) {
       // Of a folder, most files are often what they were: there is nothing to ask about them.
@@ -95,8 +95,12 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
   for (const row of rows) await row.save();
 }
 
-/** @returns the path of the change, or undefined when a person has to look */
-async function bringIn(row: ArrivalModel, signal: AbortSignal): Promise<string | undefined> {
+/** @param progress of one that comes alone, @returns the path of the change, or undefined when a person has to look */
+async function bringIn(
+  row: ArrivalModel,
+  signal: AbortSignal,
+  progress: RunContext['progress'] | undefined,
+): Promise<string | undefined> {
   const { gameId, dropId, name, path, why, wishes } = row;
   try {
     const file = await fileOf(row, signal);
@@ -108,6 +112,7 @@ async function bringIn(row: ArrivalModel, signal: AbortSignal): Promise<string |
       dropId,
       wishes,
       signal,
+      ...(progress === undefined ? {} : { progress }),
     });
     await row.destroy();
     return path!;

@@ -3,6 +3,7 @@ import { QueryTypes } from 'sequelize';
 import { matchFile, SafePaths, type DroppedFile, type FileMatch, type MatchCandidate } from '../../core/game';
 import { parseSplit } from '../../core/forms/picture';
 import { database } from '../database';
+import { filmNamed, isForFilm } from '../films';
 import { splitsOf } from '../games';
 import { listLabels } from '../labels';
 import type { KindName } from '../shapes';
@@ -13,6 +14,11 @@ export type DropMatch = FileMatch & { readonly part?: { readonly rule: string; r
 /** Matches of the files, in their order. What no entry is called like may be a part of a picture that was split. */
 export async function matchDrop(gameId: number, files: readonly DroppedFile[]): Promise<DropMatch[]> {
   const matches: DropMatch[] = await matchNames(gameId, files);
+  for (const [i, file] of files.entries()) {
+    if (matches[i]!.is === 'one' || !isForFilm(file.name)) continue;
+    const path = await filmNamed(gameId, file.name);
+    if (path !== undefined) matches[i] = { is: 'one', choice: { path, why: 'by the name of the film' } };
+  }
   const parts = (await splitsOf(gameId)).flatMap((rule) => parseSplit(rule).map(({ suffix }) => ({ rule, suffix })));
   for (const part of parts) {
     const ending = new RegExp(`${escapeRegExp(part.suffix)}(\\.[^./]*)?$`, 'i');

@@ -17,11 +17,14 @@ import {
   type PictureFile,
   type PictureOfFiles,
 } from '../forms';
+import { fitFilmFile, isForFilm } from '../films';
+import { withArchive } from '../games';
 import type { ChangeAnswer, FitWishes } from '../shapes';
-import { keepBlob } from '../storage';
+import { keepBytes } from '../storage';
 import { changeOf, pictureOfChange, setAside } from './change-service';
 import { fit } from './fit';
 import { keepBase } from './base';
+import { takeFilm } from './take-film';
 
 export interface TakeOrder {
   /** The entry it is for. */
@@ -33,6 +36,8 @@ export interface TakeOrder {
   readonly dropId?: number;
   readonly wishes?: FitWishes;
   readonly signal?: AbortSignal;
+  /** Told how far a conversion is that takes its time. */
+  readonly progress?: (done: number, total: number, unit: 'milliseconds') => void;
 }
 
 /**
@@ -40,12 +45,16 @@ export interface TakeOrder {
  *
  * @throws FaultError `wrong-kind` when it cannot be made to fit, `no-such-entry`, or `conflict` when it is what the game has
  */
-export async function takeChange(
-  gameId: number,
-  { path, fileName, bytes, why = '', dropId, wishes = {}, signal = new AbortController().signal }: TakeOrder,
-): Promise<ChangeAnswer> {
+export async function takeChange(gameId: number, order: TakeOrder): Promise<ChangeAnswer> {
+  const { path, fileName, bytes, why = '', dropId, wishes = {}, signal = new AbortController().signal } = order;
   const winner = await findWinner(gameId, path);
-  const { files, done, loop } = await fitted(gameId, winner, path, bytes, fileName, { wishes, signal });
+  if (isForFilm(fileName) && (await isFilmOfPackets(winner.archive)))
+    return changeOf(gameId, await takeFilm(gameId, { archiveId: winner.archive, n: winner.n }, order));
+  const { files, done, loop } = await fitted(gameId, winner, path, bytes, fileName, {
+    wishes,
+    signal,
+    progress: order.progress,
+  });
   if (files.length === 0) {
     throw new FaultError({
       code: 'conflict',
@@ -55,8 +64,8 @@ export async function takeChange(
       hint: 'Was the edited one saved?',
     });
   }
-  const given = await keepBlob(once(bytes));
-  const blobs = await Promise.all(files.map((file) => keepBlob(once(file.bytes))));
+  const given = await keepBytes(bytes);
+  const blobs = await Promise.all(files.map((file) => keepBytes(file.bytes)));
   const bases = await Promise.all(files.map((file) => keepBase(gameId, file.path)));
   const id = await database().transaction(async (transaction) => {
     for (const file of files) await setAside(gameId, file.path, transaction);
@@ -88,6 +97,9 @@ export async function takeChange(
   return changeOf(gameId, id);
 }
 
+const isFilmOfPackets = (archive: number): Promise<boolean> =>
+  withArchive(archive, ({ recipe }) => Promise.resolve(recipe.entries.film !== undefined));
+
 /** The picture as it is changed now; undefined while it is not. */
 async function shown(gameId: number, path: string): Promise<PictureOfFiles | undefined> {
   const active = await ChangeModel.findOne({ where: { gameId, path, undone: false } });
@@ -101,7 +113,11 @@ async function fitted(
   path: string,
   dropped: Uint8Array,
   fileName: string,
-  { wishes, signal }: { readonly wishes: FitWishes; readonly signal: AbortSignal },
+  {
+    wishes,
+    signal,
+    progress,
+  }: { readonly wishes: FitWishes; readonly signal: AbortSignal; readonly progress: TakeOrder['progress'] },
 ): Promise<{ files: readonly PictureFile[]; done: readonly string[]; loop?: readonly [number, number] | undefined }> {
   const original = await entryBytes(archive, n);
   if (Buffer.compare(original.bytes, dropped) === 0) return { files: [], done: [] };
@@ -128,10 +144,14 @@ async function fitted(
     const made = await fitMeshFile(gameId, { path, bytes: original.bytes }, dropped, fileName, wishes);
     if (made !== undefined) return { files: [{ path, bytes: made.bytes }], done: made.done };
   }
+  if (kindOf(path, original.bytes) === 'film') {
+    const made = await fitFilmFile(path, original.bytes, dropped, fileName, {
+      wishes: wishes.film ?? {},
+      signal,
+      onMilliseconds: (at, total) => progress?.(at, total, 'milliseconds'),
+    });
+    return { files: [{ path, bytes: made.bytes }], done: made.done };
+  }
   const { bytes, done } = await fit(path, original.bytes, dropped, fileName, wishes);
   return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
-}
-
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
 }

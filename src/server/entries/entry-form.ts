@@ -7,6 +7,7 @@ import { readWavFacts, saySound, sayWav, secondsOf, soundFormatOf, soundsLikeNoi
 import { kindOf, toldKind } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
 import { ArchiveModel } from '../database';
+import { filmFacts, filmPoster } from '../films';
 import {
   clipOfFile,
   drawingOf,
@@ -22,7 +23,7 @@ import {
   unpackMip,
   type PictureOfFiles,
 } from '../forms';
-import type { MeshFacts, PictureFacts, SoundFacts } from '../shapes';
+import type { FilmFacts, MeshFacts, PictureFacts, SoundFacts } from '../shapes';
 import { entryBytes, entryHead, isWave, kept } from './entry-content';
 import { asPicture } from './raster';
 
@@ -40,6 +41,7 @@ export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
           .webp({ quality: 82 })
           .toBuffer(),
       );
+    if (mime.startsWith('video/')) return filmPoster(archiveId, n, THUMBNAIL);
     if (await isMeshFile(bytes, path))
       return meshThumbnail((await ArchiveModel.findByPk(archiveId))!.gameId, { path, bytes });
     const { picture } = await pictureOfEntry(archiveId, n);
@@ -69,12 +71,13 @@ export interface EntryForm {
   readonly picture: PictureFacts | null;
   readonly sound: SoundFacts | null;
   readonly mesh: MeshFacts | null;
+  readonly film: FilmFacts | null;
   readonly trouble: string | null;
   readonly expects: readonly string[];
 }
 
 /** What is said where nothing is known. */
-export const NO_FORM: EntryForm = { picture: null, sound: null, mesh: null, trouble: null, expects: [] };
+export const NO_FORM: EntryForm = { picture: null, sound: null, mesh: null, film: null, trouble: null, expects: [] };
 
 /** @param path in the game, @param mime by its first bytes */
 export async function formOf({
@@ -96,6 +99,7 @@ export async function formOf({
 }): Promise<EntryForm> {
   if (kind === 'picture') return RASTER.test(mime) ? rasterForm(archiveId, n, mime) : pictureForm(archiveId, n);
   if (archive.recipe.entries.sound !== undefined) return soundForm(archive, archiveId, n);
+  if (kind === 'film') return filmForm(archiveId, n, mime);
   if (kind === 'mesh') return meshForm(gameId, archiveId, n, path);
   return { ...NO_FORM, expects: await otherExpectation(archive, n, path) };
 }
@@ -125,6 +129,25 @@ async function soundForm(archive: Archive, archiveId: number, n: number): Promis
     const says = format === undefined ? `codec ${error.fault.found ?? 'unknown'}` : saySound(format);
     const trouble = `${sayFault(error.fault)} ${await head()}`;
     return { ...NO_FORM, sound: { says, seconds: 0, loop: null, trouble } };
+  }
+}
+
+/** A film that cannot be read says why. A packet of one is looked at as what it holds as well. */
+async function filmForm(archiveId: number, n: number, mime: string): Promise<EntryForm> {
+  try {
+    const film = await filmFacts(archiveId, n);
+    const own = film.packet !== null && RASTER.test(mime) ? await rasterForm(archiveId, n, mime) : NO_FORM;
+    const says = film.streams.map((stream) => `${stream.says}.`);
+    const expects = ['A film, a sound, or subtitles as SRT or WebVTT: only what yours brings is replaced.', ...says];
+    return {
+      ...own,
+      film,
+      expects:
+        film.packet === null ? expects : [...expects, ...own.expects.map((line) => `This packet alone: ${line}`)],
+    };
+  } catch (error) {
+    if (!isFaultError(error)) throw error;
+    return { ...NO_FORM, trouble: sayFault(error.fault) };
   }
 }
 

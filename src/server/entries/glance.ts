@@ -3,6 +3,7 @@ import sharp from 'sharp';
 import { readWavFacts, saySound, sayWav, secondsOf, soundPeaks, wavPeaks } from '../../core/forms/sound';
 import { trianglesOf } from '../../core/forms/mesh';
 import { kindOf, toldKind } from '../../core/game';
+import { filmFacts } from '../films';
 import { clipOfFile, isMeshFile, isPackedPicture, meshOfFile, pictureOfEntry, soundOfEntry } from '../forms';
 import { withArchive } from '../games';
 import type { Glance } from '../shapes';
@@ -36,13 +37,17 @@ async function glanceAt(archiveId: number, n: number): Promise<Glance> {
     const mesh = !archive.entries.isDeleted(n) && (await isMeshFile(first, path));
     const told = archive.recipe.entries.sound !== undefined;
     return {
-      kind: toldKind(archive.recipe) ?? (packed ? 'picture' : mesh ? 'mesh' : kindOf(path, first)),
+      // A packet of a film is seen as what it holds.
+      kind:
+        (archive.recipe.entries.film === undefined ? toldKind(archive.recipe) : undefined) ??
+        (packed ? 'picture' : mesh ? 'mesh' : kindOf(path, first)),
       told,
       size: archive.entries.size(n),
       head: first,
     };
   });
   if (kind === 'words' || kind === 'records') return { is: 'text', lines: firstLines(head) };
+  if (kind === 'film') return { is: 'film', seconds: (await filmFacts(archiveId, n)).seconds };
   if (size > MOST_BYTES || (kind !== 'picture' && kind !== 'sound' && kind !== 'mesh')) return NOTHING;
   const json = await kept(archiveId, n, 'json', async ({ bytes, path }) =>
     Buffer.from(

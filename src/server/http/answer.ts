@@ -57,6 +57,40 @@ export async function answerFile(mime: string, work: () => Promise<{ file: strin
   }
 }
 
+/** A large file of which players ask for stretches. */
+export async function answerStretch(
+  request: Request,
+  work: () => Promise<{ file: string; mime: string; name: string }>,
+): Promise<Response> {
+  try {
+    const { file, mime, name } = await work();
+    const { size } = await stat(file);
+    const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.get('range') ?? '');
+    const from = Number(range?.[1] ?? 0);
+    const to = Math.min(size - 1, range === null || range[2] === '' ? Infinity : Number(range[2]));
+    const headers = {
+      'content-type': mime,
+      'content-disposition': `inline; filename*=UTF-8''${encodeURIComponent(name)}`,
+      'content-security-policy': "default-src 'none'; sandbox",
+      'x-content-type-options': 'nosniff',
+      'accept-ranges': 'bytes',
+      'cache-control': 'private, no-cache',
+    };
+    if (from > to)
+      return new Response(null, { status: 416, headers: { ...headers, 'content-range': `bytes */${size}` } });
+    return new Response(Readable.toWeb(createReadStream(file, { start: from, end: to })) as ReadableStream, {
+      status: range === null ? 200 : 206,
+      headers: {
+        ...headers,
+        'content-length': String(to - from + 1),
+        ...(range === null ? {} : { 'content-range': `bytes ${from}-${to}/${size}` }),
+      },
+    });
+  } catch (error) {
+    return faultResponse(error);
+  }
+}
+
 /** The bytes of something, with range requests answered. Never run by a browser, whatever they are. */
 export async function answerBytes(
   request: Request,

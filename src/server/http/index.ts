@@ -3,6 +3,7 @@ export {
   answerBytes,
   answerFile,
   answerPart,
+  answerStretch,
   answerText,
   bodyChunks,
   faultResponse,

@@ -5,7 +5,11 @@ export interface RunContext {
   readonly input: Readonly<Record<string, unknown>>;
   readonly signal: AbortSignal;
   /** Real units: entries or bytes. Written to the database a few times a second at most. */
-  progress(done: number, total: number, unit?: 'entries' | 'bytes' | 'files' | 'archives' | 'names' | 'keys'): void;
+  progress(
+    done: number,
+    total: number,
+    unit?: 'entries' | 'bytes' | 'files' | 'archives' | 'names' | 'keys' | 'milliseconds',
+  ): void;
   log(text: string): void;
 }
 

@@ -10,6 +10,7 @@ const QUEUES: Readonly<Record<string, string>> = {
   prove: BEHIND,
   'find-inside': BEHIND,
   'bring-in': FRONT,
+  film: FRONT,
   weigh: FRONT,
   'words-in': FRONT,
 };

@@ -7,6 +7,7 @@ import { keySearchRun } from '../games/keys/key-search-run';
 import { namesRun } from '../games/names/names-run';
 import { findInsideRun, proveRun, scanRun, unlockRun } from '../games/scan';
 import { bringInRun, rebaseRun, renewRun } from '../changes';
+import { filmRun } from '../films';
 import { insideRun, linksRun } from '../inside';
 import { bringModRun, shareRun } from '../mods';
 import { routineRun } from '../routines';
@@ -28,6 +29,7 @@ const WORK: Readonly<Record<string, RunWork>> = {
   links: linksRun,
   'bring-in': bringInRun,
   'take-out': takeOutRun,
+  film: filmRun,
   build: buildRun,
   rebase: rebaseRun,
   renew: (context) => renewRun(context, buildRun),

@@ -127,6 +127,24 @@ export const changeEdit = z.strictObject({
 
 export type ChangeEdit = z.output<typeof changeEdit>;
 
+/** How a film is converted: what is chosen here goes to ffmpeg as it is checked, and nothing else does. */
+export const filmWishes = z.strictObject({
+  quality: z.enum(['fine', 'even', 'small']).optional(),
+  /** Aimed at, in place of a quality. */
+  megabytes: z.number().min(0.05).max(100_000).optional(),
+  /** Pictures from one that stands by itself to the next. */
+  keyframes: z.number().int().min(1).max(1000).optional(),
+  preset: z.enum(['veryfast', 'medium', 'slow']).optional(),
+  /** Decibels that sound is made louder. */
+  gain: z.number().min(-40).max(40).optional(),
+  /** Of a film that brings both, one alone. */
+  only: z.enum(['pictures', 'sound']).optional(),
+  /** The language that sound or subtitles are of. */
+  locale: z.string().max(16).optional(),
+});
+
+export type FilmWishes = z.output<typeof filmWishes>;
+
 /** What a person may ask of how a file is made to fit. */
 export const fitWishes = z.strictObject({
   /** How long fitting blocks may take. */
@@ -139,6 +157,7 @@ export const fitWishes = z.strictObject({
   loudness: z.boolean().optional(),
   /** Levels of detail that a mesh does not bring: made from it, or kept from the original. */
   levels: z.enum(['made', 'kept']).optional(),
+  film: filmWishes.optional(),
   /** The file is one part of a packed picture, by a rule that splits it. */
   part: z.strictObject({ rule: z.string().max(400), suffix: z.string().max(40) }).optional(),
 });

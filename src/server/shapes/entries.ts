@@ -6,6 +6,7 @@ import type { Inspection } from '../../core/forms/mesh';
 import { soughtSchema } from '../../core/inside';
 import { MAX_LABEL } from '../../core/labels';
 import { id, type KindName, path } from './common';
+import type { FilmFacts } from './films';
 
 /** What an entry is in the merged game: it wins, another covers it, or it says that one is gone. */
 export type EntryRole = 'wins' | 'covered' | 'removes';
@@ -248,7 +249,9 @@ export interface EntryDetails extends EntryRow {
   readonly sound: SoundFacts | null;
   /** Set for a mesh or a clip that can be read. */
   readonly mesh: MeshFacts | null;
-  /** Why a mesh cannot be shown as one. */
+  /** Set for a film, and for each packet of one. */
+  readonly film: FilmFacts | null;
+  /** Why a mesh or a film cannot be shown as one. */
   readonly trouble: string | null;
   readonly expects: readonly string[];
 }
@@ -257,6 +260,7 @@ export interface EntryDetails extends EntryRow {
 export type Glance =
   | { readonly is: 'picture'; readonly width: number; readonly height: number; readonly packing: string }
   | { readonly is: 'sound'; readonly seconds: number; readonly peaks: readonly number[] | null; readonly says: string }
+  | { readonly is: 'film'; readonly seconds: number }
   | { readonly is: 'mesh'; readonly triangles: number }
   | { readonly is: 'text'; readonly lines: readonly string[] }
   | { readonly is: 'nothing' };

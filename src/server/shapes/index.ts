@@ -18,6 +18,7 @@ export {
   type ChangeEdit,
   type ChangeStands,
   dropEdit,
+  type FilmWishes,
   fitWishes,
   type FitWishes,
   type InsteadAnswer,
@@ -29,6 +30,7 @@ export {
   type OtherLanguage,
   removeOrder,
 } from './changes';
+export { type FilmFacts, type FilmFileAnswer, filmOrder, type FilmOrder } from './films';
 export { type FaultAnswer, KIND_NAMES, type KindName, pathQuery } from './common';
 export {
   type ComparedAnswer,

@@ -52,6 +52,8 @@ export const takeOutOrder = z.strictObject({
   scale: z.coerce.number().positive().max(1_000_000).default(1000),
   /** Closed shells of an STL file are united into one solid. */
   solid: z.stringbool().or(z.boolean()).default(false),
+  /** The same for films: the packets of one go out as one film, with its subtitles beside it. */
+  films: z.enum(['webm', 'mp4']).optional(),
   /** Which mip goes out, of formats that keep one; the smallest where there are fewer. */
   mip: z.coerce.number().int().min(0).max(16).default(0),
   /** A rule that splits the channels of pictures. */
@@ -71,6 +73,7 @@ export const zipQuery = takeOutOrder.pick({
   pictures: true,
   sounds: true,
   meshes: true,
+  films: true,
   clips: true,
   levels: true,
   scale: true,

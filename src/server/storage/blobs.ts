@@ -55,6 +55,15 @@ async function named(incoming: string, sha256: string, size: number): Promise<Bl
   return { sha256, size };
 }
 
+/** Keeps bytes that are in memory. */
+export function keepBytes(bytes: Uint8Array): Promise<Blob> {
+  return keepBlob(
+    (async function* once() {
+      yield bytes;
+    })(),
+  );
+}
+
 /** Keeps all bytes of `chunks`: written under a temporary name, synced, then renamed to their hash. */
 export async function keepBlob(chunks: AsyncIterable<Uint8Array>, options: { maxBytes?: number } = {}): Promise<Blob> {
   const folder = join(env().home, 'blobs', 'incoming');

@@ -9,7 +9,7 @@ import { threadCount } from '../threads';
 import { joinSounds } from './join-sounds';
 import type { Going, TakeOutInput } from './start';
 import { Taken } from './taken';
-import { nameFor, suffixesOf, turnedFiles, turnedInto, turnOf, withSuffix, type TurnedAs } from './turn';
+import { isWithin, nameFor, suffixesOf, turnedFiles, turnedInto, turnOf, withSuffix, type TurnedAs } from './turn';
 import { checkStillThere, isThere, safeTarget, takeOne, writeWhole } from './write-out';
 
 /** Faults that stop the whole run: no entry after it would fare better. */
@@ -40,18 +40,18 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
   const isKnown = async (target: string, mark: string) => order.onlyChanged && (await taken.isThere(target, mark));
 
   const takeTurned = async (entry: Going, as: TurnedAs, mark: string) => {
-    const name = cleaned(entry, nameFor(entry, order, as));
+    const name = cleaned(entry, nameFor(entry, turn, as));
     const suffixes = suffixesOf(as, turn);
     const known = await Promise.all(
-      suffixes.map(async (suffix) => isKnown(await safeTarget(to, withSuffix(name, suffix)), mark)),
+      suffixes.map(async (suffix) => isKnown(await safeTarget(to, withSuffix(name, { suffix })), mark)),
     );
     if (known.every((one) => one)) {
       sums.skipped++;
       return;
     }
     await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
-    for (const { suffix, bytes, says } of await turnedFiles(entry, as, turn, signal)) {
-      const target = await safeTarget(to, withSuffix(name, suffix));
+    for (const { bytes, says, ...named } of await turnedFiles(entry, as, turn, signal)) {
+      const target = await safeTarget(to, withSuffix(name, named));
       await writeWhole(bytes, target);
       await taken.note(target, mark);
       for (const line of says) log(`${entry.path}: ${line}.`);
@@ -62,7 +62,7 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
   };
 
   const takePlain = async (entry: Going, mark: string) => {
-    const target = await safeTarget(to, cleaned(entry, nameFor(entry, order, undefined)));
+    const target = await safeTarget(to, cleaned(entry, nameFor(entry, turn, undefined)));
     if ((await isKnown(target, mark)) || (order.form === 'open' && (await isThere(entry, target)))) {
       sums.skipped++;
       return;
@@ -99,14 +99,16 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
   };
 
   // What is turned into another format takes cores: as many at a time as there are. Bytes flow one after the other.
-  const turns = order.pictures ?? order.sounds ?? order.meshes;
+  const turns = order.pictures ?? order.sounds ?? order.meshes ?? order.films;
   const atOnce = turns === undefined ? 1 : threadCount();
   // What holds a part of a picture goes out in that picture.
   const turned = order.entries.filter((entry) => order.form === 'open' && turnedInto(entry, turn) !== undefined);
   const parts = await partsOfPictures(turned.map(({ path }) => path));
-  const whole = order.entries.filter(({ path }) => !parts.has(path));
+  const whole = order.entries.filter(
+    (entry) => !parts.has(entry.path) && !(order.form === 'open' && isWithin(entry, turn)),
+  );
   const within = order.entries.length - whole.length;
-  if (within > 0) log(`${within.toLocaleString('en')} entries are parts of pictures, and go out in them.`);
+  if (within > 0) log(`${within.toLocaleString('en')} entries are parts of pictures or films, and go out in them.`);
   done += within;
   const alone = (entry: Going) => !(order.join && order.form === 'open' && entry.kind === 'sound');
   const waiting = whole.filter(alone).values();

@@ -7,7 +7,7 @@ import { readEntry } from '../../core/recipe';
 import { withArchive } from '../games';
 import { zipQuery } from '../shapes';
 import { goingEntries } from './start';
-import { nameFor, turnedFiles, turnedInto, turnOf, withSuffix } from './turn';
+import { isWithin, nameFor, turnedFiles, turnedInto, turnOf, withSuffix } from './turn';
 import { checkStillThere } from './write-out';
 
 /** The tray as a ZIP, made while it is downloaded; unpacking it needs nothing but any ZIP program. */
@@ -35,14 +35,15 @@ export async function trayZip(
     const failures: string[] = [];
     for (const entry of entries) {
       throwIfStopped(signal);
+      if (isWithin(entry, turn)) continue;
       const as = turnedInto(entry, turn);
-      const name = nameFor(entry, order, as);
+      const name = nameFor(entry, turn, as);
       try {
         if (as !== undefined) {
           // Turned first: a file that fails must not stand half in the ZIP.
           await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
-          for (const { suffix, bytes } of await turnedFiles(entry, as, turn, signal)) {
-            const writer = zip.writable(paths.clean(withSuffix(name, suffix)).path).getWriter();
+          for (const { bytes, ...named } of await turnedFiles(entry, as, turn, signal)) {
+            const writer = zip.writable(paths.clean(withSuffix(name, named)).path).getWriter();
             await writer.write(bytes);
             await writer.close();
           }

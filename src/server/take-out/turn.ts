@@ -1,9 +1,12 @@
 /** What an entry goes out as: as it is, or turned into files of an open format. */
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { MESH_OUT, type MeshOut } from '../../core/forms/mesh/out-formats';
 import { parseSplit, type PictureOut, type SplitPart } from '../../core/forms/picture';
 import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
 import { labelAsName } from '../changes';
 import { entryMeshAs } from '../entries';
+import { filmSource, inRoom, makeFilm, type FilmChoice } from '../films';
 import { pictureFileAs, soundFileAs } from '../forms';
 import { endingsOf } from '../recipes';
 import type { TakeOutOrder } from '../shapes';
@@ -12,7 +15,18 @@ import type { Going } from './start';
 /** The part of an order that says what entries become. */
 type TurnOrder = Pick<
   TakeOutOrder,
-  'layout' | 'pictures' | 'sounds' | 'meshes' | 'clips' | 'levels' | 'scale' | 'solid' | 'mip' | 'split' | 'trim'
+  | 'layout'
+  | 'pictures'
+  | 'sounds'
+  | 'meshes'
+  | 'films'
+  | 'clips'
+  | 'levels'
+  | 'scale'
+  | 'solid'
+  | 'mip'
+  | 'split'
+  | 'trim'
 >;
 
 /** What entries become, with what has to be known of all that go out together. */
@@ -23,34 +37,54 @@ export interface Turn {
   readonly clips: ReadonlySet<string>;
   /** Paths of all that goes out. */
   readonly taken: ReadonlySet<string>;
+  /** Films of which packets go out, by their archives: what they are called, and the packet that stands for all. */
+  readonly films: ReadonlyMap<number, { readonly name: string; readonly n: number }>;
 }
 
 export async function turnOf(gameId: number, order: TurnOrder, entries: readonly Going[]): Promise<Turn> {
-  return { gameId, order, clips: await endingsOf('clip'), taken: new Set(entries.map(({ path }) => path)) };
+  const films = new Map<number, { name: string; n: number }>();
+  const archives =
+    order.films === undefined
+      ? []
+      : new Set(entries.flatMap(({ kind, archive }) => (kind === 'film' ? [archive] : [])));
+  for (const archive of archives) {
+    const { n } = entries.find((entry) => entry.archive === archive)!;
+    const source = await filmSource(archive, n);
+    if (source.is === 'packets') films.set(archive, { name: source.name, n });
+  }
+  return { gameId, order, films, clips: await endingsOf('clip'), taken: new Set(entries.map(({ path }) => path)) };
 }
+
+/** Whether an entry goes out in the file of another. */
+export const isWithin = ({ archive, n }: Going, { films }: Turn): boolean =>
+  films.has(archive) && films.get(archive)!.n !== n;
 
 export interface TurnedFile {
   /** What is added to the name, before the ending. */
   readonly suffix: string;
+  /** Set where it ends otherwise than the others, with its dot. */
+  readonly ending?: string;
   readonly bytes: Uint8Array;
   /** What is to be said of it, in sentences. */
   readonly says: readonly string[];
 }
 
-export type TurnedAs = PictureOut | SoundOut | MeshOut;
+export type TurnedAs = PictureOut | SoundOut | MeshOut | NonNullable<TurnOrder['films']>;
 
 const isOneOf = <T extends string>(all: readonly T[], as: string): as is T => (all as readonly string[]).includes(as);
+
+const isFilm = (as: string): as is 'webm' | 'mp4' => as === 'webm' || as === 'mp4';
 
 /** The format an entry goes out in, when that is another than its own. */
 export function turnedInto(entry: Going, { order, clips }: Turn): TurnedAs | undefined {
   const { kind, path } = entry;
   const ending = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
-  const wanted = { picture: order.pictures, sound: order.sounds, mesh: order.meshes };
+  const wanted = { picture: order.pictures, sound: order.sounds, mesh: order.meshes, film: order.films };
   const as = kind in wanted ? wanted[kind as keyof typeof wanted] : undefined;
   if (as === undefined || (clips.has(ending) && as !== 'glb')) return undefined;
   const changes = isOneOf(SOUND_OUT, as)
     ? order.trim
-    : isOneOf(MESH_OUT, as)
+    : isOneOf(MESH_OUT, as) || isFilm(as)
       ? false
       : order.split !== undefined || order.mip > 0;
   return ending === as && !changes ? undefined : as;
@@ -81,6 +115,7 @@ export async function turnedFiles(
     const { bytes, says } = await entryMeshAs(gameId, archive, n, choice, signal);
     return [{ suffix: '', bytes, says }];
   }
+  if (isFilm(as)) return filmFiles(archive, n, as, signal);
   const files: TurnedFile[] = [];
   for (const part of partsFor(as, order)) {
     const { bytes } = await pictureFileAs(archive, n, as, signal, { mip: order.mip, part });
@@ -89,9 +124,31 @@ export async function turnedFiles(
   return files;
 }
 
+/** A film, and the subtitles of one of packets in files beside it. */
+async function filmFiles(archive: number, n: number, as: 'webm' | 'mp4', signal: AbortSignal): Promise<TurnedFile[]> {
+  const source = await filmSource(archive, n);
+  return inRoom(async (room) => {
+    const made = async (name: string, choice: FilmChoice) => {
+      await makeFilm(source, choice, join(room, name), { signal });
+      return readFile(join(room, name));
+    };
+    const files: TurnedFile[] = [{ suffix: '', bytes: await made(`film.${as}`, { as }), says: [] }];
+    const subtitles = source.is === 'packets' ? source.film.streams.filter(({ is }) => is === 'subtitles') : [];
+    for (const { number, locale } of subtitles)
+      files.push({
+        suffix: `.${locale === '' ? number : locale}`,
+        ending: '.srt',
+        bytes: await made(`${number}.srt`, { as: 'srt', stream: number }),
+        says: [],
+      });
+    return files;
+  });
+}
+
 /** Where an entry goes, before the path is made fit for the file system. */
-export function nameFor(entry: Going, { layout }: Pick<TurnOrder, 'layout'>, as: string | undefined): string {
-  const { path, label } = entry;
+export function nameFor(entry: Going, { order: { layout }, films }: Turn, as: string | undefined): string {
+  const { label } = entry;
+  const path = films.get(entry.archive)?.name ?? entry.path;
   const slash = path.lastIndexOf('/') + 1;
   const dot = path.lastIndexOf('.') > slash ? path.lastIndexOf('.') : path.length;
   const ending = as === undefined ? path.slice(dot) : `.${as}`;
@@ -99,7 +156,7 @@ export function nameFor(entry: Going, { layout }: Pick<TurnOrder, 'layout'>, as:
   return `${layout === 'flat' ? '' : path.slice(0, slash)}${name}${ending}`;
 }
 
-export function withSuffix(path: string, suffix: string): string {
+export function withSuffix(path: string, { suffix, ending }: Pick<TurnedFile, 'suffix' | 'ending'>): string {
   const dot = path.lastIndexOf('.');
-  return suffix === '' ? path : `${path.slice(0, dot)}${suffix}${path.slice(dot)}`;
+  return `${path.slice(0, dot)}${suffix}${ending ?? path.slice(dot)}`;
 }

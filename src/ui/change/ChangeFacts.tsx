@@ -6,7 +6,15 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { ChangeAnswer, EntryDetails, FitWishes, OtherLanguage, RunAnswer } from '../../server/shapes';
+import type {
+  ChangeAnswer,
+  EntryDetails,
+  FilmFacts,
+  FilmWishes,
+  FitWishes,
+  OtherLanguage,
+  RunAnswer,
+} from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, fileName, size, when } from '../shared/format';
 import { Chip } from '../shared/Chip';
@@ -128,8 +136,12 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
     api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: wishes }),
   );
   const { wishes, kind, packed, undone } = change;
-  if (wishes === null || undone || (kind !== 'sound' && kind !== 'mesh' && !packed)) return null;
+  if (wishes === null || undone || (kind !== 'sound' && kind !== 'mesh' && kind !== 'film' && !packed)) return null;
   const wish = (next: FitWishes) => again.mutate(next, { onSuccess: onRun });
+  if (kind === 'film')
+    return entry?.film == null ? null : (
+      <FilmWishesPart film={entry.film} wishes={wishes.film ?? {}} wish={(film) => wish({ ...wishes, film })} />
+    );
   if (kind === 'mesh')
     return entry?.mesh == null || entry.mesh.levels.length < 2 ? null : (
       <Part title="Levels of detail you did not bring">
@@ -177,6 +189,67 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
         )}
       </Box>
     </Part>
+  );
+}
+
+const QUALITIES = { fine: 'finer', even: 'like the original', small: 'smaller' } as const;
+/** Bits a second against those of the original. */
+const SHARES = { fine: 1.8, even: 1, small: 0.55 } as const;
+
+/** What of a film is taken, and how large it may become. */
+function FilmWishesPart({
+  film,
+  wishes,
+  wish,
+}: {
+  film: FilmFacts;
+  wishes: FilmWishes;
+  wish: (next: FilmWishes) => void;
+}) {
+  const { quality = 'even', megabytes, only } = wishes;
+  const [typed, setTyped] = useState(megabytes === undefined ? '' : String(megabytes));
+  const expected = (one: keyof typeof SHARES) => ((film.bits ?? 0) * SHARES[one] * film.seconds) / 8;
+  const { megabytes: _, ...without } = wishes;
+  return (
+    <>
+      <Part title="Taken of your film">
+        <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
+          {([undefined, 'pictures', 'sound'] as const).map((one) => (
+            <Chip key={one ?? 'all'} on={only === one} onClick={() => wish({ ...wishes, only: one })}>
+              {one === undefined ? 'all it brings' : `${one} alone`}
+            </Chip>
+          ))}
+        </Box>
+      </Part>
+      {film.bits !== null && (
+        <Part title="Quality">
+          <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
+            {(Object.keys(QUALITIES) as (keyof typeof QUALITIES)[]).map((one) => (
+              <Chip
+                key={one}
+                on={megabytes === undefined && quality === one}
+                onClick={() => wish({ ...without, quality: one })}
+              >
+                {QUALITIES[one]}, about {size(expected(one))}
+              </Chip>
+            ))}
+          </Box>
+          <Box sx={{ display: 'flex', gap: 0.75, mt: 0.75, alignItems: 'center' }}>
+            <TextField
+              size="small"
+              type="number"
+              placeholder="or so many MB"
+              value={typed}
+              onChange={(event) => setTyped(event.target.value)}
+              slotProps={{ htmlInput: { 'aria-label': 'Megabytes it is to take', min: 0.05, step: 'any' } }}
+            />
+            <Button disabled={!(Number(typed) >= 0.05)} onClick={() => wish({ ...wishes, megabytes: Number(typed) })}>
+              Make it so
+            </Button>
+          </Box>
+        </Part>
+      )}
+    </>
   );
 }
 

@@ -114,12 +114,26 @@ function Beside({ gameId, change, entry }: Pick<Props, 'gameId' | 'change' | 'en
   const three = change.hasBase && change.stands !== 'fits';
   const own = `/api/games/${gameId}/changes/${change.id}`;
   const then: Side = { label: 'Then', url: `${own}/base/bytes`, size: change.before ?? size, packed, told };
-  const yours: Side = { label: 'After, as the game will have it', url: `${own}/bytes`, size, packed, told };
+  const facts = entry?.film == null ? {} : { film: { facts: entry.film, changed: false } };
+  const yours: Side = { label: 'After, as the game will have it', url: `${own}/bytes`, size, packed, told, ...facts };
   if (entry === undefined && !three) return null;
   const now: Side =
     entry === undefined
       ? then
-      : { label: 'Before', url: entryUrl(gameId, entry, 'bytes'), size: entry.size, packed, told };
+      : { label: 'Before', url: entryUrl(gameId, entry, 'bytes'), size: entry.size, packed, told, ...facts };
+  const film = entry?.film;
+  if (film != null && film.packet !== null) {
+    // Packets alone show nothing: the film is seen with all that is changed in it.
+    const side = (label: string, changed: boolean): Side => ({ ...now, label, film: { facts: film, changed } });
+    return (
+      <Comparison
+        kind="film"
+        name={film.name}
+        before={side('The game’s', false)}
+        after={side('As the game will have it', true)}
+      />
+    );
+  }
   const [before, after] =
     pair === 'now' ? [now, yours] : pair === 'then' ? [then, yours] : [then, { ...now, label: 'Now' }];
   return (

@@ -133,6 +133,7 @@ function saysOf(entry: EntryRow, glance: Glance | undefined): string {
     return `${width === height ? `${width}²` : `${width}×${height}`} ${packing.split(' ')[0]}, ${bytes}`;
   }
   if (glance?.is === 'mesh' && glance.triangles > 0) return `${counted(glance.triangles, 'triangle')}, ${bytes}`;
+  if (glance?.is === 'film' && glance.seconds > 0) return `${glance.seconds.toFixed(1)} s, ${bytes}`;
   if (glance?.is === 'sound') return `${glance.seconds.toFixed(1)} s, ${bytes}`;
   return bytes;
 }
@@ -151,7 +152,8 @@ function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; gla
         overflow: 'hidden',
       }}
     >
-      {(entry.kind === 'picture' || glance?.is === 'picture' || glance?.is === 'mesh') && !failed ? (
+      {(entry.kind === 'picture' || glance?.is === 'picture' || glance?.is === 'mesh' || glance?.is === 'film') &&
+      !failed ? (
         // The card around it carries the name.
         <img
           src={entryUrl(gameId, entry, 'thumbnail')}

@@ -10,6 +10,7 @@ import { counted, fileName, folderOf, offset, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { FaultNote, Part } from '../shared/states';
 import { CopyMenu } from './CopyMenu';
+import { FilmOut } from './FilmOut';
 import { Links } from './Links';
 import type { Which } from './CompareDialog';
 import { LabelField } from './LabelField';
@@ -165,6 +166,7 @@ export function Inspector({
               picture={entry.picture}
               sound={entry.sound}
               mesh={entry.mesh}
+              film={entry.film}
               trouble={entry.trouble}
               large={large}
             />
@@ -215,6 +217,14 @@ export function Inspector({
                     loop from {entry.sound.loop[0].toFixed(2)} to {entry.sound.loop[1].toFixed(2)} s
                   </div>
                 )}
+              </Fact>
+            )}
+            {entry.film !== null && (
+              <Fact name="Film">
+                {entry.film.name}, {entry.film.seconds.toFixed(1)} s
+                {entry.film.streams.map(({ number, says }) => (
+                  <div key={number}>{says}</div>
+                ))}
               </Fact>
             )}
             {entry.mesh !== null && <MeshFactRows mesh={entry.mesh} onGo={onGo} />}
@@ -285,6 +295,9 @@ export function Inspector({
                   As {as === 'glb' ? 'glTF' : as.toUpperCase()}
                 </Button>
               ))}
+            {entry.film !== null && entry.film.says === null && (
+              <FilmOut gameId={gameId} entry={entry} film={entry.film} />
+            )}
             <Button onClick={onReplace}>Replace…</Button>
             <Button onClick={onInstead}>Replace by another entry…</Button>
             {entry.role === 'wins' && <Button onClick={onRemove}>Remove from the game</Button>}

@@ -2,9 +2,10 @@
 import Box from '@mui/material/Box';
 import { diffLines } from 'diff';
 import { useMemo } from 'react';
-import type { KindName } from '../../server/shapes';
+import type { FilmFacts, KindName } from '../../server/shapes';
 import { FaultNote } from '../shared/states';
 import { BytesView, type ByteMark } from './BytesView';
+import { FilmPlayer } from './FilmPlayer';
 import { MeshView } from './MeshView';
 import { PictureComparison } from './PictureComparison';
 import { SoundsOverlaid } from './SoundsOverlaid';
@@ -22,6 +23,8 @@ export interface Side {
   readonly packed?: boolean;
   /** Set for a sound whose archive tells what it is. */
   readonly told?: boolean;
+  /** Set for a film; `changed` where it is seen as the game will have it. */
+  readonly film?: { readonly facts: FilmFacts; readonly changed: boolean };
   /** Bytes that the other side has otherwise. */
   readonly marks?: readonly ByteMark[];
 }
@@ -45,6 +48,12 @@ export function Comparison({ kind, ...sides }: Sides & { kind: KindName }) {
       );
     case 'sound':
       return <Sounds {...sides} />;
+    case 'film':
+      return sides.before.film === undefined || sides.after.film === undefined ? (
+        <BytesBeside {...sides} />
+      ) : (
+        <Films {...sides} />
+      );
     case 'mesh':
       return <Meshes {...sides} />;
     case 'words':
@@ -74,6 +83,18 @@ function Sounds({ before, after, name }: Sides) {
         urls={[heardAt(before), heardAt(after)]}
         labels={[before.label, after.label]}
       />
+    </Box>
+  );
+}
+
+function Films({ before, after }: Sides) {
+  return (
+    <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 2 }}>
+      {[before, after].map(({ url, label, film }) => (
+        <Labelled key={`${url} ${label}`} label={label}>
+          <FilmPlayer url={url} film={film!.facts} changed={film!.changed} keys={false} />
+        </Labelled>
+      ))}
     </Box>
   );
 }

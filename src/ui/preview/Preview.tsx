@@ -1,7 +1,8 @@
 'use client';
 import Box from '@mui/material/Box';
-import type { KindName, MeshFacts, PictureFacts, SoundFacts } from '../../server/shapes';
+import type { FilmFacts, KindName, MeshFacts, PictureFacts, SoundFacts } from '../../server/shapes';
 import { FaultNote } from '../shared/states';
+import { FilmPlayer } from './FilmPlayer';
 import { MeshView } from './MeshView';
 import { PictureView } from './PictureView';
 import { SoundView } from './SoundView';
@@ -19,13 +20,29 @@ export interface PreviewProps {
   /** Set for a sound whose archive tells what it is. */
   readonly sound: SoundFacts | null;
   readonly mesh: MeshFacts | null;
+  readonly film: FilmFacts | null;
   /** Why it cannot be shown as what it is. */
   readonly trouble: string | null;
   readonly large?: boolean;
 }
 
 /** An entry as what it is, or an honest word that nobody knows. */
-export function Preview({ url, kind, mime, name, size, picture, sound, mesh, trouble, large = false }: PreviewProps) {
+export function Preview(props: PreviewProps) {
+  const { url, film } = props;
+  if (film === null) return <OwnPreview {...props} />;
+  if (film.packet === null) return <FilmPlayer url={url} film={film} />;
+  return (
+    <>
+      <FilmPlayer url={url} film={film} />
+      <Box sx={{ mt: 1.5, mb: 0.5 }} className="dim">
+        This packet of it, at {film.packet.at.toFixed(2)} s
+      </Box>
+      <OwnPreview {...props} kind={/\.(txt|srt)$/i.test(props.name) ? 'words' : 'bytes'} />
+    </>
+  );
+}
+
+function OwnPreview({ url, kind, mime, name, size, picture, sound, mesh, trouble, large = false }: PreviewProps) {
   if (picture !== null) {
     const source = picture.direct ? { url, packed: false } : { url: url.replace(/bytes$/, 'picture'), packed: true };
     return <PictureView source={source} name={name} height={large ? 480 : 190} facts={picture} />;

@@ -26,12 +26,13 @@ export type Choices = Pick<
   readonly pictures: PictureOut | null;
   readonly sounds: SoundOut | null;
   readonly meshes: MeshOut | null;
+  readonly films: 'mp4' | 'webm' | null;
   readonly split: string | null;
 };
 
 export const AT_FIRST: Choices = {
   ...{ form: 'open', layout: 'folders', pictures: 'png', sounds: 'wav' },
-  ...{ meshes: 'glb', clips: 'all', levels: false, scale: 1000, solid: false },
+  ...{ films: 'mp4', meshes: 'glb', clips: 'all', levels: false, scale: 1000, solid: false },
   ...{ mip: 0, split: null, trim: false, join: false, onlyChanged: true },
 };
 const LAYOUTS = { folders: 'Keep folders', flat: 'Flat', labels: 'By label' } as const;
@@ -59,7 +60,7 @@ export function TakeOutForm({
   const to =
     typed ??
     (places === undefined || game === undefined ? '' : `${places.out}/${game.name.toLowerCase().replaceAll(' ', '-')}`);
-  const { form, layout, pictures, sounds, meshes, trim, join, onlyChanged } = chosen;
+  const { form, layout, pictures, sounds, meshes, films, trim, join, onlyChanged } = chosen;
   const turned = form === 'open';
   return (
     <>
@@ -141,6 +142,24 @@ export function TakeOutForm({
           ))}
           {turned && meshes !== null && <MeshChoices chosen={chosen} choose={choose} />}
         </Row>
+        <Row
+          title={
+            <>
+              <KindMark kind="film" /> Films
+            </>
+          }
+        >
+          {(['mp4', 'webm', null] as const).map((one) => (
+            <Chip
+              key={one ?? 'same'}
+              on={turned && films === one}
+              onClick={() => choose({ form: 'open', films: one })}
+              label={one === null ? 'Films as they are' : `Films as ${FILM_WORDS[one]}`}
+            >
+              {one === null ? 'as they are' : FILM_WORDS[one]}
+            </Chip>
+          ))}
+        </Row>
         <Row title="Paths">
           {(Object.keys(LAYOUTS) as (keyof typeof LAYOUTS)[]).map((one) => (
             <Chip key={one} on={layout === one} onClick={() => choose({ layout: one })}>
@@ -207,6 +226,7 @@ function Row({ title, children }: { title: ReactNode; children: ReactNode }) {
   );
 }
 
+const FILM_WORDS = { mp4: 'MP4', webm: 'WebM' } as const;
 const MESH_WORDS = { glb: 'glTF', obj: 'OBJ', stl: 'STL' } as const;
 const CLIPS = {
   all: 'with the clips that move it',
@@ -349,6 +369,7 @@ function orderOf(chosen: Choices, to: string): object {
     ...(pictures && { pictures }),
     ...(sounds && { sounds }),
     ...meshesOf(chosen),
+    ...(chosen.films && { films: chosen.films }),
     ...(split && { split }),
   };
 }
@@ -363,6 +384,7 @@ function zipQuery(chosen: Choices): string {
     ...(pictures && { pictures }),
     ...(sounds && { sounds }),
     ...(split && { split }),
+    ...(chosen.films && { films: chosen.films }),
     ...Object.fromEntries(Object.entries(meshesOf(chosen)).map(([key, value]) => [key, String(value)])),
     ...{ mip: String(mip), trim: String(trim) },
   }).toString();

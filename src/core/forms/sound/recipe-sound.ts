@@ -1,10 +1,7 @@
 /** Sounds without a header of their own: the row of the entry tells what they are. */
 import { FormatError } from '../../faults';
 import { entryFieldPlace, entryValue, type Archive, type FieldEdit } from '../../recipe';
-import { SOUND_CODECS, type SoundFormat } from './sound';
-
-/** Bytes of a block where the recipe does not say. */
-const USUAL_BLOCK = 256;
+import { SOUND_CODECS, USUAL_BLOCK, type SoundFormat } from './sound';
 
 /**
  * The format of an entry as its recipe tells it; undefined when the recipe tells nothing of sounds.

@@ -9,6 +9,11 @@ import { pcmCodecOf, wrapWav, type WavFacts } from './wav';
 export const SOUND_CODECS = [...(Object.keys(PCM_CODECS) as PcmCodec[]), 'ima-adpcm', 'ms-adpcm'] as const;
 export type SoundCodec = (typeof SOUND_CODECS)[number];
 
+export const isSoundCodec = (codec: string): codec is SoundCodec => (SOUND_CODECS as readonly string[]).includes(codec);
+
+/** Bytes of a block where nothing says. */
+export const USUAL_BLOCK = 256;
+
 /** How a game keeps a sound. */
 export interface SoundFormat {
   readonly codec: SoundCodec;

@@ -7,6 +7,7 @@ import type {
   BlocksRule,
   EntriesRule,
   FieldType,
+  FilmRule,
   FoldersRule,
   Formula,
   Method,
@@ -165,6 +166,7 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     blocks: compileBlocks(setting, names, bindings.blocks),
     sound: compileSound(setting, names),
     words: compileWords(setting, names),
+    film: compileFilm(setting, names),
     ...packing,
   };
 }
@@ -243,6 +245,39 @@ function compileWords(setting: Setting, names: Names): WordsRule | undefined {
   const path: TextPath = ['entries', 'words'];
   const formula = formulasOf(text, path, setting, names);
   return { line: setting.parsed.lineOf(path), locale: formula('locale')!, key: formula('key'), most: formula('most') };
+}
+
+function compileFilm(setting: Setting, names: Names): FilmRule | undefined {
+  const text = setting.parsed.recipe.entries.film;
+  if (text === undefined) return undefined;
+  const path: TextPath = ['entries', 'film'];
+  const formula = formulasOf(text, path, setting, names);
+  const streamsPath: TextPath = [...path, 'streams'];
+  const each = bindingOf(text.streams.each, [...streamsPath, 'each'], setting);
+  const of = formulasOf(text.streams, streamsPath, setting, {
+    ...setting.names,
+    rows: [{ name: each.name, shape: each.shape }],
+  });
+  return {
+    line: setting.parsed.lineOf(path),
+    stream: formula('stream')!,
+    time: formula('time')!,
+    stands: formula('stands'),
+    streams: {
+      each,
+      is: of('is')!,
+      codec: of('codec')!,
+      locale: of('locale'),
+      rate: of('rate'),
+      channels: of('channels'),
+      block: of('block'),
+      width: of('width'),
+      height: of('height'),
+      folder: of('folder')!,
+      ending: of('ending')!,
+    },
+    digits: text.digits ?? 6,
+  };
 }
 
 type Packing = Pick<EntriesRule, 'methodField' | 'methodOf' | 'stepsOf' | 'rawOf' | 'methods'>;

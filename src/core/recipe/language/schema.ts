@@ -110,6 +110,28 @@ const wordsText = z.strictObject({
   most: formula.optional().describe('bytes of UTF-8 a text may have'),
 });
 
+const filmText = z.strictObject({
+  stream: formula.describe('the number of the stream a packet belongs to'),
+  time: formula.describe('when it is shown or heard, in milliseconds'),
+  stands: formula.optional().describe('milliseconds that a subtitle stands; until the next one without it'),
+  streams: z
+    .strictObject({
+      each: formula.describe('NAME in PLACE: the rows of streams'),
+      is: formula.describe('pictures, sound or subtitles'),
+      codec: formula.describe('what a packet holds: png, jpeg; a codec of sounds such as pcm-s16; utf-8'),
+      locale: formula.optional().describe('its language'),
+      rate: formula.optional().describe('frames or samples a second'),
+      channels: formula.optional().describe('of sound; 1 without it'),
+      block: formula.optional().describe('bytes of a block, of codecs that have blocks'),
+      width: formula.optional().describe('pixels of a frame along x'),
+      height: formula.optional().describe('and along y'),
+      folder: formula.describe('the folder of its packets, which are called by their times'),
+      ending: formula.describe('the ending of their names, with its dot'),
+    })
+    .describe('what the packets belong to'),
+  digits: whole.min(1).max(12).optional().describe('digits of the times in the names of packets; 6 without it'),
+});
+
 const entriesText = z.strictObject({
   each: formula.describe('NAME in PLACE: the rows of entries'),
   beside: z.array(formula).optional().describe('further tables with one row for each entry'),
@@ -133,6 +155,7 @@ const entriesText = z.strictObject({
   method: formula.optional().describe('the field that names its chain'),
   methods: z.record(z.string(), steps).optional().describe('the chains by that field'),
   sound: soundText.optional().describe('entries are sounds without a header: their rows tell what kind'),
+  film: filmText.optional().describe('entries are packets of a film'),
   words: wordsText.optional().describe('entries are texts by key, each table in one language'),
 });
 

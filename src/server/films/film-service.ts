@@ -1,0 +1,159 @@
+/** Films for pages: what they are, and the files that are made of them once and kept. */
+import { createHash, randomBytes } from 'node:crypto';
+import { mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { sayStream } from '../../core/forms/film';
+import { mimeOf } from '../../core/game';
+import { env } from '../env';
+import { requireArchive } from '../games';
+import { startRun } from '../runs';
+import type { RunContext } from '../runs/run-context';
+import type { FilmFacts, FilmFileAnswer, FilmOrder } from '../shapes';
+import { fileOf, filmMark, filmSource, inRoom, type FilmSource } from './film-source';
+import { makeFilm } from './make-film';
+import { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';
+
+const MIMES = { webm: 'video/webm', mp4: 'video/mp4', wav: 'audio/wav', srt: 'text/plain', vtt: 'text/vtt' } as const;
+
+/** A picture from near the beginning, where a film mostly shows something. @returns WebP that fits a frame */
+export async function filmPoster(
+  archiveId: number,
+  n: number,
+  { width, height }: { readonly width: number; readonly height: number },
+): Promise<Uint8Array> {
+  const source = await filmSource(archiveId, n);
+  if (source.is !== 'file') throw new RangeError('packets show themselves');
+  return inRoom(async (room) => {
+    const file = await fileOf(source, room);
+    const probed = await probeFilm(file);
+    const to = join(room, 'poster.webp');
+    const scale = `scale=${width}:${height}:force_original_aspect_ratio=decrease`;
+    const args = ['-ss', String((probed?.seconds ?? 0) / 10), ...input(file), '-frames:v', '1', '-vf', scale, to];
+    await runFfmpeg({ args, file: source.name, signal: new AbortController().signal });
+    return readFile(to);
+  });
+}
+
+/** What browsers play as it is. */
+const PLAYED = /^video\/(mp4|webm)$/;
+const PLAYED_CODECS = ['h264', 'vp8', 'vp9', 'av1'];
+
+/** Facts of the film that an entry is, or is a packet of. */
+export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts> {
+  const source = await filmSource(archiveId, n);
+  if (source.is === 'packets') {
+    const { film } = source;
+    const of = film.streams.find(({ packets }) => packets.some((packet) => packet.n === n));
+    return {
+      name: basename(source.name),
+      seconds: film.seconds,
+      rate: film.streams.find(({ is }) => is === 'pictures')?.rate ?? 0,
+      streams: film.streams.map((stream) => ({
+        number: stream.number,
+        is: stream.is,
+        locale: stream.locale,
+        says: sayStream(stream),
+      })),
+      packet:
+        of === undefined ? null : { stream: of.number, at: of.packets.find((packet) => packet.n === n)!.time / 1000 },
+      bits: null,
+      direct: false,
+      says: null,
+    };
+  }
+  const probed = await probedOnce(source);
+  const streams = (probed?.streams ?? []).map((stream, number) => ({
+    number,
+    is: stream.is,
+    locale: stream.locale,
+    says:
+      stream.is === 'pictures'
+        ? `Pictures of ${stream.width} × ${stream.height}, ${stream.codec}, ${Number(stream.rate.toFixed(2))} a second`
+        : stream.is === 'sound'
+          ? `Sound, ${stream.codec}, ${stream.rate.toLocaleString('en')} Hz, ${stream.channels === 1 ? 'mono' : `${stream.channels} channels`}`
+          : `Subtitles, ${stream.codec}`,
+  }));
+  const picture = probed?.streams.find(({ is }) => is === 'pictures');
+  return {
+    name: basename(source.name),
+    seconds: probed?.seconds ?? 0,
+    rate: picture?.rate ?? 0,
+    streams,
+    packet: null,
+    bits: probed?.bits ?? null,
+    direct: PLAYED.test(mimeOf(source.name)) && PLAYED_CODECS.includes(picture?.codec ?? ''),
+    says: probed === undefined ? 'Nothing that plays films can read this one. It goes out as stored.' : null,
+  };
+}
+
+/** Probing takes a copy of the film: it is done once for each. */
+async function probedOnce(source: FilmSource & { is: 'file' }): Promise<ProbedFilm | undefined> {
+  const path = join(env().home, 'films', `${await filmMark(source)}.json`);
+  const known = await readFile(path, 'utf8').catch(() => undefined);
+  if (known !== undefined) return (JSON.parse(known) as { probed?: ProbedFilm }).probed;
+  const probed = await inRoom(async (room) => probeFilm(await fileOf(source, room)));
+  await mkdir(dirname(path), { recursive: true });
+  await writeFile(path, JSON.stringify({ probed }));
+  return probed;
+}
+
+async function pathOf(source: FilmSource, { as, stream }: FilmOrder): Promise<string> {
+  const key = createHash('sha256')
+    .update(`${await filmMark(source)} ${as} ${stream ?? 'all'}`)
+    .digest('hex');
+  return join(env().home, 'films', `${key}.${as}`);
+}
+
+/** The file when it is made already, and a run that makes it otherwise. */
+export async function filmFile(
+  gameId: number,
+  archiveId: number,
+  n: number,
+  order: FilmOrder,
+): Promise<FilmFileAnswer> {
+  await requireArchive(gameId, archiveId);
+  const source = await filmSource(archiveId, n, order.changed);
+  const there = await stat(await pathOf(source, order)).catch(() => undefined);
+  if (there !== undefined) return { ready: true, bytes: there.size };
+  const title = `${basename(source.name)} as ${order.as.toUpperCase()}`;
+  return { ready: false, run: await startRun({ kind: 'film', title, gameId, input: { archiveId, n, ...order } }) };
+}
+
+/** Where it is once it is made. @throws FaultError `not-found` through reading it when it is not */
+export async function filmFilePath(gameId: number, archiveId: number, n: number, order: FilmOrder) {
+  await requireArchive(gameId, archiveId);
+  const source = await filmSource(archiveId, n, order.changed);
+  const name = `${basename(source.name).replace(/\.[^.]*$/, '')}.${order.as}`;
+  return { file: await pathOf(source, order), mime: MIMES[order.as], name };
+}
+
+/** Makes the file of a film; a half of one never stands under its name. */
+export async function filmRun({ input: given, signal, progress }: RunContext): Promise<object> {
+  const { archiveId, n, ...order } = given as unknown as FilmOrder & { archiveId: number; n: number };
+  const { as, stream } = order;
+  const source = await filmSource(archiveId, n, order.changed);
+  const path = await pathOf(source, order);
+  await mkdir(dirname(path), { recursive: true });
+  const incoming = `${path}.${randomBytes(6).toString('hex')}`;
+  try {
+    await makeFilm(source, { as, stream }, incoming, {
+      signal,
+      progress: (done, total) => progress(done, total, 'milliseconds'),
+    });
+    await rename(incoming, path);
+  } finally {
+    await rm(incoming, { force: true });
+  }
+  return { archiveId, n, as, stream: stream ?? null, bytes: (await stat(path)).size };
+}
+
+/** Subtitles as text, small enough to be made when they are asked for. */
+export async function filmSubtitles(gameId: number, archiveId: number, n: number, order: FilmOrder): Promise<string> {
+  await requireArchive(gameId, archiveId);
+  const source = await filmSource(archiveId, n, order.changed);
+  return inRoom(async (room) => {
+    const to = join(room, 'subtitles');
+    await makeFilm(source, order, to, { signal: new AbortController().signal });
+    return readFile(to, 'utf8');
+  });
+}

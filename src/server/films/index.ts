@@ -1,0 +1,5 @@
+export { filmNamed, filmSource, inRoom } from './film-source';
+export { filmFacts, filmFile, filmFilePath, filmPoster, filmRun, filmSubtitles } from './film-service';
+export { fitFilm, isForFilm, type FittedStream } from './fit-film';
+export { fitFilmFile } from './fit-film-file';
+export { makeFilm, type FilmChoice } from './make-film';

@@ -1,0 +1,204 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import LinearProgress from '@mui/material/LinearProgress';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useRef, useState } from 'react';
+import type { FilmFacts, FilmFileAnswer, RunAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { Chip } from '../shared/Chip';
+import { FaultNote } from '../shared/states';
+import { isTyping } from '../shell/shortcuts';
+
+interface Props {
+  /** Where the plain bytes of the entry are. */
+  readonly url: string;
+  readonly film: FilmFacts;
+  /** With the changes there are, as the game will have it. */
+  readonly changed?: boolean;
+  /** Space plays and pauses; of several on a page only one has the key. */
+  readonly keys?: boolean;
+}
+
+/** How often a run is asked how far it is, in milliseconds. */
+const ASK_MS = 400;
+
+/** A film with its sound and subtitles: converted once for the page, kept, and stepped through picture by picture. */
+export function FilmPlayer({ url, film, changed = false, keys = true }: Props) {
+  const [wanted, setWanted] = useState(false);
+  const address = url.replace(/bytes$/, '');
+  const order = { as: 'webm', changed };
+  if (film.says !== null) return <FaultNote tone="brass">{film.says}</FaultNote>;
+  if (film.direct) return <Played source={url} film={film} tracks={[]} keys={keys} />;
+  const tracks = film.streams
+    .filter(({ is }) => is === 'subtitles')
+    .map(({ number, locale }) => ({
+      src: `${address}subtitles?as=vtt&stream=${number}&changed=${changed}`,
+      locale: locale === '' ? `${number}` : locale,
+    }));
+  return wanted ? (
+    <Converted address={address.slice('/api/'.length)} order={order}>
+      <Played source={`${address}film?as=webm&changed=${changed}`} film={film} tracks={tracks} keys={keys} plays />
+    </Converted>
+  ) : (
+    <Box
+      sx={{ border: '1px solid var(--line)', borderRadius: 1, background: 'var(--paper)', p: 2, textAlign: 'center' }}
+    >
+      <Button variant="contained" onClick={() => setWanted(true)}>
+        Play the film
+      </Button>
+      <Box className="dim" sx={{ mt: 0.75 }}>
+        {film.seconds.toFixed(1)} s; it is converted once for the page
+      </Box>
+    </Box>
+  );
+}
+
+/** What is shown once a film is there; how far it is until then. */
+export function Converted({ address, order, children }: { address: string; order: object; children: React.ReactNode }) {
+  const client = useQueryClient();
+  const key = ['film', address, order];
+  const { data, error } = useQuery({
+    queryKey: key,
+    queryFn: () => api<FilmFileAnswer>(`${address}film`, { body: order }),
+    retry: false,
+    staleTime: 5_000,
+  });
+  const run = data !== undefined && !data.ready ? data.run : undefined;
+  const { data: now } = useQuery({
+    queryKey: ['film-run', run?.id],
+    queryFn: () => api<RunAnswer>(`runs/${run!.id}`),
+    enabled: run !== undefined,
+    refetchInterval: ({ state }) => (state.data?.state === 'done' || state.data?.state === 'failed' ? false : ASK_MS),
+  });
+  const state = now?.state;
+  useEffect(() => {
+    if (state === 'done') void client.invalidateQueries({ queryKey: ['film', address] });
+  }, [state, client, address]);
+  if (error !== null) return <FaultNote>{error.message}</FaultNote>;
+  if (data?.ready === true) return children;
+  if (now?.state === 'failed') return <FaultNote>{now.fault?.sentence ?? 'It could not be converted.'}</FaultNote>;
+  return (
+    <Box sx={{ border: '1px solid var(--line)', borderRadius: 1, background: 'var(--paper)', p: 2 }}>
+      <Box sx={{ mb: 1 }}>
+        {now === undefined || now.total === 0
+          ? 'Converting…'
+          : `Converting: ${(now.done / 1000).toFixed(1)} of ${(now.total / 1000).toFixed(1)} s`}
+      </Box>
+      <LinearProgress
+        aria-label="How far the film is"
+        {...(now === undefined || now.total === 0
+          ? {}
+          : { variant: 'determinate', value: (now.done / now.total) * 100 })}
+      />
+      {run !== undefined && (
+        <Button
+          variant="text"
+          sx={{ mt: 0.75, p: 0 }}
+          onClick={() => void api(`runs/${run.id}/stop`, { method: 'POST', body: {} })}
+        >
+          Stop
+        </Button>
+      )}
+    </Box>
+  );
+}
+
+function Played({
+  source,
+  film,
+  tracks,
+  keys,
+  plays = false,
+}: {
+  source: string;
+  film: FilmFacts;
+  tracks: readonly { src: string; locale: string }[];
+  keys: boolean;
+  plays?: boolean;
+}) {
+  const video = useRef<HTMLVideoElement>(null);
+  const [fault, setFault] = useState<string>();
+  const [shown, setShown] = useState<string | null>(tracks[0]?.locale ?? null);
+  const [at, setAt] = useState(film.packet?.at ?? 0);
+  useEffect(() => {
+    for (const track of video.current?.textTracks ?? []) track.mode = track.language === shown ? 'showing' : 'disabled';
+  }, [shown]);
+  useEffect(() => {
+    if (!keys) return undefined;
+    const onKey = (event: KeyboardEvent) => {
+      const tag = (event.target as HTMLElement).tagName;
+      if (event.key !== ' ' || isTyping(event) || tag === 'BUTTON' || tag === 'VIDEO') return;
+      event.preventDefault();
+      if (video.current?.paused === true) void video.current.play();
+      else video.current?.pause();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [keys]);
+  const step = (by: number) => {
+    const element = video.current!;
+    element.pause();
+    // To the middle of a picture, so that rounding shows no other.
+    const picture = Math.floor(element.currentTime * film.rate + 1e-3) + by;
+    element.currentTime = Math.max(0, (picture + 0.5) / film.rate);
+  };
+  const picture = Math.floor(at * film.rate + 1e-3);
+  return (
+    <Box>
+      <video
+        ref={video}
+        src={source}
+        controls
+        autoPlay={plays}
+        aria-label={`The film ${film.name}`}
+        style={{ width: '100%', display: 'block', borderRadius: 6, background: '#1f2b2a' }}
+        onLoadedMetadata={(event) => {
+          if (film.packet !== null && film.packet.at > 0) event.currentTarget.currentTime = film.packet.at;
+          for (const track of event.currentTarget.textTracks)
+            track.mode = track.language === shown ? 'showing' : 'disabled';
+        }}
+        onTimeUpdate={(event) => setAt(event.currentTarget.currentTime)}
+        onSeeked={(event) => setAt(event.currentTarget.currentTime)}
+        onError={() => setFault('This browser cannot play it. Take it out to play it elsewhere.')}
+      >
+        {tracks.map(({ src, locale }) => (
+          <track key={src} src={src} kind="subtitles" srcLang={locale} label={locale} />
+        ))}
+      </video>
+      {fault !== undefined && <FaultNote tone="brass">{fault}</FaultNote>}
+      <Box sx={{ display: 'flex', gap: 0.75, mt: 1, flexWrap: 'wrap', alignItems: 'center' }}>
+        {film.rate > 0 && (
+          <>
+            <Button aria-label="One picture back" onClick={() => step(-1)} sx={{ minWidth: 0, px: 1 }}>
+              −1
+            </Button>
+            <Button aria-label="One picture on" onClick={() => step(1)} sx={{ minWidth: 0, px: 1 }}>
+              +1
+            </Button>
+            <span className="mono dim" role="status">
+              picture {picture + 1}, {at.toFixed(2)} s
+            </span>
+          </>
+        )}
+        {tracks.length > 0 && (
+          <>
+            {tracks.map(({ locale }) => (
+              <Chip
+                key={locale}
+                on={shown === locale}
+                onClick={() => setShown(locale)}
+                label={`Subtitles in ${locale}`}
+              >
+                {locale}
+              </Chip>
+            ))}
+            <Chip on={shown === null} onClick={() => setShown(null)}>
+              no subtitles
+            </Chip>
+          </>
+        )}
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,267 @@
+/** Meshes, films and records in one game: out, changed outside, back, and seen in the stand-in game. */
+import { execFileSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { WebIO } from '@gltf-transform/core';
+import sharp from 'sharp';
+import { gameKey } from '../../demo/make-game';
+import { BuildModel } from '../../src/server/database';
+import { fitAgain, listChanges, modelOfChange, setUndone, takeChange } from '../../src/server/changes';
+import { compareEntries, entryDetails, entryModel, findWinner, glancesAt, thumbnail } from '../../src/server/entries';
+import { filmFile, filmFilePath, filmSource, filmSubtitles, fitFilmFile } from '../../src/server/films';
+import { addKey } from '../../src/server/games';
+import { startBuild } from '../../src/server/put-back';
+import type { FilmWishes } from '../../src/server/shapes';
+import { blobPath } from '../../src/server/storage';
+import { editTray, startTakeOut } from '../../src/server/take-out';
+import { ended, fault, games, openedGame, settled, withWorker } from './support';
+
+withWorker();
+
+let id: number;
+beforeAll(async () => {
+  ({ id } = await openedGame('further-forms'));
+  await ended((await addKey(id, gameKey('1.4.1', 'reel').toString('hex'))).id);
+  await settled(id);
+});
+
+const drop = (path: string, fileName: string, bytes: Uint8Array) => takeChange(id, { path, fileName, bytes });
+const CRANE = 'models/crane/crane.mesh';
+
+async function takeOut(paths: readonly string[], order: Record<string, unknown>) {
+  await editTray(id, { add: [...paths], remove: [], clear: true });
+  const to = join(games, 'further-forms-out');
+  const run = await ended((await startTakeOut(id, { to, ...order })).id);
+  return { to, run, log: run.log.map(({ text }: { text: string }) => text) };
+}
+
+/** What the stand-in game shows of an entry, as it was and as it is. */
+async function seen(path: string) {
+  expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
+  const [build] = await BuildModel.findAll({ where: { gameId: id }, order: [['id', 'DESC']], limit: 1 });
+  const shown = build!.report!.shown.find((one) => one.path === path)!;
+  const pixels = (blob: string) =>
+    sharp(readFileSync(blobPath(blob)))
+      .raw()
+      .toBuffer();
+  return { build: build!, before: await pixels(shown.before!), after: await pixels(shown.blob) };
+}
+
+test('a mesh is told, seen, and laid beside a clip of it', async () => {
+  const { archive, n } = await findWinner(id, CRANE);
+  const { mesh, expects } = await entryDetails(id, archive, n);
+  expect(mesh).toMatchObject({
+    levels: [{ triangles: 220, from: 0 }, { triangles: 108 }, { triangles: 56 }],
+    inspection: { shells: 5, closed: 5, holes: 0 },
+    joints: ['base', 'mast', 'arm', 'hook'],
+    clips: [{ name: 'lift' }, { name: 'turn' }],
+    clip: null,
+  });
+  expect(mesh!.materials[0]!.textures).toEqual([
+    { path: 'models/crane/crane_colour.tex', there: true },
+    { path: 'models/crane/crane_normal.tex', there: true },
+  ]);
+  expect(expects).toContain('Joints of the same names: base, mast, arm, hook.');
+  const { bytes } = await entryModel(id, archive, n, new AbortController().signal);
+  const root = (await new WebIO().readBinary(bytes as Uint8Array<ArrayBuffer>)).getRoot();
+  expect(root.listAnimations().map((clip) => clip.getName())).toEqual(['lift', 'turn']);
+  expect(root.listMaterials()[0]!.getExtras()['textures']).toHaveLength(2);
+  const clip = await findWinner(id, 'models/crane/turn.clip');
+  expect((await entryDetails(id, clip.archive, clip.n)).mesh!.clip).toMatchObject({ frames: 36, there: true });
+  const drawn = await sharp(await thumbnail(archive, n)).stats();
+  expect(drawn.channels[1]!.stdev).toBeGreaterThan(10);
+  expect(await glancesAt([[archive, n]])).toEqual([{ is: 'mesh', triangles: 220 }]);
+  const box = await findWinner(id, 'models/post_box/post_box.mesh');
+  const beside = await compareEntries({ game: id, archive, n }, { game: id, ...box });
+  expect(beside.verdict).toContain('crane.mesh is the more detailed one: 220 and');
+});
+
+test('a mesh goes out as glTF with clips and pictures, is changed by a script, comes back and hangs in the game', async () => {
+  const { to, run } = await takeOut([CRANE], { meshes: 'glb' });
+  expect(run.result).toMatchObject({ turned: 1, failures: [] });
+  const io = new WebIO();
+  const document = await io.readBinary(readFileSync(join(to, 'models/crane/crane.glb')) as Uint8Array<ArrayBuffer>);
+  expect(document.getRoot().listTextures()).toHaveLength(2);
+  // The crane is made taller.
+  for (const mesh of document.getRoot().listMeshes())
+    for (const primitive of mesh.listPrimitives()) {
+      const positions = primitive.getAttribute('POSITION')!;
+      const array = positions.getArray()!.slice();
+      for (let i = 1; i < array.length; i += 3) array[i]! *= 1.5;
+      positions.setArray(array);
+    }
+  const change = await drop(CRANE, 'crane.glb', await io.writeBinary(document));
+  expect(change.done).toEqual([expect.stringMatching(/^2 levels of detail made: \d+ and \d+ triangles$/)]);
+  const shown = await seen(CRANE);
+  expect(shown.before.equals(shown.after)).toBe(false);
+  const model = await modelOfChange(id, change.id, 'change', new AbortController().signal);
+  expect(model.mime).toBe('model/gltf-binary');
+  const kept = await ended((await fitAgain(id, change.id, { levels: 'kept' })).id);
+  expect(kept.result).toMatchObject({ taken: 1 });
+  const [now] = await listChanges(id);
+  expect(now!.done).toEqual(['2 levels of detail kept from the original']);
+});
+
+test('a clip comes back from glTF, and STL is one solid in millimetres', async () => {
+  const clip = 'models/crane/lift.clip';
+  const { to, run } = await takeOut([clip, 'models/post_box/post_box.mesh'], { meshes: 'glb', clips: 'none' });
+  expect(run.result).toMatchObject({ turned: 2, failures: [] });
+  const change = await drop(clip, 'lift.glb', readFileSync(join(to, 'models/crane/lift.glb')));
+  expect(change.kind).toBe('mesh');
+  const stl = await takeOut(['models/post_box/post_box.mesh'], { meshes: 'stl', solid: true, scale: 1000 });
+  expect(stl.log.some((line) => line.includes('2 shells united into one closed solid'))).toBe(true);
+  const bytes = readFileSync(join(stl.to, 'models/post_box/post_box.stl'));
+  expect(bytes.length).toBe(84 + bytes.readUInt32LE(80) * 50);
+});
+
+test('what is no mesh, or hangs on joints the game does not have, is refused with words', async () => {
+  expect(await fault(drop(CRANE, 'letter.obj', Buffer.from('Dear Ida,')))).toMatchObject({
+    code: 'wrong-kind',
+    what: 'there are no faces in it',
+  });
+  expect(await fault(drop(CRANE, 'crane.png', Buffer.from('\x89PNG\r\n\x1a\n', 'latin1')))).toMatchObject({
+    code: 'wrong-kind',
+    expected: 'GLB, glTF, OBJ or STL',
+  });
+});
+
+const FIRST = 'film/pictures/000000.png';
+
+/** A film of another length, with a tone of its own, made outside. */
+function ownFilm(name: string, ...args: readonly string[]): Buffer {
+  const file = join(games, name);
+  const sources = [
+    '-f',
+    'lavfi',
+    '-i',
+    'testsrc=size=400x300:rate=25:duration=3',
+    '-f',
+    'lavfi',
+    '-i',
+    'sine=frequency=440:duration=3',
+  ];
+  execFileSync('ffmpeg', ['-v', 'error', '-y', ...sources, ...args, file]);
+  return readFileSync(file);
+}
+const probe = (file: string, what: string) =>
+  execFileSync('ffprobe', ['-v', 'error', '-show_entries', what, '-of', 'csv=p=0', file], { encoding: 'utf8' })
+    .trim()
+    .split('\n');
+
+test('a film is told by any packet, and goes out as MP4 with its subtitles, as other programs see it', async () => {
+  const { archive, n } = await findWinner(id, FIRST);
+  const { film, picture, kind, expects } = await entryDetails(id, archive, n);
+  expect({ kind, film }).toMatchObject({
+    kind: 'film',
+    film: { seconds: expect.closeTo(4, 1), rate: 12, packet: { stream: 0, at: 0 } },
+  });
+  expect(film!.streams.map(({ says }) => says)).toEqual([
+    '48 pictures of 320 × 180, PNG, 12 a second',
+    'Sound, pcm-s16, 22,050 Hz',
+    ...['en', 'de', 'fr'].map((locale) => `2 subtitles, ${locale}`),
+  ]);
+  expect(picture).toMatchObject({ width: 320, height: 180 });
+  expect(expects[0]).toContain('only what yours brings is replaced');
+  const { to, run } = await takeOut([FIRST, 'film/pictures/000083.png', 'film/sound/000000.pcm'], { films: 'mp4' });
+  expect(run.result).toMatchObject({ turned: 1, within: 2, failures: [] });
+  const file = join(to, 'scenes.mp4');
+  expect(probe(file, 'stream=codec_name').sort()).toEqual(['aac', 'h264', 'mov_text', 'mov_text', 'mov_text']);
+  expect(Number(probe(file, 'format=duration')[0])).toBeCloseTo(4, 0);
+  expect(readFileSync(join(to, 'scenes.de.srt'), 'utf8')).toContain(
+    '00:00:00,500 --> 00:00:02,000\nLetzte Kabine ins Tal.',
+  );
+});
+
+test('a film is converted once for the page, and the subtitles are told', async () => {
+  const { archive, n } = await findWinner(id, FIRST);
+  const order = { as: 'webm', changed: false } as const;
+  const first = await filmFile(id, archive, n, order);
+  expect(first.ready).toBe(false);
+  if (!first.ready) expect((await ended(first.run.id)).state).toBe('done');
+  expect(await filmFile(id, archive, n, order)).toMatchObject({ ready: true });
+  const { file } = await filmFilePath(id, archive, n, order);
+  expect(probe(file, 'stream=codec_name').sort()).toEqual(['vorbis', 'vp8']);
+  const vtt = await filmSubtitles(id, archive, n, { as: 'vtt', stream: 2, changed: false });
+  expect(vtt.startsWith('WEBVTT\n\n00:00:00.500 --> 00:00:02.000\n')).toBe(true);
+});
+
+test('a film of another size, rate and length comes in as the game keeps films, and the game plays it', async () => {
+  const change = await drop(FIRST, 'scenes.webm', ownFilm('own.webm', '-c:v', 'libvpx', '-c:a', 'libvorbis'));
+  expect(change.done).toEqual(
+    expect.arrayContaining(['yours lasts 3.0 s, the original 4.0 s', '36 pictures of 320 × 180, 12 a second, PNG']),
+  );
+  const changes = (await listChanges(id)).filter(({ kind }) => kind === 'film');
+  expect(changes.map(({ beside }) => beside.length + 1).sort((a, b) => a - b)).toEqual([16, 48]);
+  await ended((await startBuild(id, 'keep')).id);
+  const [build] = await BuildModel.findAll({ where: { gameId: id }, order: [['id', 'DESC']], limit: 1 });
+  expect(build!.report).toMatchObject({ findings: [], started: true, film: { seconds: 3 } });
+  const { archive, n } = await findWinner(id, FIRST);
+  const seenAs = await filmSource(archive, n, true);
+  expect(seenAs).toMatchObject({ film: { seconds: expect.closeTo(3, 1) } });
+});
+
+test('new sound over the old picture, and new subtitles alone', async () => {
+  for (const { id: one } of await listChanges(id)) await setUndone(id, one, true);
+  const sound = await drop(
+    'film/sound/000000.pcm',
+    'music.mp3',
+    ownFilm('music.mp3', '-map', '1:a', '-c:a', 'libmp3lame'),
+  );
+  expect(sound.done[0]).toContain('yours lasts 3.0 s, the original 4.0 s');
+  expect([sound.path, ...sound.beside].every((path) => path.startsWith('film/sound/'))).toBe(true);
+  const text = '1\n00:00:00,500 --> 00:00:01,500\nNeue Worte.\n\n2\n00:00:03,000 --> 00:00:03,800\nEnde.\n';
+  const words = await drop(FIRST, 'scenes.de.srt', Buffer.from(text));
+  expect(words.done[0]).toBe('2 subtitles in de, 2 before');
+  expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
+  const { archive, n } = await findWinner(id, FIRST);
+  const vtt = await filmSubtitles(id, archive, n, { as: 'vtt', stream: 3, changed: true });
+  expect(vtt).toContain('00:00:03.000 --> 00:00:04.500\nEnde.');
+});
+
+test('a film with nothing to see or hear, subtitles that overlap or of no language are refused with words', async () => {
+  expect(await fault(drop(FIRST, 'empty.mp4', Buffer.from('not a film')))).toMatchObject({
+    what: 'there are neither pictures nor sound in it',
+  });
+  const two = (from: string) => `1\n00:00:01,000 --> 00:00:03,000\na\n\n2\n${from} --> 00:00:05,000\nb\n`;
+  expect(await fault(drop(FIRST, 'scenes.en.srt', Buffer.from(two('00:00:02,000'))))).toMatchObject({
+    what: 'subtitles overlap',
+    line: 6,
+  });
+  expect(await fault(drop(FIRST, 'scenes.srt', Buffer.from(two('00:00:04,000'))))).toMatchObject({
+    what: 'it does not say of which language it is',
+    expected: 'one of en, de, fr',
+  });
+  const still = await drop(FIRST, 'voice.mp4', ownFilm('voice.mp4', '-map', '1:a', '-c:a', 'aac'));
+  expect(still.done).toContain('there are no pictures in your film: its sound alone was taken');
+});
+
+test('a film file gets the codecs, size and rate of the one it replaces, as large as is wished', async () => {
+  const original = ownFilm('was.mp4', '-c:v', 'libx264', '-b:v', '300k', '-c:a', 'aac', '-ar', '32000', '-ac', '1');
+  const given = ownFilm('given.webm', '-vf', 'scale=640:480', '-c:v', 'libvpx', '-b:v', '2M', '-c:a', 'libvorbis');
+  const fitted = async (file: Uint8Array, name: string, wishes: FilmWishes = {}) => {
+    const { signal } = new AbortController();
+    const made = await fitFilmFile('films/was.mp4', original, file, name, { wishes, signal });
+    writeFileSync(join(games, 'fitted.mp4'), made.bytes);
+    return {
+      ...made,
+      streams: probe(join(games, 'fitted.mp4'), 'stream=codec_name,width,height,sample_rate,channels'),
+    };
+  };
+  const like = await fitted(given, 'given.webm');
+  expect(like.streams).toEqual(['h264,400,300', 'aac,32000,1']);
+  const small = await fitted(given, 'given.webm', { megabytes: 0.1 });
+  expect(small.bytes.length).toBeLessThan(150_000);
+  const sound = await fitted(ownFilm('new.wav', '-map', '1:a'), 'new.wav');
+  const packets = (file: string) =>
+    execFileSync('ffmpeg', ['-v', 'error', '-i', file, '-map', '0:v', '-c', 'copy', '-f', 'md5', '-'], {
+      encoding: 'utf8',
+    });
+  expect(packets(join(games, 'fitted.mp4'))).toBe(packets(join(games, 'was.mp4')));
+  expect(sound.done[0]).toBe('sound as aac, 32,000 Hz');
+  const text = Buffer.from('1\n00:00:00,500 --> 00:00:01,500\nHello.\n');
+  expect((await fitted(text, 'words.srt')).streams).toEqual([
+    'h264,400,300',
+    'aac,32000,1',
+    expect.stringMatching(/^mov_text/),
+  ]);
+});
