@@ -24,6 +24,7 @@ import { keepBytes } from '../storage';
 import { changeOf, pictureOfChange, setAside } from './change-service';
 import { fit } from './fit';
 import { keepBase } from './base';
+import { danglingIn } from '../records/tables';
 import { takeFilm } from './take-film';
 
 export interface TakeOrder {
@@ -153,5 +154,6 @@ async function fitted(
     return { files: [{ path, bytes: made.bytes }], done: made.done };
   }
   const { bytes, done } = await fit(path, original.bytes, dropped, fileName, wishes);
-  return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
+  if (Buffer.compare(original.bytes, bytes) === 0) return { files: [], done };
+  return { files: [{ path, bytes }], done: [...done, ...(await danglingIn(gameId, path, bytes))] };
 }

@@ -48,6 +48,8 @@ export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAt
   declare catalogue: CreationOptional<number>;
   /** The catalogue that links between entries were made for. */
   declare linksFor: CreationOptional<number | null>;
+  /** The catalogue the tables of records were made from. */
+  declare recordsFor: CreationOptional<number | null>;
   declare createdAt: CreationOptional<Date>;
   declare scannedAt: CreationOptional<Date | null>;
   /** The build found at the last scan, and where it is told. */
@@ -94,6 +96,8 @@ export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCrea
   declare parentId: CreationOptional<number | null>;
   declare parentN: CreationOptional<number | null>;
   declare fingerprint: CreationOptional<string | null>;
+  /** What it was read with, in one word: its recipe, and those of forms. */
+  declare readWith: CreationOptional<string | null>;
   /** Ids of the keys that opened it, by slot. */
   declare keys: CreationOptional<Record<string, number>>;
   /** It keeps hashes of names; so many of its entries have one. */
@@ -319,6 +323,7 @@ export function defineModels(sequelize: Sequelize): void {
       entryCount: { ...integer(), defaultValue: 0 },
       catalogue: { ...integer(), defaultValue: 0 },
       linksFor: maybe(integer()),
+      recordsFor: maybe(integer()),
       createdAt: now(),
       scannedAt: { type: DataTypes.DATE },
       build: maybe(text()),
@@ -352,6 +357,7 @@ export function defineModels(sequelize: Sequelize): void {
       parentId: maybe(integer()),
       parentN: maybe(integer()),
       fingerprint: maybe(text()),
+      readWith: maybe(text()),
       keys: { ...json(), defaultValue: {} },
       hashed: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       namedCount: { ...integer(), defaultValue: 0 },

@@ -1,2 +1,3 @@
 export { insideRun, listHits, startInside } from './inside-run';
 export { linksOf, linksRun, startLinks } from './links-run';
+export { eachEntry } from './each-entry';

@@ -10,6 +10,7 @@ import { bringInRun, rebaseRun, renewRun } from '../changes';
 import { filmRun } from '../films';
 import { insideRun, linksRun } from '../inside';
 import { bringModRun, shareRun } from '../mods';
+import { recordsRun } from '../records';
 import { routineRun } from '../routines';
 import { takeOutRun } from '../take-out';
 import { wordsInRun } from '../words';
@@ -27,6 +28,7 @@ const WORK: Readonly<Record<string, RunWork>> = {
   'key-search': keySearchRun,
   'search-inside': insideRun,
   links: linksRun,
+  records: recordsRun,
   'bring-in': bringInRun,
   'take-out': takeOutRun,
   film: filmRun,

@@ -158,6 +158,21 @@ export {
   type TryAnswer,
   type VocabularyAnswer,
 } from './recipes';
+export {
+  cellEdit,
+  type CellEdit,
+  type RecordLine,
+  type RecordReference,
+  recordsQuery,
+  type RecordsPage,
+  type RecordsQuery,
+  type RecordTable,
+  type RecordTablesAnswer,
+  referenceEdit,
+  type ReferenceEdit,
+  type WhereAnswer,
+  whereQuery,
+} from './records';
 export { type RunAnswer, type RunState } from './runs';
 export {
   takeOutOrder,

@@ -201,6 +201,9 @@ export function FindStation({ gameId }: { gameId: number }) {
                   {VIEW_WORDS[one]}
                 </Chip>
               ))}
+              <Chip on={false} onClick={() => router.push(`/games/${gameId}/records`)} label="Records as tables">
+                Records
+              </Chip>
             </Box>
             <Box role="group" aria-label="Kinds" sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
               {KIND_NAMES.filter((kind) => (entries.page?.kinds[kind] ?? 0) > 0).map((kind) => (

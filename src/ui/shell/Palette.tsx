@@ -47,6 +47,8 @@ export function Palette({
   const go = (path: string) => () => router.push(`/games/${gameId}/${path}`);
   const items: Item[] = [
     ...STATIONS.map((station): Item => ({ group: 'Go to', label: station.name, run: go(station.path) })),
+    { group: 'Go to', label: 'Records', run: go('records') },
+    { group: 'Go to', label: 'Words', run: go('words') },
     { group: 'Go to', label: 'Recipes', run: go('recipes') },
     { group: 'Go to', label: 'Runs', run: go('runs') },
     { group: 'Go to', label: 'Another game', run: () => router.push('/') },

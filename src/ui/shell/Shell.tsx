@@ -127,9 +127,11 @@ function Header({
       </Box>
       <Box component="nav" aria-label="The way" sx={{ display: 'flex', flex: 1, minWidth: 0 }}>
         {STATIONS.map((station) => {
-          // Words are worked on as changes are.
+          // Words are worked on as changes are, and records are found.
           const on =
-            pathname.endsWith(`/${station.path}`) || (station.path === 'change' && pathname.endsWith('/words'));
+            pathname.endsWith(`/${station.path}`) ||
+            (station.path === 'change' && pathname.endsWith('/words')) ||
+            (station.path === 'find' && pathname.endsWith('/records'));
           const { line, done } = game === undefined ? { line: '…', done: true } : stationLine(station.path, game);
           return (
             <Box

@@ -5,7 +5,7 @@ import { openFile } from '../../../core/bytes/node';
 import { faultOf, sayFault, throwIfStopped, type Fault } from '../../../core/faults';
 import { recogniseFile, type Fit, type Recipe } from '../../../core/recipe';
 import { ArchiveModel, GameModel, ScanModel } from '../../database';
-import { knownRecipes } from '../../recipes';
+import { knownRecipes, presentsForm } from '../../recipes';
 import type { RunContext } from '../../runs/run-context';
 import type { ScanNews } from '../../shapes';
 import { underRoots } from '../../storage';
@@ -32,6 +32,7 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   const known = new Map(rows.map((row) => [row.path, row]));
   const recipes = await knownRecipes();
   const recipesSeen = shelfMark(recipes);
+  const marks = readMarks(recipes);
   const sameRecipes = recipesSeen === game.recipesSeen;
   const before = game.build;
   const buildNow = async () => {
@@ -54,7 +55,11 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
     seen.add(file.path);
     if (ours.has(file.path)) continue;
     const row = known.get(file.path);
-    if (row !== undefined && isSettled(row, sameRecipes) && isUnchanged(row, file, companions.get(file.path) ?? []))
+    if (
+      row !== undefined &&
+      isSettled(row, sameRecipes, marks) &&
+      isUnchanged(row, file, companions.get(file.path) ?? [])
+    )
       continue;
     await scan.look(file, row);
   }
@@ -93,9 +98,16 @@ function shelfMark(recipes: readonly Recipe[]): string {
   return hash.digest('hex');
 }
 
+/** What an archive of each recipe is read with, in one word: other forms make other kinds of its entries. */
+function readMarks(recipes: readonly Recipe[]): ReadonlyMap<string, string> {
+  const forms = shelfMark(recipes.filter(presentsForm));
+  return new Map(recipes.map((recipe) => [recipe.id, `${shelfMark([recipe])} ${forms}`]));
+}
+
 /** Another look would find the same. */
-function isSettled(row: ArchiveModel, sameRecipes: boolean): boolean {
-  return row.state === 'open' || (sameRecipes && row.state !== 'locked');
+function isSettled(row: ArchiveModel, sameRecipes: boolean, marks: ReadonlyMap<string, string>): boolean {
+  if (row.state === 'open') return row.readWith === marks.get(row.recipe ?? '');
+  return sameRecipes && row.state !== 'locked';
 }
 
 /** Neither the main file nor those beside it have changed, come or gone. */
@@ -153,6 +165,7 @@ class Scan {
         fits: fits.map(({ recipe: { id, title }, reason }) => ({ recipe: id, title, reason })),
         fingerprint,
         found: null,
+        readWith: recipe === undefined ? null : (readMarks(recipes).get(recipe.id) ?? null),
       };
       row = row === undefined ? await ArchiveModel.create(values) : await row.update({ ...values, proof: null });
       return row;

@@ -1,0 +1,4 @@
+export { Columns, type Column, type ColumnKind } from './columns';
+export { typedText, withCell } from './edit-records';
+export { readRecords, textOf } from './read-records';
+export { recordFormat, tableOfPath, type CellValue, type Pointer, type RecordRow, type Scalar } from './records';

@@ -1,0 +1,224 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import { useQueries, useQuery } from '@tanstack/react-query';
+import Link from 'next/link';
+import { useState } from 'react';
+import type { RecordLine, RecordsPage, RecordTable, RecordTablesAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { Chip } from '../shared/Chip';
+import { counted, fileName } from '../shared/format';
+import { Empty, FaultNote } from '../shared/states';
+import { useTallList } from '../shared/use-tall-list';
+import { CellField } from './CellField';
+import { ColumnHead } from './ColumnHead';
+import type { RecordPlace } from './RecordsView';
+
+const PAGE = 100;
+const ROW = 34;
+const CELL = 150;
+const FILE = 190;
+
+interface Props {
+  readonly gameId: number;
+  readonly table: RecordTable;
+  readonly answer: RecordTablesAnswer;
+  readonly place: RecordPlace;
+  readonly go: (next: Partial<RecordPlace>) => void;
+}
+
+/** The rows of a table, of which only those in view are there. Columns sort; a value is changed by typing over it. */
+export function RecordGrid({ gameId, table, answer, place, go }: Props) {
+  const [sort, setSort] = useState<{ by: string; order: 'up' | 'down' }>();
+  const query = (offset: number, limit: number) =>
+    new URLSearchParams({
+      table: String(table.id),
+      search: place.search,
+      ...(place.column === undefined ? {} : { column: place.column }),
+      ...(place.value === undefined ? {} : { value: place.value }),
+      ...(place.dangling ? { dangling: 'true' } : {}),
+      ...(sort === undefined ? {} : { sort: sort.by, order: sort.order }),
+      offset: String(offset),
+      limit: String(limit),
+    }).toString();
+  const { data: first, error } = useQuery({
+    queryKey: ['game', gameId, 'records', 'rows', query(0, 1)],
+    queryFn: () => api<RecordsPage>(`games/${gameId}/records?${query(0, 1)}`),
+    placeholderData: (before) => before,
+  });
+  const total = first?.total ?? 0;
+  const { box, onScroll, height, from, to, topOf } = useTallList(total, ROW, 8);
+  const indexes = Array.from({ length: Math.max(0, to - from) }, (_, i) => from + i);
+  const pages = [...new Set(indexes.map((index) => Math.floor(index / PAGE)))];
+  const answers = useQueries({
+    queries: pages.map((page) => ({
+      queryKey: ['game', gameId, 'records', 'rows', query(page * PAGE, PAGE)],
+      queryFn: () => api<RecordsPage>(`games/${gameId}/records?${query(page * PAGE, PAGE)}`),
+    })),
+  });
+  const rowAt = (index: number): RecordLine | undefined =>
+    answers[pages.indexOf(Math.floor(index / PAGE))]?.data?.rows[index % PAGE];
+  const referenceOf = (column: string) => answer.references.find(({ field }) => field === `${table.name}: ${column}`);
+  const usedBy = (column: string) =>
+    answer.references.filter(({ to: target }) => target === `${table.name}: ${column}`);
+  /** To the row that a value names. */
+  const follow = (to: string, value: string) => {
+    const at = to.lastIndexOf(': ');
+    const target = answer.tables.find(({ name }) => name === to.slice(0, at));
+    if (target !== undefined)
+      go({ table: target.id, column: to.slice(at + 2), value, search: '', dangling: false, where: '' });
+  };
+  const width = FILE + table.columns.length * CELL;
+  const rowStyle = {
+    display: 'grid',
+    gridTemplateColumns: `${FILE}px repeat(${table.columns.length}, ${CELL}px)`,
+    width,
+  } as const;
+  return (
+    <Box sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
+      <Box sx={{ px: 2.25, py: 1, display: 'flex', gap: 0.75, alignItems: 'center', flexWrap: 'wrap' }}>
+        <Box className="mono" sx={{ overflowWrap: 'anywhere' }}>
+          {table.name}
+        </Box>
+        <span className="dim">{counted(total, 'row')}</span>
+        {place.column !== undefined && (
+          <Chip on onClick={() => go({ column: undefined, value: undefined, dangling: false })} label="Show all rows">
+            {place.dangling ? `${place.column} leads nowhere` : `${place.column} is ${place.value}`} ×
+          </Chip>
+        )}
+      </Box>
+      {error !== null && <FaultNote>{error.message}</FaultNote>}
+      {first !== undefined && total === 0 ? (
+        <Empty
+          title="No row fits"
+          actions={
+            <Button onClick={() => go({ search: '', column: undefined, value: undefined, dangling: false })}>
+              Show all rows
+            </Button>
+          }
+        >
+          Try another part of a value.
+        </Empty>
+      ) : (
+        <Box
+          ref={box}
+          onScroll={onScroll}
+          role="table"
+          aria-label={table.name}
+          aria-rowcount={total}
+          tabIndex={0}
+          sx={{ flex: 1, minHeight: 0, overflow: 'auto' }}
+        >
+          <Box
+            role="row"
+            sx={{
+              ...rowStyle,
+              position: 'sticky',
+              top: 0,
+              zIndex: 2,
+              background: 'var(--paper)',
+              borderBottom: '1px solid var(--line)',
+            }}
+          >
+            <ColumnHead
+              name="file"
+              says=""
+              order={sort?.by === 'path' ? sort.order : undefined}
+              onSort={(order) => setSort(order === undefined ? undefined : { by: 'path', order })}
+            />
+            {table.columns.map((column) => (
+              <ColumnHead
+                key={column.name}
+                name={column.name}
+                says={saysOf(column)}
+                order={sort?.by === column.name ? sort.order : undefined}
+                onSort={(order) => setSort(order === undefined ? undefined : { by: column.name, order })}
+                reference={{
+                  gameId,
+                  field: `${table.name}: ${column.name}`,
+                  declared: referenceOf(column.name),
+                  usedBy: usedBy(column.name),
+                  tables: answer.tables,
+                  onDangling: () => go({ column: column.name, value: undefined, dangling: true }),
+                }}
+              />
+            ))}
+          </Box>
+          <Box sx={{ height, position: 'relative', width }}>
+            {indexes.map((index) => {
+              const row = rowAt(index);
+              return (
+                <Box
+                  key={index}
+                  role="row"
+                  aria-rowindex={index + 2}
+                  sx={{ ...rowStyle, position: 'absolute', height: ROW, borderBottom: '1px solid var(--line)' }}
+                  style={{ top: topOf(index) }}
+                >
+                  {row !== undefined && (
+                    <>
+                      <Box role="rowheader" sx={{ ...cell, display: 'flex', gap: 0.75, alignItems: 'center' }}>
+                        <Link
+                          href={`/games/${gameId}/find?folder=${encodeURIComponent(row.path.slice(0, Math.max(0, row.path.lastIndexOf('/'))))}&sel=${row.archive}.${row.n}`}
+                          title={`${row.path}${row.pointer.length > 0 ? `, ${row.pointer.join('.')}` : ''}`}
+                          style={{ color: 'var(--teal)', overflow: 'hidden', textOverflow: 'ellipsis' }}
+                        >
+                          {shortOf(row, table)}
+                        </Link>
+                        {row.changed && <span style={{ color: 'var(--brass)' }}>changed</span>}
+                      </Box>
+                      {table.columns.map(({ name, kind }) => (
+                        <CellField
+                          key={`${name} ${JSON.stringify(row.values[name] ?? null)}`}
+                          gameId={gameId}
+                          table={table.id}
+                          row={row}
+                          column={name}
+                          isNumber={kind === 'whole' || kind === 'number'}
+                          onFollow={referenceOf(name) && ((value) => follow(referenceOf(name)!.to, value))}
+                          back={usedBy(name).map(({ field }) => ({
+                            field,
+                            go: (value: string) => follow(field, value),
+                          }))}
+                        />
+                      ))}
+                    </>
+                  )}
+                </Box>
+              );
+            })}
+          </Box>
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+const cell = {
+  px: 1.25,
+  minWidth: 0,
+  overflow: 'hidden',
+  whiteSpace: 'nowrap',
+  textOverflow: 'ellipsis',
+} as const;
+
+/** What tells one file of a table from the others: the numbers in its path, or its name. */
+function shortOf({ path }: RecordLine, { name }: RecordTable): string {
+  if (!name.includes('*')) return fileName(path);
+  const folders = path.split('/');
+  const marked = name.split('#')[0]!.split('/');
+  return folders.filter((_, i) => marked[i]?.includes('*') === true).join('/') || fileName(path);
+}
+
+function saysOf({ kind, low, high, empty }: RecordTable['columns'][number]): string {
+  const words = {
+    whole: 'whole number',
+    number: 'number',
+    text: 'text',
+    'yes-no': 'yes or no',
+    list: 'list',
+    mixed: 'mixed',
+  };
+  const range = low === null || high === null ? '' : `, ${low.toLocaleString('en')} to ${high.toLocaleString('en')}`;
+  return `${words[kind]}${range}${empty > 0 ? `, ${empty.toLocaleString('en')} without` : ''}`;
+}
