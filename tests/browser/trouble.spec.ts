@@ -186,6 +186,8 @@ test('every station passes axe, light and dark', async ({ page }) => {
     'find?view=list',
     'find?view=overview',
     'find',
+    'find?folder=models/crane&view=list',
+    'records',
     'take-out',
     'change',
     'words',

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
 import { codecNames, findCodec, hasherNames, hashOf, KEY_KINDS, prepareCodecs } from '../../src/core/codecs';
 import { sayFault } from '../../src/core/faults';
+import { readRecipeClip, readRecipeMesh, writeRecipeClip, writeRecipeMesh } from '../../src/core/forms/mesh';
 import {
   cutRectangle,
   pasteRectangles,
@@ -207,6 +208,22 @@ test('every step, hash, kind, function, key, limit and layout is in the referenc
   for (const [kind] of kinds) expect([kind, called(kind.replace(/\(.*/, '')).test(text)]).toEqual([kind, true]);
   for (const name of [...Object.keys(KEY_KINDS), ...Object.keys(DEFAULT_LIMITS), ...LAYOUTS])
     expect(text).toContain(`\`${name}\``);
+});
+
+test('the examples of a mesh and a clip read, prove, and are written as they were', async () => {
+  const mesh = await readRecipeMesh(recipeOf('small-mesh'), [bufferSource(hexOf('small-mesh'), 'a.msh')]);
+  expect(mesh.mesh).toMatchObject({
+    ...{ unit: 0.01, up: 'z', materials: [{ name: 'red', textures: ['a.pg'] }] },
+    joints: [{ name: 'root', parent: -1, at: [0, 0, 0], turn: [0, 0, 0, 1] }],
+    levels: [{ from: 0, parts: [{ indices: Uint32Array.of(0, 1, 2) }] }],
+  });
+  expect([...mesh.mesh.levels[0]!.parts[0]!.positions]).toEqual([0, 0, 0, 2, 0, 0, 0, 2, 0]);
+  expect(isProven(await prove(mesh.file, { scratch: memoryScratch() }))).toBe(true);
+  expect(Buffer.from((await writeRecipeMesh(mesh, mesh.mesh.levels))[0]!)).toEqual(hexOf('small-mesh'));
+  const clip = await readRecipeClip(recipeOf('small-clip'), bufferSource(hexOf('small-clip'), 'b.clp'));
+  expect(clip).toMatchObject({ mesh: 'a.msh', clip: { name: 'b', rate: 12, frames: 2, joints: 1, loops: true } });
+  expect([...clip.clip.turns]).toEqual([0, 0, 0, 1, 0, 1, 0, 0]);
+  expect(Buffer.from(await writeRecipeClip(clip, clip.clip))).toEqual(hexOf('small-clip'));
 });
 
 test('every word of the schema is explained, and nearly all stand in a recipe that is run', () => {

@@ -452,7 +452,7 @@ export interface PackedRule<Of extends string> {
 
 export interface MeshRule extends PackedRule<VertexNumbers> {
   readonly line: number;
-  readonly unit: Formula | undefined;
+  readonly unit: Formula | number;
   readonly up: 'y' | 'z';
   readonly materials:
     { readonly each: Binding; readonly name: Formula; readonly textures: Formula | undefined } | undefined;

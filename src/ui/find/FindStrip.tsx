@@ -1,5 +1,5 @@
 'use client';
-import type { ArchiveAnswer, EntryDetails } from '../../server/shapes';
+import { KIND_NAMES, type ArchiveAnswer, type EntryDetails } from '../../server/shapes';
 import { api } from '../shared/api';
 import { size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
@@ -26,7 +26,7 @@ export function FindStrip({ gameId, archive, entry, onSelect }: Props) {
     <StripFoot
       title={archive.path}
       note={`${size(archive.size)}${explained ? ' · every byte explained' : ''}`}
-      legend={<Legend />}
+      legend={<Legend kinds={new Set(archive.bands.map(({ what }) => what))} />}
       bands={archive.bands}
       size={archive.size}
       marked={
@@ -44,11 +44,12 @@ function volumeStart({ volumes }: ArchiveAnswer, volume: number): number {
   return volumes.slice(0, volume).reduce((sum, { size: bytes }) => sum + bytes, 0);
 }
 
-function Legend() {
+/** The kinds that a strip has any of. */
+function Legend({ kinds }: { kinds: ReadonlySet<string> }) {
   return (
     <>
       <span>head</span>·
-      {(['picture', 'sound', 'words', 'records'] as const).map((kind) => (
+      {KIND_NAMES.filter((kind) => kinds.has(kind)).map((kind) => (
         <span key={kind} style={{ display: 'inline-flex', alignItems: 'center', gap: 5 }}>
           <KindMark kind={kind} /> {KIND_WORDS[kind].many.toLowerCase()}
         </span>

@@ -1,7 +1,7 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Chip } from '../shared/Chip';
 import { FaultNote } from '../shared/states';
 import { useKept } from '../shared/use-kept';
@@ -137,30 +137,22 @@ function Clips({ clips, stage }: { clips: StageFacts['clips']; stage: React.RefO
   const [frame, setFrame] = useState(0);
   const [playing, setPlaying] = useState(false);
   const clip = chosen === undefined ? undefined : clips[chosen];
-  const pose = useCallback(
-    (at: number) => {
-      setFrame(at);
-      stage.current?.pose(chosen, clip === undefined ? 0 : at / clip.rate);
-    },
-    [chosen, clip, stage],
-  );
   const choose = (next: number | undefined) => {
     setPlaying(false);
     setChosen(next);
     setFrame(0);
-    stage.current?.pose(next, 0);
   };
+  useEffect(() => {
+    stage.current?.pose(chosen, clip === undefined ? 0 : frame / clip.rate);
+  }, [stage, chosen, clip, frame]);
   useEffect(() => {
     if (!playing || clip === undefined) return undefined;
     const timer = setInterval(() => setFrame((at) => (at + 1) % clip.frames), 1000 / clip.rate);
     return () => clearInterval(timer);
   }, [playing, clip]);
-  useEffect(() => {
-    if (playing) pose(frame);
-  }, [playing, frame, pose]);
   const step = (by: number) => {
     setPlaying(false);
-    pose((frame + by + clip!.frames) % clip!.frames);
+    setFrame((frame + by + clip!.frames) % clip!.frames);
   };
   return (
     <Box sx={{ display: 'flex', gap: 0.75, mt: 0.75, flexWrap: 'wrap', alignItems: 'center' }}>

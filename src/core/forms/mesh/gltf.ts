@@ -1,5 +1,5 @@
 /** glTF 2.0 with binary buffers (GLB), written and read by a library. */
-import { Accessor, Document, WebIO, type Material, type Node, type Primitive } from '@gltf-transform/core';
+import { Document, WebIO, type Accessor, type Material, type Node, type Primitive } from '@gltf-transform/core';
 import { FormatError } from '../../faults';
 import { clipInMetres, inMetres } from './space';
 import { type Mesh, type MeshClip, type MeshJoint, type MeshPart, type Quad, type Triple } from './mesh';

@@ -59,7 +59,7 @@ export async function readRecipeMesh(recipe: Recipe, files: readonly ByteSource[
   const parts = await readParts(file, materials.length);
   return {
     mesh: {
-      unit: rule.unit === undefined ? 1 : Number(valueIn(file, rule.unit)),
+      unit: typeof rule.unit === 'number' ? rule.unit : Number(valueIn(file, rule.unit)),
       up: rule.up,
       materials,
       joints: readJoints(file),

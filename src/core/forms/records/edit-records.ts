@@ -104,7 +104,7 @@ function csvWith(text: string, path: string, row: number, column: string, typed:
   if (at < 0 || own === undefined) throw missing(path, column);
   const cells = [...own.record];
   cells[at] = typed;
-  const ending = /\r?\n$/.exec(own.raw)?.[0] ?? '';
+  const ending = /[\r\n]*$/.exec(own.raw)![0];
   const fresh = stringify([cells], { delimiter }).replace(/\n$/, '') + ending;
   let start = text.startsWith('\ufeff') ? 1 : 0;
   for (const { raw } of records.slice(0, row + 1)) start = text.indexOf(raw, start) + raw.length;

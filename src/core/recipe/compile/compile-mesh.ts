@@ -16,7 +16,8 @@ export function compileMesh(regions: readonly Region[], setting: Setting): MeshR
   const formula = formulasOf(mesh, path, setting, setting.names);
   return {
     line: setting.parsed.lineOf(path),
-    unit: formula('unit'),
+    // Formulas know whole numbers alone.
+    unit: typeof mesh.unit === 'number' ? mesh.unit : (formula('unit') ?? 1),
     up: mesh.up ?? 'y',
     materials:
       materials &&

@@ -202,7 +202,10 @@ const attributeText = <T extends readonly [string, ...string[]]>(of: T) =>
 const three = z.tuple([formula, formula, formula]);
 
 const meshText = z.strictObject({
-  unit: formula.optional().describe('metres that one unit is; 1 without it'),
+  unit: z
+    .union([z.number().positive(), z.string()])
+    .optional()
+    .describe('metres that one unit is, a number or a formula; 1 without it'),
   up: z.enum(['y', 'z']).optional().describe('the axis that points up; y without it'),
   materials: z
     .strictObject({

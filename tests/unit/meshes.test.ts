@@ -4,11 +4,11 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { validateBytes } from 'gltf-validator';
-import { makeAssets } from '../../../../demo/assets';
-import { readClip, readMesh } from '../../../../demo/stand-in/mesh-reader';
-import { bufferSource, memoryScratch } from '../../bytes';
-import { compileRecipe, isProven, openArchive, prove } from '../../recipe';
-import { laneRange, readLane, writeLane } from './numbers';
+import { makeAssets } from '../../demo/assets';
+import { readClip, readMesh } from '../../demo/stand-in/mesh-reader';
+import { bufferSource, memoryScratch } from '../../src/core/bytes';
+import { compileRecipe, isProven, openArchive, prove } from '../../src/core/recipe';
+import { laneRange, readLane, writeLane } from '../../src/core/forms/mesh/numbers';
 import {
   fitClip,
   fitMesh,
@@ -26,10 +26,9 @@ import {
   writeStl,
   type Mesh,
   type MeshPart,
-} from '.';
+} from '../../src/core/forms/mesh';
 
-const recipe = (id: string) =>
-  compileRecipe(readFileSync(join(__dirname, '../../../../recipes', `${id}.yaml`), 'utf8'));
+const recipe = (id: string) => compileRecipe(readFileSync(join(__dirname, '../../recipes', `${id}.yaml`), 'utf8'));
 const MESH = recipe('post-mesh');
 const CLIP = recipe('post-clip');
 let files: ReadonlyMap<string, Buffer>;

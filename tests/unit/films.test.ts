@@ -1,16 +1,24 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
-import { writeReel } from '../../../../demo/archives/reel';
-import { film as demoFilm } from '../../../../demo/assets';
-import { readReel } from '../../../../demo/stand-in/reel-reader';
-import { bufferSource, collect, memoryScratch } from '../../bytes';
-import { compileRecipe, openArchive, planRebuild, volumeBytes } from '../../recipe';
-import { filmOf, packetPath, readSubtitles, withEnds, writeSrt, writeVtt, type Subtitle } from '.';
+import { writeReel } from '../../demo/archives/reel';
+import { film as demoFilm } from '../../demo/assets';
+import { readReel } from '../../demo/stand-in/reel-reader';
+import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
+import { compileRecipe, openArchive, planRebuild, volumeBytes } from '../../src/core/recipe';
+import {
+  filmOf,
+  packetPath,
+  readSubtitles,
+  withEnds,
+  writeSrt,
+  writeVtt,
+  type Subtitle,
+} from '../../src/core/forms/film';
 
 const SALT = Buffer.alloc(16, 7);
 const SECRET = Buffer.alloc(12, 9);
-const REEL = compileRecipe(readFileSync(join(__dirname, '../../../../recipes/scene-reel.yaml'), 'utf8'));
+const REEL = compileRecipe(readFileSync(join(__dirname, '../../recipes/scene-reel.yaml'), 'utf8'));
 
 async function reel() {
   const { streams, packets } = await demoFilm();
