@@ -36,7 +36,7 @@ const TASKS = {
     run: runTests,
   },
   bench: {
-    debian: [...OURS, 'chromium', 'openssl', 'lz4', 'python3', 'zstd', 'xz-utils', 'brotli'],
+    debian: [...OURS, 'chromium', 'openssl', 'lz4', 'python3', 'zstd', 'xz-utils', 'brotli', 'gettext', 'admesh'],
     run: runBench,
   },
 };

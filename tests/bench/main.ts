@@ -7,6 +7,7 @@ import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statfsSync, w
 import { join } from 'node:path';
 import { measureAes } from './aes';
 import { measureFind } from './find-million';
+import { measureForms } from './forms';
 import { measureHostile } from './hostile';
 import { measureIndex } from './index-table';
 import { measureMethods } from './methods';
@@ -57,6 +58,7 @@ async function main(): Promise<void> {
       measureMethods,
       measurePictures,
       measureSounds,
+      measureForms,
       measureTakeOut,
       measureRebuild,
       measureIndex,

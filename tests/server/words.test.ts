@@ -6,7 +6,15 @@ import { listChanges } from '../../src/server/changes';
 import { putBackAnswer, startBuild } from '../../src/server/put-back';
 import { wordsQuery } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
-import { listTables, listWords, replaceWords, setWord, startWordsIn, wordsFile } from '../../src/server/words';
+import {
+  fillTwins,
+  listTables,
+  listWords,
+  replaceWords,
+  setWord,
+  startWordsIn,
+  wordsFile,
+} from '../../src/server/words';
 import { ended, fault, games, openedGame, settled, withWorker } from './support';
 
 withWorker();
@@ -81,3 +89,10 @@ test('part of many texts is replaced, the table is built anew, and the game star
   expect((await listChanges(id)).filter(({ undone }) => !undone).length).toBeGreaterThanOrEqual(changed);
   expect((await words()).counts.all).toBe(before.counts.all);
 }, 60_000);
+
+test('how much is done is told by group, and what has no twin is not filled in', async () => {
+  const { groups, counts } = await words();
+  expect(groups.reduce((sum, { done, left }) => sum + done + left, 0)).toBe(counts.all);
+  expect(groups.find(({ name }) => name === 'place')).toMatchObject({ left: expect.any(Number) });
+  expect(await fault(fillTwins(id, pair))).toMatchObject({ code: 'conflict' });
+});

@@ -44,6 +44,8 @@ export interface WordLine {
 
 export interface WordsAnswer {
   readonly counts: Readonly<Record<'all' | 'left' | 'done' | 'changed' | 'wrong', number>>;
+  /** By what keys begin with; null for all the rest. */
+  readonly groups: readonly { readonly name: string | null; readonly done: number; readonly left: number }[];
   readonly total: number;
   readonly rows: readonly WordLine[];
 }

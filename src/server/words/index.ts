@@ -1,1 +1,10 @@
-export { listTables, listWords, replaceWords, setWord, startWordsIn, wordsFile, wordsInRun } from './words-service';
+export {
+  fillTwins,
+  listTables,
+  listWords,
+  replaceWords,
+  setWord,
+  startWordsIn,
+  wordsFile,
+  wordsInRun,
+} from './words-service';

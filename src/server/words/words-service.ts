@@ -2,9 +2,17 @@
 import { readFile } from 'node:fs/promises';
 import { QueryTypes } from 'sequelize';
 import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults';
-import { checkWords, readWords, writeWords, type WordEdit, type WordRow, type WordTable } from '../../core/forms/words';
+import {
+  checkWords,
+  readWords,
+  twinsOf,
+  writeWords,
+  type WordEdit,
+  type WordRow,
+  type WordTable,
+} from '../../core/forms/words';
 import { addEntry, setUndone, takeChange } from '../changes';
-import { database, type ArchiveModel } from '../database';
+import { database, onePerProcess, type ArchiveModel } from '../database';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { RunAnswer, WordLine, WordsAnswer, WordsFile, WordsPair, WordsQuery, WordTablesAnswer } from '../shapes';
@@ -60,8 +68,21 @@ async function pairOf(gameId: number, { from, to }: WordsPair): Promise<Pair> {
   );
   const changed = new Map<string, { text: string; change: number }>();
   for (const { id, path, blob } of changes)
-    changed.set(path.slice(folder.length), { text: await readFile(blobPath(blob), 'utf8'), change: id });
+    changed.set(path.slice(folder.length), { text: await textOf(blob), change: id });
   return { from: source, to: own, target, changed, pathOf };
+}
+
+/** Changed texts that are kept in memory: a blob never is another. */
+const MOST_TEXTS = 200_000;
+
+async function textOf(blob: string): Promise<string> {
+  const kept = onePerProcess('changed-texts', () => new Map<string, string>());
+  const known = kept.get(blob);
+  if (known !== undefined) return known;
+  if (kept.size >= MOST_TEXTS) kept.clear();
+  const text = await readFile(blobPath(blob), 'utf8');
+  kept.set(blob, text);
+  return text;
 }
 
 /** What stands before the key in the paths of a table. */
@@ -83,6 +104,32 @@ async function folderOf(row: ArchiveModel, { texts }: WordTable): Promise<string
   throw new FaultError({ code: 'wrong-kind', file: row.path, what: 'the paths of the table do not end with its keys' });
 }
 
+/** All lines of a pair, worked out anew only when the tables or the changes are others. */
+async function linesNow(gameId: number, { from, to }: WordsPair): Promise<WordLine[]> {
+  const kept = onePerProcess('word-lines', () => new Map<string, { mark: string; lines: WordLine[] }>());
+  const [stamp] = await database().query<{ count: string; last: string; undone: string }>(
+    'select count(*) as count, coalesce(max(id), 0) as last, count(*) filter (where undone) as undone from changes where game_id = :gameId',
+    { replacements: { gameId }, type: QueryTypes.SELECT },
+  );
+  const rows = await wordArchives(gameId);
+  const marks = [from, to].map((id) => {
+    const row = rows.find((one) => one.id === id);
+    return `${row?.fingerprint} ${row?.modified} ${row?.recipe}`;
+  });
+  const mark = [Object.values(stamp!), ...marks].join(' ');
+  const key = `${gameId} ${from} ${to}`;
+  const known = kept.get(key);
+  if (known?.mark === mark) return known.lines;
+  const lines = linesOf(await pairOf(gameId, { from, to }));
+  kept.delete(key);
+  kept.set(key, { mark, lines });
+  for (const old of [...kept.keys()].slice(0, -MOST_PAIRS)) kept.delete(old);
+  return lines;
+}
+
+/** Pairs of tables whose lines are kept in memory. */
+const MOST_PAIRS = 4;
+
 /** By key, with numbers in their order: tables of games are often sorted by a hash. */
 function linesOf({ from, to, changed }: Pair): WordLine[] {
   const keys = new Set([...from.texts.keys(), ...to.texts.keys(), ...changed.keys()]);
@@ -101,7 +148,7 @@ function linesOf({ from, to, changed }: Pair): WordLine[] {
 }
 
 export async function listWords(gameId: number, query: WordsQuery): Promise<WordsAnswer> {
-  const lines = linesOf(await pairOf(gameId, query));
+  const lines = await linesNow(gameId, query);
   const counts = { all: lines.length, left: 0, done: 0, changed: 0, wrong: 0 };
   for (const { state, says } of lines) {
     counts[state]++;
@@ -113,7 +160,31 @@ export async function listWords(gameId: number, query: WordsQuery): Promise<Word
       (query.show === 'all' || state === query.show || (query.show === 'wrong' && says.length > 0)) &&
       (search === '' || [key, source, text].some((one) => one?.toLowerCase().includes(search) === true)),
   );
-  return { counts, total: fits.length, rows: fits.slice(query.offset, query.offset + query.limit) };
+  return {
+    counts,
+    groups: groupsOf(lines),
+    total: fits.length,
+    rows: fits.slice(query.offset, query.offset + query.limit),
+  };
+}
+
+/** Groups that are drawn. */
+const MOST_GROUPS = 12;
+
+/** How much is done by what keys begin with; the largest groups first, and the rest as one. */
+function groupsOf(lines: readonly WordLine[]): WordsAnswer['groups'] {
+  const found = new Map<string, { name: string; done: number; left: number }>();
+  for (const { key, state } of lines) {
+    const name = /^[^._/:-]+/.exec(key)?.[0] ?? key;
+    const group = found.get(name) ?? { name, done: 0, left: 0 };
+    found.set(name, group);
+    group[state === 'left' ? 'left' : 'done']++;
+  }
+  const all = [...found.values()].sort((a, b) => b.done + b.left - (a.done + a.left));
+  const rest = all.slice(MOST_GROUPS - 1);
+  if (rest.length < 2) return all;
+  const sum = (of: 'done' | 'left') => rest.reduce((total, group) => total + group[of], 0);
+  return [...all.slice(0, MOST_GROUPS - 1), { name: null, done: sum('done'), left: sum('left') }];
 }
 
 /** A text is to be another one; what the game has is no change. */
@@ -172,7 +243,7 @@ export async function replaceWords(
 export async function wordsFile(gameId: number, { as, ...pair }: WordsFile): Promise<{ name: string; text: string }> {
   const both = await pairOf(gameId, pair);
   const rows: WordRow[] = linesOf(both).map(({ key, source, text }) => ({ key, source, text }));
-  return { name: `${both.to.locale}.${as}`, text: writeWords(rows, as, both.to.locale) };
+  return { name: `${both.to.locale}.${as}`, text: writeWords(rows, as, both.to.locale, both.from.locale) };
 }
 
 /** @throws FaultError `wrong-kind` when the file cannot be read */
@@ -185,6 +256,24 @@ export async function startWordsIn(
   const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_FILE_BYTES });
   readWords(await readFile(blobPath(sha256)), name);
   return startRun({ kind: 'words-in', title: `Texts of ${name}`, gameId, input: { ...pair, name, file: sha256 } });
+}
+
+/**
+ * Texts that are left to do and whose source stands elsewhere with a text are given that text, by a run.
+ *
+ * @throws FaultError `conflict` when there are none
+ */
+export async function fillTwins(gameId: number, pair: WordsPair): Promise<RunAnswer> {
+  const lines = await linesNow(gameId, pair);
+  const edits = twinsOf(lines.map((line) => ({ ...line, left: line.state === 'left' })));
+  if (edits.length === 0)
+    throw new FaultError({ code: 'conflict', what: 'no text that is left has a source that is translated elsewhere' });
+  return startWordsIn(
+    gameId,
+    pair,
+    'twins.json',
+    once(Buffer.from(JSON.stringify(Object.fromEntries(edits.map(({ key, text }) => [key, text]))))),
+  );
 }
 
 /** What a file says is taken in text by text; rows it does not name stay as they are, whoever worked on them. */

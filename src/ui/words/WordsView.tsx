@@ -17,6 +17,7 @@ import { useNotice } from '../shared/notices';
 import { isGoing, useAct, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { useKept } from '../shared/use-kept';
+import { WordGroups } from './WordGroups';
 import { ReplaceWords } from './ReplaceWords';
 import { WordGrid } from './WordGrid';
 
@@ -84,6 +85,8 @@ function Words({
     queryFn: () => api<WordsAnswer>(`games/${gameId}/words?${queryOf(pair, search, show, 0, 1)}`),
     placeholderData: (before) => before,
   });
+  const [grouped, setGrouped] = useKept('words-by-group', false);
+  const twins = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/words/twins`, { body: pair }));
   const run = runs?.find((one) => one.kind === 'words-in');
   const select = (label: string, key: 'from' | 'to') => (
     <TextField
@@ -117,6 +120,7 @@ function Words({
           {select('Into', 'to')}
         </Box>
         {data !== undefined && <Progress counts={data.counts} />}
+        {data !== undefined && grouped && <WordGroups groups={data.groups} onPick={setTyped} />}
         <Box sx={{ display: 'flex', gap: 0.75, alignItems: 'center', flexWrap: 'wrap', mt: 1.25 }}>
           <TextField
             size="small"
@@ -132,10 +136,20 @@ function Words({
             </Chip>
           ))}
           <Box sx={{ flex: 1 }} />
+          {data !== undefined && data.groups.length > 1 && (
+            <Chip on={grouped} onClick={() => setGrouped(!grouped)} label="How much is done by group">
+              By group
+            </Chip>
+          )}
+          {data !== undefined && data.counts.left > 0 && (
+            <Button variant="text" disabled={twins.isPending} onClick={() => twins.mutate(undefined)}>
+              Fill in what is translated elsewhere
+            </Button>
+          )}
           <Button variant="text" onClick={() => setReplacing(true)}>
             Find and replace…
           </Button>
-          {(['csv', 'po', 'json'] as const).map((as) => (
+          {(['csv', 'po', 'xliff', 'json'] as const).map((as) => (
             <Button
               key={as}
               variant="text"
@@ -153,7 +167,7 @@ function Words({
             pickRef={pick}
             label="A file of texts"
             testId="words-file"
-            accept=".csv,.po,.json"
+            accept=".csv,.po,.xliff,.xlf,.json"
             onPick={(file) =>
               bring.mutate(file, {
                 onSuccess: () => say({ tone: 'info', text: `${file.name} is taken in, text by text.` }),

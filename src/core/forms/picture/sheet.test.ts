@@ -68,7 +68,8 @@ test.each(['rgba8', 'bc1', 'bc3'])('of a sheet in %s only the blocks of a place 
       const seen = unpackLevel(cutRectangle(next, rectangle), { mip: 0 }).rgba;
       const wanted = unpackLevel(picture, { mip: 0 }).rgba;
       if (format === 'rgba8' && Buffer.compare(seen, wanted) !== 0) return false;
-      if (changedBlocks(sheet, next, 0).length === 0) return false;
+      // A few pixels of a block may well be packed as what was there.
+      if (width >= 2 * side && height >= 2 * side && changedBlocks(sheet, next, 0).length === 0) return false;
       for (let mip = 0; mip < sheet.mips; mip++) {
         const [endX, endY] = [
           Math.max((x >> mip) + 1, (x + width) >> mip),

@@ -1,4 +1,5 @@
 export { checkWords, type WordRules } from './check-words';
 export { wordTable, type TableText, type WordTable } from './recipe-words';
+export { twinsOf, type TwinRow } from './twins';
 export { readWords, writeWords } from './word-files';
 export { WORD_FILES, type WordEdit, type WordFile, type WordRow } from './words';

@@ -1,8 +1,9 @@
-/** Tables of texts as files that translators know: CSV (RFC 4180), gettext PO, and JSON. */
+/** Tables of texts as files that translators know: CSV (RFC 4180), gettext PO, XLIFF and JSON. */
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
 import { po } from 'gettext-parser';
 import { FormatError } from '../../faults';
+import { readXliff, writeXliff } from './xliff';
 import type { WordEdit, WordFile, WordRow } from './words';
 
 /** With what a spreadsheet needs to tell UTF-8. */
@@ -11,9 +12,9 @@ const BOM = '\ufeff';
 /**
  * The key of each row stands in a column of its own (CSV), as context (PO) or as name (JSON); rows keep their order.
  *
- * @param locale of the texts
+ * @param locale of the texts, @param from that of their sources
  */
-export function writeWords(rows: readonly WordRow[], as: WordFile, locale: string): string {
+export function writeWords(rows: readonly WordRow[], as: WordFile, locale: string, from = ''): string {
   switch (as) {
     case 'csv':
       return (
@@ -27,6 +28,8 @@ export function writeWords(rows: readonly WordRow[], as: WordFile, locale: strin
       return `${JSON.stringify(Object.fromEntries(rows.map(({ key, text }) => [key, text ?? ''])), null, 2)}\n`;
     case 'po':
       return writePo(rows, locale);
+    case 'xliff':
+      return writeXliff(rows, from, locale);
   }
 }
 
@@ -53,8 +56,8 @@ function writePo(rows: readonly WordRow[], locale: string): string {
 export function readWords(bytes: Uint8Array, fileName: string): WordEdit[] {
   const text = decoded(bytes, fileName);
   const ending = /\.(\w+)$/.exec(fileName)?.[1]?.toLowerCase();
-  const edits =
-    ending === 'po' ? readPo(text, fileName) : ending === 'json' ? readJson(text, fileName) : readCsv(text, fileName);
+  const read = { po: readPo, json: readJson, xliff: readXliff, xlf: readXliff }[ending ?? ''] ?? readCsv;
+  const edits = read(text, fileName);
   const seen = new Set<string>();
   for (const { key } of edits) {
     if (seen.has(key)) throw wrong(fileName, 'a key stands in it twice', { found: key });

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
-import { checkWords, readWords, WORD_FILES, writeWords, type WordRow } from './index';
+import { checkWords, readWords, twinsOf, WORD_FILES, writeWords, type WordRow } from './index';
 
 const folder = mkdtempSync(join(tmpdir(), 'zl-words-'));
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -76,4 +76,35 @@ test.each<[string, string, number | undefined, string[]]>([
   ['100%', '100 %', undefined, []],
 ])('%j as %j', (source, translated, most, says) => {
   expect(checkWords({ key: 'a', source, text: translated }, { most })).toEqual(says);
+});
+
+test('XLIFF of 2.0 is read, marks inside a text are left out, and what is no XML is told with its line', () => {
+  const two = `<?xml version="1.0"?>
+<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.0" srcLang="en" trgLang="de"><file id="f">
+<unit id="u1" name="menu.start"><segment><source>Start <pc id="1">now</pc></source><target>Jetzt <pc id="1">los</pc></target></segment></unit>
+<unit id="menu.new"><segment><source>New</source></segment></unit>
+</file></xliff>`;
+  expect(readWords(Buffer.from(two), 'a.xlf')).toEqual([{ key: 'menu.start', text: 'Jetzt los' }]);
+  expect(() => readWords(Buffer.from('<xliff>\n<file>\n</xliff>'), 'a.xliff')).toThrow(
+    expect.objectContaining({ fault: expect.objectContaining({ expected: 'XLIFF', line: 3 }) }),
+  );
+  expect(() => readWords(Buffer.from('<a/>'), 'a.xliff')).toThrow(
+    expect.objectContaining({ fault: expect.objectContaining({ what: 'it is no XLIFF' }) }),
+  );
+});
+
+test('what is left takes the text that its source has elsewhere, and nothing else does', () => {
+  const row = (key: string, source: string | null, text: string | null, left = false) => ({ key, source, text, left });
+  const rows = [
+    row('a', 'Go', 'Los'),
+    row('b', 'Go', 'Go', true),
+    row('c', 'Go', 'Ab'),
+    row('d', 'Stop', null, true),
+    row('e', null, null, true),
+    row('f', 'Go', null, true),
+  ];
+  expect(twinsOf(rows)).toEqual([
+    { key: 'b', text: 'Los' },
+    { key: 'f', text: 'Los' },
+  ]);
 });

@@ -15,5 +15,5 @@ export interface WordEdit {
   readonly text: string;
 }
 
-export const WORD_FILES = ['csv', 'po', 'json'] as const;
+export const WORD_FILES = ['csv', 'po', 'xliff', 'json'] as const;
 export type WordFile = (typeof WORD_FILES)[number];
