@@ -9,6 +9,7 @@ import { BuildModel } from '../../src/server/database';
 import { fitAgain, listChanges, modelOfChange, setUndone, takeChange } from '../../src/server/changes';
 import { compareEntries, entryDetails, entryModel, findWinner, glancesAt, thumbnail } from '../../src/server/entries';
 import { filmFile, filmFilePath, filmSource, filmSubtitles, fitFilmFile } from '../../src/server/films';
+import { fitMeshFile } from '../../src/server/forms';
 import { addKey } from '../../src/server/games';
 import { startBuild } from '../../src/server/put-back';
 import { listRecords, listRecordTables, setCell, setReference, startRecords, whereIs } from '../../src/server/records';
@@ -115,6 +116,21 @@ test('a clip comes back from glTF, and STL is one solid in millimetres', async (
   expect(bytes.length).toBe(84 + bytes.readUInt32LE(80) * 50);
 });
 
+test('a mesh in an open format takes one of another, turned into it', async () => {
+  const { archive, n } = await findWinner(id, 'models/post_box/post_box.mesh');
+  const { bytes: glb } = await entryModel(id, archive, n, new AbortController().signal);
+  const obj = Buffer.from('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n');
+  const fitted = (path: string, original: Uint8Array, name: string, given: Uint8Array) =>
+    fitMeshFile(id, { path, bytes: original }, given, name, {});
+  const made = await fitted('props/a.glb', glb, 'mine.obj', obj);
+  expect(made.done).toEqual(['turned into GLB']);
+  expect(Buffer.from(made.bytes.subarray(0, 4)).toString()).toBe('glTF');
+  expect((await fitted('props/a.obj', obj, 'b.obj', obj)).done).toEqual([]);
+  expect(await fault(fitted('props/a.obj', obj, 'b.png', Buffer.from('no mesh')))).toMatchObject({
+    code: 'wrong-kind',
+  });
+});
+
 test('what is no mesh, or hangs on joints the game does not have, is refused with words', async () => {
   expect(await fault(drop(CRANE, 'letter.obj', Buffer.from('Dear Ida,')))).toMatchObject({
     code: 'wrong-kind',
@@ -178,6 +194,8 @@ test('a film is converted once for the page, and the subtitles are told', async 
   const order = { as: 'webm', changed: false } as const;
   const first = await filmFile(id, archive, n, order);
   expect(first.ready).toBe(false);
+  // Asked again, it is the same run.
+  expect(await filmFile(id, archive, n, order)).toMatchObject({ run: { id: first.ready ? 0 : first.run.id } });
   if (!first.ready) expect((await ended(first.run.id)).state).toBe('done');
   expect(await filmFile(id, archive, n, order)).toMatchObject({ ready: true });
   const { file } = await filmFilePath(id, archive, n, order);

@@ -5,6 +5,7 @@ import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
 import { codecNames, findCodec, hasherNames, hashOf, KEY_KINDS, prepareCodecs } from '../../src/core/codecs';
 import { sayFault } from '../../src/core/faults';
 import { readRecipeClip, readRecipeMesh, writeRecipeClip, writeRecipeMesh } from '../../src/core/forms/mesh';
+import { readRecipeRecords, withRecipeCell } from '../../src/core/forms/records';
 import {
   cutRectangle,
   pasteRectangles,
@@ -224,6 +225,27 @@ test('the examples of a mesh and a clip read, prove, and are written as they wer
   expect(clip).toMatchObject({ mesh: 'a.msh', clip: { name: 'b', rate: 12, frames: 2, joints: 1, loops: true } });
   expect([...clip.clip.turns]).toEqual([0, 0, 0, 1, 0, 1, 0, 0]);
   expect(Buffer.from(await writeRecipeClip(clip, clip.clip))).toEqual(hexOf('small-clip'));
+});
+
+test('the example of records is read, one value is changed, and what follows it is right', async () => {
+  const recipe = recipeOf('small-table');
+  const file = (bytes: Uint8Array) => bufferSource(bytes, 'stock/shelf_3.tbl');
+  const bytes = hexOf('small-table');
+  const table = 'stock/shelf_*.tbl#parcels';
+  expect(await readRecipeRecords(recipe, file(bytes))).toEqual([
+    { table, pointer: ['parcels', 0], values: { id: 1, name: 'bell', grams: 250, mode: 'by-day' } },
+    { table, pointer: ['parcels', 1], values: { id: 2, name: 'map', grams: 40, mode: 'by-night' } },
+  ]);
+  const set = (column: string, typed: string) => withRecipeCell(recipe, file(bytes), ['parcels', 1], column, typed);
+  const longer = await set('name', 'a large map');
+  const [, row] = await readRecipeRecords(recipe, file(longer));
+  expect(row!.values).toEqual({ id: 2, name: 'a large map', grams: 40, mode: 'by-night' });
+  const archive = await openArchive(recipe, file(longer));
+  expect(isProven(await prove(archive, { scratch: memoryScratch() }))).toBe(true);
+  expect((await readRecipeRecords(recipe, file(await set('mode', 'by-day'))))[1]!.values['mode']).toBe('by-day');
+  const refused = (expected: string) => expect.objectContaining({ fault: expect.objectContaining({ expected }) });
+  await expect(set('grams', 'heavy')).rejects.toEqual(refused('a number'));
+  await expect(set('mode', 'by-noon')).rejects.toEqual(refused('one of by-day, by-night'));
 });
 
 test('every word of the schema is explained, and nearly all stand in a recipe that is run', () => {

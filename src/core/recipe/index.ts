@@ -17,6 +17,7 @@ export {
   fieldPlace,
   regionBytes,
   rowFieldPlaces,
+  rowFields,
   rowValues,
   valueIn,
 } from './read/file-values';

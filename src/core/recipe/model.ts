@@ -494,11 +494,13 @@ export interface Recipe {
   readonly title: string;
   readonly revision: number;
   readonly text: string;
-  readonly presents: 'archive' | 'folder' | 'picture' | 'mesh' | 'clip';
+  readonly presents: 'archive' | 'folder' | 'picture' | 'mesh' | 'clip' | 'records';
   /** Set when it presents a picture. */
   readonly picture: PictureRule | undefined;
   /** Set when it presents a mesh. */
   readonly mesh: MeshRule | undefined;
+  /** Tables of records by name, when it presents some. */
+  readonly records: ReadonlyMap<string, Binding> | undefined;
   /** Set when it presents a clip. */
   readonly clip: ClipRule | undefined;
   /** A file fits when all tests of one of these lists hold. */

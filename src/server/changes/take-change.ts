@@ -142,8 +142,8 @@ async function fitted(
     return { files: same ? [] : [{ path, bytes }], ...made };
   }
   if (await isMeshFile(original.bytes, path)) {
-    const made = await fitMeshFile(gameId, { path, bytes: original.bytes }, dropped, fileName, wishes);
-    if (made !== undefined) return { files: [{ path, bytes: made.bytes }], done: made.done };
+    const { bytes, done } = await fitMeshFile(gameId, { path, bytes: original.bytes }, dropped, fileName, wishes);
+    return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
   }
   if (kindOf(path, original.bytes) === 'film') {
     const made = await fitFilmFile(path, original.bytes, dropped, fileName, {

@@ -1,12 +1,14 @@
 /** Films for pages: what they are, and the files that are made of them once and kept. */
 import { createHash, randomBytes } from 'node:crypto';
-import { mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
+import { isDeepStrictEqual } from 'node:util';
 import { sayStream } from '../../core/forms/film';
 import { mimeOf } from '../../core/game';
+import { RunModel } from '../database';
 import { env } from '../env';
 import { requireArchive } from '../games';
-import { startRun } from '../runs';
+import { runOf, startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { FilmFacts, FilmFileAnswer, FilmOrder } from '../shapes';
 import { fileOf, filmMark, filmSource, inRoom, type FilmSource } from './film-source';
@@ -115,8 +117,13 @@ export async function filmFile(
   const source = await filmSource(archiveId, n, order.changed);
   const there = await stat(await pathOf(source, order)).catch(() => undefined);
   if (there !== undefined) return { ready: true, bytes: there.size };
+  const input = { archiveId, n, ...order };
+  // Whoever asks again, such as a page that was opened anew, is told of the run there is.
+  const going = await RunModel.findAll({ where: { kind: 'film', gameId, state: ['waiting', 'working'] } });
+  const same = going.find((run) => isDeepStrictEqual(run.input, JSON.parse(JSON.stringify(input))));
+  if (same !== undefined) return { ready: false, run: await runOf(same.id) };
   const title = `${basename(source.name)} as ${order.as.toUpperCase()}`;
-  return { ready: false, run: await startRun({ kind: 'film', title, gameId, input: { archiveId, n, ...order } }) };
+  return { ready: false, run: await startRun({ kind: 'film', title, gameId, input }) };
 }
 
 /** Where it is once it is made. @throws FaultError `not-found` through reading it when it is not */
@@ -144,7 +151,28 @@ export async function filmRun({ input: given, signal, progress }: RunContext): P
   } finally {
     await rm(incoming, { force: true });
   }
+  await sweepFilms(path);
   return { archiveId, n, as, stream: stream ?? null, bytes: (await stat(path)).size };
+}
+
+/** Bytes of films that are kept: what is swept is made again when somebody asks for it. */
+const MOST_KEPT_BYTES = 8 * 2 ** 30;
+
+/** Takes away the films nobody has made for longest, but not the one that was made just now. */
+async function sweepFilms(fresh: string): Promise<void> {
+  const folder = dirname(fresh);
+  const files = await Promise.all(
+    (await readdir(folder)).map(async (name) => {
+      const path = join(folder, name);
+      const { size, mtimeMs } = await stat(path).catch(() => ({ size: 0, mtimeMs: 0 }));
+      return { path, size, mtimeMs };
+    }),
+  );
+  let bytes = 0;
+  for (const { path, size } of files.sort((a, b) => b.mtimeMs - a.mtimeMs)) {
+    bytes += size;
+    if (bytes > MOST_KEPT_BYTES && path !== fresh) await rm(path, { force: true });
+  }
 }
 
 /** Subtitles as text, small enough to be made when they are asked for. */

@@ -6,7 +6,7 @@ import { companionNames, matches, type Recipe } from '../../core/recipe';
 import { knownRecipes } from './recipe-service';
 
 /** What an entry may be presented as, and the kind that makes it. */
-const FORMS = { picture: 'picture', mesh: 'mesh', clip: 'mesh' } as const satisfies Record<string, Kind>;
+const FORMS = { picture: 'picture', mesh: 'mesh', clip: 'mesh', records: 'records' } as const satisfies Record<string, Kind>;
 
 export type RecipeForm = keyof typeof FORMS;
 
@@ -41,7 +41,7 @@ const endingOf = ({ volumes }: Recipe): string | undefined =>
 /** What entries are by the ending that a recipe gives their main file: `{stem}.tex` makes pictures of all `.tex`. */
 export async function kindsByEnding(): Promise<ReadonlyMap<string, Kind>> {
   const kinds = new Map<string, Kind>();
-  for (const recipe of await formRecipes('picture', 'mesh', 'clip')) {
+  for (const recipe of await formRecipes('picture', 'mesh', 'clip', 'records')) {
     const ending = endingOf(recipe);
     if (ending !== undefined) kinds.set(ending, FORMS[formOf(recipe)!]);
   }

@@ -1,14 +1,17 @@
 /** The run that gathers records: every file of them is read once, and its rows go into tables. */
+import { QueryTypes } from 'sequelize';
 import { collect } from '../../core/bytes';
-import { Columns, readRecords, recordFormat, type CellValue, type RecordRow } from '../../core/forms/records';
+import { Columns, type CellValue, type RecordRow } from '../../core/forms/records';
 import { readEntry } from '../../core/recipe';
 import { askCatalogue, catalogueQuery } from '../catalogue';
 import { database, GameModel } from '../database';
 import { requireGame } from '../games';
 import { eachEntry } from '../inside';
+import { endingsOf } from '../recipes';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import { entryPlace, type RunAnswer } from '../shapes';
+import { recordsOf } from './read';
 
 /** Endings of files that hold records. */
 const ENDINGS = ['json', 'jsonl', 'ndjson', 'csv', 'tsv', 'ini', 'cfg'];
@@ -86,17 +89,18 @@ export async function recordsRun(context: RunContext): Promise<object> {
       );
       waiting = [];
     };
-    const looked = new Set<string>();
-    for (const ending of ENDINGS) {
+    const endings = [...ENDINGS, ...(await endingsOf('records'))];
+    const winners = await winnersOf(gameId, endings);
+    for (const ending of endings) {
       const place = entryPlace.parse({ search: `*.${ending} size:<=${MOST_BYTES}` });
       const query = await catalogueQuery(gameId, place);
       const { total: some } = await askCatalogue(gameId, 'page', { query, offset: 0, limit: 1 });
       if (some === 0) continue;
       await eachEntry(context, { query }, async ({ archive, archiveId, n, path: pathOf }) => {
+        // What another archive covers is not what the game reads.
+        if (!winners.has(`${archiveId}.${n}`)) return true;
         const path = await pathOf();
-        if (recordFormat(path) === undefined || looked.has(path)) return true;
-        looked.add(path);
-        for (const row of readRecords(await collect(readEntry(archive, n, { verify: false })), path)) {
+        for (const row of await recordsOf(await collect(readEntry(archive, n, { verify: false })), path)) {
           let table = tables.get(row.table);
           if (table === undefined) {
             table = { columns: new Columns(), id: await newTable(row.table), rows: 0 };
@@ -129,6 +133,15 @@ export async function recordsRun(context: RunContext): Promise<object> {
   });
   log(`${total.toLocaleString('en')} rows in ${tables.size.toLocaleString('en')} tables.`);
   return { tables: tables.size, rows: total };
+}
+
+/** The entries of records that win, as `archive.n`. */
+async function winnersOf(gameId: number, endings: readonly string[]): Promise<Set<string>> {
+  const rows = await database().query<{ mark: string }>(
+    `select archive_id || '.' || n as mark from entries where game_id = :gameId and wins and not deleted and name ~* :ending`,
+    { replacements: { gameId, ending: `\\.(${endings.join('|')})$` }, type: QueryTypes.SELECT },
+  );
+  return new Set(rows.map(({ mark }) => mark));
 }
 
 /** Values as they are looked for: each of a list by itself. */

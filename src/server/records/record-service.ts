@@ -2,7 +2,7 @@
 import { readFile } from 'node:fs/promises';
 import { posix } from 'node:path';
 import { FaultError } from '../../core/faults';
-import { readRecords, textOf, withCell, type Pointer } from '../../core/forms/records';
+import type { Pointer } from '../../core/forms/records';
 import { takeChange } from '../changes';
 import { ChangeModel, GameModel } from '../database';
 import { entryBytes, findWinner } from '../entries';
@@ -20,6 +20,7 @@ import type {
   WhereAnswer,
 } from '../shapes';
 import { blobPath } from '../storage';
+import { recordsOf, withValue } from './read';
 import { placeOf, select, tablesOf } from './tables';
 
 /** Fields that are told of where a value stands. */
@@ -129,7 +130,7 @@ async function asChanged(
   const changes = await ChangeModel.findAll({ where: { gameId, path: paths, undone: false, action: 'replace' } });
   const fresh = new Map<string, Map<string, RecordLine['values']>>();
   for (const { path, blob } of changes) {
-    const own = readRecords(await readFile(blobPath(blob)), path).filter((row) => row.table === table);
+    const own = (await recordsOf(await readFile(blobPath(blob)), path)).filter((row) => row.table === table);
     fresh.set(path, new Map(own.map(({ pointer, values }) => [JSON.stringify(pointer), values])));
   }
   return rows.map(({ cells, ...row }) => {
@@ -160,14 +161,25 @@ export async function setCell(gameId: number, edit: CellEdit): Promise<ChangeAns
   const winner = await findWinner(gameId, path);
   const bytes =
     active === null ? (await entryBytes(winner.archive, winner.n)).bytes : await readFile(blobPath(active.blob));
-  const text = withCell(textOf(bytes, path), path, pointer as Pointer, column, typed);
+  const fresh = await withValue(bytes, path, pointer as Pointer, column, typed);
   if (!edit.anyway) await checkReference(gameId, edit);
   return takeChange(gameId, {
     path,
     fileName: posix.basename(path),
-    bytes: Buffer.from(text),
+    bytes: fresh,
     why: 'typed in Records',
   });
+}
+
+/** The values of a list that was typed, or the one value. */
+function listed(typed: string): string[] {
+  try {
+    const value = JSON.parse(typed) as unknown;
+    if (Array.isArray(value)) return value.map(String);
+  } catch {
+    // A text, which need not be JSON.
+  }
+  return [typed];
 }
 
 async function checkReference(gameId: number, { table, column, typed, path }: CellEdit): Promise<void> {
@@ -179,7 +191,7 @@ async function checkReference(gameId: number, { table, column, typed, path }: Ce
   const target = reference === undefined ? undefined : placeOf(tables, reference.to);
   if (target === undefined) return;
   const missing: string[] = [];
-  for (const value of typed.startsWith('[') ? (JSON.parse(typed) as unknown[]).map(String) : [typed]) {
+  for (const value of listed(typed)) {
     const [found] = await select<{ count: number }>(
       'select count(*)::int as count from record_values where table_id = $1 and field = $2 and value = $3',
       [target.table, target.column, value],

@@ -1,9 +1,10 @@
 /** Tables of records as they were gathered, and the fields that refer from one to another. */
 import { QueryTypes } from 'sequelize';
-import { readRecords, type CellValue } from '../../core/forms/records';
+import type { CellValue } from '../../core/forms/records';
 import { database } from '../database';
 import { profileOf, requireGame } from '../games';
 import type { RecordTable } from '../shapes';
+import { recordsOf } from './read';
 
 export function select<T extends object>(sql: string, bind: readonly unknown[]): Promise<T[]> {
   return database().query<T>(sql, { bind: [...bind], type: QueryTypes.SELECT });
@@ -30,7 +31,7 @@ export async function danglingIn(gameId: number, path: string, bytes: Uint8Array
   if (references.length === 0) return [];
   const tables = await tablesOf(gameId);
   const says: string[] = [];
-  for (const { table, pointer, values } of readRecords(bytes, path))
+  for (const { table, pointer, values } of await recordsOf(bytes, path))
     for (const { field, to } of references) {
       const at = field.lastIndexOf(': ');
       const [value, target] = [values[field.slice(at + 2)], placeOf(tables, to)];

@@ -7,6 +7,7 @@ import { useEffect, useRef, useState } from 'react';
 import type { FilmFacts, FilmFileAnswer, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
+import { isGoing } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { isTyping } from '../shell/shortcuts';
 
@@ -69,7 +70,7 @@ export function Converted({ address, order, children }: { address: string; order
     queryKey: ['film-run', run?.id],
     queryFn: () => api<RunAnswer>(`runs/${run!.id}`),
     enabled: run !== undefined,
-    refetchInterval: ({ state }) => (state.data?.state === 'done' || state.data?.state === 'failed' ? false : ASK_MS),
+    refetchInterval: ({ state }) => (state.data === undefined || isGoing(state.data) ? ASK_MS : false),
   });
   const state = now?.state;
   useEffect(() => {
@@ -78,6 +79,19 @@ export function Converted({ address, order, children }: { address: string; order
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;
   if (data?.ready === true) return children;
   if (now?.state === 'failed') return <FaultNote>{now.fault?.sentence ?? 'It could not be converted.'}</FaultNote>;
+  if (now !== undefined && !isGoing(now) && now.state !== 'done')
+    return (
+      <FaultNote tone="brass">
+        It was stopped.{' '}
+        <Button
+          variant="text"
+          sx={{ p: 0, minWidth: 0 }}
+          onClick={() => void client.invalidateQueries({ queryKey: ['film', address] })}
+        >
+          Begin again
+        </Button>
+      </FaultNote>
+    );
   return (
     <Box sx={{ border: '1px solid var(--line)', borderRadius: 1, background: 'var(--paper)', p: 2 }}>
       <Box sx={{ mb: 1 }}>

@@ -12,6 +12,7 @@ import { ownCodec, ownHash } from '../sandbox/own-step';
 import { compileBindings, compileEntries, type Bindings } from './compile-entries';
 import { compileClip, compileMesh } from './compile-mesh';
 import { compilePicture } from './compile-picture';
+import { compileRecords } from './compile-records';
 import { checkSolid, compileRegion, readingOrder } from './compile-regions';
 import { compileShape, emptyShape, measureShapes, outlineShape, type Open } from './compile-shapes';
 import { compileSteps } from './compile-step';
@@ -70,6 +71,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     picture: compilePicture(regions, setting),
     mesh: compileMesh(regions, setting),
     clip: compileClip(regions, setting),
+    records: compileRecords(setting),
     match: compileMatch(parsed),
     needs: new Map([...slots].map(([name, slot]) => [name, slot.kind])),
     slots,

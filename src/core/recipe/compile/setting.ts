@@ -52,12 +52,16 @@ export function formulasOf<T extends object>(
 }
 
 /** @throws FormatError `recipe-invalid` when a recipe presents a form and does not say how, or the other way round */
-export function checkForm(form: 'picture' | 'mesh' | 'clip', { parsed }: Setting): void {
+export function checkForm(form: 'picture' | 'mesh' | 'clip' | 'records', { parsed }: Setting): void {
   const { presents, [form]: part } = parsed.recipe;
   if ((part === undefined) === (presents !== form)) return;
   throw part === undefined
-    ? invalid(parsed.lineOf(['presents']), `a ${form} needs the part that says which fields tell it`, `${form}: { … }`)
-    : invalid(parsed.lineOf([form]), `only a ${form} has that part`, `presents: ${form}`);
+    ? invalid(
+        parsed.lineOf(['presents']),
+        `it needs the part ${form}, which says which fields tell what`,
+        `${form}: { … }`,
+      )
+    : invalid(parsed.lineOf([form]), `only what presents ${form} has that part`, `presents: ${form}`);
 }
 
 /** The region of bytes with that name. */

@@ -2,7 +2,7 @@
 
 type Plain = Record<string, unknown>;
 
-const FORMS: readonly unknown[] = ['picture', 'mesh', 'clip'];
+const FORMS: readonly unknown[] = ['picture', 'mesh', 'clip', 'records'];
 
 function isPlain(value: unknown): value is Plain {
   return typeof value === 'object' && value !== null && !Array.isArray(value);

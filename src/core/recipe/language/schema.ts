@@ -263,6 +263,10 @@ const clipText = z.strictObject({
   layout: z.array(attributeText(POSE_NUMBERS)).min(1).describe('what a pose is made of'),
 });
 
+const recordsText = z.strictObject({
+  tables: z.record(name, formula).describe('NAME in PLACE: the rows of each table, which are records'),
+});
+
 const matchText = z.strictObject({
   at: z.number().int().describe('offset; negative counts from the end'),
   bytes: z.string().min(1).describe('ASCII text, or hex with spaces'),
@@ -318,10 +322,11 @@ export const recipeSchema = z.strictObject({
   regions: z.array(regionText).min(1).describe('the parts of the file, in the order of a new one'),
   duplicates: z.enum(['keep', 'share']).optional().describe('whether new entries with equal bytes share them'),
   presents: z
-    .enum(['archive', 'folder', 'picture', 'mesh', 'clip'])
-    .describe('`folder` for loose files that are each scrambled; `picture`, `mesh` or `clip` for what an entry holds'),
+    .enum(['archive', 'folder', 'picture', 'mesh', 'clip', 'records'])
+    .describe('`folder` for loose files that are each scrambled; the others for what an entry holds'),
   picture: pictureText.optional().describe('which fields tell what of a picture'),
   mesh: meshText.optional().describe('which fields tell what of a mesh'),
+  records: recordsText.optional().describe('which rows are records'),
   clip: clipText.optional().describe('which fields tell what of a clip, which moves the joints of a mesh'),
   entries: entriesText.describe('how rows become entries'),
 });

@@ -80,6 +80,33 @@ export function fieldPlace({ recipe, regions }: OpenedArchive, { text }: Formula
   return { column: instance.table.columns[index]!, row: instance.row, names: field.kind.names };
 }
 
+/** One row of a table: its fields by their names, and where those are kept that may be set. */
+export interface RowFields {
+  readonly values: Readonly<Record<string, Value>>;
+  readonly places: Readonly<Record<string, FieldPlace>>;
+}
+
+/** All rows of a table; none when its region is not there. */
+export function rowFields({ recipe, regions }: OpenedArchive, each: Binding): RowFields[] {
+  const rows = boundRows(recipe, regions, each);
+  if (rows === undefined) return [];
+  const { fields } = rows.table.shape;
+  return Array.from({ length: rows.count }, (_, i) => {
+    const row = rows.row(i);
+    const found = rows.table.row(row);
+    const settable = fields.filter(isSettable);
+    return {
+      values: Object.fromEntries(fields.map((field) => [field.name, found.get(field.index)])),
+      places: Object.fromEntries(
+        settable.map(({ name, index, kind }) => [
+          name,
+          { column: rows.table.columns[index]!, row, names: kind.names } satisfies FieldPlace,
+        ]),
+      ),
+    };
+  });
+}
+
 /** The field that a formula is in each row of a table, as {@link fieldPlace}; none when its region is not there. */
 export function rowFieldPlaces({ recipe, regions }: OpenedArchive, each: Binding, { rowField }: Formula): FieldPlace[] {
   const rows = boundRows(recipe, regions, each);
