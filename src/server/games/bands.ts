@@ -1,6 +1,7 @@
 /** The strip of an archive: its bytes as bands, few enough to draw. */
 import { kindOf, toldKind } from '../../core/game';
 import { archiveFiles, explainedBytes, type Archive, type Recipe } from '../../core/recipe';
+import { kindsByEnding } from '../recipes';
 import type { StripBand } from '../shapes';
 
 /** More bands than this are joined cell by cell: a screen has no more pixels to tell them apart. */
@@ -24,6 +25,8 @@ export function lockedBands(size: number, recipe: Recipe | undefined): StripBand
 export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<StripBand[]> {
   const { entries } = archive;
   const told = toldKind(archive.recipe);
+  const endings = await kindsByEnding();
+  const kindAt = (path: string) => endings.get(path.slice(path.lastIndexOf('.') + 1).toLowerCase()) ?? kindOf(path);
   const volumes = archiveFiles(archive);
   const bands: StripBand[] = [];
   const starts: number[] = [];
@@ -40,7 +43,7 @@ export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<St
     const volume = entries.volume(n);
     const length = entries.stored(n);
     if (volume < 0 || !(length > 0) || entries.at(n) + length > volumes[volume]!.source.size) continue;
-    bands.push({ at: starts[volume]! + entries.at(n), length, what: told ?? kindOf(entries.path(n)) });
+    bands.push({ at: starts[volume]! + entries.at(n), length, what: told ?? kindAt(entries.path(n)) });
   }
   for (const [volume, explained] of (await explainedBytes(archive, signal)).slice(0, volumes.length).entries())
     for (const { at, length } of explained.missing(volumes[volume]!.source.size))

@@ -20,6 +20,8 @@ export interface TrayAnswer {
   readonly rows: readonly EntryRow[];
   /** Those of the rows that hold a part of a picture among them, and go out in it when pictures are turned. */
   readonly parts: readonly string[];
+  /** Those that are clips, which go out with a mesh. */
+  readonly clips: readonly string[];
 }
 
 export const trayListText = z.strictObject({ text: z.string().max(64 << 20) });

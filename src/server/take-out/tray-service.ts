@@ -2,7 +2,7 @@ import { QueryTypes } from 'sequelize';
 import type { z } from 'zod';
 import { database } from '../database';
 import { askCatalogue, catalogueQuery } from '../catalogue';
-import { partsOfPictures } from '../recipes';
+import { endingsOf, partsOfPictures } from '../recipes';
 import type { EntryRow, ListPart, TrayAnswer, TrayListed, trayEdit } from '../shapes';
 
 /** What is in the tray, with entries that have gone left out of the rows. */
@@ -14,7 +14,14 @@ export async function listTray(gameId: number): Promise<TrayAnswer> {
   );
   const rows = await trayEntries(gameId, MOST_LISTED);
   const parts = await partsOfPictures(rows.filter(({ kind }) => kind === 'picture').map(({ path }) => path));
-  return { ...sums!, rows, parts: rows.map(({ path }) => path).filter((path) => parts.has(path)) };
+  const clips = await endingsOf('clip');
+  const paths = rows.map(({ path }) => path);
+  return {
+    ...sums!,
+    rows,
+    parts: paths.filter((path) => parts.has(path)),
+    clips: paths.filter((path) => clips.has(path.slice(path.lastIndexOf('.') + 1).toLowerCase())),
+  };
 }
 
 /** Rows of the tray that are sent to the page. */

@@ -31,6 +31,9 @@ interface Entry {
   readonly entry: EntryDetails | undefined;
 }
 
+/** Entries that change with one, which are named. */
+const MOST_BESIDE = 8;
+
 /** What the game expects back, what was done to get there, and what else belongs to the change. */
 export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
   const undoAll = useAct(gameId, () =>
@@ -62,18 +65,23 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
       {change.done.length > 0 && (
         <Part title="Made to fit">
           {change.done.map((line) => (
-            <div key={line}>{line}</div>
+            <Box key={line} sx={{ overflowWrap: 'anywhere' }}>
+              {line}
+            </Box>
           ))}
         </Part>
       )}
       <Wishes gameId={gameId} change={change} entry={entry} onRun={onRun} />
       {change.beside.length > 0 && (
         <Part title="Changes with it">
-          {change.beside.map((one) => (
+          {change.beside.slice(0, MOST_BESIDE).map((one) => (
             <Box key={one} className="mono" sx={{ overflowWrap: 'anywhere' }}>
               {fileName(one)}
             </Box>
           ))}
+          {change.beside.length > MOST_BESIDE && (
+            <Box className="dim">and {counted(change.beside.length - MOST_BESIDE, 'other')}</Box>
+          )}
         </Part>
       )}
       <OtherLanguages gameId={gameId} change={change} onRun={onRun} />

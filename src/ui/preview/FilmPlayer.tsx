@@ -68,7 +68,7 @@ export function Converted({ address, order, children }: { address: string; order
   const run = data !== undefined && !data.ready ? data.run : undefined;
   const { data: now } = useQuery({
     queryKey: ['film-run', run?.id],
-    queryFn: () => api<RunAnswer>(`runs/${run!.id}`),
+    queryFn: () => api<RunAnswer>(`runs/${run?.id ?? 0}`),
     enabled: run !== undefined,
     refetchInterval: ({ state }) => (state.data === undefined || isGoing(state.data) ? ASK_MS : false),
   });

@@ -137,6 +137,7 @@ function Clips({ clips, stage }: { clips: StageFacts['clips']; stage: React.RefO
   const [frame, setFrame] = useState(0);
   const [playing, setPlaying] = useState(false);
   const clip = chosen === undefined ? undefined : clips[chosen];
+  const frames = clip?.frames ?? 1;
   const choose = (next: number | undefined) => {
     setPlaying(false);
     setChosen(next);
@@ -152,7 +153,7 @@ function Clips({ clips, stage }: { clips: StageFacts['clips']; stage: React.RefO
   }, [playing, clip]);
   const step = (by: number) => {
     setPlaying(false);
-    setFrame((frame + by + clip!.frames) % clip!.frames);
+    setFrame((frame + by + frames) % frames);
   };
   return (
     <Box sx={{ display: 'flex', gap: 0.75, mt: 0.75, flexWrap: 'wrap', alignItems: 'center' }}>

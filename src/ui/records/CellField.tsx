@@ -103,6 +103,7 @@ export function CellField({
       </Box>
     );
   const first = Array.isArray(value) ? undefined : value;
+  const [nearest] = back;
   return (
     <Box role="cell" sx={at}>
       <Box
@@ -143,13 +144,13 @@ export function CellField({
           →
         </Button>
       )}
-      {back.length > 0 && first != null && (
+      {nearest !== undefined && first != null && (
         <Button
           variant="text"
           aria-label={`What names ${text}`}
           title={back.map(({ field }) => field).join('\n')}
           sx={{ p: 0, minWidth: 22 }}
-          onClick={() => back[0]!.go(String(first))}
+          onClick={() => nearest.go(String(first))}
         >
           ←
         </Button>

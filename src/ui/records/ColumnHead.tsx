@@ -27,12 +27,14 @@ interface Reference {
 export function ColumnHead({
   name,
   says,
+  isNumber = false,
   order,
   onSort,
   reference,
 }: {
   name: string;
   says: string;
+  isNumber?: boolean;
   order: 'up' | 'down' | undefined;
   onSort: (order: 'up' | 'down' | undefined) => void;
   reference?: Reference;
@@ -43,7 +45,7 @@ export function ColumnHead({
     <Box
       role="columnheader"
       aria-sort={order === 'up' ? 'ascending' : order === 'down' ? 'descending' : 'none'}
-      sx={{ px: 1.25, py: 0.75, minWidth: 0 }}
+      sx={{ px: 1.25, py: 0.75, minWidth: 0, textAlign: isNumber ? 'right' : 'left' }}
     >
       <Box
         component="button"
@@ -126,13 +128,14 @@ function ReferenceDialog({ gameId, field, declared, tables, onClose }: Reference
         <Box sx={{ display: 'grid', gap: 1.5 }}>
           <TextField
             select
+            size="small"
             label="Rows of"
             value={table}
             onChange={(event) => {
               setTable(event.target.value);
               setColumn('');
             }}
-            sx={{ mt: 0.5 }}
+            sx={{ mt: 1 }}
           >
             {tables.map(({ id, name }) => (
               <MenuItem key={id} value={name}>
@@ -142,6 +145,7 @@ function ReferenceDialog({ gameId, field, declared, tables, onClose }: Reference
           </TextField>
           <TextField
             select
+            size="small"
             label="by their"
             value={column}
             disabled={table === ''}

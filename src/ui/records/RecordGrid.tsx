@@ -73,6 +73,7 @@ export function RecordGrid({ gameId, table, answer, place, go }: Props) {
     display: 'grid',
     gridTemplateColumns: `${FILE}px repeat(${table.columns.length}, ${CELL}px)`,
     width,
+    minWidth: '100%',
   } as const;
   return (
     <Box sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
@@ -131,6 +132,7 @@ export function RecordGrid({ gameId, table, answer, place, go }: Props) {
                 key={column.name}
                 name={column.name}
                 says={saysOf(column)}
+                isNumber={column.kind === 'whole' || column.kind === 'number'}
                 order={sort?.by === column.name ? sort.order : undefined}
                 onSort={(order) => setSort(order === undefined ? undefined : { by: column.name, order })}
                 reference={{
@@ -144,7 +146,7 @@ export function RecordGrid({ gameId, table, answer, place, go }: Props) {
               />
             ))}
           </Box>
-          <Box sx={{ height, position: 'relative', width }}>
+          <Box sx={{ height, position: 'relative', width, minWidth: '100%' }}>
             {indexes.map((index) => {
               const row = rowAt(index);
               return (

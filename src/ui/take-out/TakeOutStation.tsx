@@ -85,6 +85,7 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
             <TrayTable
               chosen={chosen}
               parts={new Set(tray.parts)}
+              clips={new Set(tray.clips)}
               rows={tray.rows}
               onRemove={(path) => edit.mutate({ remove: [path] })}
             />
@@ -131,13 +132,18 @@ const ROW = 48;
 /** In words: `PNG`, `WAV`, `as it is`. */
 function goesOutAs(
   { kind, path }: EntryRow,
-  { form, pictures, sounds, split, mip, join }: Choices,
+  { form, pictures, sounds, meshes, films, split, mip, join }: Choices,
   parts: ReadonlySet<string>,
+  clips: ReadonlySet<string>,
 ): string {
   if (form === 'stored') return 'as stored';
   if (pictures !== null && parts.has(path)) return 'in its picture';
   if (kind === 'sound' && join) return 'in one file';
-  const as = kind === 'picture' ? pictures : kind === 'sound' ? sounds : null;
+  if (kind === 'mesh' && clips.has(path)) return meshes === 'glb' ? 'glTF, with its mesh' : 'as it is';
+  if (kind === 'mesh' && meshes === 'glb') return path.toLowerCase().endsWith('.glb') ? 'as it is' : 'glTF';
+  const as = { picture: pictures, sound: sounds, mesh: meshes, film: films, words: null, records: null, bytes: null }[
+    kind
+  ];
   if (as === null) return 'as it is';
   const own = path.toLowerCase().endsWith(`.${as}`);
   if (kind === 'picture' && split !== null && (as === 'png' || as === 'tga'))
@@ -149,12 +155,14 @@ function TrayTable({
   rows,
   chosen,
   parts,
+  clips,
   onRemove,
 }: {
   rows: readonly EntryRow[];
   chosen: Choices;
   /** Entries that hold a part of a picture of the tray. */
   parts: ReadonlySet<string>;
+  clips: ReadonlySet<string>;
   onRemove: (path: string) => void;
 }) {
   const box = useRef<HTMLDivElement>(null);
@@ -224,7 +232,7 @@ function TrayTable({
                   <div className="dim">{folderOf(entry.path)}</div>
                 </Box>
                 <span>{size(entry.size)}</span>
-                <span className="dim">{goesOutAs(entry, chosen, parts)}</span>
+                <span className="dim">{goesOutAs(entry, chosen, parts, clips)}</span>
                 <Button
                   variant="text"
                   onClick={() => onRemove(entry.path)}

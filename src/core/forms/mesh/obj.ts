@@ -37,7 +37,7 @@ export function writeObj(name: string, game: Mesh): Uint8Array {
   return Buffer.from(`${lines.join('\n')}\n`);
 }
 
-/** What a group of faces with one material is gathered into. */
+/** What the faces of a group that have one material are gathered into. */
 interface Gathered {
   readonly material: number;
   readonly corners: number[][];
@@ -47,8 +47,9 @@ interface Gathered {
 export function readObj(bytes: Uint8Array, file: string): OpenMesh {
   const lists = { v: [] as number[][], vt: [] as number[][], vn: [] as number[][] };
   const materials: string[] = [];
-  const groups = new Map<number, Gathered>();
+  const groups = new Map<string, Gathered>();
   let material = -1;
+  let group = '';
   new TextDecoder()
     .decode(bytes)
     .split(/\r?\n/)
@@ -65,6 +66,8 @@ export function readObj(bytes: Uint8Array, file: string): OpenMesh {
         const name = rest.join(' ');
         material = materials.indexOf(name);
         if (material < 0) material = materials.push(name) - 1;
+      } else if (word === 'g' || word === 'o') {
+        group = rest.join(' ');
       } else if (word === 'f') {
         const corners = rest.map((corner) =>
           corner.split('/').map((part, kind) => {
@@ -81,13 +84,14 @@ export function readObj(bytes: Uint8Array, file: string): OpenMesh {
           }),
         );
         if (corners.length < 3) throw wrong('a face has three corners or more', text.trim().slice(0, 60));
-        const group = groups.get(material) ?? { material, corners: [] };
-        groups.set(material, group);
-        for (let at = 2; at < corners.length; at++) group.corners.push(corners[0]!, corners[at - 1]!, corners[at]!);
+        const key = `${material} ${group}`;
+        const own = groups.get(key) ?? { material, corners: [] };
+        groups.set(key, own);
+        for (let at = 2; at < corners.length; at++) own.corners.push(corners[0]!, corners[at - 1]!, corners[at]!);
       }
     });
   if (groups.size === 0) throw new FormatError({ code: 'wrong-kind', file, what: 'there are no faces in it' });
-  return { materials, joints: [], clips: [], levels: [[...groups.values()].map((group) => partOf(group, lists))] };
+  return { materials, joints: [], clips: [], levels: [[...groups.values()].map((one) => partOf(one, lists))] };
 }
 
 function partOf({ material, corners }: Gathered, { v, vt, vn }: Record<'v' | 'vt' | 'vn', number[][]>): MeshPart {

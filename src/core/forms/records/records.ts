@@ -36,8 +36,8 @@ export function recordFormat(path: string): RecordFormat | undefined {
   return formats[ending];
 }
 
-/** Files whose paths differ in numbers alone make one table: `parcels/parcel_*.json`. */
-export const tableOfPath = (path: string): string => path.replace(/\d+/g, '*');
+/** Files whose paths differ in numbers alone make one table: `parcels/parcel_*.json`. A hash in place of a name is no number. */
+export const tableOfPath = (path: string): string => (path.startsWith('nameless/') ? path : path.replace(/\d+/g, '*'));
 
 type Plain = Readonly<Record<string, unknown>>;
 
