@@ -114,11 +114,12 @@ test('a modder finds the one thing among many, without a mouse', async ({ page }
     await page.goto(`/games/${id}/find?search=crane.mesh`);
     await page.getByRole('option', { name: 'models/crane/crane.mesh' }).click();
     await inspector.getByRole('button', { name: 'Find out what names what' }).click();
-    await expect(inspector.getByRole('button', { name: 'crane_colour.tex' })).toBeVisible({ timeout: 60_000 });
+    const texture = inspector.getByTitle('models/crane/crane_colour.tex');
+    await expect(texture).toBeVisible({ timeout: 60_000 });
     await inspector.getByRole('button', { name: 'Draw it' }).click();
     await expect(page.getByRole('img', { name: /What names what/ })).toContainText('turn.clip');
     await page.keyboard.press('Escape');
-    await inspector.getByRole('button', { name: 'crane_colour.tex' }).click();
+    await texture.click();
     await expect(inspector.getByRole('heading', { name: 'crane_colour.tex' })).toBeVisible();
   });
 

@@ -4,6 +4,7 @@ import { cpSync, existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { gameKey } from '../../demo/make-game';
+import type { RunAnswer } from '../../src/server/shapes';
 
 export const HOME = process.env.ZERO_LATCH_HOME!;
 export const GAMES = join(HOME, 'games');
@@ -54,13 +55,31 @@ export async function tryKey(page: Page, key: string): Promise<void> {
   await page.getByRole('button', { name: 'Try it' }).click();
 }
 
-/** Opens and unlocks; the proof goes on behind. */
-export async function unlockedGame(page: Page, name: string): Promise<{ id: number; folder: string }> {
+/** Opens and unlocks. The proofs behind it take a core for ten seconds: they are stopped unless a test looks at them. */
+export async function unlockedGame(
+  page: Page,
+  name: string,
+  { proven = false }: { readonly proven?: boolean } = {},
+): Promise<{ id: number; folder: string }> {
   const folder = makeGame(name);
   const id = await openGame(page, folder);
   await tryKey(page, KEY);
   await expect(page.getByTestId('archive core.hold')).toContainText('319 entries', { timeout: 60_000 });
+  if (!proven) await stopProofs(page, id);
   return { id, folder };
+}
+
+/** The last of them begins once the archives that a key has opened are read. */
+async function stopProofs(page: Page, id: number): Promise<void> {
+  await expect(async () => {
+    const runs = (await (await page.request.get(`/api/runs?game=${id}`)).json()) as RunAnswer[];
+    const proofs = runs.filter(({ kind }) => kind === 'prove');
+    for (const run of proofs)
+      if (run.state === 'waiting' || run.state === 'working') await page.request.post(`/api/runs/${run.id}/stop`);
+    const unlock = runs.find(({ kind }) => kind === 'unlock');
+    expect(unlock?.state).toBe('done');
+    expect(proofs.some((run) => run.id > unlock!.id)).toBe(true);
+  }).toPass();
 }
 
 export async function go(page: Page, station: string): Promise<void> {

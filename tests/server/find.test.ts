@@ -167,15 +167,20 @@ test('two entries beside each other: which is the more detailed, and where they 
 
 test('entries at a glance, and what cannot be glanced at says nothing', async () => {
   const places = await Promise.all(
-    ['cabins/livery/cabin_01_blue.png', 'tannoy/gate_open.wav', 'scenes/title.json', 'models/crane/crane.mesh'].map(
-      (path) => findWinner(id, path),
-    ),
+    [
+      'cabins/livery/cabin_01_blue.png',
+      'tannoy/gate_open.wav',
+      'scenes/title.json',
+      'models/crane/crane.mesh',
+      'models/crane/crane_colour.texfar',
+    ].map((path) => findWinner(id, path)),
   );
   const glances = await glancesAt(places.map(({ archive, n }) => [archive, n]));
   expect(glances).toMatchObject([
     { is: 'picture', width: 256, height: 256, packing: 'PNG with alpha' },
     { is: 'sound', says: 'PCM, mono, 22,050 Hz, 16 bit' },
     { is: 'text' },
+    { is: 'mesh', triangles: 220 },
     { is: 'nothing' },
   ]);
 });

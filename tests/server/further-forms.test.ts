@@ -1,6 +1,6 @@
 /** Meshes, films and records in one game: out, changed outside, back, and seen in the stand-in game. */
 import { execFileSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { cpSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { WebIO } from '@gltf-transform/core';
 import sharp from 'sharp';
@@ -10,13 +10,13 @@ import { fitAgain, listChanges, modelOfChange, setUndone, takeChange } from '../
 import { compareEntries, entryDetails, entryModel, findWinner, glancesAt, thumbnail } from '../../src/server/entries';
 import { filmFile, filmFilePath, filmSource, filmSubtitles, fitFilmFile } from '../../src/server/films';
 import { fitMeshFile } from '../../src/server/forms';
-import { addKey } from '../../src/server/games';
+import { addGame, addKey } from '../../src/server/games';
 import { startBuild } from '../../src/server/put-back';
 import { listRecords, listRecordTables, setCell, setReference, startRecords, whereIs } from '../../src/server/records';
 import { recordsQuery, type FilmWishes } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
-import { ended, fault, games, openedGame, settled, withWorker } from './support';
+import { ended, fault, freshGame, games, key, openedGame, settled, withWorker } from './support';
 
 withWorker();
 
@@ -283,6 +283,49 @@ test('a film file gets the codecs, size and rate of the one it replaces, as larg
     'aac,32000,1',
     expect.stringMatching(/^mov_text/),
   ]);
+});
+
+test('a film file inside an archive is told, has a poster, is converted for the page, and takes another', async () => {
+  const folder = join(games, 'open-film');
+  rmSync(folder, { recursive: true, force: true });
+  freshGame(folder);
+  ownFilm('intro.avi', '-c:v', 'mpeg4', '-q:v', '3', '-c:a', 'libmp3lame');
+  const put = [
+    'put',
+    join(folder, 'core.hold'),
+    '--key',
+    `content=${key}`,
+    '--how',
+    'append',
+    '--to',
+    join(games, 'put'),
+  ];
+  execFileSync('bin/zero-latch', [...put, '--add', `films/intro.avi=${join(games, 'intro.avi')}`]);
+  cpSync(join(games, 'put', 'core.hold'), join(folder, 'core.hold'));
+  const { game, run } = await addGame({ folder });
+  await ended(run.id);
+  await ended((await addKey(game.id, key)).id);
+  await settled(game.id);
+  const { archive, n } = await findWinner(game.id, 'films/intro.avi');
+  const { kind, film: facts } = await entryDetails(game.id, archive, n);
+  expect({ kind, facts }).toMatchObject({
+    kind: 'film',
+    facts: { packet: null, direct: false, says: null, rate: 25, seconds: expect.closeTo(3, 0) },
+  });
+  expect(facts!.streams.map(({ says }) => says)).toEqual([
+    'Pictures of 400 × 300, mpeg4, 25 a second',
+    'Sound, mp3, 44,100 Hz, mono',
+  ]);
+  expect((await sharp(await thumbnail(archive, n)).stats()).channels[0]!.stdev).toBeGreaterThan(20);
+  expect(await glancesAt([[archive, n]])).toEqual([{ is: 'film', seconds: facts!.seconds }]);
+  const order = { as: 'webm', changed: false } as const;
+  const made = await filmFile(game.id, archive, n, order);
+  if (!made.ready) expect((await ended(made.run.id)).state).toBe('done');
+  const { file } = await filmFilePath(game.id, archive, n, order);
+  expect(probe(file, 'stream=codec_name').sort()).toEqual(['vorbis', 'vp8']);
+  const given = ownFilm('new.webm', '-vf', 'scale=640:480', '-c:v', 'libvpx', '-c:a', 'libvorbis');
+  const change = await takeChange(game.id, { path: 'films/intro.avi', fileName: 'new.webm', bytes: given });
+  expect(change.done).toEqual(expect.arrayContaining(['pictures of 400 × 300, mpeg4, 25 a second']));
 });
 
 describe('records', () => {

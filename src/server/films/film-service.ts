@@ -7,7 +7,7 @@ import { sayStream } from '../../core/forms/film';
 import { mimeOf } from '../../core/game';
 import { RunModel } from '../database';
 import { env } from '../env';
-import { requireArchive } from '../games';
+import { requireArchive, withArchive } from '../games';
 import { runOf, startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { FilmFacts, FilmFileAnswer, FilmOrder } from '../shapes';
@@ -17,7 +17,12 @@ import { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';
 
 const MIMES = { webm: 'video/webm', mp4: 'video/mp4', wav: 'audio/wav', srt: 'text/plain', vtt: 'text/vtt' } as const;
 
-/** A picture from near the beginning, where a film mostly shows something. @returns WebP that fits a frame */
+/** Enough of a film to tell what it is, and to see how it begins: no page waits for gigabytes. */
+const ENOUGH_BYTES = 64 << 20;
+/** Pictures of which the one that stands for most of them is shown. */
+const POSTER_OF = 100;
+
+/** A picture from the beginning that is like most of those around it. @returns WebP that fits a frame */
 export async function filmPoster(
   archiveId: number,
   n: number,
@@ -26,11 +31,10 @@ export async function filmPoster(
   const source = await filmSource(archiveId, n);
   if (source.is !== 'file') throw new RangeError('packets show themselves');
   return inRoom(async (room) => {
-    const file = await fileOf(source, room);
-    const probed = await probeFilm(file);
+    const file = await fileOf(source, room, ENOUGH_BYTES);
     const to = join(room, 'poster.webp');
     const scale = `scale=${width}:${height}:force_original_aspect_ratio=decrease`;
-    const args = ['-ss', String((probed?.seconds ?? 0) / 10), ...input(file), '-frames:v', '1', '-vf', scale, to];
+    const args = [...input(file), '-vf', `thumbnail=${POSTER_OF},${scale}`, '-frames:v', '1', to];
     await runFfmpeg({ args, file: source.name, signal: new AbortController().signal });
     return readFile(to);
   });
@@ -84,8 +88,15 @@ export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts
     packet: null,
     bits: probed?.bits ?? null,
     direct: PLAYED.test(mimeOf(source.name)) && PLAYED_CODECS.includes(picture?.codec ?? ''),
-    says: probed === undefined ? 'Nothing that plays films can read this one. It goes out as stored.' : null,
+    says: probed === undefined ? await unreadable(source) : null,
   };
+}
+
+async function unreadable({ archive, n }: FilmSource & { is: 'file' }): Promise<string> {
+  const size = await withArchive(archive, ({ entries }) => Promise.resolve(entries.size(n)));
+  return size > ENOUGH_BYTES
+    ? 'It tells what it is only at its end, and is too large to be looked into here. Take it out to play it.'
+    : 'Nothing that plays films can read this one. It goes out as stored.';
 }
 
 /** Probing takes a copy of the film: it is done once for each. */
@@ -93,7 +104,7 @@ async function probedOnce(source: FilmSource & { is: 'file' }): Promise<ProbedFi
   const path = join(env().home, 'films', `${await filmMark(source)}.json`);
   const known = await readFile(path, 'utf8').catch(() => undefined);
   if (known !== undefined) return (JSON.parse(known) as { probed?: ProbedFilm }).probed;
-  const probed = await inRoom(async (room) => probeFilm(await fileOf(source, room)));
+  const probed = await inRoom(async (room) => probeFilm(await fileOf(source, room, ENOUGH_BYTES)));
   await mkdir(dirname(path), { recursive: true });
   await writeFile(path, JSON.stringify({ probed }));
   return probed;

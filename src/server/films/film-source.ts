@@ -111,13 +111,22 @@ export async function inRoom<T>(work: (room: string) => Promise<T>): Promise<T> 
   }
 }
 
-/** The bytes of a film file, for programs that read files. */
-export async function fileOf({ archive, n, name }: FilmSource & { is: 'file' }, room: string): Promise<string> {
+/** The bytes of a film file, for programs that read files. @param most so many from its start, where that is enough */
+export async function fileOf(
+  { archive, n, name }: FilmSource & { is: 'file' },
+  room: string,
+  most = Infinity,
+): Promise<string> {
   const path = join(room, `film${/\.\w{1,8}$/.exec(name)?.[0] ?? ''}`);
   await withArchive(archive, async (opened) => {
     const sink = await createFile(path, { durable: false });
     try {
-      for await (const chunk of readEntry(opened, n)) await sink.write(chunk);
+      let bytes = 0;
+      for await (const chunk of readEntry(opened, n, { verify: most === Infinity })) {
+        await sink.write(chunk);
+        bytes += chunk.length;
+        if (bytes >= most) break;
+      }
       await sink.close();
     } catch (error) {
       await sink.abandon();
