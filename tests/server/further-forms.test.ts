@@ -9,6 +9,7 @@ import { BuildModel } from '../../src/server/database';
 import { fitAgain, listChanges, modelOfChange, setUndone, takeChange } from '../../src/server/changes';
 import { compareEntries, entryDetails, entryModel, findWinner, glancesAt, thumbnail } from '../../src/server/entries';
 import { filmFile, filmFilePath, filmSource, filmSubtitles, fitFilmFile } from '../../src/server/films';
+import { env } from '../../src/server/env';
 import { fitMeshFile } from '../../src/server/forms';
 import { addGame, addKey } from '../../src/server/games';
 import { startBuild } from '../../src/server/put-back';
@@ -300,7 +301,11 @@ test('a film file inside an archive is told, has a poster, is converted for the 
     '--to',
     join(games, 'put'),
   ];
-  execFileSync('bin/zero-latch', [...put, '--add', `films/intro.avi=${join(games, 'intro.avi')}`]);
+  execFileSync(join(env().checkout, 'bin/zero-latch'), [
+    ...put,
+    '--add',
+    `films/intro.avi=${join(games, 'intro.avi')}`,
+  ]);
   cpSync(join(games, 'put', 'core.hold'), join(folder, 'core.hold'));
   const { game, run } = await addGame({ folder });
   await ended(run.id);
