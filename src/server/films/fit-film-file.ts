@@ -3,6 +3,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 import { FaultError } from '../../core/faults';
 import { readSubtitles } from '../../core/forms/film';
+import { FILM_QUALITY } from '../../core/forms/film/out-formats';
 import type { FilmWishes } from '../shapes';
 import { inRoom } from './film-source';
 import { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';
@@ -21,9 +22,6 @@ const WRITERS: Readonly<Record<string, { readonly codec: string; readonly args?:
   opus: { codec: 'libopus' },
   pcm_s16le: { codec: 'pcm_s16le' },
 };
-
-/** Bits a second against those of the original, by what is wished for. */
-const QUALITY = { fine: 1.8, even: 1, small: 0.55 } as const;
 
 /** What a container of each ending is called. */
 const CONTAINERS: Readonly<Record<string, string>> = {
@@ -50,7 +48,7 @@ export function expectedSize(
   { quality = 'even', megabytes }: FilmWishes,
 ): number {
   if (megabytes !== undefined) return megabytes * 1_000_000;
-  return (original.bits * QUALITY[quality] * seconds) / 8;
+  return (original.bits * FILM_QUALITY[quality] * seconds) / 8;
 }
 
 /**

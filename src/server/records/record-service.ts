@@ -130,8 +130,11 @@ async function asChanged(
   const changes = await ChangeModel.findAll({ where: { gameId, path: paths, undone: false, action: 'replace' } });
   const fresh = new Map<string, Map<string, RecordLine['values']>>();
   for (const { path, blob } of changes) {
-    const own = (await recordsOf(await readFile(blobPath(blob)), path)).filter((row) => row.table === table);
-    fresh.set(path, new Map(own.map(({ pointer, values }) => [JSON.stringify(pointer), values])));
+    // A change that cannot be read any more shows what the game has: the table is not lost for one file.
+    const all = await recordsOf(await readFile(blobPath(blob)), path).catch(() => undefined);
+    const own = all?.filter((row) => row.table === table);
+    if (own !== undefined)
+      fresh.set(path, new Map(own.map(({ pointer, values }) => [JSON.stringify(pointer), values])));
   }
   return rows.map(({ cells, ...row }) => {
     const own = fresh.get(row.path);

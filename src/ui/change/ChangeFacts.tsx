@@ -6,6 +6,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
+import { FILM_QUALITY } from '../../core/forms/film/out-formats';
 import type {
   ChangeAnswer,
   EntryDetails,
@@ -201,8 +202,6 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
 }
 
 const QUALITIES = { fine: 'finer', even: 'like the original', small: 'smaller' } as const;
-/** Bits a second against those of the original. */
-const SHARES = { fine: 1.8, even: 1, small: 0.55 } as const;
 
 /** What of a film is taken, and how large it may become. */
 function FilmWishesPart({
@@ -216,7 +215,7 @@ function FilmWishesPart({
 }) {
   const { quality = 'even', megabytes, only } = wishes;
   const [typed, setTyped] = useState(megabytes === undefined ? '' : String(megabytes));
-  const expected = (one: keyof typeof SHARES) => ((film.bits ?? 0) * SHARES[one] * film.seconds) / 8;
+  const expected = (one: keyof typeof FILM_QUALITY) => ((film.bits ?? 0) * FILM_QUALITY[one] * film.seconds) / 8;
   const { megabytes: _, ...without } = wishes;
   return (
     <>
