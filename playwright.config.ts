@@ -1,5 +1,18 @@
 import { defineConfig } from '@playwright/test';
 
+const CHROMIUM = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
+const browser = (...more: string[]) => ({
+  launchOptions: { executablePath: '/usr/bin/chromium', args: [...CHROMIUM, ...more] },
+});
+
 export default defineConfig({
   testDir: 'tests/browser',
   // Other tests go on beside these: a slow answer is no wrong one.
@@ -15,20 +28,14 @@ export default defineConfig({
     baseURL: process.env.ZERO_LATCH_ADDRESS ?? 'http://127.0.0.1:4310',
     viewport: { width: 1280, height: 800 },
     trace: 'retain-on-failure',
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        // Meshes are drawn by software where there is no graphics card.
-        '--use-angle=swiftshader',
-        '--enable-unsafe-swiftshader',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
   },
+  projects: [
+    { name: 'pages', testIgnore: /forms\.spec/, use: browser() },
+    // Meshes are drawn by software where there is no graphics card; pages are then drawn so too, which takes a core.
+    {
+      name: 'meshes',
+      testMatch: /forms\.spec/,
+      use: browser('--use-angle=swiftshader', '--enable-unsafe-swiftshader'),
+    },
+  ],
 });

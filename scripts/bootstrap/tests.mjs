@@ -32,21 +32,39 @@ export async function runTests(checkout, args) {
   };
   const failed = (await Promise.all(lanes.map(inTurn))).find((code) => code !== 0);
   if (failed !== undefined) return failed;
-  const code = await inTurn([['unit', 'Unit tests', 'jest', ['--ci', '--selectProjects', 'unit']]]);
-  if (code !== 0) return code;
-  if (only !== undefined && only !== 'server' && only !== 'browser') return 0;
-  const more = args.filter((arg) => !arg.startsWith('--only='));
-  const suites = { server: serverTests, browser: browserTests };
-  const wanted = Object.keys(suites).filter((name) => only === undefined || only === name);
-  return withBeds(checkout, wanted, async (beds) => {
-    // Tests against the database leave a core free most of the time, and so do those in the browser: both go on together.
-    const codes = await Promise.all(beds.map((bed) => suites[bed.name](checkout, bed, only === undefined ? [] : more)));
+  const more = only === undefined ? [] : args.filter((arg) => !arg.startsWith('--only='));
+  const wants = (name) => only === undefined || only === name;
+  // What is asked for by name goes in one lane.
+  const parted = more.length === 0;
+  const beds = [
+    ...(wants('server') ? ['server', ...(parted ? ['server-2'] : [])] : []),
+    ...(wants('browser') ? ['browser'] : []),
+  ];
+  const unit = () => inTurn([['unit', 'Unit tests', 'jest', ['--ci', '--maxWorkers=1', '--selectProjects', 'unit']]]);
+  if (beds.length === 0) return unit();
+  return withBeds(checkout, beds, async (made) => {
+    const bed = (name) => made.find((one) => one.name === name);
+    // Each leaves a core free most of the time: all go on together. The longest stand in a lane of their own.
+    const ways = [
+      wants('unit') && unit,
+      wants('browser') && (() => browserTests(checkout, bed('browser'), more)),
+      ...(wants('server')
+        ? [
+            () => serverTests(checkout, bed('server'), parted ? ['--testPathIgnorePatterns', LONG] : more),
+            ...(parted ? [() => serverTests(checkout, bed('server-2'), ['--testPathPatterns', LONG])] : []),
+          ]
+        : []),
+    ].filter(Boolean);
+    const codes = await Promise.all(ways.map((way) => way()));
     return codes.find((one) => one !== 0) ?? 0;
   });
 }
 
-function serverTests(checkout, { env }, more) {
-  step('Tests against the database');
+/** Tests against the database that take longest. */
+const LONG = 'server/(put-back|further-forms|open)';
+
+function serverTests(checkout, { name, env }, more) {
+  step(name === 'server' ? 'Tests against the database' : 'More tests against the database');
   return run(bin(checkout, 'jest'), ['--ci', '--runInBand', '--forceExit', ...more, '--selectProjects', 'server'], {
     cwd: checkout,
     env,

@@ -12,7 +12,8 @@ import { inspectMesh, readRecipeMesh, writeGlb, writeStl } from '../../src/core/
 import { readRecords } from '../../src/core/forms/records';
 import { wordTable } from '../../src/core/forms/words';
 import { compileRecipe, openArchive } from '../../src/core/recipe';
-import { packetReader, picturesOf } from '../../src/server/films/film-source';
+import { packetReader } from '../../src/server/films/film-source';
+import { pictureCodec } from '../../src/server/films/picture-codecs';
 import { input, runFfmpeg } from '../../src/server/films/run-ffmpeg';
 import { say, seconds, type Row } from './table';
 
@@ -43,7 +44,7 @@ async function filmRow(work: string): Promise<Row> {
   const ours = await seconds(() =>
     runFfmpeg({
       args: ['-f', 'image2pipe', '-framerate', '12', ...input('pipe:0'), ...WANTED, join(work, 'ours.mp4')],
-      ...{ file: 'bench.reel', signal, feed: picturesOf(stream, packetReader(archive, new Map())) },
+      ...{ file: 'bench.reel', signal, feed: pictureCodec(stream).read(stream, packetReader(archive, new Map())).feed },
     }),
   );
   const theirs = await seconds(() =>

@@ -2,12 +2,15 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { listChanges } from '../../src/server/changes';
+import { listChanges, setUndone } from '../../src/server/changes';
+import { gameAnswer } from '../../src/server/games';
 import { putBackAnswer, startBuild } from '../../src/server/put-back';
 import { wordsQuery } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import {
+  addLanguage,
   fillTwins,
+  listLanguages,
   listTables,
   listWords,
   replaceWords,
@@ -78,8 +81,10 @@ test('PO goes out, passes msgfmt, comes back, and only what changed is a change'
 
 test('part of many texts is replaced, the table is built anew, and the game starts with it', async () => {
   const before = await words();
-  const { changed } = await replaceWords(id, wordsQuery.parse(pair), 'e', 'ë');
+  const replaced = await ended((await replaceWords(id, wordsQuery.parse(pair), 'e', 'ë')).id);
+  const changed = Number((replaced.result as { taken: number }).taken);
   expect(changed).toBeGreaterThan(3);
+  expect(await fault(replaceWords(id, wordsQuery.parse(pair), 'not in any', ''))).toMatchObject({ code: 'conflict' });
   const build = await ended((await startBuild(id, 'patch')).id);
   expect(build.result).toMatchObject({ started: true });
   const [made] = (await putBackAnswer(id)).builds;
@@ -96,3 +101,31 @@ test('how much is done is told by group, and what has no twin is not filled in',
   expect(groups.find(({ name }) => name === 'place')).toMatchObject({ left: expect.any(Number) });
   expect(await fault(fillTwins(id, pair))).toMatchObject({ code: 'conflict' });
 });
+
+test('a language is made of an old one: its table, what the menu says, and its place in the game are in step', async () => {
+  for (const { id: change, undone } of await listChanges(id)) if (!undone) await setUndone(id, change, true);
+  const order = { from: pair.from, code: 'es', about: 'title = Español\nfallback = en\n' };
+  expect(await fault(addLanguage(id, { ...order, code: 'de' }))).toMatchObject({ code: 'conflict' });
+  await ended((await addLanguage(id, order)).id);
+  expect((await listLanguages(id)).map(({ code, state }) => `${code} ${state}`)).toContain('es new');
+  const made = (await listTables(id)).find(({ locale }) => locale === 'es')!;
+  expect(made.path).toBe('words/es.lex');
+  const own = { from: pair.from, to: made.archive };
+  const before = await listWords(id, wordsQuery.parse(own));
+  expect(before.counts).toMatchObject({ changed: 0, done: 0, left: before.counts.all });
+  await setWord(id, own, { key: before.rows[0]!.key, text: 'Atención a las puertas' });
+  const built = await ended((await startBuild(id, 'patch')).id);
+  expect(built.result).toMatchObject({ started: true });
+  const [build] = (await putBackAnswer(id)).builds;
+  expect(build!.files.map(({ name }) => name).sort()).toEqual(['words/es.lex', 'words/lex.meta']);
+  const lex = readFileSync(blobPath(build!.files.find(({ name }) => name === 'words/es.lex')!.sha256));
+  expect(lex.subarray(4, 6).toString()).toBe('es');
+  expect(lex.includes('Atención a las puertas')).toBe(true);
+  // Undone it is gone, and the game has lost nothing.
+  const main = (await listChanges(id)).find(({ path, undone }) => path === 'words/es.lex' && !undone)!;
+  await setUndone(id, main.id, true);
+  await settled(id);
+  expect((await listTables(id)).map(({ locale }) => locale)).not.toContain('es');
+  expect((await listLanguages(id)).map(({ code }) => code)).not.toContain('es');
+  expect((await gameAnswer(id)).lastScan?.news.gone ?? []).toEqual([]);
+}, 90_000);

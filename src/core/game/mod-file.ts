@@ -34,8 +34,8 @@ const modChange = z.discriminatedUnion('action', [
     action: z.literal('add'),
     becomes: content,
     file: member,
-    /** The archive it goes into, by its path in the game's folder. */
-    into: path,
+    /** The archive it goes into, by its path in the game's folder; empty for a file of its own in that folder. */
+    into: z.string().max(4096),
   }),
   z.strictObject({ ...changed, action: z.literal('remove'), replaces: content }),
 ]);

@@ -30,5 +30,6 @@ export { companionNames, volumeNumber } from './read/volumes';
 export { recogniseFile, type Fit, type Recognition } from './recognise';
 export { vocabulary, type Vocabulary } from './vocabulary';
 export { LAYOUTS, NO_EDITS, type Edits, type FieldEdit, type Layout } from './write/edits';
+export { textCodec, type TextCodec } from './kinds/text-codec';
 export { planNew, planRebuild } from './write/plan';
 export { isUnchanged, volumeBytes, writePlan, writeVolume, type Plan, type PlannedVolume } from './write/planned';

@@ -3,6 +3,7 @@ import type { ByteWriter, Cursor } from '../bytes';
 import type { Codec } from '../codecs';
 import type { PoolValue, Scope, Value } from './formula/value';
 import type { NUMBER_KINDS, POSE_NUMBERS, VERTEX_NUMBERS } from './language/schema';
+import type { TextCodec } from './kinds/text-codec';
 import type { Limits } from './limits';
 import type { Column, Tables } from './read/table';
 
@@ -322,6 +323,12 @@ export interface WordsRule {
   /** The name of the entry without it. */
   readonly key: Formula | undefined;
   readonly most: Formula | undefined;
+  readonly text: TextCodec;
+}
+
+/** Entries that are the languages a game offers. */
+export interface LanguagesRule {
+  readonly code: Formula;
 }
 
 export interface EntriesRule {
@@ -353,6 +360,8 @@ export interface EntriesRule {
   readonly sound: SoundRule | undefined;
   /** Set when entries are texts by key. */
   readonly words: WordsRule | undefined;
+  /** Set when entries are the languages a game offers. */
+  readonly languages: LanguagesRule | undefined;
   /** Set when entries are packets of a film. */
   readonly film: FilmRule | undefined;
   methodOf(scope: Scope): Method;
@@ -520,6 +529,8 @@ export interface Recipe {
   /** The region whose entries are packed together, which is none of those. */
   readonly solid: Region | undefined;
   readonly duplicates: 'keep' | 'share';
+  /** The game reads this one file and none beside it: a small archive would not be seen. */
+  readonly alone: boolean;
   /** True when a step is a JavaScript function of the recipe's own. */
   readonly hasOwnSteps: boolean;
   /** Gives `little` or `big`, where only the file tells. */

@@ -1,14 +1,13 @@
 /** The run that makes changes of what was dropped: each file finds its entry and is made to fit, or says what it needs. */
-import { openFile } from '../../core/bytes/node';
 import { faultOf, isFaultError, throwIfStopped } from '../../core/faults';
 import { kindOf, type Kind } from '../../core/game';
 import { ArrivalModel } from '../database';
 import type { RunContext } from '../runs/run-context';
-import { blobPath } from '../storage';
 import { threadCount } from '../threads';
 import { entryAsFile } from './instead';
 import { matchDrop } from './match-drop';
-import { takeChange } from './take-change';
+import { filmChoicesOf } from './drop-service';
+import { takeChange, type Given } from './take-change';
 
 export async function bringInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const dropId = Number(input['dropId']);
@@ -29,7 +28,8 @@ export async function bringInRun({ gameId, input, signal, progress, log }: RunCo
       await row.destroy();
       same++;
       log(`${row.name} is the same as what the game has.`);
-    } else log(`${row.name} was not taken.`);
+    } else if (row.state === 'how') log(`${row.name} waits to be told how it is converted.`);
+    else log(`${row.name} was not taken.`);
     progress(++done, rows.length, 'files');
   };
   const lane = async () => {
@@ -103,11 +103,13 @@ async function bringIn(
 ): Promise<string | undefined> {
   const { gameId, dropId, name, path, why, wishes } = row;
   try {
-    const file = await fileOf(row, signal);
+    if ((await filmChoicesOf(row)) !== undefined) {
+      await row.update({ state: 'how' });
+      return undefined;
+    }
     await takeChange(gameId, {
+      ...(await fileOf(row, signal)),
       path: path!,
-      fileName: file.name,
-      bytes: file.bytes,
       why: why ?? '',
       dropId,
       wishes,
@@ -129,9 +131,8 @@ async function bringIn(
 async function fileOf(
   { gameId, name, blob, fromPath }: ArrivalModel,
   signal: AbortSignal,
-): Promise<{ bytes: Uint8Array; name: string }> {
-  if (blob === null) return entryAsFile(gameId, fromPath!, signal);
-  const source = await openFile(blobPath(blob), name);
-  const bytes = await source.read(0, source.size).finally(() => source.close());
-  return { bytes, name: name.slice(name.lastIndexOf('/') + 1) };
+): Promise<Given & { readonly fileName: string }> {
+  if (blob !== null) return { kept: blob, fileName: name.slice(name.lastIndexOf('/') + 1) };
+  const { bytes, name: fileName } = await entryAsFile(gameId, fromPath!, signal);
+  return { bytes, fileName };
 }

@@ -5,6 +5,7 @@ import { soundAsWav } from '../../core/forms/sound';
 import { mimeOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
 import { entryBytes, findWinner, FOR_A_PAGE } from '../entries';
+import { settleNewFiles } from '../games';
 import { entrySoundFormat, meshFileOf, pictureOfFiles, type PictureOfFiles } from '../forms';
 import type { ChangeAction, ChangeAnswer, ChangeEdit, ChangeStands, FitWishes, KindName } from '../shapes';
 import { blobPath } from '../storage';
@@ -102,6 +103,7 @@ export async function editChange(
 /** Undoes everything that came with one drop. @returns how many changes were undone */
 export async function undoDrop(gameId: number, dropId: number): Promise<{ undone: number }> {
   const [undone] = await ChangeModel.update({ undone: true }, { where: { gameId, dropId, undone: false } });
+  await settleNewFiles(gameId);
   return { undone };
 }
 
@@ -125,6 +127,7 @@ export async function setUndone(gameId: number, id: number, undone: boolean): Pr
     await setTogether(change, undone, transaction);
     return first;
   });
+  await settleNewFiles(gameId);
   return changeOf(gameId, main);
 }
 

@@ -4,14 +4,16 @@ import { kindOf } from '../../core/game';
 import { openFile } from '../../core/bytes/node';
 import { ArrivalModel, DropModel } from '../database';
 import { findWinner } from '../entries';
+import { filmChoices, isForFilm } from '../films';
 import { requireGame } from '../games';
 import { faultAnswer, startRun } from '../runs';
-import type { ArrivalAnswer, ArrivalsAnswer, RunAnswer } from '../shapes';
+import type { ArrivalAnswer, ArrivalsAnswer, FilmChoices, FilmWishes, RunAnswer } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
 import { changedFrom } from './instead';
+import { isFilmOfPackets, MAX_CHANGE_BYTES } from './take-change';
 
-/** The largest file that is taken as a change. */
-const MAX_CHANGE_BYTES = 64 << 20;
+/** The largest film that is taken as a change. */
+const MAX_FILM_BYTES = 16 * 2 ** 30;
 /** Rows that are sent to the page. */
 const MOST_LISTED = 500;
 
@@ -31,7 +33,9 @@ export async function addArrival(
   { name, path, bytes }: { name: string; path?: string | undefined; bytes: AsyncIterable<Uint8Array> },
 ): Promise<ArrivalAnswer> {
   await requireDrop(gameId, dropId);
-  const { sha256, size } = await keepBlob(bytes, { maxBytes: MAX_CHANGE_BYTES });
+  const { sha256, size } = await keepBlob(bytes, {
+    maxBytes: isForFilm(name) ? MAX_FILM_BYTES : MAX_CHANGE_BYTES,
+  });
   const source = await openFile(blobPath(sha256), name);
   const head = await source.read(0, Math.min(64, source.size)).finally(() => source.close());
   const row = await ArrivalModel.create({
@@ -101,6 +105,40 @@ export async function placeArrival(gameId: number, dropId: number, id: number, p
   const row = await requireArrival(gameId, dropId, id);
   await findWinner(gameId, path);
   await row.update({ path, why: 'by hand', state: 'waiting', choices: [], fault: null });
+  return arrivalAnswer(row);
+}
+
+/** What is to be chosen before a dropped film is converted. @throws FaultError `conflict` when nothing is */
+export async function choicesOf(gameId: number, dropId: number, id: number): Promise<FilmChoices> {
+  const row = await requireArrival(gameId, dropId, id);
+  const choices = await filmChoicesOf(row);
+  if (choices !== undefined) return choices;
+  throw new FaultError({ code: 'conflict', file: row.name, what: 'there is nothing to choose for this file' });
+}
+
+/** What there is to choose for a file that waits; undefined when nothing is, or a person has chosen. */
+export async function filmChoicesOf({
+  gameId,
+  name,
+  path,
+  blob,
+  wishes,
+}: ArrivalModel): Promise<FilmChoices | undefined> {
+  if (blob === null || path == null || wishes?.film !== undefined || !isForFilm(name)) return undefined;
+  const { archive, n } = await findWinner(gameId, path);
+  const isFilm = kindOf(path) === 'film' || (await isFilmOfPackets(archive));
+  return isFilm ? filmChoices(archive, n, blob, name) : undefined;
+}
+
+/** A person has said how a film is converted. */
+export async function convertArrival(
+  gameId: number,
+  dropId: number,
+  id: number,
+  film: FilmWishes,
+): Promise<ArrivalAnswer> {
+  const row = await requireArrival(gameId, dropId, id);
+  await row.update({ wishes: { ...row.wishes, film }, state: 'waiting', fault: null });
   return arrivalAnswer(row);
 }
 

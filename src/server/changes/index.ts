@@ -6,6 +6,7 @@ export {
   modelOfChange,
   pictureOfBase,
   pictureOfChange,
+  setAside,
   setUndone,
   soundOfBase,
   soundOfChange,
@@ -13,7 +14,17 @@ export {
 } from './change-service';
 export { keepBase } from './base';
 export { takeChange } from './take-change';
-export { addArrival, addInstead, listArrivals, newDrop, passOver, placeArrival, startBringIn } from './drop-service';
+export {
+  addArrival,
+  addInstead,
+  choicesOf,
+  convertArrival,
+  listArrivals,
+  newDrop,
+  passOver,
+  placeArrival,
+  startBringIn,
+} from './drop-service';
 export { bringInRun } from './bring-in-run';
 export { companionsOf } from './instead';
 export { bringAlso, fitAgain, otherLanguages } from './again';

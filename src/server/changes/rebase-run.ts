@@ -4,7 +4,7 @@ import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
 import { readEntry } from '../../core/recipe';
 import { ArchiveModel, ChangeModel } from '../database';
 import { findWinner } from '../entries';
-import { withArchive } from '../games';
+import { BESIDE_THE_GAME, isOfTheGame, withArchive } from '../games';
 import type { RunContext } from '../runs/run-context';
 import type { ChangeStands } from '../shapes';
 import { keepBase } from './base';
@@ -48,6 +48,8 @@ const SAYS: Readonly<Record<ChangeStands, string>> = {
 
 async function standOf(change: ChangeModel, signal: AbortSignal): Promise<ChangeStands> {
   const { gameId, path, action, base } = change;
+  if (action === 'add' && change.intoArchive === BESIDE_THE_GAME)
+    return (await isOfTheGame(gameId, path)) ? 'there' : 'fits';
   const winner = await findWinner(gameId, path).catch(() => undefined);
   if (action === 'add') return winner === undefined ? 'fits' : 'there';
   if (winner === undefined) return 'gone';

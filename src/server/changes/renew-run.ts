@@ -1,12 +1,10 @@
 /** After an update, in one run: see how the changes stand, fit those again that the game changed too, and build as before. */
-import { openFile } from '../../core/bytes/node';
 import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults';
 import { BuildModel, ChangeModel } from '../database';
 import { requireGame } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { RunAnswer } from '../shapes';
-import { blobPath } from '../storage';
 import { rebaseRun } from './rebase-run';
 import { takeChange } from './take-change';
 
@@ -31,9 +29,7 @@ export async function renewRun(context: RunContext, build: (context: RunContext)
       continue;
     }
     try {
-      const source = await openFile(blobPath(given), fileName);
-      const bytes = await source.read(0, source.size).finally(() => source.close());
-      await takeChange(gameId, { path, fileName, bytes, why, wishes, signal });
+      await takeChange(gameId, { path, fileName, kept: given, why, wishes, signal });
       fitted++;
     } catch (error) {
       throwIfStopped(signal);

@@ -1,4 +1,5 @@
 /** A file becomes the change of an entry. */
+import { readFile, stat } from 'node:fs/promises';
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
@@ -17,21 +18,23 @@ import {
   type PictureFile,
   type PictureOfFiles,
 } from '../forms';
-import { fitFilmFile, isForFilm } from '../films';
+import { blobIn, filmFileIn, filmSource, fitFilmFile, inRoom, isForFilm } from '../films';
 import { withArchive } from '../games';
 import type { ChangeAnswer, FitWishes } from '../shapes';
-import { keepBytes } from '../storage';
+import { blobPath, keepBytes, sha256OfFile, type Blob } from '../storage';
 import { changeOf, pictureOfChange, setAside } from './change-service';
 import { fit } from './fit';
 import { keepBase } from './base';
 import { danglingIn } from '../records/tables';
 import { takeFilm } from './take-film';
 
-export interface TakeOrder {
+/** The bytes of a file, or those of a blob that is kept: films are larger than memory. */
+export type Given = { readonly bytes: Uint8Array } | { readonly kept: string };
+
+export type TakeOrder = Given & {
   /** The entry it is for. */
   readonly path: string;
   readonly fileName: string;
-  readonly bytes: Uint8Array;
   /** How the file found its entry. */
   readonly why?: string;
   readonly dropId?: number;
@@ -39,6 +42,26 @@ export interface TakeOrder {
   readonly signal?: AbortSignal;
   /** Told how far a conversion is that takes its time. */
   readonly progress?: (done: number, total: number, unit: 'milliseconds') => void;
+};
+
+/** The largest file that is taken as a change, films aside. */
+export const MAX_CHANGE_BYTES = 64 << 20;
+
+/** The blob of what is given. */
+export const keptOf = async (given: Given): Promise<string> =>
+  'kept' in given ? given.kept : (await keepBytes(given.bytes)).sha256;
+
+async function bytesOf(given: Given, fileName: string): Promise<Uint8Array> {
+  if ('bytes' in given) return given.bytes;
+  const { size } = await stat(blobPath(given.kept));
+  if (size <= MAX_CHANGE_BYTES) return readFile(blobPath(given.kept));
+  throw new FaultError({
+    code: 'limit-reached',
+    file: fileName,
+    what: 'the file is too large to be taken as a change',
+    found: `${size.toLocaleString('en')} bytes`,
+    limit: `bytes of a changed entry that is no film, ${MAX_CHANGE_BYTES.toLocaleString('en')}`,
+  });
 }
 
 /**
@@ -47,15 +70,14 @@ export interface TakeOrder {
  * @throws FaultError `wrong-kind` when it cannot be made to fit, `no-such-entry`, or `conflict` when it is what the game has
  */
 export async function takeChange(gameId: number, order: TakeOrder): Promise<ChangeAnswer> {
-  const { path, fileName, bytes, why = '', dropId, wishes = {}, signal = new AbortController().signal } = order;
+  const { path, fileName, why = '', dropId, wishes = {}, signal = new AbortController().signal } = order;
   const winner = await findWinner(gameId, path);
   if (isForFilm(fileName) && (await isFilmOfPackets(winner.archive)))
     return changeOf(gameId, await takeFilm(gameId, { archiveId: winner.archive, n: winner.n }, order));
-  const { files, done, loop } = await fitted(gameId, winner, path, bytes, fileName, {
-    wishes,
-    signal,
-    progress: order.progress,
-  });
+  const { files, done, loop } =
+    kindOf(path) === 'film'
+      ? await fittedFilm(winner, order, signal)
+      : await fitted(gameId, winner, path, await bytesOf(order, fileName), fileName, { wishes, signal });
   if (files.length === 0) {
     throw new FaultError({
       code: 'conflict',
@@ -65,8 +87,8 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
       hint: 'Was the edited one saved?',
     });
   }
-  const given = await keepBytes(bytes);
-  const blobs = await Promise.all(files.map((file) => keepBytes(file.bytes)));
+  const given = await keptOf(order);
+  const blobs = await Promise.all(files.map((file) => ('blob' in file ? file.blob : keepBytes(file.bytes))));
   const bases = await Promise.all(files.map((file) => keepBase(gameId, file.path)));
   const id = await database().transaction(async (transaction) => {
     for (const file of files) await setAside(gameId, file.path, transaction);
@@ -76,7 +98,7 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
         {
           gameId,
           path: file.path,
-          kind: kindOf(file.path, file.bytes),
+          kind: 'blob' in file ? kindOf(file.path) : kindOf(file.path, file.bytes),
           blob: blobs[i]!.sha256,
           size: blobs[i]!.size,
           fileName,
@@ -84,7 +106,7 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
           dropId: dropId ?? null,
           why,
           done,
-          given: given.sha256,
+          given,
           base: bases[i]!,
           loop: main === null ? (loop ?? null) : null,
           wishes,
@@ -98,13 +120,40 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
   return changeOf(gameId, id);
 }
 
-const isFilmOfPackets = (archive: number): Promise<boolean> =>
+export const isFilmOfPackets = (archive: number): Promise<boolean> =>
   withArchive(archive, ({ recipe }) => Promise.resolve(recipe.entries.film !== undefined));
 
 /** The picture as it is changed now; undefined while it is not. */
 async function shown(gameId: number, path: string): Promise<PictureOfFiles | undefined> {
   const active = await ChangeModel.findOne({ where: { gameId, path, undone: false } });
   return active === null ? undefined : pictureOfChange(gameId, active.withId ?? active.id);
+}
+
+interface Fitted {
+  readonly files: readonly (PictureFile | { readonly path: string; readonly blob: Blob })[];
+  readonly done: readonly string[];
+  readonly loop?: readonly [number, number] | undefined;
+}
+
+/** What a film, a sound or subtitles make of a film file; nothing where it is the same. */
+async function fittedFilm(
+  { archive, n }: { archive: number; n: number },
+  order: TakeOrder,
+  signal: AbortSignal,
+): Promise<Fitted> {
+  const { path, fileName, wishes = {}, progress } = order;
+  const source = await filmSource(archive, n);
+  if (source.is !== 'file') throw new RangeError('packets have no file of their own');
+  const kept = await keptOf(order);
+  return inRoom(async (room) => {
+    const was = await filmFileIn(source, room);
+    if ((await sha256OfFile(was)) === kept) return { files: [], done: [] };
+    const { blob, done } = await fitFilmFile({
+      ...{ path, was, fileName, signal, given: await blobIn(kept, fileName, room), wishes: wishes.film ?? {} },
+      onMilliseconds: (at, total) => progress?.(at, total, 'milliseconds'),
+    });
+    return { files: [{ path, blob }], done };
+  });
 }
 
 /** What a file makes of the entry it is for, and of those that hold parts of it; nothing where it is the same. */
@@ -114,12 +163,8 @@ async function fitted(
   path: string,
   dropped: Uint8Array,
   fileName: string,
-  {
-    wishes,
-    signal,
-    progress,
-  }: { readonly wishes: FitWishes; readonly signal: AbortSignal; readonly progress: TakeOrder['progress'] },
-): Promise<{ files: readonly PictureFile[]; done: readonly string[]; loop?: readonly [number, number] | undefined }> {
+  { wishes, signal }: { readonly wishes: FitWishes; readonly signal: AbortSignal },
+): Promise<Fitted> {
   const original = await entryBytes(archive, n);
   if (Buffer.compare(original.bytes, dropped) === 0) return { files: [], done: [] };
   if (await isPackedPicture(original.bytes, path)) {
@@ -144,14 +189,6 @@ async function fitted(
   if (await isMeshFile(original.bytes, path)) {
     const { bytes, done } = await fitMeshFile(gameId, { path, bytes: original.bytes }, dropped, fileName, wishes);
     return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
-  }
-  if (kindOf(path, original.bytes) === 'film') {
-    const made = await fitFilmFile(path, original.bytes, dropped, fileName, {
-      wishes: wishes.film ?? {},
-      signal,
-      onMilliseconds: (at, total) => progress?.(at, total, 'milliseconds'),
-    });
-    return { files: [{ path, bytes: made.bytes }], done: made.done };
   }
   const { bytes, done } = await fit(path, original.bytes, dropped, fileName, wishes);
   if (Buffer.compare(original.bytes, bytes) === 0) return { files: [], done };

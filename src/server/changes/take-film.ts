@@ -4,11 +4,11 @@ import { FaultError, throwIfStopped } from '../../core/faults';
 import { packetPath, packetPlace } from '../../core/forms/film';
 import { readEntry } from '../../core/recipe';
 import { ArchiveModel, ChangeModel, database } from '../database';
-import { filmSource, fitFilm, inRoom, type FittedStream } from '../films';
+import { blobIn, filmSource, fitFilm, inRoom, type FittedStream } from '../films';
 import { withArchive } from '../games';
 import { keepBytes } from '../storage';
 import { setAside } from './change-service';
-import type { TakeOrder } from './take-change';
+import { keptOf, type TakeOrder } from './take-change';
 
 interface Row {
   readonly path: string;
@@ -26,25 +26,27 @@ interface Row {
 export async function takeFilm(
   gameId: number,
   { archiveId, n }: { readonly archiveId: number; readonly n: number },
-  { fileName, bytes, why = '', dropId, wishes = {}, signal = new AbortController().signal, progress }: TakeOrder,
+  order: TakeOrder,
 ): Promise<number> {
+  const { fileName, why = '', dropId, wishes = {}, signal = new AbortController().signal, progress } = order;
   const source = await filmSource(archiveId, n);
   if (source.is !== 'packets') throw new RangeError('no film of packets');
   const { film } = source;
   const near = film.streams.find(({ packets }) => packets.some((packet) => packet.n === n))?.number;
   const first = film.streams.find(({ is }) => is === 'pictures')?.packets[0];
   const like = first && (await withArchive(archiveId, (archive) => collect(readEntry(archive, first.n))));
-  const given = await keepBytes(bytes);
+  const given = await keptOf(order);
   const ids = await inRoom(async (room) => {
     const fitted = await fitFilm({
-      ...{ film, like, dropped: bytes, fileName, near, wishes: wishes.film ?? {}, room, signal },
+      ...{ film, like, fileName, near, wishes: wishes.film ?? {}, room, signal },
+      given: await blobIn(given, fileName, room),
       onMilliseconds: (done, total) => progress?.(done, total, 'milliseconds'),
     });
     const found: number[] = [];
     for (const one of fitted) {
       const rows = await rowsOf(archiveId, one, signal);
       if (rows.length === 0) continue;
-      found.push(await keep(gameId, archiveId, rows, one.done, { fileName, why, dropId, wishes, given: given.sha256 }));
+      found.push(await keep(gameId, archiveId, rows, one.done, { fileName, why, dropId, wishes, given }));
     }
     return found;
   });

@@ -9,8 +9,9 @@ import * as forms from './migrations/006-forms';
 import * as drops from './migrations/007-drops';
 import * as putBack from './migrations/008-put-back';
 import * as records from './migrations/009-records';
+import * as newFiles from './migrations/010-new-files';
 
-const MIGRATIONS = [first, recipes, fits, open, find, forms, drops, putBack, records];
+const MIGRATIONS = [first, recipes, fits, open, find, forms, drops, putBack, records, newFiles];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */
 export async function migrate(): Promise<string[]> {

@@ -113,6 +113,8 @@ export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCrea
   declare removes: CreationOptional<number>;
   /** What the game changed in it since the build before. */
   declare news: CreationOptional<ArchiveNews | null>;
+  /** The game itself has no such file: it is to be new in it. */
+  declare isNew: CreationOptional<boolean>;
 }
 
 export class ScanModel extends Model<InferAttributes<ScanModel>, InferCreationAttributes<ScanModel>> {
@@ -366,6 +368,7 @@ export function defineModels(sequelize: Sequelize): void {
       covers: { ...integer(), defaultValue: 0 },
       removes: { ...integer(), defaultValue: 0 },
       found: { type: DataTypes.JSONB },
+      isNew: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       news: maybe(json()),
     },
     { sequelize, tableName: 'archives' },

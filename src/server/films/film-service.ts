@@ -3,7 +3,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
-import { sayStream } from '../../core/forms/film';
+import { sayStream, streamsOf } from '../../core/forms/film';
 import { mimeOf } from '../../core/game';
 import { RunModel } from '../database';
 import { env } from '../env';
@@ -13,6 +13,7 @@ import type { RunContext } from '../runs/run-context';
 import type { FilmFacts, FilmFileAnswer, FilmOrder } from '../shapes';
 import { fileOf, filmMark, filmSource, inRoom, type FilmSource } from './film-source';
 import { makeFilm } from './make-film';
+import { bitsOf, isLossy } from './picture-codecs';
 import { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';
 
 const MIMES = { webm: 'video/webm', mp4: 'video/mp4', wav: 'audio/wav', srt: 'text/plain', vtt: 'text/vtt' } as const;
@@ -49,11 +50,12 @@ export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts
   const source = await filmSource(archiveId, n);
   if (source.is === 'packets') {
     const { film } = source;
+    const [pictures] = streamsOf(film, 'pictures');
     const of = film.streams.find(({ packets }) => packets.some((packet) => packet.n === n));
     return {
       name: basename(source.name),
       seconds: film.seconds,
-      rate: film.streams.find(({ is }) => is === 'pictures')?.rate ?? 0,
+      rate: pictures?.rate ?? 0,
       streams: film.streams.map((stream) => ({
         number: stream.number,
         is: stream.is,
@@ -62,7 +64,8 @@ export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts
       })),
       packet:
         of === undefined ? null : { stream: of.number, at: of.packets.find((packet) => packet.n === n)!.time / 1000 },
-      bits: null,
+      bits: pictures !== undefined && isLossy(pictures) ? bitsOf(pictures) : null,
+      codec: pictures?.codec ?? null,
       direct: false,
       says: null,
     };
@@ -87,6 +90,7 @@ export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts
     streams,
     packet: null,
     bits: probed?.bits ?? null,
+    codec: picture?.codec ?? null,
     direct: PLAYED.test(mimeOf(source.name)) && PLAYED_CODECS.includes(picture?.codec ?? ''),
     says: probed === undefined ? await unreadable(source) : null,
   };
@@ -100,7 +104,7 @@ async function unreadable({ archive, n }: FilmSource & { is: 'file' }): Promise<
 }
 
 /** Probing takes a copy of the film: it is done once for each. */
-async function probedOnce(source: FilmSource & { is: 'file' }): Promise<ProbedFilm | undefined> {
+export async function probedOnce(source: FilmSource & { is: 'file' }): Promise<ProbedFilm | undefined> {
   const path = join(env().home, 'films', `${await filmMark(source)}.json`);
   const known = await readFile(path, 'utf8').catch(() => undefined);
   if (known !== undefined) return (JSON.parse(known) as { probed?: ProbedFilm }).probed;

@@ -1,6 +1,6 @@
 /** Films of a game: archives whose entries are packets, and entries that are film files. */
 import { createHash } from 'node:crypto';
-import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { collect } from '../../core/bytes';
@@ -23,6 +23,7 @@ import { ArchiveModel, ChangeModel } from '../database';
 import { pathInGameOf, withArchive } from '../games';
 import { knownRecipes } from '../recipes';
 import { blobPath } from '../storage';
+import type { ReadPacket } from './picture-codecs';
 
 export type FilmSource =
   | {
@@ -111,6 +112,13 @@ export async function inRoom<T>(work: (room: string) => Promise<T>): Promise<T> 
   }
 }
 
+/** A kept file under a name that programs know its kind by. */
+export async function blobIn(sha256: string, fileName: string, room: string): Promise<string> {
+  const path = join(room, `given${/\.\w{1,8}$/.exec(fileName)?.[0] ?? ''}`);
+  await symlink(blobPath(sha256), path);
+  return path;
+}
+
 /** The bytes of a film file, for programs that read files. @param most so many from its start, where that is enough */
 export async function fileOf(
   { archive, n, name }: FilmSource & { is: 'file' },
@@ -137,29 +145,11 @@ export async function fileOf(
 }
 
 /** Reads the packets of a film, changed or not. */
-export function packetReader(
-  archive: Archive,
-  changed: ReadonlyMap<string, string>,
-): (packet: FilmPacket) => Promise<Uint8Array> {
+export function packetReader(archive: Archive, changed: ReadonlyMap<string, string>): ReadPacket {
   return async ({ n, path }) => {
     const blob = changed.get(path);
     return blob === undefined ? collect(readEntry(archive, n)) : readFile(blobPath(blob));
   };
-}
-
-type ReadPacket = ReturnType<typeof packetReader>;
-
-/** The pictures of a stream at an even rate: one that stands longer comes again. */
-export async function* picturesOf({ packets, rate }: FilmStream, read: ReadPacket): AsyncGenerator<Uint8Array> {
-  const last = packets.at(-1)?.time ?? 0;
-  let next = 0;
-  let bytes: Uint8Array | undefined;
-  for (let tick = 0; (tick * 1000) / rate <= last + 0.5; tick++) {
-    // Times are whole milliseconds: half of one is no difference.
-    while (next < packets.length && packets[next]!.time <= (tick * 1000) / rate + 0.75)
-      bytes = await read(packets[next++]!);
-    if (bytes !== undefined) yield bytes;
-  }
 }
 
 /** The sound of a stream as WAVE. @throws FormatError `wrong-kind` for a codec that nothing here reads */

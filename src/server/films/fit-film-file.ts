@@ -1,10 +1,12 @@
 /** A dropped film, sound or subtitle file as the film file that it replaces: MP4, WebM and the like. */
-import { readFile, writeFile } from 'node:fs/promises';
+import { createReadStream } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 import { FaultError } from '../../core/faults';
 import { readSubtitles } from '../../core/forms/film';
-import { FILM_QUALITY } from '../../core/forms/film/out-formats';
 import type { FilmWishes } from '../shapes';
+import { keepBlob, type Blob } from '../storage';
+import { bitsFor, expectedBytes } from './expected-size';
 import { inRoom } from './film-source';
 import { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';
 
@@ -37,43 +39,29 @@ const CONTAINERS: Readonly<Record<string, string>> = {
 };
 
 export interface FittedFilm {
-  readonly bytes: Uint8Array;
+  readonly blob: Blob;
   readonly done: readonly string[];
 }
 
-/** Bits a second that are aimed at, and the bytes that makes. */
-export function expectedSize(
-  original: Pick<ProbedFilm, 'bits'>,
-  seconds: number,
-  { quality = 'even', megabytes }: FilmWishes,
-): number {
-  if (megabytes !== undefined) return megabytes * 1_000_000;
-  return (original.bits * FILM_QUALITY[quality] * seconds) / 8;
+export interface FitFileOrder {
+  /** Of the entry: its ending tells what holds the film. */
+  readonly path: string;
+  /** The file of the original. */
+  readonly was: string;
+  /** The file that was dropped, with an ending that tells what it is. */
+  readonly given: string;
+  readonly fileName: string;
+  readonly wishes: FilmWishes;
+  readonly signal: AbortSignal;
+  readonly onMilliseconds?: (done: number, total: number) => void;
 }
 
-/**
- * @param path of the original, whose ending tells what holds it
- * @throws FaultError `wrong-kind` when the original or the file cannot be read, or is of a codec that is not written here
- */
-export async function fitFilmFile(
-  path: string,
-  original: Uint8Array,
-  dropped: Uint8Array,
-  fileName: string,
-  {
-    wishes,
-    signal,
-    onMilliseconds,
-  }: { wishes: FilmWishes; signal: AbortSignal; onMilliseconds?: (done: number, total: number) => void },
-): Promise<FittedFilm> {
+/** @throws FaultError `wrong-kind` when the original or the file cannot be read, or is of a codec that is not written here */
+export async function fitFilmFile(order: FitFileOrder): Promise<FittedFilm> {
+  const { path, was, given, fileName, wishes, signal, onMilliseconds } = order;
   return inRoom(async (room) => {
-    const [was, given] = ['was', 'given'].map((name, i) =>
-      join(room, `${name}${extname(i === 0 ? path : fileName)}`),
-    ) as [string, string];
-    await writeFile(was, original);
-    await writeFile(given, dropped);
     const subtitles = /\.(srt|vtt)$/i.test(fileName);
-    if (subtitles) readSubtitles(dropped, fileName);
+    if (subtitles) readSubtitles(await readFile(given), fileName);
     const [wanted, found] = await Promise.all([probeFilm(was), probeFilm(given)]);
     const refuse = (what: string, expected?: string, hint?: string) =>
       new FaultError({
@@ -107,9 +95,9 @@ export async function fitFilmFile(
       return known;
     };
     const seconds = brings.pictures ? found.seconds : wanted.seconds;
-    const bytes = expectedSize(wanted, seconds, wishes);
+    const bytes = expectedBytes(wanted.bits, seconds, wishes);
     const soundBits = sound === undefined ? 0 : 128_000;
-    const bits = Math.max(64_000, Math.round((bytes * 8) / Math.max(seconds, 0.1) - soundBits));
+    const bits = bitsFor(bytes, seconds, soundBits);
     const pictureArgs = () => {
       const { codec, args = [] } = writer(picture!.codec);
       const { width, height, rate } = picture!;
@@ -153,9 +141,9 @@ export async function fitFilmFile(
       ...{ file: fileName, signal },
       onSeconds: (done) => onMilliseconds?.(Math.min(total, Math.round(done * 1000)), total),
     });
-    const made = await readFile(to);
+    const blob = await keepBlob(createReadStream(to, { highWaterMark: 1 << 20 }));
     return {
-      bytes: made,
+      blob,
       done: [
         ...(brings.pictures
           ? [
@@ -168,7 +156,7 @@ export async function fitFilmFile(
           ? [`yours lasts ${found.seconds.toFixed(1)} s, the original ${wanted.seconds.toFixed(1)} s`]
           : []),
         ...(brings.pictures
-          ? [`${(bytes / 1e6).toFixed(1)} MB were expected, ${(made.length / 1e6).toFixed(1)} MB were made`]
+          ? [`${(bytes / 1e6).toFixed(1)} MB were expected, ${(blob.size / 1e6).toFixed(1)} MB were made`]
           : []),
         `by ffmpeg ${args.join(' ')}`,
       ],

@@ -1,12 +1,14 @@
 /** Films, sounds and subtitles as the packets of a game's film: only the streams that a file brings are replaced. */
-import { open, readdir, readFile, writeFile } from 'node:fs/promises';
-import { extname, join } from 'node:path';
+import { open, readdir, readFile, stat } from 'node:fs/promises';
+import { join } from 'node:path';
 import { FaultError, throwIfStopped } from '../../core/faults';
 import { readSubtitles, streamsOf, type Film, type FilmStream } from '../../core/forms/film';
 import { encodeSound, mostSamples } from '../../core/forms/sound';
 import { asPicture } from '../entries/raster';
 import type { FilmWishes } from '../shapes';
 import { soundFormat } from './film-source';
+import { bitsFor, expectedBytes } from './expected-size';
+import { bitsOf, isLossy, pictureCodec } from './picture-codecs';
 import { input, probeFilm, runFfmpeg } from './run-ffmpeg';
 
 /** A packet of a stream as it is to be. */
@@ -25,7 +27,8 @@ export interface FittedStream {
 
 interface FitOrder {
   readonly film: Film;
-  readonly dropped: Uint8Array;
+  /** The file that was dropped, with an ending that tells what it is. */
+  readonly given: string;
   readonly fileName: string;
   /** The first picture of the game's: new ones have the same channels. */
   readonly like: Uint8Array | undefined;
@@ -49,10 +52,8 @@ export const isForFilm = (fileName: string): boolean =>
  * @throws FaultError `wrong-kind` when nothing of the file has a stream it could go into
  */
 export async function fitFilm(order: FitOrder): Promise<FittedStream[]> {
-  if (isSubtitles(order.fileName)) return [fitSubtitles(order)];
-  const { film, dropped, fileName, room, wishes } = order;
-  const file = join(room, `given${/^\.\w{1,8}$/.exec(extname(fileName))?.[0] ?? ''}`);
-  await writeFile(file, dropped);
+  if (isSubtitles(order.fileName)) return [fitSubtitles(order, await readFile(order.given))];
+  const { film, given: file, fileName, wishes } = order;
   const probed = await probeFilm(file);
   const has = (is: 'pictures' | 'sound') => probed?.streams.some((one) => one.is === is) === true;
   if (probed === undefined || !(has('pictures') || has('sound')))
@@ -101,7 +102,7 @@ function soundsFor({ film, fileName, near, wishes }: FitOrder): FilmStream[] {
   return named.length > 0 ? named : sounds;
 }
 
-function fitSubtitles({ film, dropped, fileName, near, wishes }: FitOrder): FittedStream {
+function fitSubtitles({ film, fileName, near, wishes }: FitOrder, given: Uint8Array): FittedStream {
   const all = streamsOf(film, 'subtitles');
   const locale = wishes.locale ?? localeIn(fileName);
   const stream =
@@ -120,7 +121,7 @@ function fitSubtitles({ film, dropped, fileName, near, wishes }: FitOrder): Fitt
             hint: `Call it ${fileName.replace(/(\.\w+)$/, `.${all[0]!.locale}$1`)}, or drop it on a subtitle of that language.`,
           }),
     });
-  const subtitles = readSubtitles(dropped, fileName);
+  const subtitles = readSubtitles(given, fileName);
   const late = subtitles.filter(({ from }) => from > film.seconds * 1000).length;
   const { stands } = film;
   const longer =
@@ -138,18 +139,6 @@ function fitSubtitles({ film, dropped, fileName, near, wishes }: FitOrder): Fitt
   };
 }
 
-/** How a picture of a packet is kept, by its codec. */
-const PICTURES: Readonly<Record<string, { readonly ending: string; readonly args: readonly string[] }>> = {
-  png: { ending: 'png', args: ['-c:v', 'png'] },
-  jpeg: { ending: 'jpg', args: ['-c:v', 'mjpeg', '-pix_fmt', 'yuvj420p'] },
-};
-
-/** ffmpeg's names of pixels, by how many channels a PNG has. */
-const PIXELS: Readonly<Record<number, string>> = { 1: 'gray', 2: 'ya8', 3: 'rgb24', 4: 'rgba' };
-
-/** `-q:v` of JPEG, by what is wished for. */
-const JPEG_QUALITY = { fine: '2', even: '4', small: '9' } as const;
-
 async function fitPictures(
   stream: FilmStream,
   file: string,
@@ -157,22 +146,17 @@ async function fitPictures(
   { like, room, fileName, wishes, signal, onMilliseconds }: FitOrder,
 ): Promise<FittedStream> {
   const { width, height, rate, codec } = stream;
-  const kept = PICTURES[codec];
-  if (kept === undefined)
-    throw new FaultError({
-      code: 'wrong-kind',
-      file: fileName,
-      what: 'pictures of that codec are not written here',
-      found: codec,
-    });
+  const kept = pictureCodec(stream);
   const { channels } =
-    like === undefined ? { channels: 3 } : await asPicture(like, fileName, (picture) => picture.metadata());
+    like === undefined || codec !== 'png'
+      ? { channels: 3 }
+      : await asPicture(like, fileName, (picture) => picture.metadata());
+  const expected = expectedBytes(bitsOf(stream), seconds, wishes);
+  const bits = bitsFor(expected, seconds);
   const args = [
     '-vf',
     `fps=${rate},scale=${width}:${height}:force_original_aspect_ratio=decrease:flags=lanczos,pad=${width}:${height}:(ow-iw)/2:(oh-ih)/2`,
-    ...kept.args,
-    ...(codec === 'png' ? ['-pix_fmt', PIXELS[channels] ?? 'rgba'] : []),
-    ...(codec === 'jpeg' ? ['-q:v', JPEG_QUALITY[wishes.quality ?? 'even']] : []),
+    ...kept.write({ stream, bits, channels, wishes }),
   ];
   const total = Math.round(seconds * 1000);
   await runFfmpeg({
@@ -186,9 +170,16 @@ async function fitPictures(
     packets: names.map((name, i) => ({ time: Math.round((i * 1000) / rate), read: () => readFile(join(room, name)) })),
     done: [
       `${names.length} pictures of ${width} × ${height}, ${rate} a second, ${codec.toUpperCase()}`,
+      ...(isLossy(stream) ? [await sayMade(room, names, expected)] : []),
       `by ffmpeg ${args.join(' ')}`,
     ],
   };
+}
+
+async function sayMade(room: string, names: readonly string[], expected: number): Promise<string> {
+  let made = 0;
+  for (const name of names) made += (await stat(join(room, name))).size;
+  return `${(expected / 1e6).toFixed(1)} MB were expected, ${(made / 1e6).toFixed(1)} MB were made`;
 }
 
 /** Sound in packets as long as those of the original. */

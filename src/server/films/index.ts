@@ -1,4 +1,5 @@
-export { filmNamed, filmSource, inRoom } from './film-source';
+export { blobIn, fileOf as filmFileIn, filmNamed, filmSource, inRoom } from './film-source';
+export { filmChoices } from './film-choices';
 export { filmFacts, filmFile, filmFilePath, filmPoster, filmRun, filmSubtitles } from './film-service';
 export { fitFilm, isForFilm, type FittedStream } from './fit-film';
 export { fitFilmFile } from './fit-film-file';

@@ -5,7 +5,8 @@ import { FaultError } from '../../core/faults';
 import { streamsOf, writeSrt, writeVtt } from '../../core/forms/film';
 import type { FilmOut } from '../../core/forms/film/out-formats';
 import { withArchive } from '../games';
-import { fileOf, inRoom, packetReader, picturesOf, soundOfStream, subtitlesOf, type FilmSource } from './film-source';
+import { fileOf, inRoom, packetReader, soundOfStream, subtitlesOf, type FilmSource } from './film-source';
+import { pictureCodec } from './picture-codecs';
 import { input, runFfmpeg } from './run-ffmpeg';
 
 /** Pixels are kept for every second one along each side: a side that is odd is filled up by one. */
@@ -75,8 +76,9 @@ export async function makeFilm(
       const languages = [...sounds, ...subtitles].map(
         ({ locale }, i) => [i < sounds.length ? `s:a:${i}` : `s:s:${i - sounds.length}`, locale] as const,
       );
+      const fed = pictureCodec(pictures).read(pictures, read);
       const args = [
-        ...['-f', 'image2pipe', '-framerate', String(pictures.rate), ...input('pipe:0')],
+        ...fed.args,
         ...files.flatMap(input),
         ...maps,
         ...MAKES[as],
@@ -86,7 +88,7 @@ export async function makeFilm(
       ];
       const total = Math.round(film.seconds * 1000);
       await runFfmpeg({
-        ...{ args, file: source.name, signal, feed: picturesOf(pictures, read) },
+        ...{ args, file: source.name, signal, feed: fed.feed },
         onSeconds: (seconds) => progress(Math.min(total, Math.round(seconds * 1000)), total),
       });
     });

@@ -2,12 +2,24 @@
 import { QueryTypes } from 'sequelize';
 import { ChangeModel, database } from '../database';
 
-/** By path. Of several for one path a person's own holds, then that of the mod that comes last. */
-export function activeChanges(gameId: number): Promise<ChangeModel[]> {
+/** What a change says that goes into no archive, for it is a file of its own in the game's folder. */
+export const BESIDE_THE_GAME = '';
+
+/**
+ * By path. Of several for one path a person's own holds, then that of the mod that comes last.
+ *
+ * @param newFiles only files that are to be new in the game's folder
+ */
+export function activeChanges(gameId: number, { newFiles = false } = {}): Promise<ChangeModel[]> {
   return database().query(
     `select distinct on (c.path) c.* from changes c left join mods m on m.id = c.mod_id
-     where c.game_id = :gameId and not c.undone
+     where c.game_id = :gameId and not c.undone and (not :newFiles or (c.action = 'add' and c.into_archive = :beside))
      order by c.path, (c.mod_id is null) desc, m.position desc, c.id desc`,
-    { replacements: { gameId }, type: QueryTypes.SELECT, model: ChangeModel, mapToModel: true },
+    {
+      replacements: { gameId, newFiles, beside: BESIDE_THE_GAME },
+      type: QueryTypes.SELECT,
+      model: ChangeModel,
+      mapToModel: true,
+    },
   );
 }

@@ -18,6 +18,7 @@ import {
 import { companionsOf } from '../../core/recipe/node';
 import { ArchiveModel, GameModel, onePerProcess } from '../database';
 import { filesOfOurs } from './installed';
+import { newFiles } from './new-files';
 import { knownRecipes } from '../recipes';
 import { blobPath, underRoots } from '../storage';
 import { keysFor } from './keys/keyring';
@@ -295,10 +296,12 @@ async function keptOriginals(gameId: number): Promise<ReadonlyMap<string, string
   return kept;
 }
 
-/** Where the game's own file is: in its folder, or in keeping while a build is in its place. */
+/** Where an archive's own file is: in the game's folder, or in keeping while a build is in its place or it is to be new. */
 export async function archiveFile(row: ArchiveModel): Promise<string> {
-  const kept = (await keptOriginals(row.gameId)).get(row.path);
-  if (kept !== undefined) return kept;
   const game = await GameModel.findByPk(row.gameId);
-  return underRoots(join(game!.folder, row.path));
+  const ours = await filesOfOurs(row.gameId, game!.folder);
+  const original = ours.get(row.path)?.original;
+  if (original != null) return blobPath(original);
+  const fresh = (await newFiles(row.gameId, game!.folder, ours)).get(row.path);
+  return fresh?.at ?? underRoots(join(game!.folder, row.path));
 }

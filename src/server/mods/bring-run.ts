@@ -4,7 +4,7 @@ import { kindOf, type ModChange } from '../../core/game';
 import { keepBase } from '../changes';
 import { ChangeModel, database, ModModel } from '../database';
 import { findWinner } from '../entries';
-import { requireGame } from '../games';
+import { BESIDE_THE_GAME, isOfTheGame, requireGame, settleNewFiles } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { ChangeStands, RunAnswer } from '../shapes';
@@ -83,6 +83,7 @@ export async function bringModRun({ gameId, input, signal, progress, log }: RunC
       );
       return row.id;
     });
+    await settleNewFiles(gameId);
     progress(manifest.changes.length, manifest.changes.length, 'entries');
     return { mod: id, name: manifest.name, taken: taken.length, leftOut };
   });
@@ -92,12 +93,10 @@ export async function bringModRun({ gameId, input, signal, progress, log }: RunC
 async function takenOf(gameId: number, mod: OpenMod, change: ModChange, signal: AbortSignal): Promise<Taken> {
   const { path, action } = change;
   const winner = await findWinner(gameId, path).catch(() => undefined);
-  if (action === 'add')
-    return {
-      ...(await wholeFile(mod, change, change.file)),
-      base: null,
-      stands: winner === undefined ? 'fits' : 'there',
-    };
+  if (action === 'add') {
+    const there = change.into === BESIDE_THE_GAME ? await isOfTheGame(gameId, path) : winner !== undefined;
+    return { ...(await wholeFile(mod, change, change.file)), base: null, stands: there ? 'there' : 'fits' };
+  }
   if (winner === undefined)
     throw new FaultError({ code: 'no-such-entry', entry: path, what: 'the game has no such entry' });
   const base = await keepBase(gameId, path);

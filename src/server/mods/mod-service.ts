@@ -4,6 +4,7 @@ import { QueryTypes } from 'sequelize';
 import sharp from 'sharp';
 import { FaultError } from '../../core/faults';
 import { ChangeModel, database, ModModel, RunModel } from '../database';
+import { settleNewFiles } from '../games';
 import type { ChangeAction, ChangeStands, ModEdit, ModsAnswer } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
 
@@ -72,11 +73,13 @@ export async function editMod(gameId: number, id: number, { enabled, move }: Mod
       await other.update({ position: mine }, { transaction });
     }
   });
+  await settleNewFiles(gameId);
   return listMods(gameId);
 }
 
 export async function removeMod(gameId: number, id: number): Promise<ModsAnswer> {
   await ModModel.destroy({ where: { gameId, id } });
+  await settleNewFiles(gameId);
   return listMods(gameId);
 }
 

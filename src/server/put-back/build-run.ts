@@ -89,14 +89,14 @@ export async function buildGroups(
   looseFolder: string,
   setting: BuildSetting,
 ): Promise<{ files: BuildFile[]; proof: Proof | null }> {
-  const files: BuildFile[] = [];
+  const files: BuildFile[] = [...groups.files];
   let proof: Proof | null = null;
   const safe = new SafePaths();
   for (let group = groups.takeDeepest(); group !== undefined; group = groups.takeDeepest()) {
     const made: Made =
       group.archive.parentId !== null
         ? await buildNested(group, groups, setting)
-        : how === 'loose' && !(await isLoose(group))
+        : how === 'loose' && !group.isNew && !(await isLoose(group))
           ? await looseFiles(group, looseFolder, safe, setting)
           : await buildFile(group, how === 'loose' ? 'keep' : how, setting);
     files.push(...made.files);
@@ -139,13 +139,13 @@ async function buildFile(group: Group, wanted: Exclude<How, 'loose'>, setting: B
     return { files: [await buildFound(group.archive, group.replace, setting)], proof: null };
   }
   return withArchive(group.archive.id, async (archive) => {
-    // A loose file has no archive to lie in: it takes the place of the one that changed.
-    const layout = archive.recipe.presents === 'folder' ? 'keep' : wanted;
+    // A loose file has no archive to lie in: it takes the place of the one that changed; a new one covers nothing.
+    const layout = archive.recipe.presents === 'folder' || archive.recipe.alone || group.isNew ? 'keep' : wanted;
     const name = layout === 'patch' ? overridingName(path) : path;
     const { volumes, proof } = await buildArchive(archive, group, name, layout, setting);
     const folder = name.slice(0, name.lastIndexOf('/') + 1);
     // A volume nothing changed in stays as it is in the game's folder.
-    const fresh = volumes.filter((volume) => layout === 'patch' || !volume.copied);
+    const fresh = volumes.filter((volume) => layout === 'patch' || group.isNew || !volume.copied);
     return { files: fresh.map(({ name, size, sha256 }) => ({ name: folder + name, size, sha256 })), proof };
   });
 }

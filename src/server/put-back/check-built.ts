@@ -5,7 +5,7 @@ import { soundFormatOf } from '../../core/forms/sound';
 import { readEntry, storedSource, type Archive } from '../../core/recipe';
 import type { Group } from './groups';
 import type { Addition, Replacement } from './replacement';
-import { sha256Of } from './sha256';
+import { sha256Of } from '../storage';
 
 interface Expected {
   readonly path: string;

@@ -1,9 +1,11 @@
 /** Changes by the archive they go into. */
 import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
+import { SafePaths } from '../../core/game';
 import { ArchiveModel, database } from '../database';
 import { findWinner } from '../entries';
-import type { BuiltChange, How } from '../shapes';
+import { BESIDE_THE_GAME, isOfTheGame } from '../games';
+import type { BuildFile, BuiltChange, How } from '../shapes';
 import type { Addition, Replacement } from './replacement';
 
 /** What becomes of one archive. */
@@ -14,22 +16,26 @@ export interface Group {
   readonly replace: Replacement[];
   readonly add: Addition[];
   readonly remove: Set<number>;
+  /** The archive is itself new in the game: it is written whole, whatever changes in it. */
+  readonly isNew: boolean;
 }
 
 export class Groups {
   private readonly groups = new Map<number, Group>();
+  /** Files that are new in the game and are no archives. */
+  readonly files: BuildFile[] = [];
 
   get all(): readonly Group[] {
     return [...this.groups.values()];
   }
 
-  async of(id: number): Promise<Group> {
+  async of(id: number, { isNew = false } = {}): Promise<Group> {
     const known = this.groups.get(id);
     if (known !== undefined) return known;
     const archive = (await ArchiveModel.findByPk(id))!;
     let depth = 0;
     for (let at = archive; at.parentId !== null; depth++) at = (await ArchiveModel.findByPk(at.parentId))!;
-    const group: Group = { archive, depth, replace: [], add: [], remove: new Set() };
+    const group: Group = { archive, depth, replace: [], add: [], remove: new Set(), isNew };
     this.groups.set(id, group);
     return group;
   }
@@ -48,7 +54,11 @@ export class Groups {
  */
 export async function groupChanges(gameId: number, changes: readonly BuiltChange[], how: How): Promise<Groups> {
   const groups = new Groups();
-  for (const { path, blob, size = 0, fileName = path, loop, action, into } of changes) {
+  const isNewFile = ({ action, into }: BuiltChange) => action === 'add' && into === BESIDE_THE_GAME;
+  for (const change of changes.filter(isNewFile)) await newFile(gameId, change, groups);
+  for (const { path, blob, size = 0, fileName = path, loop, action, into } of changes.filter(
+    (change) => !isNewFile(change),
+  )) {
     if (action === 'add') {
       const archive = await archiveFor(gameId, path, into);
       (await groups.of(archive)).add.push({ path, blob, size, fileName });
@@ -60,6 +70,23 @@ export async function groupChanges(gameId: number, changes: readonly BuiltChange
     }
   }
   return groups;
+}
+
+/** A file of its own beside the game; one that is an archive is built with what changes in it. */
+async function newFile(gameId: number, { path, blob, size = 0 }: BuiltChange, groups: Groups): Promise<void> {
+  const { renamed } = new SafePaths().clean(path);
+  if (renamed !== undefined)
+    throw new FaultError({ code: 'not-allowed', entry: path, what: `no file is written there: ${renamed}` });
+  if (await isOfTheGame(gameId, path))
+    throw new FaultError({
+      code: 'conflict',
+      entry: path,
+      what: 'the game has a file of that name by now',
+      hint: 'Undo the new file, and change the one that is there.',
+    });
+  const archive = await ArchiveModel.findOne({ where: { gameId, path, state: 'open', parentId: null } });
+  if (archive === null) groups.files.push({ name: path, size, sha256: blob });
+  else await groups.of(archive.id, { isNew: true });
 }
 
 async function archiveFor(gameId: number, path: string, into: string | undefined): Promise<number> {

@@ -63,10 +63,10 @@ export type AddOrder = z.output<typeof addOrder>;
 export const removeOrder = z.strictObject({ remove: path });
 
 /**
- * `which`: a person has to choose an entry; `number`: a person has to say how its number is counted; `nowhere`: no entry
+ * `how`: a person has to say how a film is converted; `which`: a person has to choose an entry; `number`: a person has to say how its number is counted; `nowhere`: no entry
  * is like it; `same`: it is what the game has.
  */
-export type ArrivalState = 'waiting' | 'which' | 'number' | 'nowhere' | 'same' | 'refused';
+export type ArrivalState = 'waiting' | 'which' | 'number' | 'nowhere' | 'how' | 'same' | 'refused';
 
 /** A dropped file that is no change yet. */
 export interface ArrivalAnswer {
@@ -172,7 +172,23 @@ export const dropEdit = z.strictObject({ undone: z.literal(true) });
 
 export const arrivalQuery = z.object({ name: path, path: path.optional() });
 
-export const arrivalEdit = z.strictObject({ path });
+/** The entry it is for, or how a film is converted. */
+export const arrivalEdit = z.union([z.strictObject({ path }), z.strictObject({ film: filmWishes })]);
+export type ArrivalEdit = z.output<typeof arrivalEdit>;
+
+/** What there is to choose before a film is converted. */
+export interface FilmChoices {
+  /** Of its pictures, as the game keeps them, and how many there are a second. */
+  readonly codec: string;
+  readonly rate: number;
+  /** Seconds that the game's film lasts, and the one that came. */
+  readonly before: number;
+  readonly seconds: number;
+  /** It brings sound. */
+  readonly sound: boolean;
+  /** Bytes to be expected, by quality. */
+  readonly sizes: Readonly<Record<'fine' | 'even' | 'small', number>>;
+}
 
 /** Entries that take the places of others. */
 export const insteadQuery = z.object({ path, from: path });

@@ -19,6 +19,8 @@ export interface FilmFacts {
   readonly packet: { readonly stream: number; readonly at: number } | null;
   /** Bits a second that it takes; null where its pictures are kept without loss. */
   readonly bits: number | null;
+  /** Of its pictures. */
+  readonly codec: string | null;
   /** True when a browser plays its bytes as they are. */
   readonly direct: boolean;
   /** Why it cannot be played. */

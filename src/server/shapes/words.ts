@@ -1,18 +1,29 @@
 /** Tables of texts, and work on them. */
 import { z } from 'zod';
-import { WORD_FILES } from '../../core/forms/words';
+import { WORD_FILES } from '../../core/forms/words/words';
 
 export type WordTablesAnswer = readonly {
   readonly archive: number;
   readonly path: string;
   readonly locale: string;
   readonly texts: number;
+  /** Its encoding lacks characters, which can be spelled out. */
+  readonly spells: boolean;
 }[];
+
+/** A language the game's menu shows. */
+export interface LanguageAnswer {
+  readonly code: string;
+  readonly path: string;
+  /** What the menu says of it, as its lines. */
+  readonly about: string;
+  readonly state: 'there' | 'changed' | 'new';
+}
 
 const table = z.coerce.number().int().positive();
 
-/** The table that is translated from, and the one that is translated to. */
-export const wordsPair = z.object({ from: table, to: table });
+/** The table that is translated from, and the one that is translated to; `spell`: what the game cannot show is spelled out. */
+export const wordsPair = z.object({ from: table, to: table, spell: z.stringbool().or(z.boolean()).optional() });
 export type WordsPair = z.output<typeof wordsPair>;
 
 export const wordsQuery = wordsPair.extend({
@@ -49,3 +60,17 @@ export interface WordsAnswer {
   readonly total: number;
   readonly rows: readonly WordLine[];
 }
+
+/** A language made of a table there is. */
+export const languageOrder = z.strictObject({
+  from: table,
+  code: z
+    .string()
+    .regex(/^[A-Za-z]{2,8}([-_][A-Za-z0-9]{1,8})*$/, 'is no code of a language, such as es or pt-BR')
+    .max(35),
+  about: z
+    .string()
+    .max(64 << 10)
+    .default(''),
+});
+export type LanguageOrder = z.output<typeof languageOrder>;

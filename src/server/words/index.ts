@@ -1,3 +1,4 @@
+export { addLanguage, listLanguages } from './languages';
 export {
   fillTwins,
   listTables,

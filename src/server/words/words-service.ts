@@ -5,18 +5,30 @@ import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults
 import {
   checkWords,
   readWords,
+  spellOut,
   twinsOf,
+  unwritable,
   writeWords,
   type WordEdit,
   type WordRow,
   type WordTable,
 } from '../../core/forms/words';
+import type { TextCodec } from '../../core/recipe';
 import { addEntry, setUndone, takeChange } from '../changes';
 import { database, onePerProcess, type ArchiveModel } from '../database';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import type { RunAnswer, WordLine, WordsAnswer, WordsFile, WordsPair, WordsQuery, WordTablesAnswer } from '../shapes';
-import { blobPath, keepBlob } from '../storage';
+import {
+  wordsPair,
+  type RunAnswer,
+  type WordLine,
+  type WordsAnswer,
+  type WordsFile,
+  type WordsPair,
+  type WordsQuery,
+  type WordTablesAnswer,
+} from '../shapes';
+import { blobPath, keepBlob, keepBytes } from '../storage';
 import { tableOf, wordArchives } from './tables';
 
 /** Texts that could not be taken in, which are told. */
@@ -28,8 +40,9 @@ export async function listTables(gameId: number): Promise<WordTablesAnswer> {
   const rows = await wordArchives(gameId);
   return Promise.all(
     rows.map(async (row) => {
-      const { locale, texts } = await tableOf(row);
-      return { archive: row.id, path: row.path, locale, texts: texts.size };
+      const { locale, texts, codec } = await tableOf(row);
+      const spells = !codec.encoding.startsWith('utf-');
+      return { archive: row.id, path: row.path, locale, texts: texts.size, spells };
     }),
   );
 }
@@ -44,9 +57,11 @@ interface Pair {
   readonly changed: ReadonlyMap<string, { readonly text: string; readonly change: number }>;
   /** The path of a text of the target. */
   pathOf(key: string): string;
+  /** What the game cannot show is spelled out. */
+  readonly spell: boolean;
 }
 
-async function pairOf(gameId: number, { from, to }: WordsPair): Promise<Pair> {
+async function pairOf(gameId: number, { from, to, spell }: WordsPair): Promise<Pair> {
   const rows = await wordArchives(gameId);
   const find = (id: number) => {
     const row = rows.find((one) => one.id === id);
@@ -68,20 +83,28 @@ async function pairOf(gameId: number, { from, to }: WordsPair): Promise<Pair> {
   );
   const changed = new Map<string, { text: string; change: number }>();
   for (const { id, path, blob } of changes)
-    changed.set(path.slice(folder.length), { text: await textOf(blob), change: id });
-  return { from: source, to: own, target, changed, pathOf };
+    changed.set(path.slice(folder.length), { text: await textOf(blob, own.codec), change: id });
+  return { from: source, to: own, target, changed, pathOf, spell: spell === true };
 }
 
 /** Changed texts that are kept in memory: a blob never is another. */
 const MOST_TEXTS = 200_000;
 
-async function textOf(blob: string): Promise<string> {
+async function textOf(blob: string, codec: TextCodec): Promise<string> {
   const kept = onePerProcess('changed-texts', () => new Map<string, string>());
-  const known = kept.get(blob);
+  const key = `${codec.encoding} ${blob}`;
+  const known = kept.get(key);
   if (known !== undefined) return known;
   if (kept.size >= MOST_TEXTS) kept.clear();
-  const text = await readFile(blobPath(blob), 'utf8');
-  kept.set(blob, text);
+  const bytes = await readFile(blobPath(blob));
+  // A file that was dropped on a text may be written otherwise; it is shown as far as it can be.
+  let text: string;
+  try {
+    text = codec.decode(bytes);
+  } catch {
+    text = bytes.toString('utf8');
+  }
+  kept.set(key, text);
   return text;
 }
 
@@ -142,7 +165,7 @@ function linesOf({ from, to, changed }: Pair): WordLine[] {
     return {
       ...{ key, source, text, game },
       state: mine !== undefined ? ('changed' as const) : untouched ? ('left' as const) : ('done' as const),
-      says: checkWords({ key, source: from === to ? game : source, text }, { most: to.most }),
+      says: checkWords({ key, source: from === to ? game : source, text }, to),
     };
   });
 }
@@ -192,22 +215,35 @@ export async function setWord(gameId: number, pair: WordsPair, edit: WordEdit): 
   await setIn(gameId, await pairOf(gameId, pair), edit, 'typed');
 }
 
-/** @returns whether something changed */
+/**
+ * @returns whether something changed
+ * @throws FaultError `bad-text` for characters the game's encoding has no place for, unless they are to be spelled out
+ */
 async function setIn(
   gameId: number,
-  { to, target, changed, pathOf }: Pair,
-  { key, text }: WordEdit,
+  { to, target, changed, pathOf, spell }: Pair,
+  { key, text: given }: WordEdit,
   why: string,
 ): Promise<boolean> {
   const known = to.texts.get(key);
   const mine = changed.get(key);
+  const text = spell ? spellOut(given, to.codec) : given;
   if (text === (mine?.text ?? known?.text)) return false;
   const path = pathOf(key);
   if (text === known?.text) {
     if (mine !== undefined) await setUndone(gameId, mine.change, true);
     return true;
   }
-  const bytes = Buffer.from(text);
+  const strange = unwritable(text, to.codec);
+  if (strange.length > 0)
+    throw new FaultError({
+      code: 'bad-text',
+      entry: path,
+      what: `the game cannot show ${strange.join(' ')}`,
+      expected: `characters of ${to.codec.encoding}`,
+      hint: `Have it spelled out: ${spellOut(text, to.codec)}`,
+    });
+  const bytes = to.codec.encode(text);
   if (to.most !== undefined && bytes.length > to.most)
     throw new FaultError({
       code: 'limit-reached',
@@ -220,24 +256,18 @@ async function setIn(
   return true;
 }
 
-/** Every text of the target that fits the filter, with one part put in the place of another. */
-export async function replaceWords(
-  gameId: number,
-  query: WordsQuery,
-  find: string,
-  by: string,
-): Promise<{ changed: number }> {
-  const pair = await pairOf(gameId, query);
+/**
+ * Every text of the target that fits the filter, with one part put in the place of another, by a run.
+ *
+ * @throws FaultError `conflict` when none has that part
+ */
+export async function replaceWords(gameId: number, query: WordsQuery, find: string, by: string): Promise<RunAnswer> {
   const { rows } = await listWords(gameId, { ...query, offset: 0, limit: Number.MAX_SAFE_INTEGER });
-  let changed = 0;
-  for (const { key, text } of rows)
-    if (
-      text !== null &&
-      text.includes(find) &&
-      (await setIn(gameId, pair, { key, text: text.replaceAll(find, by) }, 'replaced'))
-    )
-      changed++;
-  return { changed };
+  const edits = rows.flatMap(({ key, text }) =>
+    text?.includes(find) === true ? [{ key, text: text.replaceAll(find, by) }] : [],
+  );
+  if (edits.length === 0) throw new FaultError({ code: 'conflict', what: `no text that is shown has “${find}” in it` });
+  return takeIn(gameId, query, edits, `“${find}” becomes “${by}”`);
 }
 
 export async function wordsFile(gameId: number, { as, ...pair }: WordsFile): Promise<{ name: string; text: string }> {
@@ -268,19 +298,27 @@ export async function fillTwins(gameId: number, pair: WordsPair): Promise<RunAns
   const edits = twinsOf(lines.map((line) => ({ ...line, left: line.state === 'left' })));
   if (edits.length === 0)
     throw new FaultError({ code: 'conflict', what: 'no text that is left has a source that is translated elsewhere' });
-  return startWordsIn(
-    gameId,
-    pair,
-    'twins.json',
-    once(Buffer.from(JSON.stringify(Object.fromEntries(edits.map(({ key, text }) => [key, text]))))),
-  );
+  return takeIn(gameId, pair, edits, 'What is translated elsewhere');
+}
+
+/** Many texts at once, by a run. */
+async function takeIn(
+  gameId: number,
+  { from, to, spell }: WordsPair,
+  edits: readonly WordEdit[],
+  title: string,
+): Promise<RunAnswer> {
+  const texts = Object.fromEntries(edits.map(({ key, text }) => [key, text]));
+  const { sha256 } = await keepBytes(Buffer.from(JSON.stringify(texts)));
+  const input = { from, to, ...(spell === undefined ? {} : { spell }), name: 'texts.json', file: sha256 };
+  return startRun({ kind: 'words-in', title, gameId, input });
 }
 
 /** What a file says is taken in text by text; rows it does not name stay as they are, whoever worked on them. */
 export async function wordsInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const name = String(input['name']);
   const edits = readWords(await readFile(blobPath(String(input['file']))), name);
-  const pair = await pairOf(gameId, { from: Number(input['from']), to: Number(input['to']) });
+  const pair = await pairOf(gameId, wordsPair.parse(input));
   const unknown = new Set(edits.filter(({ key }) => !pair.from.texts.has(key) && !pair.to.texts.has(key)));
   for (const { key } of [...unknown].slice(0, MOST_TOLD)) log(`${key} is no key of the game, and is left out`);
   let taken = 0;

@@ -2,11 +2,13 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import type { ArrivalAnswer } from '../../server/shapes';
+import { useQuery } from '@tanstack/react-query';
+import type { ArrivalAnswer, FilmChoices, FilmWishes } from '../../server/shapes';
 import { api } from '../shared/api';
 import { fileName, folderOf, size } from '../shared/format';
 import { useAct } from '../shared/queries';
 import { FaultNote } from '../shared/states';
+import { FilmFields } from './FilmFields';
 import { EntryPick } from './EntryPick';
 import { NumbersCard } from './NumbersCard';
 
@@ -35,6 +37,7 @@ export function ArrivalView({
       </Box>
       <Box sx={{ maxWidth: 640 }}>
         <Question arrival={arrival} />
+        {arrival.state === 'how' && <HowCard gameId={gameId} arrival={arrival} onSettled={onSettled} />}
         {arrival.state === 'waiting' && (
           <Button variant="contained" onClick={() => onSettled(arrival.drop)}>
             Bring it in
@@ -86,8 +89,46 @@ export function ArrivalView({
   );
 }
 
+/** A film is converted once it is said how. */
+function HowCard({
+  gameId,
+  arrival: { drop, id },
+  onSettled,
+}: {
+  gameId: number;
+  arrival: ArrivalAnswer;
+  onSettled: (drop: number) => void;
+}) {
+  const url = `games/${gameId}/drops/${drop}/files/${id}`;
+  const { data, error } = useQuery({
+    queryKey: ['game', gameId, 'film-choices', id],
+    queryFn: () => api<FilmChoices>(url),
+  });
+  const convert = useAct(gameId, (film: FilmWishes) => api(url, { method: 'PATCH', body: { film } }));
+  if (error !== null) return <FaultNote>{error.message}</FaultNote>;
+  if (data === undefined) return null;
+  const { sizes, codec, rate, sound, before, seconds } = data;
+  return (
+    <Box sx={{ mb: 2 }}>
+      <Box className="dim">
+        Yours lasts {seconds.toFixed(1)} s, the original {before.toFixed(1)} s.
+      </Box>
+      <FilmFields
+        {...{ sizes, codec, rate, sound }}
+        wishes={{}}
+        go={{
+          label: 'Convert it',
+          busy: convert.isPending,
+          onGo: (film) => convert.mutate(film, { onSuccess: () => onSettled(drop) }),
+        }}
+      />
+    </Box>
+  );
+}
+
 function Question({ arrival: { state, fault, path } }: { arrival: ArrivalAnswer }) {
   const words = {
+    how: `It is for ${path}, which the game keeps packed. How is it converted?`,
     which: 'Which entry is it for?',
     number: 'Its name is a number. Which folder is it for, and how is it counted?',
     nowhere: 'No entry is called like this file, and none has such a label.',

@@ -7,20 +7,13 @@ import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
 import { FILM_QUALITY } from '../../core/forms/film/out-formats';
-import type {
-  ChangeAnswer,
-  EntryDetails,
-  FilmFacts,
-  FilmWishes,
-  FitWishes,
-  OtherLanguage,
-  RunAnswer,
-} from '../../server/shapes';
+import type { ChangeAnswer, EntryDetails, FilmChoices, FitWishes, OtherLanguage, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, fileName, size, when } from '../shared/format';
 import { Chip } from '../shared/Chip';
 import { useAct } from '../shared/queries';
 import { Part } from '../shared/states';
+import { FilmFields } from './FilmFields';
 
 interface Props {
   readonly gameId: number;
@@ -139,6 +132,11 @@ function Note({ gameId, change }: Omit<Props, 'onRun'>) {
   );
 }
 
+const sizesOf = (bits: number, seconds: number): FilmChoices['sizes'] => {
+  const bytes = (quality: keyof typeof FILM_QUALITY) => (bits * FILM_QUALITY[quality] * seconds) / 8;
+  return { fine: bytes('fine'), even: bytes('even'), small: bytes('small') };
+};
+
 /** Ways of making it fit that a person may choose between; the file is made to fit anew. */
 function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
   const again = useAct(gameId, (wishes: FitWishes) =>
@@ -149,7 +147,15 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
   const wish = (next: FitWishes) => again.mutate(next, { onSuccess: onRun });
   if (kind === 'film')
     return entry?.film == null ? null : (
-      <FilmWishesPart film={entry.film} wishes={wishes.film ?? {}} wish={(film) => wish({ ...wishes, film })} />
+      <FilmFields
+        key={change.id}
+        sizes={entry.film.bits === null ? null : sizesOf(entry.film.bits, entry.film.seconds)}
+        codec={entry.film.codec ?? undefined}
+        rate={entry.film.rate}
+        sound={entry.film.streams.some(({ is }) => is === 'sound')}
+        wishes={wishes.film ?? {}}
+        go={{ label: 'Convert it again', busy: again.isPending, onGo: (film) => wish({ ...wishes, film }) }}
+      />
     );
   if (kind === 'mesh')
     return entry?.mesh == null || entry.mesh.levels.length < 2 ? null : (
@@ -198,65 +204,6 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
         )}
       </Box>
     </Part>
-  );
-}
-
-const QUALITIES = { fine: 'finer', even: 'like the original', small: 'smaller' } as const;
-
-/** What of a film is taken, and how large it may become. */
-function FilmWishesPart({
-  film,
-  wishes,
-  wish,
-}: {
-  film: FilmFacts;
-  wishes: FilmWishes;
-  wish: (next: FilmWishes) => void;
-}) {
-  const { quality = 'even', megabytes, only } = wishes;
-  const [typed, setTyped] = useState(megabytes === undefined ? '' : String(megabytes));
-  const expected = (one: keyof typeof FILM_QUALITY) => ((film.bits ?? 0) * FILM_QUALITY[one] * film.seconds) / 8;
-  const { megabytes: _, ...without } = wishes;
-  return (
-    <>
-      <Part title="Taken of your film">
-        <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
-          {([undefined, 'pictures', 'sound'] as const).map((one) => (
-            <Chip key={one ?? 'all'} on={only === one} onClick={() => wish({ ...wishes, only: one })}>
-              {one === undefined ? 'all it brings' : `${one} alone`}
-            </Chip>
-          ))}
-        </Box>
-      </Part>
-      {film.bits !== null && (
-        <Part title="Quality">
-          <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
-            {(Object.keys(QUALITIES) as (keyof typeof QUALITIES)[]).map((one) => (
-              <Chip
-                key={one}
-                on={megabytes === undefined && quality === one}
-                onClick={() => wish({ ...without, quality: one })}
-              >
-                {QUALITIES[one]}, about {size(expected(one))}
-              </Chip>
-            ))}
-          </Box>
-          <Box sx={{ display: 'flex', gap: 0.75, mt: 0.75, alignItems: 'center' }}>
-            <TextField
-              size="small"
-              type="number"
-              placeholder="or so many MB"
-              value={typed}
-              onChange={(event) => setTyped(event.target.value)}
-              slotProps={{ htmlInput: { 'aria-label': 'Megabytes it is to take', min: 0.05, step: 'any' } }}
-            />
-            <Button disabled={!(Number(typed) >= 0.05)} onClick={() => wish({ ...wishes, megabytes: Number(typed) })}>
-              Make it so
-            </Button>
-          </Box>
-        </Part>
-      )}
-    </>
   );
 }
 

@@ -15,6 +15,7 @@ const WAITS: Readonly<Record<ArrivalState, { readonly word: string; readonly ton
     which: { word: 'which?', tone: 'var(--brass)', about: 'several entries may be meant' },
     number: { word: 'which?', tone: 'var(--brass)', about: 'a number: counted how?' },
     nowhere: { word: 'where?', tone: 'var(--brass)', about: 'no entry is called like it' },
+    how: { word: 'how?', tone: 'var(--brass)', about: 'a film: converted how?' },
     same: { word: 'the same', tone: 'var(--dim)', about: 'it is what the game has' },
     refused: { word: 'does not fit', tone: 'var(--brick)', about: '' },
   };

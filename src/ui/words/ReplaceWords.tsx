@@ -6,6 +6,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
+import type { RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
 import { useNotice } from '../shared/notices';
@@ -27,7 +28,7 @@ export function ReplaceWords({
   const [by, setBy] = useState('');
   const say = useNotice();
   const replace = useAct(gameId, () =>
-    api<{ changed: number }>(`games/${gameId}/words`, { method: 'PATCH', body: { ...query, find, by } }),
+    api<RunAnswer>(`games/${gameId}/words`, { method: 'PATCH', body: { ...query, find, by } }),
   );
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="xs">
@@ -35,8 +36,8 @@ export function ReplaceWords({
         onSubmit={(event) => {
           event.preventDefault();
           replace.mutate(undefined, {
-            onSuccess: ({ changed }) => {
-              say({ tone: 'success', text: `${counted(changed, 'text is', 'texts are')} changed.` });
+            onSuccess: () => {
+              say({ tone: 'info', text: `“${find}” is replaced, text by text.` });
               onClose();
             },
           });

@@ -13,7 +13,7 @@ const ROW = 58;
 
 interface Props {
   readonly gameId: number;
-  readonly pair: { readonly from: number; readonly to: number };
+  readonly pair: { readonly from: number; readonly to: number; readonly spell: boolean };
   readonly total: number;
   readonly pageUrl: (offset: number, limit: number) => string;
 }

@@ -7,7 +7,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useDeferredValue, useRef, useState } from 'react';
-import type { RunAnswer, WordsAnswer, WordsQuery, WordTablesAnswer } from '../../server/shapes';
+import type { LanguageAnswer, RunAnswer, WordsAnswer, WordsQuery, WordTablesAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
@@ -19,6 +19,7 @@ import { Empty, FaultNote } from '../shared/states';
 import { useKept } from '../shared/use-kept';
 import { WordGroups } from './WordGroups';
 import { ReplaceWords } from './ReplaceWords';
+import { languageName, NewLanguage } from './NewLanguage';
 import { WordGrid } from './WordGrid';
 
 type Show = WordsQuery['show'];
@@ -36,7 +37,7 @@ export function WordsView({ gameId }: { gameId: number }) {
     queryKey: ['game', gameId, 'word-tables'],
     queryFn: () => api<WordTablesAnswer>(`games/${gameId}/words/tables`),
   });
-  const [kept, keep] = useKept<{ from?: number; to?: number }>(`words.${gameId}`, {});
+  const [kept, keep] = useKept<{ from?: number; to?: number; made?: string }>(`words.${gameId}`, {});
   if (tables === undefined) return null;
   if (tables.length === 0)
     return (
@@ -54,8 +55,20 @@ export function WordsView({ gameId }: { gameId: number }) {
     );
   const known = (id: number | undefined) => tables.find(({ archive }) => archive === id)?.archive;
   const from = known(kept.from) ?? (tables.find(({ locale }) => locale.startsWith('en')) ?? tables[0]!).archive;
-  const to = known(kept.to) ?? (tables.find(({ archive }) => archive !== from) ?? tables[0]!).archive;
-  return <Words key={`${from} ${to}`} gameId={gameId} tables={tables} pair={{ from, to }} onPair={keep} />;
+  const to =
+    tables.find(({ locale }) => locale === kept.made)?.archive ??
+    known(kept.to) ??
+    (tables.find(({ archive }) => archive !== from) ?? tables[0]!).archive;
+  return (
+    <Words
+      key={`${from} ${to}`}
+      gameId={gameId}
+      tables={tables}
+      pair={{ from, to }}
+      onPair={keep}
+      onMade={(made, source) => keep({ from: source, to, made })}
+    />
+  );
 }
 
 function Words({
@@ -63,21 +76,37 @@ function Words({
   tables,
   pair,
   onPair,
+  onMade,
 }: {
   gameId: number;
   tables: WordTablesAnswer;
   pair: { readonly from: number; readonly to: number };
   onPair: (pair: { from: number; to: number }) => void;
+  /** A language is made of the table `from`: it comes into view as soon as it is read. */
+  onMade: (code: string, from: number) => void;
 }) {
   const [typed, setTyped] = useState('');
   const search = useDeferredValue(typed);
   const [show, setShow] = useState<Show>('all');
   const [replacing, setReplacing] = useState(false);
+  const [making, setMaking] = useState(false);
+  const { data: languages = [] } = useQuery({
+    queryKey: ['game', gameId, 'languages'],
+    queryFn: () => api<readonly LanguageAnswer[]>(`games/${gameId}/words/languages`),
+  });
+  const target = tables.find(({ archive }) => archive === pair.to);
+  const [spells, setSpells] = useKept(`spell-out.${gameId}`, true);
+  const spell = target?.spells === true && spells;
   const pick = useRef<HTMLInputElement>(null);
   const say = useNotice();
   const { data: runs } = useRuns(gameId);
   const bring = useAct(gameId, (file: File) => {
-    const query = new URLSearchParams({ from: String(pair.from), to: String(pair.to), name: file.name });
+    const query = new URLSearchParams({
+      from: String(pair.from),
+      to: String(pair.to),
+      name: file.name,
+      spell: String(spell),
+    });
     return api<RunAnswer>(`games/${gameId}/words?${query.toString()}`, { raw: file });
   });
   const { data, error } = useQuery({
@@ -86,7 +115,7 @@ function Words({
     placeholderData: (before) => before,
   });
   const [grouped, setGrouped] = useKept('words-by-group', false);
-  const twins = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/words/twins`, { body: pair }));
+  const twins = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/words/twins`, { body: { ...pair, spell } }));
   const run = runs?.find((one) => one.kind === 'words-in');
   const select = (label: string, key: 'from' | 'to') => (
     <TextField
@@ -118,7 +147,26 @@ function Words({
           </Box>
           {select('From', 'from')}
           {select('Into', 'to')}
+          <Button onClick={() => setMaking(true)}>New language…</Button>
         </Box>
+        {languages.length > 0 && (
+          <Box className="dim" sx={{ mb: 1 }}>
+            The game’s menu shows{' '}
+            {languages.map(({ code, state, about }, i) => (
+              <span key={code} title={about}>
+                {i === 0 ? '' : ', '}
+                {languageName(code) || code}
+                {state === 'new' && (
+                  <Box component="span" sx={{ color: 'var(--brass)' }}>
+                    {' '}
+                    (new)
+                  </Box>
+                )}
+              </span>
+            ))}
+            .
+          </Box>
+        )}
         {data !== undefined && <Progress counts={data.counts} />}
         {data !== undefined && grouped && <WordGroups groups={data.groups} onPick={setTyped} />}
         <Box sx={{ display: 'flex', gap: 0.75, alignItems: 'center', flexWrap: 'wrap', mt: 1.25 }}>
@@ -145,6 +193,11 @@ function Words({
             <Button variant="text" disabled={twins.isPending} onClick={() => twins.mutate(undefined)}>
               Fill in what is translated elsewhere
             </Button>
+          )}
+          {target?.spells === true && (
+            <Chip on={spells} onClick={() => setSpells(!spells)} label="Spell out what the game cannot show">
+              Spell out
+            </Chip>
           )}
           <Button variant="text" onClick={() => setReplacing(true)}>
             Find and replace…
@@ -193,15 +246,28 @@ function Words({
         <WordGrid
           key={`${show} ${search}`}
           gameId={gameId}
-          pair={pair}
+          pair={{ ...pair, spell }}
           total={data.total}
           pageUrl={(offset, limit) => queryOf(pair, search, show, offset, limit)}
+        />
+      )}
+      {making && (
+        <NewLanguage
+          gameId={gameId}
+          tables={tables}
+          languages={languages}
+          from={pair.from}
+          onAdded={(code) => {
+            onMade(code, pair.from);
+            say({ tone: 'success', text: `${languageName(code) || code} is made; its texts are read now.` });
+          }}
+          onClose={() => setMaking(false)}
         />
       )}
       {replacing && (
         <ReplaceWords
           gameId={gameId}
-          query={{ ...pair, search, show }}
+          query={{ ...pair, search, show, spell }}
           texts={data?.total ?? 0}
           onClose={() => setReplacing(false)}
         />

@@ -1,14 +1,17 @@
 /** What is wrong with a text before the game sees it. */
 import { comparePlaceholders } from './placeholders';
+import type { TextCodec } from '../../recipe';
+import { lengthOf, unwritable } from './spell-out';
 import type { WordRow } from './words';
 
 export interface WordRules {
-  /** Bytes of UTF-8 that a text may have. */
+  /** Bytes that a text may have. */
   readonly most?: number | undefined;
+  readonly codec: TextCodec;
 }
 
 /** In sentences; none when nothing is wrong. Of a text that is not there, nothing is said. */
-export function checkWords({ source, text }: WordRow, { most }: WordRules = {}): string[] {
+export function checkWords({ source, text }: WordRow, { most, codec }: WordRules): string[] {
   if (text === null) return [];
   const says: string[] = [];
   if (source !== null && source.trim() !== '') {
@@ -20,7 +23,10 @@ export function checkWords({ source, text }: WordRow, { most }: WordRules = {}):
     if (text.trim() !== '' && edge(source) !== edge(text))
       says.push('it begins or ends with other spaces than the source');
   }
-  const bytes = Buffer.byteLength(text);
+  const strange = unwritable(text, codec);
+  if (strange.length > 0)
+    says.push(`${strange.join(' ')} cannot be shown by the game, whose texts are in ${codec.encoding}`);
+  const bytes = lengthOf(text, codec);
   if (most !== undefined && bytes > most)
     says.push(`it takes ${bytes.toLocaleString('en')} bytes, and the game takes ${most.toLocaleString('en')}`);
 

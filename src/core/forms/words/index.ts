@@ -1,5 +1,6 @@
 export { checkWords, type WordRules } from './check-words';
-export { wordTable, type TableText, type WordTable } from './recipe-words';
+export { languageCodes, tableInLocale, wordTable, type TableText, type WordTable } from './recipe-words';
+export { spellOut, unwritable } from './spell-out';
 export { twinsOf, type TwinRow } from './twins';
 export { readWords, writeWords } from './word-files';
 export { WORD_FILES, type WordEdit, type WordFile, type WordRow } from './words';

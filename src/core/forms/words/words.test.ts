@@ -3,10 +3,13 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
-import { checkWords, readWords, twinsOf, WORD_FILES, writeWords, type WordRow } from './index';
+import { textCodec } from '../../recipe';
+import { checkWords, readWords, spellOut, twinsOf, unwritable, WORD_FILES, writeWords, type WordRow } from './index';
 
 const folder = mkdtempSync(join(tmpdir(), 'zl-words-'));
 afterAll(() => rmSync(folder, { recursive: true }));
+
+const UTF_8 = textCodec('utf-8', true);
 
 const ROWS: WordRow[] = [
   { key: 'tannoy.doors', source: 'Mind the doors, please.', text: 'Bitte auf die "Türen" achten.' },
@@ -75,7 +78,7 @@ test.each<[string, string, number | undefined, string[]]>([
   ['Go', 'L\u0001s', undefined, ['it holds control characters']],
   ['100%', '100 %', undefined, []],
 ])('%j as %j', (source, translated, most, says) => {
-  expect(checkWords({ key: 'a', source, text: translated }, { most })).toEqual(says);
+  expect(checkWords({ key: 'a', source, text: translated }, { most, codec: UTF_8 })).toEqual(says);
 });
 
 test('XLIFF of 2.0 is read, marks inside a text are left out, and what is no XML is told with its line', () => {
@@ -108,3 +111,34 @@ test('what is left takes the text that its source has elsewhere, and nothing els
     { key: 'f', text: 'Los' },
   ]);
 });
+
+test.each([
+  ['latin-1', 'Zażółć gęślą jaźń', 'Zazólc gesla jazn'],
+  ['latin-1', 'ế “quoted” … 1 €', 'ê "quoted" ... 1 EUR'],
+  ['latin-1', 'Naïve Türen', 'Naïve Türen'],
+  ['ascii', 'Türen für Ærø', 'Turen fur Aero'],
+  ['ascii', 'Привет, 世界', 'Privet, ShiJie'],
+  ['shift-jis', 'ドアが閉まる é', 'ドアが閉まる e'],
+] as const)('in %s %s is spelled out as %s', (encoding, given, spelled) => {
+  const codec = textCodec(encoding, true);
+  expect(spellOut(given, codec)).toBe(spelled);
+  expect(unwritable(spelled, codec)).toEqual([]);
+  const says = checkWords({ key: 'a', source: null, text: given }, { codec });
+  expect(says).toEqual(
+    given === spelled ? [] : [expect.stringContaining(`cannot be shown by the game, whose texts are in ${encoding}`)],
+  );
+});
+
+test('what is spelled out can always be written, and what could be stays as it is', () =>
+  fc.assert(
+    fc.property(
+      fc.string({ unit: 'grapheme' }),
+      fc.constantFrom('ascii', 'latin-1', 'shift-jis'),
+      (given, encoding) => {
+        const codec = textCodec(encoding as 'ascii', true);
+        const spelled = spellOut(given, codec);
+        expect(() => codec.encode(spelled)).not.toThrow();
+        if (unwritable(given, codec).length === 0) expect(spelled).toBe(given);
+      },
+    ),
+  ));

@@ -1,6 +1,7 @@
 /** The `entries` part: where each entry's path, bytes and packing are told. */
 import { noUses, type Names } from '../formula/names';
 import { truthy, type Scope } from '../formula/value';
+import { textCodec } from '../kinds/text-codec';
 import type { TextPath } from '../language/recipe-text';
 import type {
   Binding,
@@ -13,6 +14,7 @@ import type {
   Method,
   Shape,
   SoundRule,
+  LanguagesRule,
   WordsRule,
   Step,
 } from '../model';
@@ -166,6 +168,7 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     blocks: compileBlocks(setting, names, bindings.blocks),
     sound: compileSound(setting, names),
     words: compileWords(setting, names),
+    languages: compileLanguages(setting, names),
     film: compileFilm(setting, names),
     ...packing,
   };
@@ -244,7 +247,22 @@ function compileWords(setting: Setting, names: Names): WordsRule | undefined {
   if (text === undefined) return undefined;
   const path: TextPath = ['entries', 'words'];
   const formula = formulasOf(text, path, setting, names);
-  return { line: setting.parsed.lineOf(path), locale: formula('locale')!, key: formula('key'), most: formula('most') };
+  const line = setting.parsed.lineOf(path);
+  if (text.encoding === 'utf-16' && setting.numbers === 'told')
+    throw invalid(line, 'which way round the units of utf-16 are is told by the file', 'utf-16le or utf-16be');
+  return {
+    line,
+    locale: formula('locale')!,
+    key: formula('key'),
+    most: formula('most'),
+    text: textCodec(text.encoding ?? 'utf-8', setting.numbers !== 'big'),
+  };
+}
+
+function compileLanguages(setting: Setting, names: Names): LanguagesRule | undefined {
+  const text = setting.parsed.recipe.entries.languages;
+  if (text === undefined) return undefined;
+  return { code: formulasOf(text, ['entries', 'languages'], setting, names)('code')! };
 }
 
 function compileFilm(setting: Setting, names: Names): FilmRule | undefined {

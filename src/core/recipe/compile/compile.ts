@@ -84,6 +84,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     dataRegions,
     solid,
     duplicates: recipe.duplicates ?? 'keep',
+    alone: recipe.alone ?? false,
     hasOwnSteps: setting.own.size > 0 || setting.names.hashes.size > 0,
     endianness,
     build:

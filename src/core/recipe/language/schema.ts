@@ -1,5 +1,6 @@
 /** Every word a recipe may hold, checked with Zod; the same schema drives completion in the workbench. */
 import { z } from 'zod';
+import { ENCODINGS } from '../kinds/text-codec';
 
 const NAME = /^[A-Za-z_][A-Za-z0-9_]*(-[A-Za-z0-9_]+)*$/;
 const name = z.string().regex(NAME, 'a name of letters, digits, _ and -');
@@ -107,7 +108,12 @@ const soundText = z.strictObject({
 const wordsText = z.strictObject({
   locale: formula.describe('the language of the texts'),
   key: formula.optional().describe('the key of a text; the name of the entry without it'),
-  most: formula.optional().describe('bytes of UTF-8 a text may have'),
+  most: formula.optional().describe('bytes a text may have'),
+  encoding: z.enum(ENCODINGS).optional().describe('how a text is written; utf-8 without it'),
+});
+
+const languagesText = z.strictObject({
+  code: formula.describe('the language, as tables of texts say their locale'),
 });
 
 const filmText = z.strictObject({
@@ -118,7 +124,7 @@ const filmText = z.strictObject({
     .strictObject({
       each: formula.describe('NAME in PLACE: the rows of streams'),
       is: formula.describe('pictures, sound or subtitles'),
-      codec: formula.describe('what a packet holds: png, jpeg; a codec of sounds such as pcm-s16; utf-8'),
+      codec: formula.describe('what a packet holds: png, jpeg, h264, mpeg2, vp8, vp9; a codec of sounds such as pcm-s16; utf-8'),
       locale: formula.optional().describe('its language'),
       rate: formula.optional().describe('frames or samples a second'),
       channels: formula.optional().describe('of sound; 1 without it'),
@@ -157,6 +163,7 @@ const entriesText = z.strictObject({
   sound: soundText.optional().describe('entries are sounds without a header: their rows tell what kind'),
   film: filmText.optional().describe('entries are packets of a film'),
   words: wordsText.optional().describe('entries are texts by key, each table in one language'),
+  languages: languagesText.optional().describe('entries are the languages the game offers'),
 });
 
 /** Names of pixel formats are checked when a picture is read: the file may tell them. */
@@ -321,6 +328,10 @@ export const recipeSchema = z.strictObject({
   shapes: z.record(name, z.array(fieldText).min(1)).describe('named lists of fields'),
   regions: z.array(regionText).min(1).describe('the parts of the file, in the order of a new one'),
   duplicates: z.enum(['keep', 'share']).optional().describe('whether new entries with equal bytes share them'),
+  alone: z
+    .boolean()
+    .optional()
+    .describe('the game reads this one file and none beside it: it is rebuilt, never overridden by a small archive'),
   presents: z
     .enum(['archive', 'folder', 'picture', 'mesh', 'clip', 'records'])
     .describe('`folder` for loose files that are each scrambled; the others for what an entry holds'),

@@ -12,6 +12,7 @@ import { underRoots } from '../../storage';
 import { lockedBands } from '../bands';
 import { forgetEntries, settleWinners } from '../entry-index';
 import { filesOfOurs } from '../installed';
+import { newFiles } from '../new-files';
 import { profileOf, settleOrder } from '../load-order';
 import { companionFiles } from './companions';
 import { findBuild } from './game-build';
@@ -25,9 +26,11 @@ import { walkFolder, type FoundFile } from './walk';
 export async function scanRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
   const game = (await GameModel.findByPk(gameId))!;
   const folder = await underRoots(game.folder);
-  const { files, trouble } = await walkFolder(folder, signal);
+  const { files: found, trouble } = await walkFolder(folder, signal);
   for (const fault of trouble) log(sayFault(fault));
   const ours = await filesOfOurs(gameId, folder);
+  const fresh = await newFiles(gameId, folder, ours);
+  const files: readonly FoundFile[] = [...found.filter(({ path }) => !fresh.has(path)), ...fresh.values()];
   const rows = await ArchiveModel.findAll({ where: { gameId, parentId: null } });
   const known = new Map(rows.map((row) => [row.path, row]));
   const recipes = await knownRecipes();
@@ -37,12 +40,12 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   const before = game.build;
   const buildNow = async () => {
     const archives = await ArchiveModel.findAll({ where: { gameId, parentId: null } });
-    const found = await findBuild(folder, files, archives, profileOf(game));
-    await game.update({ build: found?.version ?? null, buildFrom: found?.how ?? null });
+    const build = await findBuild(folder, found, archives, profileOf(game));
+    await game.update({ build: build?.version ?? null, buildFrom: build?.how ?? null });
   };
   // Told by the files alone, before archives are opened: what is found in them is compared with the build before.
   if (rows.length > 0) await buildNow();
-  const companions = await companionFiles({ folder, files, known, recipes, sameRecipes, signal });
+  const companions = await companionFiles({ folder, files: found, known, recipes, sameRecipes, signal });
   const ofOthers = new Set([...companions.values()].flat().map(({ path }) => path));
   const paths = new Set(files.map(({ path }) => path));
   const scan = new Scan({ gameId, folder, recipes, rows, paths, signal, log });
@@ -53,7 +56,7 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
     // A volume is no archive of its own, and what we put there ourselves is not the game's.
     if (ofOthers.has(file.path)) continue;
     seen.add(file.path);
-    if (ours.has(file.path)) continue;
+    if (ours.has(file.path) && !fresh.has(file.path)) continue;
     const row = known.get(file.path);
     if (
       row !== undefined &&
@@ -66,7 +69,7 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   for (const row of rows) {
     if (seen.has(row.path) || ours.has(row.path) || scan.movedRows.has(row.id)) continue;
     log(`${row.path} has gone`);
-    scan.news.gone.push(row.path);
+    if (!row.isNew) scan.news.gone.push(row.path);
     await row.destroy();
   }
   await buildNow();
@@ -76,8 +79,8 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   await ScanModel.create({
     gameId,
     build: game.build,
-    files: files.length,
-    bytes: files.reduce((sum, file) => sum + file.size, 0),
+    files: found.length,
+    bytes: found.reduce((sum, file) => sum + file.size, 0),
     // The first scan finds everything: that is no news.
     news: {
       ...scan.news,
@@ -165,6 +168,7 @@ class Scan {
         fits: fits.map(({ recipe: { id, title }, reason }) => ({ recipe: id, title, reason })),
         fingerprint,
         found: null,
+        isNew: file.at !== undefined,
         readWith: recipe === undefined ? null : (readMarks(recipes).get(recipe.id) ?? null),
       };
       row = row === undefined ? await ArchiveModel.create(values) : await row.update({ ...values, proof: null });
@@ -179,15 +183,15 @@ class Scan {
       await saved.update({ entryCount: 0, namedCount: 0, volumes: [], bands: lockedBands(file.size, locked) });
     };
     try {
-      const source = await openFile(join(folder, file.path), file.path);
+      const source = await openFile(file.at ?? join(folder, file.path), file.path);
       try {
         fingerprint = await fingerprintOf(source);
         if (row === undefined) row = this.movedFrom(file, fingerprint);
-        else if (row.fingerprint !== fingerprint && row.fingerprint !== null) {
+        else if (row.fingerprint !== fingerprint && row.fingerprint !== null && file.at === undefined) {
           this.news.changed.push(file.path);
           if (row.entryCount > 0) await keepEntriesBefore(row.id);
         }
-        if (row === undefined) this.news.added.push(file.path);
+        if (row === undefined && file.at === undefined) this.news.added.push(file.path);
         ({ fits } = await recogniseFile(recipes, source));
         // Several fit: which one is right is for a person to say, not to be guessed.
         recipe = fits.length === 1 ? fits[0]!.recipe : fits.find((fit) => fit.recipe.id === row?.chosen)?.recipe;
@@ -212,7 +216,7 @@ class Scan {
   private movedFrom({ path }: FoundFile, fingerprint: string): ArchiveModel | undefined {
     const { rows, paths } = this.setting;
     const row = rows.find(
-      (one) => one.fingerprint === fingerprint && !this.movedRows.has(one.id) && !paths.has(one.path),
+      (one) => !one.isNew && one.fingerprint === fingerprint && !this.movedRows.has(one.id) && !paths.has(one.path),
     );
     if (row === undefined) return undefined;
     this.setting.log(`${row.path} is now ${path}`);

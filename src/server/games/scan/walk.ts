@@ -9,6 +9,8 @@ export interface FoundFile {
   readonly path: string;
   readonly size: number;
   readonly modified: number;
+  /** Where its bytes are, when they are not in the folder yet. */
+  readonly at?: string;
 }
 
 export interface Walk {

@@ -6,7 +6,7 @@ import { basename, dirname, join } from 'node:path';
 import { FaultError, faultOf } from '../../../core/faults';
 import { env } from '../../env';
 import { blobPath, hasBlob, keepBlob } from '../../storage';
-import { sha256OfFile } from '../sha256';
+import { sha256OfFile } from '../../storage';
 
 /** Beside its target until it takes its place: nothing that a game loads ends so. */
 const STAGED = '.zero-latch-new';

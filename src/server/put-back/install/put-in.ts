@@ -11,7 +11,7 @@ import { startRun } from '../../runs';
 import type { RunContext } from '../../runs/run-context';
 import type { InstallFile, RunAnswer } from '../../shapes';
 import { hasBlob, underRoots } from '../../storage';
-import { sha256OfFile } from '../sha256';
+import { sha256OfFile } from '../../storage';
 import { keepOriginal, stage, takePlace } from './place-file';
 import { restore } from './restore';
 import { reached } from './steps';

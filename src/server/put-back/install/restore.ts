@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { FaultError, faultOf, sayFault } from '../../../core/faults';
 import { ArchiveModel, database, GameModel, InstallModel, RunModel } from '../../database';
 import { blobPath, underRoots } from '../../storage';
-import { sha256OfFile } from '../sha256';
+import { sha256OfFile } from '../../storage';
 import { stage, stagedPath, takePlace } from './place-file';
 import { reached } from './steps';
 

@@ -7,7 +7,7 @@ import { startRun } from '../../runs';
 import type { RunContext } from '../../runs/run-context';
 import type { RunAnswer } from '../../shapes';
 import { underRoots } from '../../storage';
-import { sha256OfFile } from '../sha256';
+import { sha256OfFile } from '../../storage';
 import { restore } from './restore';
 import { reached } from './steps';
 

@@ -1,4 +1,4 @@
-import { passOver, placeArrival } from '../../../../../../../../src/server/changes';
+import { choicesOf, convertArrival, passOver, placeArrival } from '../../../../../../../../src/server/changes';
 import { answer, numberParam } from '../../../../../../../../src/server/http';
 import { arrivalEdit } from '../../../../../../../../src/server/shapes';
 
@@ -10,6 +10,13 @@ const numbers = async ({ params }: Context) => {
 };
 
 export const PATCH = (request: Request, context: Context) =>
-  answer(async () => placeArrival(...(await numbers(context)), arrivalEdit.parse(await request.json()).path));
+  answer(async () => {
+    const edit = arrivalEdit.parse(await request.json());
+    const which = await numbers(context);
+    return 'film' in edit ? convertArrival(...which, edit.film) : placeArrival(...which, edit.path);
+  });
+
+/** What is to be chosen before a film is converted. */
+export const GET = (_: Request, context: Context) => answer(async () => choicesOf(...(await numbers(context))));
 
 export const DELETE = (_: Request, context: Context) => answer(async () => passOver(...(await numbers(context))));

@@ -1,0 +1,51 @@
+/** What there is to choose before a film is converted, and how large each choice makes it. */
+import { FILM_QUALITY } from '../../core/forms/film/out-formats';
+import { streamsOf } from '../../core/forms/film';
+import type { FilmChoices } from '../shapes';
+import { expectedBytes } from './expected-size';
+import { blobIn, filmSource, inRoom } from './film-source';
+import { probedOnce } from './film-service';
+import { bitsOf, isLossy } from './picture-codecs';
+import { probeFilm } from './run-ffmpeg';
+
+/**
+ * @param given the blob of the file that is to take a film's place, or that of its packets
+ * @returns undefined where nothing can be chosen: it brings no pictures, or the game keeps them without loss
+ */
+export async function filmChoices(
+  archive: number,
+  n: number,
+  given: string,
+  fileName: string,
+): Promise<FilmChoices | undefined> {
+  const source = await filmSource(archive, n);
+  const found = await inRoom(async (room) => probeFilm(await blobIn(given, fileName, room)));
+  const brings = (is: 'pictures' | 'sound') => found?.streams.some((stream) => stream.is === is) === true;
+  if (found === undefined || !brings('pictures')) return undefined;
+  const was = source.is === 'packets' ? packetFacts() : await fileFacts();
+  if (was === undefined) return undefined;
+  const { bits, ...facts } = was;
+  const sizes = Object.fromEntries(
+    (Object.keys(FILM_QUALITY) as (keyof typeof FILM_QUALITY)[]).map((quality) => [
+      quality,
+      Math.round(expectedBytes(bits, found.seconds, { quality })),
+    ]),
+  ) as FilmChoices['sizes'];
+  return { ...facts, seconds: found.seconds, sound: brings('sound'), sizes };
+
+  function packetFacts() {
+    if (source.is !== 'packets') return undefined;
+    const [pictures] = streamsOf(source.film, 'pictures');
+    if (pictures === undefined || !isLossy(pictures)) return undefined;
+    const { codec, rate } = pictures;
+    return { codec, rate, before: source.film.seconds, bits: bitsOf(pictures) };
+  }
+
+  async function fileFacts() {
+    if (source.is !== 'file') return undefined;
+    const probed = await probedOnce(source);
+    const pictures = probed?.streams.find(({ is }) => is === 'pictures');
+    if (probed === undefined || pictures === undefined) return undefined;
+    return { codec: pictures.codec, rate: pictures.rate, before: probed.seconds, bits: probed.bits };
+  }
+}

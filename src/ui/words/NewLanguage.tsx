@@ -1,0 +1,136 @@
+'use client';
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogActions from '@mui/material/DialogActions';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import MenuItem from '@mui/material/MenuItem';
+import TextField from '@mui/material/TextField';
+import { useState } from 'react';
+import type { LanguageAnswer, LanguageOrder, RunAnswer, WordTablesAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { count } from '../shared/format';
+import { useAct } from '../shared/queries';
+import { FaultNote } from '../shared/states';
+
+const CODE = /^[A-Za-z]{2,8}([-_][A-Za-z0-9]{1,8})*$/;
+
+/** A language the game does not have yet, made of one it has. */
+export function NewLanguage({
+  gameId,
+  tables,
+  languages,
+  from: first,
+  onAdded,
+  onClose,
+}: {
+  gameId: number;
+  tables: WordTablesAnswer;
+  languages: readonly LanguageAnswer[];
+  from: number;
+  onAdded: (code: string) => void;
+  onClose: () => void;
+}) {
+  const [from, setFrom] = useState(first);
+  const [code, setCode] = useState('');
+  const [typed, setAbout] = useState<string>();
+  const locale = tables.find(({ archive }) => archive === from)?.locale;
+  const old = languages.find((language) => language.code === locale);
+  const about = typed ?? old?.about ?? '';
+  const right = CODE.test(code);
+  const known = right && tables.some((table) => table.locale === code);
+  const add = useAct(
+    gameId,
+    (order: LanguageOrder) => api<RunAnswer>(`games/${gameId}/words/languages`, { body: order }),
+    { showsFault: true },
+  );
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm">
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          add.mutate(
+            { from, code, about },
+            {
+              onSuccess: () => {
+                onAdded(code);
+                onClose();
+              },
+            },
+          );
+        }}
+      >
+        <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>A new language</DialogTitle>
+        <DialogContent sx={{ display: 'grid', gap: 1.75 }}>
+          <Box className="dim">
+            It begins with the texts of an old one, which are left to be translated. The file becomes one change: undo
+            it, and the language is gone again.
+          </Box>
+          <TextField
+            select
+            size="small"
+            label="Made of"
+            value={from}
+            onChange={(event) => setFrom(Number(event.target.value))}
+            sx={{ mt: 0.75 }}
+          >
+            {tables.map((table) => (
+              <MenuItem key={table.archive} value={table.archive}>
+                {table.locale}, {table.path} ({count(table.texts)})
+              </MenuItem>
+            ))}
+          </TextField>
+          <TextField
+            size="small"
+            autoFocus
+            label="Its code"
+            placeholder="es"
+            value={code}
+            onChange={(event) => setCode(event.target.value.trim())}
+            error={code !== '' && (!right || known)}
+            helperText={
+              known
+                ? 'There is a table of that language.'
+                : right
+                  ? languageName(code)
+                  : 'As the game writes codes: es, pt-BR'
+            }
+            slotProps={{ htmlInput: { className: 'mono' } }}
+          />
+          {languages.length > 0 && (
+            <TextField
+              size="small"
+              multiline
+              minRows={2}
+              maxRows={8}
+              label="What the game’s menu says of it"
+              value={about}
+              onChange={(event) => setAbout(event.target.value)}
+              helperText={`The menu shows ${languages.map((language) => language.code).join(', ')}${right && !known ? ` and then ${code}` : ''}.`}
+              slotProps={{ htmlInput: { className: 'mono' } }}
+            />
+          )}
+          {add.error !== null && <FaultNote>{add.error.message}</FaultNote>}
+        </DialogContent>
+        <DialogActions sx={{ px: 3, pb: 2 }}>
+          <Button variant="text" onClick={onClose}>
+            Not now
+          </Button>
+          <Button type="submit" variant="contained" disabled={!right || known || add.isPending}>
+            Make it
+          </Button>
+        </DialogActions>
+      </form>
+    </Dialog>
+  );
+}
+
+/** What people call a language, as far as the browser knows it. */
+export function languageName(code: string): string {
+  try {
+    return new Intl.DisplayNames('en', { type: 'language', fallback: 'none' }).of(code.replaceAll('_', '-')) ?? '';
+  } catch {
+    return '';
+  }
+}
