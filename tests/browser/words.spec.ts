@@ -23,9 +23,10 @@ test('texts are typed by keyboard, go out as PO, come back, and go into the game
   await page.getByRole('button', { name: /^Left to do/ }).click();
   await expect(table.getByRole('row').first()).toContainText('left to do');
 
+  await page.getByRole('button', { name: 'Take texts out…' }).click();
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('link', { name: 'PO', exact: true }).click(),
+    page.getByRole('menuitem', { name: 'PO', exact: true }).click(),
   ]);
   expect(download.suggestedFilename()).toBe('de.po');
   await download.saveAs(join(GAMES, 'de.po'));

@@ -22,7 +22,7 @@ import { setLabels } from '../../src/server/labels';
 import { stopRun } from '../../src/server/runs';
 import { startBuild } from '../../src/server/put-back';
 import { entryQuery } from '../../src/server/shapes';
-import { ended, openedGame, settled, withWorker } from './support';
+import { ended, once, openedGame, settled, withWorker } from './support';
 
 withWorker();
 
@@ -32,10 +32,6 @@ beforeAll(async () => {
   await addKey(id, gameKey('1.4.1', 'voices').toString('hex'));
   await settled(id);
 });
-
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 
 /** Drops files, each with its folders, and lets the run end. */
 async function dropped(files: Readonly<Record<string, Uint8Array>>, path?: string) {

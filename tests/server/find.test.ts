@@ -1,5 +1,5 @@
 /** Find against a real database: the catalogue, labels, lists, what stands inside entries, and what names what. */
-import { renameSync } from 'node:fs';
+import { readFileSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import { pathHash } from '../../demo/archives/world';
 import {
@@ -16,17 +16,21 @@ import {
   saveSearch,
 } from '../../src/server/entries';
 import { exportProfile, importProfile } from '../../src/server/games';
-import { linksOf, listHits, startInside, startLinks } from '../../src/server/inside';
+import { changeText, linksOf, listHits, startInside, startLinks, textPlaceOf } from '../../src/server/inside';
+import { startBuild, putBackAnswer } from '../../src/server/put-back';
+import { listChanges, setUndone } from '../../src/server/changes';
+import { blobPath } from '../../src/server/storage';
 import { exportLabels, layLabelTable, setLabels } from '../../src/server/labels';
-import { entryPlace, entryQuery, insideOrder } from '../../src/server/shapes';
+import { entryPlace, entryQuery, insideOrder, textPlaceQuery } from '../../src/server/shapes';
 import { addTrayList, editTray, listTray, trayList } from '../../src/server/take-out';
 import { ended, fault, openedGame, settled, withWorker } from './support';
 
 withWorker();
 
 let id: number;
+let folder: string;
 beforeAll(async () => {
-  ({ id } = await openedGame('find'));
+  ({ id, folder } = await openedGame('find'));
   await settled(id);
 });
 
@@ -209,3 +213,36 @@ test('a search that means nothing is refused with what would mean something', as
     expected: expect.stringContaining('picture'),
   });
 });
+
+test('a text in a file that nothing reads is found, changed in its place, and joins a build once that is said', async () => {
+  const order = insideOrder.parse({ place: {}, sought: { is: 'text', text: 'Gondola Post' } });
+  const run = await ended((await startInside(id, order)).id);
+  const hit = (await listHits(id, run.id, 0)).rows.find(({ path }) => path === 'gondola-post.bin')!;
+  expect(hit).toMatchObject({ n: -1, form: 'UTF-8' });
+  const place = textPlaceQuery.parse({ ...hit, encoding: hit.form });
+  const was = await textPlaceOf(id, place);
+  expect(was.text).toContain('Gondola Post 1.4.1');
+  const text = was.text.replace('Gondola Post', 'Gondel Post');
+  expect(await fault(changeText(id, { ...place, text: `${was.text}!`, join: false }))).toMatchObject({
+    code: 'limit-reached',
+  });
+  const { change } = await changeText(id, { ...place, text, join: false });
+  const [kept] = await listChanges(id);
+  expect(kept).toMatchObject({
+    id: change,
+    undone: true,
+    path: expect.stringMatching(/^gondola-post.bin\/words\/.*txt$/),
+  });
+  expect(await fault(startBuild(id, 'patch'))).toMatchObject({ what: 'nothing is changed' });
+  await setUndone(id, change, false);
+  const built = await ended((await startBuild(id, 'patch')).id);
+  expect(built.result).toMatchObject({ started: true });
+  const [build] = (await putBackAnswer(id)).builds;
+  expect(build!.files.map(({ name }) => name)).toEqual(['gondola-post.bin']);
+  const program = readFileSync(blobPath(build!.files[0]!.sha256));
+  const before = readFileSync(join(folder, 'gondola-post.bin'));
+  expect(program.length).toBe(before.length);
+  expect(program.toString('latin1', was.at, was.at + was.length).replace(/[ \0]+$/, '')).toBe(text);
+  expect(program.subarray(0, was.at)).toEqual(before.subarray(0, was.at));
+  await setUndone(id, change, true);
+}, 60_000);

@@ -1,23 +1,36 @@
 /** Meshes, films and records in one game: out, changed outside, back, and seen in the stand-in game. */
 import { execFileSync } from 'node:child_process';
-import { cpSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { WebIO } from '@gltf-transform/core';
 import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import { BuildModel } from '../../src/server/database';
-import { fitAgain, listChanges, modelOfChange, setUndone, takeChange } from '../../src/server/changes';
+import {
+  addArrival,
+  choicesOf,
+  convertArrival,
+  fitAgain,
+  listArrivals,
+  listChanges,
+  modelOfChange,
+  newDrop,
+  setUndone,
+  startBringIn,
+  takeChange,
+} from '../../src/server/changes';
 import { compareEntries, entryDetails, entryModel, findWinner, glancesAt, thumbnail } from '../../src/server/entries';
 import { filmFile, filmFilePath, filmSource, filmSubtitles, fitFilmFile } from '../../src/server/films';
 import { env } from '../../src/server/env';
 import { fitMeshFile } from '../../src/server/forms';
 import { addGame, addKey } from '../../src/server/games';
 import { startBuild } from '../../src/server/put-back';
+import { listRecipes, saveRecipe } from '../../src/server/recipes';
 import { listRecords, listRecordTables, setCell, setReference, startRecords, whereIs } from '../../src/server/records';
 import { recordsQuery, type FilmWishes } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
-import { ended, fault, freshGame, games, key, openedGame, settled, withWorker } from './support';
+import { ended, fault, freshGame, games, key, once, openedGame, settled, withWorker } from './support';
 
 withWorker();
 
@@ -335,6 +348,104 @@ test('a film file inside an archive is told, has a poster, is converted for the 
   const change = await takeChange(game.id, { path: 'films/intro.avi', fileName: 'new.webm', bytes: given });
   expect(change.done).toEqual(expect.arrayContaining(['pictures of 400 × 300, mpeg4, 25 a second']));
 });
+
+const PACKET_FILM = `
+recipe: packet-film
+title: Packet film
+revision: 1
+numbers: little
+match: { at: 0, bytes: FLM1 }
+shapes:
+  header:
+    - { field: magic, as: ascii(4), must: FLM1 }
+    - { field: count, as: u32, is: count(entries) }
+  stream:
+    - { field: codec, as: ascii(8) }
+  packet:
+    - { field: time, as: u32, new: digits(entry.name) }
+    - { field: size, as: u32, is: length(body) }
+    - { field: body, as: data(size) }
+regions:
+  - { region: head, at: 0, holds: header }
+  - { region: streams, at: 8, holds: 'stream[1]' }
+  - { region: packets, at: 16, holds: 'packet[head.count]', sort: time }
+presents: archive
+entries:
+  each: packet in packets
+  path: '"clip/" + decimal(packet.time, 6) + ".bin"'
+  size: packet.size
+  film:
+    stream: 0
+    time: packet.time
+    streams: { each: stream in streams, is: '"pictures"', codec: stream.codec, rate: 12, width: 128, height: 96, folder: '"clip"', ending: '".bin"' }
+`;
+
+test.each([
+  ['h264', ['-c:v', 'libx264', '-bf', '0', '-preset', 'veryfast']],
+  ['mpeg2', ['-c:v', 'mpeg2video', '-bf', '0']],
+  [
+    'vp9',
+    ['-c:v', 'libvpx-vp9', '-lag-in-frames', '0', '-auto-alt-ref', '0', '-deadline', 'realtime', '-cpu-used', '8'],
+  ],
+  ['jpeg', ['-c:v', 'mjpeg']],
+])(
+  'packets of %s are seen, go out, and another film comes in as such, once it is said how',
+  async (codec, args) => {
+    const folder = join(games, `packets-${codec}`);
+    rmSync(folder, { recursive: true, force: true });
+    mkdirSync(folder, { recursive: true });
+    const source = ['-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=size=128x96:rate=12:duration=2'];
+    execFileSync('ffmpeg', [...source, ...args, '-pix_fmt', 'yuv420p', '-f', 'image2', join(folder, 'p-%04d.bin')]);
+    const names = readdirSync(folder).sort();
+    const packets = names.map((name, i) => ({
+      time: Math.round((i * 1000) / 12),
+      bytes: readFileSync(join(folder, name)),
+    }));
+    for (const name of names) rmSync(join(folder, name));
+    const head = Buffer.alloc(16);
+    head.write('FLM1', 0);
+    head.writeUInt32LE(packets.length, 4);
+    head.write(codec, 8);
+    const rows = packets.flatMap(({ time, bytes }) => {
+      const row = Buffer.alloc(8);
+      row.writeUInt32LE(time, 0);
+      row.writeUInt32LE(bytes.length, 4);
+      return [row, bytes];
+    });
+    writeFileSync(join(folder, 'clip.flm'), Buffer.concat([head, ...rows]));
+    // The first of these has brought it.
+  if ((await listRecipes()).every(({ id: one }) => one !== 'packet-film')) await saveRecipe(PACKET_FILM);
+    const { game, run } = await addGame({ folder });
+    await ended(run.id);
+    const { archive, n } = await findWinner(game.id, 'clip/000000.bin');
+    const order = { as: 'mp4', changed: false } as const;
+    const out = async (changed: boolean) => {
+      const made = await filmFile(game.id, archive, n, { ...order, changed });
+      if (!made.ready) expect((await ended(made.run.id)).state).toBe('done');
+      return (await filmFilePath(game.id, archive, n, { ...order, changed })).file;
+    };
+    const frames = (file: string) => Number(probe(file, 'stream=nb_frames').join(''));
+    expect(frames(await out(false))).toBe(24);
+    // Another film waits until it is said how it is converted.
+    const { id: dropId } = await newDrop(game.id);
+    const bytes = ownFilm('given.mp4', '-c:v', 'libx264', '-preset', 'veryfast', '-c:a', 'aac');
+    const { id: arrival } = await addArrival(game.id, dropId, { name: 'clip.mp4', bytes: once(bytes) });
+    await ended((await startBringIn(game.id, dropId)).id);
+    expect((await listArrivals(game.id)).rows).toMatchObject([{ id: arrival, state: 'how' }]);
+    const choices = await choicesOf(game.id, dropId, arrival);
+    expect(choices).toMatchObject({ codec, rate: 12, seconds: expect.closeTo(3, 0), sound: true });
+    expect(choices.sizes.small).toBeLessThan(choices.sizes.fine);
+    await convertArrival(game.id, dropId, arrival, { quality: 'even', keyframes: 6 });
+    await ended((await startBringIn(game.id, dropId)).id);
+    const [change] = await listChanges(game.id);
+    expect(change!.done.join()).toContain(`36 pictures of 128 × 96, 12 a second, ${codec.toUpperCase()}`);
+    expect(change!.done.join()).toMatch(codec === 'jpeg' ? /-q:v 4/ : /-g 6/);
+    expect(frames(await out(true))).toBe(36);
+    const built = await ended((await startBuild(game.id, 'keep')).id);
+    expect(built.state).toBe('done');
+  },
+  60_000,
+);
 
 describe('records', () => {
   const TIMES = 'stations/station_*/timetable.json';

@@ -22,13 +22,9 @@ import { editMod, listMods, removeMod, sharedFile, startBringMod, startShare } f
 import { putBackAnswer, startBuild } from '../../src/server/put-back';
 import { entryPlace, shareOrder, type SharedFile } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
-import { ended, games, openedGame, settled, withWorker } from './support';
+import { ended, games, openedGame, settled, withWorker, once } from './support';
 
 withWorker();
-
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 
 const LIVERY = 'cabins/livery/cabin_07_red.png';
 const WORDS = 'words/en/captions.txt';

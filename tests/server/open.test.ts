@@ -38,13 +38,9 @@ import { startRun } from '../../src/server/runs';
 import { entryQuery, type GameAnswer } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
-import { ended, fault, freshGame, games, openedGame, settled, withWorker } from './support';
+import { ended, fault, freshGame, games, openedGame, settled, withWorker, once } from './support';
 
 withWorker();
-
-async function* once(bytes: Uint8Array | string): AsyncGenerator<Uint8Array> {
-  yield Buffer.from(bytes);
-}
 
 async function scanned(id: number): Promise<GameAnswer> {
   const run = await ended((await startRun({ kind: 'scan', title: 'Scan', gameId: id })).id);

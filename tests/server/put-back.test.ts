@@ -32,13 +32,9 @@ import {
 import { saveRoutine, startRoutine } from '../../src/server/routines';
 import { startRun } from '../../src/server/runs';
 import { entryPlace, HOWS, type How } from '../../src/server/shapes';
-import { ended, fault, freshGame, games, key, openedGame, settled, withWorker } from './support';
+import { ended, fault, freshGame, games, key, openedGame, settled, withWorker, once } from './support';
 
 const held = withWorker();
-
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 
 const LIVERY = 'cabins/livery/cabin_07_red.png';
 const WORDS = 'words/en/captions.txt';

@@ -13,7 +13,7 @@ import { putBackAnswer, sceneBytes, startBuild } from '../../src/server/put-back
 import { entryQuery } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
-import { ended, games, openedGame, settled, withWorker } from './support';
+import { ended, games, openedGame, settled, withWorker, once } from './support';
 
 withWorker();
 
@@ -31,9 +31,6 @@ beforeAll(async () => {
   expect(paths).toHaveLength(7 + 12 + 28);
 });
 
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 const endingOf = (path: string) => (path.startsWith('voices/') ? 'wav' : 'png');
 const outFile = (path: string) => join(out(), path.replace(/\.\w+$/, `.${endingOf(path)}`));
 const rgbaOf = async (file: string | Buffer) => {

@@ -84,3 +84,7 @@ export function withWorker(): { worker: ChildProcess | undefined } {
   });
   return held;
 }
+
+export async function* once(bytes: Uint8Array | string): AsyncGenerator<Uint8Array> {
+  yield Buffer.from(bytes);
+}

@@ -11,7 +11,7 @@ import { pictureOfEntry, soundOfEntry } from '../../src/server/forms';
 import { addKey, splitsOf } from '../../src/server/games';
 import { setLabels } from '../../src/server/labels';
 import { editTray, repeatTakeOut, startTakeOut } from '../../src/server/take-out';
-import { ended, games, openedGame, settled, withWorker } from './support';
+import { ended, games, openedGame, settled, withWorker, once } from './support';
 
 withWorker();
 
@@ -22,9 +22,6 @@ beforeAll(async () => {
   await settled(id);
 });
 
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
-}
 const folder = (name: string) => join(games, `taking-${name}`);
 const normal = 'models/cabin/cabin_normal.tex';
 

@@ -18,7 +18,7 @@ import {
   startWordsIn,
   wordsFile,
 } from '../../src/server/words';
-import { ended, fault, games, openedGame, settled, withWorker } from './support';
+import { ended, fault, games, once, openedGame, settled, withWorker } from './support';
 
 withWorker();
 
@@ -31,10 +31,6 @@ beforeAll(async () => {
   const of = (locale: string) => tables.find((table) => table.locale === locale)!.archive;
   pair = { from: of('en'), to: of('de') };
 });
-
-async function* once(bytes: Uint8Array | string): AsyncGenerator<Uint8Array> {
-  yield Buffer.from(bytes);
-}
 
 const words = (more: object = {}) => listWords(id, wordsQuery.parse({ ...pair, ...more }));
 const brought = async (name: string, text: string) => ended((await startWordsIn(id, pair, name, once(text))).id);

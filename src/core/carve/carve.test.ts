@@ -5,7 +5,7 @@ import fc from 'fast-check';
 import sharp from 'sharp';
 import { bufferSource, collect } from '../bytes';
 import { openArchive, readEntry } from '../recipe';
-import { carve, foundRecipe, foundTable } from '.';
+import { carve, foundRecipe, listFound, listingTable } from '.';
 
 /** Bytes that look random, have no text in them, and are the same each time. */
 function noise(length: number, seed: string): Buffer {
@@ -63,11 +63,12 @@ test('what other tools have made is found where it lies, to its last byte, and r
   }
   const source = bufferSource(Buffer.concat([...parts, noise(500, 'end')]), 'blob');
   const found = await carve(source);
-  const table = (await openArchive(foundRecipe(), [bufferSource(foundTable(found), 'table'), source])).entries;
+  const table = (await openArchive(foundRecipe(), [bufferSource(listingTable(listFound(found)), 'table'), source]))
+    .entries;
   expect(found.map(({ at: place, stored, extension }) => ({ place, stored, extension }))).toEqual(
     wanted.map(({ bytes, extension }, i) => ({ place: places[i], stored: bytes.length, extension })),
   );
-  const archive = await openArchive(foundRecipe(), [bufferSource(foundTable(found), 'table'), source]);
+  const archive = await openArchive(foundRecipe(), [bufferSource(listingTable(listFound(found)), 'table'), source]);
   for (let n = 0; n < table.count; n++) {
     const { bytes, plain } = wanted[n]!;
     expect(Buffer.from(await collect(readEntry(archive, n))).equals(plain ?? bytes)).toBe(true);

@@ -80,12 +80,10 @@ export function listingTable(rows: readonly ListedBytes[]): Uint8Array {
   return new Uint8Array(Buffer.concat([head, ...bytes]));
 }
 
-/** The bytes of the table of what was found; things are called by their offsets. */
-export function foundTable(found: readonly Found[]): Uint8Array {
-  return listingTable(
-    found.map(({ at, stored, size, method, kind, extension }) => ({
-      path: `${FOLDERS[kind]}/${at.toString(16).padStart(8, '0')}.${extension}`,
-      ...{ at, stored, size, method },
-    })),
-  );
+/** What was found, as rows; things are called by their offsets. */
+export function listFound(found: readonly Found[]): ListedBytes[] {
+  return found.map(({ at, stored, size, method, kind, extension }) => ({
+    path: `${FOLDERS[kind]}/${at.toString(16).padStart(8, '0')}.${extension}`,
+    ...{ at, stored, size, method },
+  }));
 }

@@ -1,4 +1,4 @@
 /** Files no recipe knows: what can be found in them all the same. */
 export { carve, type Found } from './carve';
 export { fillPlace } from './fill-place';
-export { FOUND_RECIPE, foundRecipe, foundTable, listingTable } from './found-recipe';
+export { FOUND_RECIPE, foundRecipe, listFound, listingTable, type ListedBytes } from './found-recipe';

@@ -1,13 +1,14 @@
 /** What the game had when a change was made: kept, so that it is known later what the change was made against. */
+import { readEntry } from '../../core/recipe';
 import { ChangeModel } from '../database';
-import { entryBytes, findWinner } from '../entries';
-import { keepBytes } from '../storage';
+import { findWinner } from '../entries';
+import { withArchive } from '../games';
+import { keepBlob } from '../storage';
 
 /** Keeps what the game has now. @returns its SHA-256 */
 export async function keepBase(gameId: number, path: string): Promise<string> {
   const { archive, n } = await findWinner(gameId, path);
-  const { bytes } = await entryBytes(archive, n);
-  return (await keepBytes(bytes)).sha256;
+  return withArchive(archive, async (opened) => (await keepBlob(readEntry(opened, n))).sha256);
 }
 
 /** What the game has now is what a change was made against, from here on: a person has looked at both. */

@@ -1,4 +1,5 @@
 /** The tables as models. Entries have none: they are written with COPY and read with SQL of their own. */
+import type { ListedBytes } from '../../core/carve';
 import {
   DataTypes,
   Model,
@@ -68,6 +69,10 @@ export interface FoundInside {
   readonly randomness: readonly number[];
   /** The blob of the table that says where everything is; none when nothing was found. */
   readonly table: string | null;
+  /** Texts in it that a person took up, wherever else things were found. */
+  readonly texts?: readonly ListedBytes[];
+  /** Nobody has looked into it yet: only texts were taken up. */
+  readonly unlooked?: true;
 }
 
 export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCreationAttributes<ArchiveModel>> {

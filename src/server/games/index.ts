@@ -1,4 +1,5 @@
 export { pathInGameOf, standsAt } from './entry-index';
+export { takeUpText } from './found-index';
 export { methodWords } from './method-words';
 export { archiveFile, bytesOf, openVolumesOf, requireArchive, withArchive } from './archive-access';
 export { isSheet } from './sheets';

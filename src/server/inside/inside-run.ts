@@ -1,18 +1,21 @@
 /** Looking inside the entries of a list for a text, a number or bytes. */
 import { QueryTypes } from 'sequelize';
 import type { z } from 'zod';
-import { FaultError } from '../../core/faults';
+import { readChunks } from '../../core/bytes';
+import { openFile } from '../../core/bytes/node';
+import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults';
 import type { soughtSchema } from '../../core/inside';
 import { findInside, needlesFor, type Hit, type Needle } from '../../core/inside';
 import { kindOf } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
 import { catalogueQuery } from '../catalogue';
-import { database, RunModel } from '../database';
-import { requireGame } from '../games';
+import { ArchiveModel, database, RunModel } from '../database';
+import { archiveFile, requireGame } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import { insideOrder, type HitAnswer, type HitsPage, type RunAnswer } from '../shapes';
 import { eachEntry } from './each-entry';
+import { FILE_ITSELF } from './text-in-file';
 
 /** Hits that are kept of a search, and of one entry. */
 const MOST_HITS = 20_000;
@@ -51,11 +54,39 @@ export async function insideRun(context: RunContext): Promise<object> {
     await keeper.keep({ archive: archiveId, n, path: await path() }, hits);
     return found.hits < MOST_HITS;
   });
+  const wholeGame = ranges === undefined && query.folder === '' && query.archive === undefined && query.search === '';
+  if (wholeGame && found.hits < MOST_HITS) await lookInFiles();
   await keeper.flush();
   found.cut = found.hits >= MOST_HITS;
   if (found.cut)
     log(`The search ended at ${MOST_HITS.toLocaleString('en')} places; what comes later was not looked at.`);
   return { ...looked, ...found };
+
+  /** Files that nothing reads have no entries: they are looked through as they are. */
+  async function lookInFiles(): Promise<void> {
+    const rows = await ArchiveModel.findAll({ where: { gameId, state: 'unknown', parentId: null } });
+    for (const row of rows) {
+      throwIfStopped(context.signal);
+      try {
+        const source = await openFile(await archiveFile(row), row.path);
+        const hits: Hit[] = [];
+        try {
+          const bytes = readChunks(source, 0, source.size, { signal: context.signal });
+          for await (const hit of findInside(bytes, needles, Math.min(MOST_OF_ENTRY, MOST_HITS - found.hits)))
+            hits.push(hit);
+        } finally {
+          await source.close();
+        }
+        if (hits.length === 0) continue;
+        found.with++;
+        found.hits += hits.length;
+        await keeper.keep({ archive: row.id, n: FILE_ITSELF, path: row.path }, hits);
+      } catch (error) {
+        throwIfStopped(context.signal);
+        log(sayFault(faultOf(error, row.path)));
+      }
+    }
+  }
 }
 
 async function hitsIn(archive: Archive, n: number, needles: readonly Needle[], most: number): Promise<Hit[]> {

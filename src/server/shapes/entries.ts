@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { CATALOGUE_SORTS, type Overview } from '../../core/catalogue';
 import { type Difference } from '../../core/compare';
 import type { Inspection } from '../../core/forms/mesh';
-import { soughtSchema } from '../../core/inside';
+import { soughtSchema, TEXT_ENCODINGS } from '../../core/inside';
 import { MAX_LABEL } from '../../core/labels';
 import { id, type KindName, path } from './common';
 import type { FilmFacts } from './films';
@@ -74,6 +74,7 @@ export interface OverviewAnswer extends Omit<Overview, 'methods' | 'archives'> {
 export interface HitAnswer {
   readonly number: number;
   readonly archive: number;
+  /** -1 in a file that nothing reads. */
   readonly n: number;
   readonly path: string;
   readonly kind: KindName;
@@ -298,6 +299,34 @@ export type ListPart = z.output<typeof listPart>;
 export const glanceOrder = z.strictObject({ entries: z.array(z.tuple([id, z.number().int().min(0)])).max(60) });
 
 export const insideOrder = listPart.extend({ sought: soughtSchema });
+
+/** A place in an entry, or in a file itself when `n` is -1, that a text was found at. */
+const textPlace = {
+  archive: z.coerce.number().int().positive(),
+  n: z.coerce.number().int().min(-1),
+  at: z.coerce.number().int().min(0),
+  length: z.coerce.number().int().min(1).max(4096),
+  encoding: z.preprocess((value) => String(value).toLowerCase(), z.enum(TEXT_ENCODINGS)),
+};
+export const textPlaceQuery = z.object(textPlace);
+export type TextPlace = z.output<typeof textPlaceQuery>;
+
+/** Other words for it. `join`: the file goes into builds with them. */
+export const textOrder = z.strictObject({ ...textPlace, text: z.string().max(65_536), join: z.boolean() });
+export type TextOrder = z.output<typeof textOrder>;
+
+export interface TextPlaceAnswer {
+  /** The file or entry it is in. */
+  readonly path: string;
+  readonly at: number;
+  /** Bytes of its place. */
+  readonly length: number;
+  readonly encoding: string;
+  readonly text: string;
+  readonly fill: 'zeros' | 'spaces';
+  /** Bytes of the number in front that tells its length; 0 where none does. */
+  readonly counted: number;
+}
 
 /** An entry in an address: its archive and number, such as `3.17`. */
 export const entryMark = z

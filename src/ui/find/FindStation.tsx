@@ -226,7 +226,8 @@ export function FindStation({ gameId }: { gameId: number }) {
               chosen={reveal?.hit}
               onHit={({ archive, n, at, length, number }) => {
                 setReveal({ archive, n, at, length, hit: number });
-                go({ selected: { archive, n } });
+                // A file that nothing reads has no entry to look at.
+                go({ selected: n < 0 ? undefined : { archive, n } });
               }}
             />
           ) : nothingFits ? (

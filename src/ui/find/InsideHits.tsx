@@ -1,7 +1,8 @@
 'use client';
 import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
 import { useQueries, useQuery } from '@tanstack/react-query';
-import type { KeyboardEvent } from 'react';
+import { useState, type KeyboardEvent } from 'react';
 import type { HitAnswer, HitsPage } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
 import { api } from '../shared/api';
@@ -10,6 +11,7 @@ import { KindMark } from '../shared/marks';
 import { isGoing, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { useTallList } from '../shared/use-tall-list';
+import { isChangeable, TextInFile } from './TextInFile';
 
 const ROW = 46;
 const PAGE = 200;
@@ -42,6 +44,8 @@ export function InsideHits({ gameId, run: id, chosen, onHit }: Props) {
     const rows = number === 0 ? first.data?.rows : more[numbers.indexOf(number)]?.data?.rows;
     return rows?.[index - number * PAGE];
   };
+  const [changing, setChanging] = useState<HitAnswer>();
+  const chosenHit = chosen === undefined ? undefined : at(chosen);
   const onKeyDown = (event: KeyboardEvent) => {
     const step = { ArrowDown: 1, ArrowUp: -1, Home: -Infinity, End: Infinity }[event.key];
     if (step === undefined || total === 0) return;
@@ -57,7 +61,13 @@ export function InsideHits({ gameId, run: id, chosen, onHit }: Props) {
       <Box sx={{ mb: 1 }} role="status">
         {counted(total, 'place')} in {counted(first.data?.entries ?? 0, 'entry', 'entries')}
         {run !== undefined && <span className="dim"> for {run.title}</span>}
+        {chosenHit !== undefined && isChangeable(chosenHit) && (
+          <Button sx={{ ml: 1.5 }} onClick={() => setChanging(chosenHit)}>
+            Change this text…
+          </Button>
+        )}
       </Box>
+      {changing !== undefined && <TextInFile gameId={gameId} hit={changing} onClose={() => setChanging(undefined)} />}
       {run !== undefined && going && <RunLine run={run} label="Entries looked through" />}
       {run !== undefined && !going && total === 0 && (
         <Empty title="It is nowhere inside">None of the entries that were looked through holds it.</Empty>

@@ -21,6 +21,7 @@ import { WordGroups } from './WordGroups';
 import { ReplaceWords } from './ReplaceWords';
 import { languageName, NewLanguage } from './NewLanguage';
 import { WordGrid } from './WordGrid';
+import { WordsOut } from './WordsOut';
 
 type Show = WordsQuery['show'];
 
@@ -190,8 +191,13 @@ function Words({
             </Chip>
           )}
           {data !== undefined && data.counts.left > 0 && (
-            <Button variant="text" disabled={twins.isPending} onClick={() => twins.mutate(undefined)}>
-              Fill in what is translated elsewhere
+            <Button
+              variant="text"
+              title="Texts whose source is translated elsewhere take that text"
+              disabled={twins.isPending}
+              onClick={() => twins.mutate(undefined)}
+            >
+              Fill in repeats
             </Button>
           )}
           {target?.spells === true && (
@@ -202,17 +208,10 @@ function Words({
           <Button variant="text" onClick={() => setReplacing(true)}>
             Find and replace…
           </Button>
-          {(['csv', 'po', 'xliff', 'json'] as const).map((as) => (
-            <Button
-              key={as}
-              variant="text"
-              component="a"
-              href={`/api/games/${gameId}/words/file?from=${pair.from}&to=${pair.to}&as=${as}`}
-              download={`${tables.find(({ archive }) => archive === pair.to)?.locale ?? 'texts'}.${as}`}
-            >
-              {as.toUpperCase()}
-            </Button>
-          ))}
+          <WordsOut
+            url={`/api/games/${gameId}/words/file?from=${pair.from}&to=${pair.to}`}
+            locale={target?.locale ?? 'texts'}
+          />
           <Button onClick={() => pick.current?.click()} disabled={bring.isPending}>
             Bring texts back…
           </Button>

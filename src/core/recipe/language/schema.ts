@@ -124,7 +124,9 @@ const filmText = z.strictObject({
     .strictObject({
       each: formula.describe('NAME in PLACE: the rows of streams'),
       is: formula.describe('pictures, sound or subtitles'),
-      codec: formula.describe('what a packet holds: png, jpeg, h264, mpeg2, vp8, vp9; a codec of sounds such as pcm-s16; utf-8'),
+      codec: formula.describe(
+        'what a packet holds: png, jpeg, h264, mpeg2, vp8, vp9; a codec of sounds such as pcm-s16; utf-8',
+      ),
       locale: formula.optional().describe('its language'),
       rate: formula.optional().describe('frames or samples a second'),
       channels: formula.optional().describe('of sound; 1 without it'),

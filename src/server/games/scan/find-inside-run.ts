@@ -1,16 +1,13 @@
 /** Looking inside files no recipe knows: what is found can be viewed and taken out. */
-import { carve, FOUND_RECIPE, foundRecipe, foundTable, type Found } from '../../../core/carve';
-import { bufferSource } from '../../../core/bytes';
+import { carve, listFound, type Found } from '../../../core/carve';
 import { openFile } from '../../../core/bytes/node';
 import { faultOf, sayFault, throwIfStopped } from '../../../core/faults';
 import { randomness } from '../../../core/hints';
-import { openArchive } from '../../../core/recipe';
 import { ArchiveModel, type FoundInside } from '../../database';
 import type { RunContext } from '../../runs/run-context';
-import { keepBlob } from '../../storage';
 import { archiveFile } from '../archive-access';
-import { bandsOf } from '../bands';
-import { settleWinners, writeEntries } from '../entry-index';
+import { settleWinners } from '../entry-index';
+import { indexFound } from '../found-index';
 
 /** Things of one file that are kept; the rest of it is then not looked through, and the log says so. */
 const MOST_FOUND = 20_000;
@@ -24,7 +21,10 @@ export async function unlooked(gameId: number): Promise<ArchiveModel[]> {
     where: { gameId, state: 'unknown', parentId: null },
     order: [['size', 'ASC']],
   });
-  return rows.filter((row) => (row.found ?? null) === null && row.size > 0 && row.size <= MAX_UNASKED_BYTES);
+  return rows.filter(
+    (row) =>
+      ((row.found ?? null) === null || row.found?.unlooked === true) && row.size > 0 && row.size <= MAX_UNASKED_BYTES,
+  );
 }
 
 export async function findInsideRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
@@ -56,25 +56,13 @@ async function lookInside(row: ArchiveModel, signal: AbortSignal, progress: (byt
   const source = await openFile(await archiveFile(row), row.path);
   try {
     const found = await carve(source, { signal, progress, most: MOST_FOUND });
-    const facts: FoundInside = {
+    const texts = row.found?.texts ?? [];
+    const facts = {
       kinds: countKinds(found),
       randomness: (await randomness(source, RANDOMNESS_CELLS)).map((bits) => Math.round(bits * 100) / 100),
-      table: found.length === 0 ? null : (await keepBlob(once(foundTable(found)))).sha256,
+      ...(texts.length === 0 ? {} : { texts }),
     };
-    if (found.length === 0) {
-      await row.update({ found: facts });
-      return 0;
-    }
-    const table = bufferSource(foundTable(found), row.path);
-    const archive = await openArchive(foundRecipe(), [table, source], { signal });
-    // The bands of the file alone: the table is ours.
-    const bands = (await bandsOf(archive, signal))
-      .map((band) => ({ ...band, at: band.at - table.size }))
-      .filter(({ at }) => at >= 0);
-    await row.update({ found: facts, recipe: FOUND_RECIPE, bands });
-    const { entries, methods } = await writeEntries(row, archive, signal);
-    await row.update({ entryCount: entries, methods });
-    return entries;
+    return await indexFound(row, source, { facts, listed: [...listFound(found), ...texts], signal });
   } finally {
     await source.close();
   }
@@ -84,8 +72,4 @@ function countKinds(found: readonly Found[]): FoundInside['kinds'] {
   const kinds: Partial<Record<Found['kind'], number>> = {};
   for (const { kind } of found) kinds[kind] = (kinds[kind] ?? 0) + 1;
   return kinds;
-}
-
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
 }
