@@ -4,7 +4,9 @@ const common = {
     '^.+\\.(t|j)sx?$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022' } }],
   },
   // These packages are modules only.
-  transformIgnorePatterns: ['/node_modules/(?!(pretty-bytes|fast-check|pure-rand|meshoptimizer|manifold-3d|any-ascii)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(pretty-bytes|fast-check|pure-rand|meshoptimizer|manifold-3d|any-ascii)/)',
+  ],
   modulePathIgnorePatterns: ['<rootDir>/.next/', '<rootDir>/.zero-latch/'],
 };
 

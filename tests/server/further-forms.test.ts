@@ -414,7 +414,7 @@ test.each([
     });
     writeFileSync(join(folder, 'clip.flm'), Buffer.concat([head, ...rows]));
     // The first of these has brought it.
-  if ((await listRecipes()).every(({ id: one }) => one !== 'packet-film')) await saveRecipe(PACKET_FILM);
+    if ((await listRecipes()).every(({ id: one }) => one !== 'packet-film')) await saveRecipe(PACKET_FILM);
     const { game, run } = await addGame({ folder });
     await ended(run.id);
     const { archive, n } = await findWinner(game.id, 'clip/000000.bin');

@@ -174,7 +174,6 @@ export const arrivalQuery = z.object({ name: path, path: path.optional() });
 
 /** The entry it is for, or how a film is converted. */
 export const arrivalEdit = z.union([z.strictObject({ path }), z.strictObject({ film: filmWishes })]);
-export type ArrivalEdit = z.output<typeof arrivalEdit>;
 
 /** What there is to choose before a film is converted. */
 export interface FilmChoices {

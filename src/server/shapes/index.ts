@@ -8,7 +8,6 @@ export {
   alsoOrder,
   type ArchiveChoice,
   type ArrivalAnswer,
-  type ArrivalEdit,
   arrivalEdit,
   arrivalQuery,
   type ArrivalsAnswer,
