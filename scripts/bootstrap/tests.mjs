@@ -37,7 +37,7 @@ export async function runTests(checkout, args) {
   // What is asked for by name goes in one lane.
   const parted = more.length === 0;
   const beds = [
-    ...(wants('server') ? ['server', ...(parted ? ['server-2'] : [])] : []),
+    ...(wants('server') ? ['server', ...(parted ? ['server_2'] : [])] : []),
     ...(wants('browser') ? ['browser'] : []),
   ];
   const unit = () => inTurn([['unit', 'Unit tests', 'jest', ['--ci', '--maxWorkers=1', '--selectProjects', 'unit']]]);
@@ -51,7 +51,7 @@ export async function runTests(checkout, args) {
       ...(wants('server')
         ? [
             () => serverTests(checkout, bed('server'), parted ? ['--testPathIgnorePatterns', LONG] : more),
-            ...(parted ? [() => serverTests(checkout, bed('server-2'), ['--testPathPatterns', LONG])] : []),
+            ...(parted ? [() => serverTests(checkout, bed('server_2'), ['--testPathPatterns', LONG])] : []),
           ]
         : []),
     ].filter(Boolean);

@@ -11,19 +11,24 @@ import type { ChangeAction, ChangeAnswer, ChangeEdit, ChangeStands, FitWishes, K
 import { blobPath } from '../storage';
 import { keepMine } from './base';
 
-/** All changes of a game, undone ones too: they can be brought back. What goes with another is told with that. */
-export const listChanges = (gameId: number): Promise<ChangeAnswer[]> => selectChanges(gameId, null);
+/**
+ * The changes of a game, undone ones too: they can be brought back. What goes with another is told with that.
+ *
+ * @param most the newest so many; all of them without it
+ */
+export const listChanges = (gameId: number, most?: number): Promise<ChangeAnswer[]> =>
+  selectChanges(gameId, null, most);
 
 /** @param id only that one, when it is given */
-async function selectChanges(gameId: number, id: number | null): Promise<ChangeAnswer[]> {
+async function selectChanges(gameId: number, id: number | null, most?: number): Promise<ChangeAnswer[]> {
   const rows = await database().query<ChangeRow>(
     `select c.*, e.size::float8 as before, e.archive_id as archive, e.kind as entry_kind,
             array(select w.path from changes w where w.with_id = c.id order by w.path) as beside,
             (select count(*)::int from changes d where d.drop_id = c.drop_id and d.with_id is null and not d.undone) as drop_count,
             (select l.text from labels l where l.game_id = c.game_id and l.path = c.path) as label
      from changes c left join entries e on e.game_id = c.game_id and e.path = c.path and e.wins
-     where c.game_id = :gameId and c.mod_id is null and c.with_id is null and (:id::int is null or c.id = :id) order by c.undone, c.id desc`,
-    { replacements: { gameId, id }, type: QueryTypes.SELECT },
+     where c.game_id = :gameId and c.mod_id is null and c.with_id is null and (:id::int is null or c.id = :id) order by c.undone, c.id desc limit :most`,
+    { replacements: { gameId, id, most: most ?? null }, type: QueryTypes.SELECT },
   );
   return rows.map((row) => ({
     id: row.id,

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
+import { QueryTypes } from 'sequelize';
 import { collect } from '../../core/bytes';
 import { createFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
@@ -59,6 +60,18 @@ export async function findWinner(gameId: number, path: string): Promise<{ archiv
   const [row] = rows;
   if (row !== undefined) return row;
   throw new FaultError({ code: 'no-such-entry', what: `there is no entry ${path}`, hint: 'Scan the folder again.' });
+}
+
+/** The same for many paths at once; those that no entry has are left out. */
+export async function findWinners(
+  gameId: number,
+  paths: readonly string[],
+): Promise<ReadonlyMap<string, { archive: number; n: number }>> {
+  const rows = await database().query<{ path: string; archive: number; n: number }>(
+    'select path, archive_id as archive, n from entries where game_id = $1 and path = any($2::text[]) and wins',
+    { bind: [gameId, [...paths]], type: QueryTypes.SELECT },
+  );
+  return new Map(rows.map(({ path, archive, n }) => [path, { archive, n }]));
 }
 
 /** Something small made of an entry, kept under `thumbnails/` by what the archive and the entry are. */

@@ -23,3 +23,22 @@ export function activeChanges(gameId: number, { newFiles = false } = {}): Promis
     },
   );
 }
+
+/** What of a change tells whether a build has it. */
+export interface ChangeMark {
+  readonly path: string;
+  readonly blob: string;
+  readonly action: string;
+  readonly loop: readonly number[] | null;
+  readonly withId: number | null;
+}
+
+/** The same as marks: a table of texts has a hundred thousand. */
+export function activeMarks(gameId: number): Promise<ChangeMark[]> {
+  return database().query<ChangeMark>(
+    `select distinct on (c.path) c.path, c.blob, c.action, c.loop, c.with_id as "withId"
+     from changes c left join mods m on m.id = c.mod_id where c.game_id = :gameId and not c.undone
+     order by c.path, (c.mod_id is null) desc, m.position desc, c.id desc`,
+    { replacements: { gameId }, type: QueryTypes.SELECT },
+  );
+}

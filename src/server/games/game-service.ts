@@ -16,7 +16,7 @@ import {
 import { startRun } from '../runs';
 import type { GameAnswer, GameRow, RunAnswer, ScanAnswer } from '../shapes';
 import { underRoots } from '../storage';
-import { activeChanges } from './active-changes';
+import { activeMarks } from './active-changes';
 import { archivesOf } from './archive-service';
 import { profileOf } from './load-order';
 import { listNames } from './names/name-service';
@@ -97,7 +97,7 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
       KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] }),
       TrayItemModel.count({ where: { gameId: id } }),
       ArrivalModel.count({ where: { gameId: id } }),
-      activeChanges(id),
+      activeMarks(id),
       BuildModel.findAll({ where: { gameId: id }, order: [['number', 'DESC']], limit: 1 }),
       // On its way in or out counts as well: nothing else may be put there meanwhile.
       InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } }),
@@ -109,7 +109,8 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
   const meant = ({ blob, action, loop }: { blob: string; action?: string; loop?: readonly number[] | null }) =>
     `${action ?? 'replace'} ${blob} ${loop?.join() ?? ''}`;
   const built = new Map(build?.changes.map((change) => [change.path, meant(change)]));
-  const gone = [...built.keys()].filter((path) => !changes.some((change) => change.path === path)).length;
+  const now = new Set(changes.map(({ path }) => path));
+  const gone = [...built.keys()].filter((path) => !now.has(path)).length;
   return {
     id,
     name: game.name,

@@ -1,4 +1,6 @@
 /** One archive with its changes, written as blobs, read again and proven; or only planned, to know what would be written. */
+import { readFile } from 'node:fs/promises';
+import { bufferSource, type ByteSource } from '../../core/bytes';
 import { createFile, fileScratch, openFile, type FileSource } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { loopEdits } from '../../core/forms/sound';
@@ -35,6 +37,9 @@ export interface BuildSetting extends Pick<RunContext, 'signal' | 'progress' | '
   readonly dry: boolean;
 }
 
+/** Changes that are read at once rather than from open files. */
+const SMALL_BYTES = 16 << 10;
+
 /**
  * @param name the file's name in the game folder
  * @returns the volumes; without hashes, and no proof, where nothing is written
@@ -48,13 +53,15 @@ export async function buildArchive(
 ): Promise<{ volumes: BuiltVolume[]; proof: Proof | null }> {
   const scratch = fileScratch();
   const opened: FileSource[] = [];
-  const openBlob = async ({ blob, fileName }: { blob: string; fileName: string }) => {
+  const openBlob = async ({ blob, fileName, size }: { blob: string; fileName: string; size?: number }) => {
+    // A table of texts has more changes than a process may have files open.
+    if (size !== undefined && size <= SMALL_BYTES) return bufferSource(await readFile(blobPath(blob)), fileName);
     const source = await openFile(blobPath(blob), fileName);
     opened.push(source);
     return source;
   };
   try {
-    const replace = new Map<number, FileSource>();
+    const replace = new Map<number, ByteSource>();
     for (const one of group.replace) replace.set(one.n, await openBlob(one));
     const add = [];
     for (const one of group.add) add.push({ path: one.path, bytes: await openBlob(one) });
@@ -62,7 +69,7 @@ export async function buildArchive(
     const edits = { ...NO_EDITS, replace, add, remove: group.remove, values };
     const plan = await planRebuild(archive, edits, { layout, name, scratch, signal });
     const volumes: BuiltVolume[] = [];
-    const built: FileSource[] = [];
+    const built: ByteSource[] = [];
     let done = 0;
     for (const volume of plan.volumes) {
       const copied = volume.base !== undefined && (await isUnchanged(volume, volume.base));

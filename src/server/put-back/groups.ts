@@ -3,7 +3,7 @@ import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import { ArchiveModel, database } from '../database';
-import { findWinner } from '../entries';
+import { findWinner, findWinners } from '../entries';
 import { BESIDE_THE_GAME, isOfTheGame } from '../games';
 import type { BuildFile, BuiltChange, How } from '../shapes';
 import type { Addition, Replacement } from './replacement';
@@ -56,16 +56,23 @@ export async function groupChanges(gameId: number, changes: readonly BuiltChange
   const groups = new Groups();
   const isNewFile = ({ action, into }: BuiltChange) => action === 'add' && into === BESIDE_THE_GAME;
   for (const change of changes.filter(isNewFile)) await newFile(gameId, change, groups);
+  const winners = await findWinners(
+    gameId,
+    changes.map(({ path }) => path),
+  );
+  const archives = new Map<string | undefined, number>();
   for (const { path, blob, size = 0, fileName = path, loop, action, into } of changes.filter(
     (change) => !isNewFile(change),
   )) {
     if (action === 'add') {
-      const archive = await archiveFor(gameId, path, into);
+      if (winners.has(path)) throw thereAlready(path);
+      const archive = archives.get(into) ?? (await archiveFor(gameId, path, into));
+      archives.set(into, archive);
       (await groups.of(archive)).add.push({ path, blob, size, fileName });
     } else if (action === 'remove')
       for (const { archive, n } of await holdersOf(gameId, path, how)) (await groups.of(archive)).remove.add(n);
     else {
-      const { archive, n } = await findWinner(gameId, path);
+      const { archive, n } = winners.get(path) ?? (await findWinner(gameId, path));
       (await groups.of(archive)).replace.push({ n, blob, size, fileName, loop });
     }
   }
@@ -89,15 +96,15 @@ async function newFile(gameId: number, { path, blob, size = 0 }: BuiltChange, gr
   else await groups.of(archive.id, { isNew: true });
 }
 
+const thereAlready = (path: string) =>
+  new FaultError({
+    code: 'conflict',
+    entry: path,
+    what: 'the game has an entry of that name by now',
+    hint: 'Undo the new entry, and replace the one that is there.',
+  });
+
 async function archiveFor(gameId: number, path: string, into: string | undefined): Promise<number> {
-  const there = await findWinner(gameId, path).catch(() => undefined);
-  if (there !== undefined)
-    throw new FaultError({
-      code: 'conflict',
-      entry: path,
-      what: 'the game has an entry of that name by now',
-      hint: 'Undo the new entry, and replace the one that is there.',
-    });
   const archive = await ArchiveModel.findOne({ where: { gameId, path: into ?? '', state: 'open' } });
   if (archive !== null) return archive.id;
   throw new FaultError({

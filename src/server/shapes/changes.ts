@@ -68,6 +68,9 @@ export const removeOrder = z.strictObject({ remove: path });
  */
 export type ArrivalState = 'waiting' | 'which' | 'number' | 'nowhere' | 'how' | 'same' | 'refused';
 
+/** Changes that are sent to a page at most, the newest of them. */
+export const MOST_LISTED_CHANGES = 3_000;
+
 /** A dropped file that is no change yet. */
 export interface ArrivalAnswer {
   readonly id: number;

@@ -25,6 +25,7 @@ export {
   type InsteadAnswer,
   insteadOrder,
   insteadQuery,
+  MOST_LISTED_CHANGES,
   type NumbersAnswer,
   numbersOrder,
   type NumbersOrder,

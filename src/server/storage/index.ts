@@ -1,4 +1,4 @@
-export { blobPath, hasBlob, keepBlob, keepBytes, keepWritten, type Blob } from './blobs';
+export { blobPath, hasBlob, keepAll, keepBlob, keepBytes, keepWritten, type Blob } from './blobs';
 export { listPlaces } from './places';
 export { underRoots } from './roots';
 export { sha256Of, sha256OfFile } from './sha256';

@@ -1,20 +1,17 @@
 /** Texts of a game by key, in the language that is translated from beside the one that is translated to. */
 import { readFile } from 'node:fs/promises';
 import { QueryTypes } from 'sequelize';
-import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults';
+import { FaultError } from '../../core/faults';
 import {
   checkWords,
   readWords,
-  spellOut,
   twinsOf,
-  unwritable,
   writeWords,
   type WordEdit,
   type WordRow,
   type WordTable,
 } from '../../core/forms/words';
 import type { TextCodec } from '../../core/recipe';
-import { addEntry, setUndone, takeChange } from '../changes';
 import { database, onePerProcess, type ArchiveModel } from '../database';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
@@ -30,6 +27,7 @@ import {
 } from '../shapes';
 import { blobPath, keepBlob, keepBytes } from '../storage';
 import { tableOf, wordArchives } from './tables';
+import { takeWords, type Into } from './take-words';
 
 /** Texts that could not be taken in, which are told. */
 const MOST_TOLD = 50;
@@ -49,16 +47,8 @@ export async function listTables(gameId: number): Promise<WordTablesAnswer> {
 
 const BY_KEY = new Intl.Collator('en', { numeric: true }).compare;
 
-interface Pair {
+interface Pair extends Into {
   readonly from: WordTable;
-  readonly to: WordTable;
-  readonly target: ArchiveModel;
-  /** Changed texts of the target by key: what they are to be. */
-  readonly changed: ReadonlyMap<string, { readonly text: string; readonly change: number }>;
-  /** The path of a text of the target. */
-  pathOf(key: string): string;
-  /** What the game cannot show is spelled out. */
-  readonly spell: boolean;
 }
 
 async function pairOf(gameId: number, { from, to, spell }: WordsPair): Promise<Pair> {
@@ -84,7 +74,7 @@ async function pairOf(gameId: number, { from, to, spell }: WordsPair): Promise<P
   const changed = new Map<string, { text: string; change: number }>();
   for (const { id, path, blob } of changes)
     changed.set(path.slice(folder.length), { text: await textOf(blob, own.codec), change: id });
-  return { from: source, to: own, target, changed, pathOf, spell: spell === true };
+  return { gameId, from: source, to: own, target, changed, pathOf, spell: spell === true };
 }
 
 /** Changed texts that are kept in memory: a blob never is another. */
@@ -212,48 +202,7 @@ function groupsOf(lines: readonly WordLine[]): WordsAnswer['groups'] {
 
 /** A text is to be another one; what the game has is no change. */
 export async function setWord(gameId: number, pair: WordsPair, edit: WordEdit): Promise<void> {
-  await setIn(gameId, await pairOf(gameId, pair), edit, 'typed');
-}
-
-/**
- * @returns whether something changed
- * @throws FaultError `bad-text` for characters the game's encoding has no place for, unless they are to be spelled out
- */
-async function setIn(
-  gameId: number,
-  { to, target, changed, pathOf, spell }: Pair,
-  { key, text: given }: WordEdit,
-  why: string,
-): Promise<boolean> {
-  const known = to.texts.get(key);
-  const mine = changed.get(key);
-  const text = spell ? spellOut(given, to.codec) : given;
-  if (text === (mine?.text ?? known?.text)) return false;
-  const path = pathOf(key);
-  if (text === known?.text) {
-    if (mine !== undefined) await setUndone(gameId, mine.change, true);
-    return true;
-  }
-  const strange = unwritable(text, to.codec);
-  if (strange.length > 0)
-    throw new FaultError({
-      code: 'bad-text',
-      entry: path,
-      what: `the game cannot show ${strange.join(' ')}`,
-      expected: `characters of ${to.codec.encoding}`,
-      hint: `Have it spelled out: ${spellOut(text, to.codec)}`,
-    });
-  const bytes = to.codec.encode(text);
-  if (to.most !== undefined && bytes.length > to.most)
-    throw new FaultError({
-      code: 'limit-reached',
-      entry: path,
-      what: 'the text is too long',
-      limit: `bytes of a text, ${to.most.toLocaleString('en')}`,
-    });
-  if (known !== undefined) await takeChange(gameId, { path, fileName: `${key}.txt`, bytes, why });
-  else await addEntry(gameId, { path, into: target.path, name: `${key}.txt`, bytes: once(bytes) });
-  return true;
+  await takeWords(await pairOf(gameId, pair), [edit], { why: 'typed' });
 }
 
 /**
@@ -321,24 +270,19 @@ export async function wordsInRun({ gameId, input, signal, progress, log }: RunCo
   const pair = await pairOf(gameId, wordsPair.parse(input));
   const unknown = new Set(edits.filter(({ key }) => !pair.from.texts.has(key) && !pair.to.texts.has(key)));
   for (const { key } of [...unknown].slice(0, MOST_TOLD)) log(`${key} is no key of the game, and is left out`);
-  let taken = 0;
   let failures = 0;
-  for (const [i, edit] of edits.entries()) {
-    throwIfStopped(signal);
-    progress(i, edits.length, 'entries');
-    if (unknown.has(edit)) continue;
-    try {
-      if (await setIn(gameId, pair, edit, `of ${name}`)) taken++;
-    } catch (error) {
-      throwIfStopped(signal);
-      failures++;
-      if (failures <= MOST_TOLD) log(sayFault(faultOf(error, edit.key)));
-    }
-  }
-  progress(edits.length, edits.length, 'entries');
+  const taken = await takeWords(
+    pair,
+    edits.filter((edit) => !unknown.has(edit)),
+    {
+      why: `of ${name}`,
+      signal,
+      progress: (done, total) => progress(done, total, 'entries'),
+      onRefused: (sentence) => {
+        failures++;
+        if (failures <= MOST_TOLD) log(sentence);
+      },
+    },
+  );
   return { texts: edits.length, taken, unknown: unknown.size, failures };
-}
-
-async function* once(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
-  yield bytes;
 }

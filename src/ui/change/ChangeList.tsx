@@ -29,6 +29,7 @@ export function ChangeList({
   onChoose,
   onBack,
   onPassOverAll,
+  more,
 }: {
   changes: readonly ChangeAnswer[];
   arrivals: ArrivalsAnswer;
@@ -38,6 +39,8 @@ export function ChangeList({
   onChoose: (one: Chosen) => void;
   onBack: (change: ChangeAnswer) => void;
   onPassOverAll: () => void;
+  /** Changes that are too many to be listed. */
+  more: number;
 }) {
   const rows: readonly (ArrivalAnswer | ChangeAnswer)[] = [...arrivals.rows, ...changes];
   const at = rows.findIndex((row) =>
@@ -127,6 +130,11 @@ export function ChangeList({
           ))}
         </div>
       </Box>
+      {more > 0 && (
+        <Box className="dim" sx={{ px: 1.75, py: 0.75, borderTop: '1px solid var(--line)' }}>
+          and {counted(more, 'older change', 'older changes')}; texts are all under Words
+        </Box>
+      )}
     </>
   );
 }

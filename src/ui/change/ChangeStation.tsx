@@ -7,6 +7,7 @@ import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useCallback, useState } from 'react';
 import type { ArrivalsAnswer, ChangeAnswer, RunAnswer, WordTablesAnswer } from '../../server/shapes';
+import { MOST_LISTED_CHANGES } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
 import { useAct, useArchive, useChanges, useGame, useWinner } from '../shared/queries';
@@ -126,6 +127,11 @@ export function ChangeStation({ gameId }: { gameId: number }) {
             onChoose={choose}
             onBack={(one) => undo.mutate(one)}
             onPassOverAll={() => passOver.mutate(undefined)}
+            more={
+              changes.length < MOST_LISTED_CHANGES
+                ? 0
+                : Math.max(0, game.changeCount - changes.filter((one) => !one.undone).length)
+            }
           />
         </Box>
         {arrival !== undefined ? (

@@ -4,6 +4,7 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import type { ChangeAnswer, GameAnswer, How, PutBackAnswer, RunAnswer } from '../../server/shapes';
+import { MOST_LISTED_CHANGES } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, size } from '../shared/format';
 import { KindMark } from '../shared/marks';
@@ -53,7 +54,7 @@ export function BuildPanel({
       <Box className="dim" sx={{ mb: 1 }}>
         {game.changeCount === 0
           ? 'Drop an edited file on Change or on an entry first.'
-          : `They are kept outside the archives until you build.${changes.length < game.changeCount ? ` ${counted(game.changeCount - changes.length, 'comes', 'come')} from mods.` : ''}`}
+          : `They are kept outside the archives until you build.${changes.length < game.changeCount && changes.length < MOST_LISTED_CHANGES ? ` ${counted(game.changeCount - changes.length, 'comes', 'come')} from mods.` : ''}`}
       </Box>
       {unfit > 0 && (
         <FaultNote tone="brass">
@@ -73,7 +74,7 @@ export function BuildPanel({
           <span className="dim">{sizeWords(change)}</span>
         </Box>
       ))}
-      {changes.length > LISTED && <Box className="dim">and {counted(changes.length - LISTED, 'more', 'more')}</Box>}
+      {changes.length > LISTED && <Box className="dim">and {counted(game.changeCount - LISTED, 'more', 'more')}</Box>}
       <Box sx={{ mt: 2.5 }}>
         <Ways gameId={game.id} changed={game.changeCount > 0} putBack={putBack} how={how} onHow={setHow} />
         <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>

@@ -16,6 +16,8 @@ import {
 export interface TableText {
   readonly n: number;
   readonly text: string;
+  /** As it is written. */
+  readonly bytes: Uint8Array;
 }
 
 export interface WordTable {
@@ -44,7 +46,7 @@ export async function wordTable(archive: Archive): Promise<WordTable | undefined
     const key =
       rule.key === undefined ? path.slice(path.lastIndexOf('/') + 1) : String(entryValue(archive, n, rule.key));
     const bytes = await collect(readEntry(archive, n, { verify: false }));
-    texts.set(key, { n, text: decoded(rule.text, bytes) });
+    texts.set(key, { n, text: decoded(rule.text, bytes), bytes });
   }
   const value = (formula: typeof rule.most) =>
     formula === undefined || count === 0 ? undefined : entryValue(archive, 0, formula);

@@ -1,0 +1,122 @@
+/** Texts that are to be others, as changes: many at a time as quickly as one. */
+import { Op, type Transaction } from 'sequelize';
+import { FaultError, sayFault, throwIfStopped } from '../../core/faults';
+import { spellOut, unwritable, type WordEdit, type WordTable } from '../../core/forms/words';
+import { ChangeModel, database, type ArchiveModel } from '../database';
+import { keepAll } from '../storage';
+
+/** The table that texts go into, with what is changed of it already. */
+export interface Into {
+  readonly gameId: number;
+  readonly to: WordTable;
+  readonly target: ArchiveModel;
+  readonly changed: ReadonlyMap<string, { readonly text: string; readonly change: number }>;
+  pathOf(key: string): string;
+  /** What the game cannot show is spelled out. */
+  readonly spell: boolean;
+}
+
+interface Setting {
+  /** How the texts came. */
+  readonly why: string;
+  readonly signal?: AbortSignal;
+  readonly progress?: (done: number, total: number) => void;
+  /** Told of each that is not taken; without it the first of them is thrown. */
+  readonly onRefused?: (sentence: string) => void;
+}
+
+/** Texts that become changes in one go. */
+const TOGETHER = 2_000;
+
+/** A text that differs from what is there: new bytes, or none where the game's own is to hold again. */
+interface Wanted {
+  readonly key: string;
+  readonly path: string;
+  readonly bytes: Uint8Array | undefined;
+}
+
+/**
+ * @returns how many changed
+ * @throws FaultError `bad-text` for characters the game's encoding has no place for, unless they are to be spelled out, and
+ *   `limit-reached` for a text that is too long, when nobody is told of what is refused
+ */
+export async function takeWords(into: Into, edits: readonly WordEdit[], setting: Setting): Promise<number> {
+  const { signal, progress, onRefused } = setting;
+  let taken = 0;
+  for (let from = 0; from < edits.length; from += TOGETHER) {
+    if (signal !== undefined) throwIfStopped(signal);
+    progress?.(from, edits.length);
+    const wanted: Wanted[] = [];
+    for (const edit of edits.slice(from, from + TOGETHER))
+      try {
+        const one = wantedOf(into, edit);
+        if (one !== undefined) wanted.push(one);
+      } catch (error) {
+        if (onRefused === undefined || !(error instanceof FaultError)) throw error;
+        onRefused(sayFault(error.fault));
+      }
+    await keepChanges(into, wanted, setting.why);
+    taken += wanted.length;
+  }
+  progress?.(edits.length, edits.length);
+  return taken;
+}
+
+/** Undefined when it says what is there already. */
+function wantedOf({ to, changed, pathOf, spell }: Into, { key, text: given }: WordEdit): Wanted | undefined {
+  const known = to.texts.get(key)?.text;
+  const mine = changed.get(key);
+  const text = spell ? spellOut(given, to.codec) : given;
+  if (text === (mine?.text ?? known)) return undefined;
+  const path = pathOf(key);
+  if (text === known) return { key, path, bytes: undefined };
+  const strange = unwritable(text, to.codec);
+  if (strange.length > 0)
+    throw new FaultError({
+      code: 'bad-text',
+      entry: path,
+      what: `the game cannot show ${strange.join(' ')}`,
+      expected: `characters of ${to.codec.encoding}`,
+      hint: `Have it spelled out: ${spellOut(text, to.codec)}`,
+    });
+  const bytes = to.codec.encode(text);
+  if (to.most === undefined || bytes.length <= to.most) return { key, path, bytes };
+  throw new FaultError({
+    code: 'limit-reached',
+    entry: path,
+    what: 'the text is too long',
+    limit: `bytes of a text, ${to.most.toLocaleString('en')}`,
+  });
+}
+
+async function keepChanges({ gameId, to, target }: Into, wanted: readonly Wanted[], why: string): Promise<void> {
+  if (wanted.length === 0) return;
+  const fresh = wanted.flatMap(({ key, path, bytes }) => (bytes === undefined ? [] : [{ key, path, bytes }]));
+  const blobs = await keepAll(fresh.map(({ bytes }) => bytes));
+  const olds = fresh.map(({ key }) => to.texts.get(key)?.bytes);
+  const bases = (await keepAll(olds.filter((bytes) => bytes !== undefined))).values();
+  const rows = fresh.map(({ key, path }, i) => {
+    const { sha256: blob, size } = blobs[i]!;
+    const base = olds[i] === undefined ? null : bases.next().value!.sha256;
+    return {
+      ...{ gameId, path, kind: 'words', blob, size, given: blob, base, why, fileName: `${key}.txt` },
+      ...(base === null ? { action: 'add' as const, intoArchive: target.path } : {}),
+    };
+  });
+  await database().transaction(async (transaction) => {
+    await setAsideAll(
+      gameId,
+      wanted.map(({ path }) => path),
+      transaction,
+    );
+    await ChangeModel.bulkCreate(rows, { transaction });
+  });
+}
+
+/** Changes of a text go with no others: each is set aside by itself. */
+async function setAsideAll(gameId: number, paths: readonly string[], transaction: Transaction): Promise<void> {
+  await ChangeModel.update(
+    { undone: true },
+    { where: { gameId, path: { [Op.in]: [...paths] }, undone: false, modId: null }, transaction },
+  );
+}
