@@ -3,7 +3,7 @@ import { delimiter, join } from 'node:path';
 import { buildPages, startApplication } from './application.mjs';
 import { startPostgres } from './postgres.mjs';
 import { run } from './run.mjs';
-import { step } from './say.mjs';
+import { Stop, step } from './say.mjs';
 
 const bin = (checkout, name) => join(checkout, 'node_modules', '.bin', name);
 
@@ -33,38 +33,25 @@ export async function runTests(checkout, args) {
   const failed = (await Promise.all(lanes.map(inTurn))).find((code) => code !== 0);
   if (failed !== undefined) return failed;
   const more = only === undefined ? [] : args.filter((arg) => !arg.startsWith('--only='));
-  const wants = (name) => only === undefined || only === name;
-  // What is asked for by name goes in one lane.
-  const parted = more.length === 0;
-  const beds = [
-    ...(wants('server') ? ['server', ...(parted ? ['server_2'] : [])] : []),
-    ...(wants('browser') ? ['browser'] : []),
-  ];
-  const unit = () => inTurn([['unit', 'Unit tests', 'jest', ['--ci', '--maxWorkers=1', '--selectProjects', 'unit']]]);
-  if (beds.length === 0) return unit();
-  return withBeds(checkout, beds, async (made) => {
-    const bed = (name) => made.find((one) => one.name === name);
-    // Each leaves a core free most of the time: all go on together. The longest stand in a lane of their own.
-    const ways = [
-      wants('unit') && unit,
-      wants('browser') && (() => browserTests(checkout, bed('browser'), more)),
-      ...(wants('server')
-        ? [
-            () => serverTests(checkout, bed('server'), parted ? ['--testPathIgnorePatterns', LONG] : more),
-            ...(parted ? [() => serverTests(checkout, bed('server_2'), ['--testPathPatterns', LONG])] : []),
-          ]
-        : []),
-    ].filter(Boolean);
-    const codes = await Promise.all(ways.map((way) => way()));
-    return codes.find((one) => one !== 0) ?? 0;
-  });
+  const suites = {
+    unit: () => inTurn([['unit', 'Unit tests', 'jest', ['--ci', '--maxWorkers=1', '--selectProjects', 'unit']]]),
+    server: (bed) => serverTests(checkout, bed, more),
+    browser: (bed) => browserTests(checkout, bed, more),
+  };
+  const wanted = Object.keys(suites).filter((name) => only === undefined || only === name);
+  return withBeds(
+    checkout,
+    wanted.filter((name) => name !== 'unit'),
+    async (beds) => {
+      // Those against the database and in the browser leave a core free much of the time: all go on together.
+      const codes = await Promise.all(wanted.map((name) => suites[name](beds.find((bed) => bed.name === name))));
+      return codes.find((code) => code !== 0) ?? 0;
+    },
+  );
 }
 
-/** Tests against the database that take longest. */
-const LONG = 'server/(put-back|further-forms|open)';
-
-function serverTests(checkout, { name, env }, more) {
-  step(name === 'server' ? 'Tests against the database' : 'More tests against the database');
+function serverTests(checkout, { env }, more) {
+  step('Tests against the database');
   return run(bin(checkout, 'jest'), ['--ci', '--runInBand', '--forceExit', ...more, '--selectProjects', 'server'], {
     cwd: checkout,
     env,
@@ -88,6 +75,7 @@ const RESTART_DOWN_MS = 3_000;
 /** A database and storage of its own for each suite, emptied before, and gone again whatever happens. */
 async function withBeds(checkout, names, work) {
   const beds = [];
+  const demo = names.length === 0 ? undefined : await makeDemo(checkout);
   const leave = async () => {
     for (const { undo } of beds.splice(0)) for (const stop of undo.splice(0).reverse()) await stop();
   };
@@ -99,7 +87,7 @@ async function withBeds(checkout, names, work) {
   process.on('SIGUSR2', restart);
   try {
     // One after the other: each looks for a port that is free.
-    for (const name of names) beds.push(await makeBed(checkout, name));
+    for (const name of names) beds.push(await makeBed(checkout, name, demo));
     return await work(beds);
   } finally {
     process.off('SIGUSR2', restart);
@@ -109,9 +97,22 @@ async function withBeds(checkout, names, work) {
   }
 }
 
-async function makeBed(checkout, name) {
+/** Both builds of the demo game, made once: tests work on copies. */
+async function makeDemo(checkout) {
+  const folder = join(checkout, '.zero-latch', 'test', 'demo');
+  rmSync(folder, { recursive: true, force: true });
+  step('Making the demo game');
+  for (const build of ['1.4.1', '1.4.2']) {
+    const made = ['demo', '--build', build, '--to', join(folder, build)];
+    if ((await run(join(checkout, 'bin', 'zero-latch'), made, { cwd: checkout })) !== 0)
+      throw new Stop('The demo game could not be made.');
+  }
+  return folder;
+}
+
+async function makeBed(checkout, name, demo) {
   const home = join(checkout, '.zero-latch', 'test', name);
-  for (const leftover of ['blobs', 'films', 'thumbnails', 'games', 'out', 'demo-as-made'])
+  for (const leftover of ['blobs', 'films', 'thumbnails', 'games', 'out'])
     rmSync(join(home, leftover), { recursive: true, force: true });
   const postgres = await startPostgres(home);
   const url = await freshDatabase(postgres.url, checkout, `zero_latch_test_${name}`);
@@ -121,6 +122,7 @@ async function makeBed(checkout, name) {
     ZERO_LATCH_HOME: home,
     ZERO_LATCH_CHECKOUT: checkout,
     ZERO_LATCH_ROOTS: join(home, 'games'),
+    ZERO_LATCH_DEMO_AS_MADE: demo,
     // Nobody restarts a server that is not ours.
     ZERO_LATCH_RESTARTS_DATABASE: postgres.restart === undefined ? '' : String(process.pid),
   };

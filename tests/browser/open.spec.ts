@@ -1,16 +1,9 @@
 /** Station Open from nothing: keys, names, load order, packages, and the next build over it. */
-import { cpSync, existsSync, rmSync } from 'node:fs';
+import { cpSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { gameKey } from '../../demo/make-game';
-import { alerts, cli, go, HOME, KEY, makeGame, openGame, tryKey } from './support';
-
-/** The folder of build 1.4.2, made once. */
-function nextBuild(): string {
-  const made = join(HOME, 'demo-1.4.2');
-  if (!existsSync(join(made, 'core.hold'))) cli('demo', '--build', '1.4.2', '--to', made);
-  return made;
-}
+import { alerts, demoAsMade, go, KEY, makeGame, openGame, tryKey } from './support';
 
 test('a whole game: one key pasted, others found, names, order, packages, then another build', async ({ page }) => {
   const folder = makeGame('whole');
@@ -116,7 +109,7 @@ test('a whole game: one key pasted, others found, names, order, packages, then a
 
   await test.step('build 1.4.2 comes over it: what changed, the old key fits no more, the new one shows what is new', async () => {
     await go(page, 'Open');
-    cpSync(nextBuild(), folder, { recursive: true });
+    cpSync(demoAsMade('1.4.2'), folder, { recursive: true });
     await page.getByRole('button', { name: 'Scan the folder again' }).click();
     const news = page.getByRole('status', { name: 'What has changed' });
     await expect(news).toContainText('Build 1.4.2 has come over build 1.4.1', { timeout: 30_000 });

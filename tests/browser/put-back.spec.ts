@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
-import { alerts, cli, fingerprint, GAMES, go, HOME, tryKey, unlockedGame } from './support';
+import { alerts, cli, fingerprint, GAMES, go, tryKey, unlockedGame, demoAsMade } from './support';
 
 const LIVERY = 'cabins/livery/cabin_07_red.png';
 const painted = (background: string) =>
@@ -109,13 +109,6 @@ test('an entry is new, one is gone, loose files lie beside the game, and a routi
   expect(id).toBeGreaterThan(0);
 });
 
-/** The next build of the game, as its updater brings it. */
-function nextBuild(): string {
-  const made = join(HOME, 'demo-next-build');
-  if (!existsSync(made)) cli('demo', '--build', '1.4.2', '--to', made);
-  return made;
-}
-
 test('after an update changes say how they stand, three are compared, and all is built anew', async ({ page }) => {
   const { id, folder } = await unlockedGame(page, 'new-build');
   // The next build has another one of this.
@@ -126,7 +119,7 @@ test('after an update changes say how they stand, three are compared, and all is
   await repaint(page, LIVERY, '#2060c0');
   await repaint(page, both, '#104020');
   rmSync(folder, { recursive: true });
-  cpSync(nextBuild(), folder, { recursive: true });
+  cpSync(demoAsMade('1.4.2'), folder, { recursive: true });
   await go(page, 'Open');
   await page.getByRole('button', { name: 'Scan the folder again' }).click();
   await expect(page.getByTestId('archive core.hold')).toContainText('Locked', { timeout: 30_000 });

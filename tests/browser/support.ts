@@ -1,6 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { cpSync, existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { cpSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test, type Locator, type Page } from '@playwright/test';
 import { gameKey } from '../../demo/make-game';
@@ -11,15 +11,16 @@ export const GAMES = join(HOME, 'games');
 export const KEY = gameKey('1.4.1', 'content').toString('hex');
 const CHECKOUT = join(__dirname, '../..');
 
+/** The demo game as it was made before the tests. */
+export const demoAsMade = (build: '1.4.1' | '1.4.2'): string => join(process.env.ZERO_LATCH_DEMO_AS_MADE!, build);
+
 /** A demo game of its own, under the allowed roots: a copy, for making it takes seconds. */
 export function makeGame(name: string): string {
   // A second try is another game: of the first one keys and installs are left.
   const { retry } = test.info();
   const folder = join(GAMES, retry === 0 ? name : `${name}-${retry}`);
-  const made = join(HOME, 'demo-as-made');
-  if (!existsSync(join(made, 'core.hold'))) cli('demo', '--build', '1.4.1', '--to', made);
   rmSync(folder, { recursive: true, force: true });
-  cpSync(made, folder, { recursive: true });
+  cpSync(demoAsMade('1.4.1'), folder, { recursive: true });
   return folder;
 }
 

@@ -32,7 +32,7 @@ import {
 import { saveRoutine, startRoutine } from '../../src/server/routines';
 import { startRun } from '../../src/server/runs';
 import { entryPlace, HOWS, type How } from '../../src/server/shapes';
-import { ended, fault, freshGame, games, key, openedGame, settled, withWorker, once } from './support';
+import { demoAsMade, ended, fault, freshGame, games, key, openedGame, settled, withWorker, once } from './support';
 
 const held = withWorker();
 
@@ -216,7 +216,7 @@ describe('a game with changes of every kind', () => {
       state: 'failed',
       fault: { code: 'conflict', what: 'the file has changed since the last scan' },
     });
-    cpSync(join(games, 'as-made-1.4.1', 'core.hold'), join(folder, 'core.hold'), { preserveTimestamps: true });
+    cpSync(join(demoAsMade('1.4.1'), 'core.hold'), join(folder, 'core.hold'), { preserveTimestamps: true });
     expect(fingerprint(folder)).toEqual(before);
     if (process.getuid!() !== 0) {
       chmodSync(folder, 0o555);
@@ -231,8 +231,7 @@ describe('a game with changes of every kind', () => {
 
 /** The game's updater: every file of the next build over the ones that are there. */
 function update(folder: string): void {
-  const next = join(games, 'as-made-1.4.2-update');
-  if (!existsSync(next)) freshGame(next, '1.4.2');
+  const next = demoAsMade('1.4.2');
   for (const file of readdirSync(next, { recursive: true, withFileTypes: true })) {
     if (!file.isFile()) continue;
     const from = join(file.parentPath, file.name);

@@ -1,6 +1,6 @@
 /** A real worker and copies of the demo game for the tests of services. */
-import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, rmSync } from 'node:fs';
+import { spawn, type ChildProcess } from 'node:child_process';
+import { cpSync, mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { gameKey } from '../../demo/make-game';
@@ -32,11 +32,16 @@ export async function ended(id: number, states = ['done', 'failed', 'stopped']):
   throw new Error(`run ${id} does not end`);
 }
 
-/** Waits until no run of a game is waiting or working; proofs, which nothing here looks at, are stopped. */
+/** They take a core for ten seconds a game, and nothing here looks at them. */
+async function stopProofs(gameId: number): Promise<void> {
+  const proofs = await RunModel.findAll({ where: { gameId, kind: 'prove', state: ['waiting', 'working'] } });
+  for (const { id } of proofs) await stopRun(id);
+}
+
+/** Waits until no run of a game is waiting or working; proofs are stopped. */
 export async function settled(gameId: number): Promise<void> {
   for (let i = 0; i < 900; i++) {
-    const proofs = await RunModel.findAll({ where: { gameId, kind: 'prove', state: ['waiting', 'working'] } });
-    for (const { id } of proofs) await stopRun(id);
+    await stopProofs(gameId);
     if ((await RunModel.count({ where: { gameId, state: ['waiting', 'working', 'stopping'] } })) === 0) return;
     await pause(100);
   }
@@ -50,11 +55,12 @@ export async function fault(work: Promise<unknown>): Promise<{ code: string }> {
   );
 }
 
-/** A copy of the demo game: making it anew takes seconds. */
+/** The demo game as it was made before the tests. */
+export const demoAsMade = (build: '1.4.1' | '1.4.2'): string => join(process.env.ZERO_LATCH_DEMO_AS_MADE!, build);
+
+/** A copy of it. */
 export function freshGame(folder: string, build: '1.4.1' | '1.4.2' = '1.4.1'): void {
-  const made = join(games, `as-made-${build}`);
-  if (!existsSync(made)) execFileSync(join(env().checkout, 'bin/zero-latch'), ['demo', '--build', build, '--to', made]);
-  cpSync(made, folder, { recursive: true });
+  cpSync(demoAsMade(build), folder, { recursive: true });
 }
 
 export async function openedGame(name: string): Promise<{ id: number; folder: string }> {
@@ -67,6 +73,7 @@ export async function openedGame(name: string): Promise<{ id: number; folder: st
     opened: ['core.hold', 'core-spring.hold'],
     refused: [],
   });
+  await stopProofs(game.id);
   return { id: game.id, folder };
 }
 

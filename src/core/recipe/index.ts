@@ -22,7 +22,7 @@ export {
   valueIn,
 } from './read/file-values';
 export { pathHashing } from './read/path-hashes';
-export { readEntry, storedSource } from './read/entry-bytes';
+export { readEntry, smallReader, storedSource } from './read/entry-bytes';
 export { type EntryTable } from './read/entry-table';
 export { explainEntry, explainRegion, type ExplainedField } from './read/explain';
 export { uniquePaths } from './read/unique-paths';

@@ -117,9 +117,19 @@ async function folderOf(row: ArchiveModel, { texts }: WordTable): Promise<string
   throw new FaultError({ code: 'wrong-kind', file: row.path, what: 'the paths of the table do not end with its keys' });
 }
 
+interface KeptLines {
+  readonly mark: string;
+  readonly lines: readonly WordLine[];
+  readonly from: WordTable;
+  readonly to: WordTable;
+}
+
+/** Pairs of tables whose lines are kept in memory. */
+const MOST_PAIRS = 4;
+
 /** All lines of a pair, worked out anew only when the tables or the changes are others. */
-async function linesNow(gameId: number, { from, to }: WordsPair): Promise<WordLine[]> {
-  const kept = onePerProcess('word-lines', () => new Map<string, { mark: string; lines: WordLine[] }>());
+async function linesNow(gameId: number, { from, to }: WordsPair): Promise<readonly WordLine[]> {
+  const kept = onePerProcess('word-lines', () => new Map<string, KeptLines>());
   const [stamp] = await database().query<{ count: string; last: string; undone: string }>(
     'select count(*) as count, coalesce(max(id), 0) as last, count(*) filter (where undone) as undone from changes where game_id = :gameId',
     { replacements: { gameId }, type: QueryTypes.SELECT },
@@ -133,30 +143,41 @@ async function linesNow(gameId: number, { from, to }: WordsPair): Promise<WordLi
   const key = `${gameId} ${from} ${to}`;
   const known = kept.get(key);
   if (known?.mark === mark) return known.lines;
-  const lines = linesOf(await pairOf(gameId, { from, to }));
+  const pair = await pairOf(gameId, { from, to });
+  const lines = linesOf(pair, known);
   kept.delete(key);
-  kept.set(key, { mark, lines });
+  kept.set(key, { mark, lines, from: pair.from, to: pair.to });
   for (const old of [...kept.keys()].slice(0, -MOST_PAIRS)) kept.delete(old);
   return lines;
 }
 
-/** Pairs of tables whose lines are kept in memory. */
-const MOST_PAIRS = 4;
-
-/** By key, with numbers in their order: tables of games are often sorted by a hash. */
-function linesOf({ from, to, changed }: Pair): WordLine[] {
-  const keys = new Set([...from.texts.keys(), ...to.texts.keys(), ...changed.keys()]);
-  return [...keys].sort(BY_KEY).map((key) => {
+/**
+ * By key, with numbers in their order: tables of games are often sorted by a hash.
+ *
+ * @param known lines of before: of the same tables their order holds, and most lines are as they were
+ */
+function linesOf({ from, to, changed }: Pair, known?: KeptLines): WordLine[] {
+  const before =
+    known?.from === from && known.to === to ? new Map(known.lines.map((line) => [line.key, line])) : undefined;
+  const fresh = [...changed.keys()].some((key) => before?.has(key) !== true);
+  const keys =
+    before === undefined || fresh
+      ? [...new Set([...from.texts.keys(), ...to.texts.keys(), ...changed.keys()])].sort(BY_KEY)
+      : [...before.keys()];
+  return keys.flatMap((key) => {
     const source = from.texts.get(key)?.text ?? null;
     const game = to.texts.get(key)?.text ?? null;
     const mine = changed.get(key);
+    // A key of ours alone goes with its change.
+    if (source === null && game === null && mine === undefined) return [];
     const text = mine?.text ?? game;
     const untouched = text === null || (source !== null && text === source && from !== to && source.trim() !== '');
-    return {
-      ...{ key, source, text, game },
-      state: mine !== undefined ? ('changed' as const) : untouched ? ('left' as const) : ('done' as const),
-      says: checkWords({ key, source: from === to ? game : source, text }, to),
-    };
+    const state = mine !== undefined ? ('changed' as const) : untouched ? ('left' as const) : ('done' as const);
+    const old = before?.get(key);
+    if (old?.text === text && old.state === state) return [old];
+    return [
+      { key, source, text, game, state, says: checkWords({ key, source: from === to ? game : source, text }, to) },
+    ];
   });
 }
 

@@ -7,6 +7,7 @@ import {
   NO_EDITS,
   planRebuild,
   readEntry,
+  smallReader,
   type Archive,
   type Plan,
   type TextCodec,
@@ -40,12 +41,13 @@ export async function wordTable(archive: Archive): Promise<WordTable | undefined
   if (rule === undefined) return undefined;
   const texts = new Map<string, TableText>();
   const { count } = archive.entries;
+  const small = await smallReader(archive);
   for (let n = 0; n < count; n++) {
     if (archive.entries.isDeleted(n)) continue;
     const path = archive.entries.path(n);
     const key =
       rule.key === undefined ? path.slice(path.lastIndexOf('/') + 1) : String(entryValue(archive, n, rule.key));
-    const bytes = await collect(readEntry(archive, n, { verify: false }));
+    const bytes = small(n) ?? (await collect(readEntry(archive, n, { verify: false })));
     texts.set(key, { n, text: decoded(rule.text, bytes), bytes });
   }
   const value = (formula: typeof rule.most) =>

@@ -70,6 +70,32 @@ export function storedSource(archive: OpenedArchive, entry: number): ByteSource 
   return sliceSource(container, entries.at(entry), Number.isNaN(stored) ? 0 : stored, container.name);
 }
 
+/** Files of an archive that are read whole, all together. */
+const MOST_AT_ONCE = 64 << 20;
+
+/**
+ * Reads many small entries without waiting for each: where they lie as they are in files that are small themselves.
+ *
+ * @returns the bytes of an entry; undefined for one that is packed, or not in its file, which {@link readEntry} reads or tells
+ */
+export async function smallReader(archive: OpenedArchive): Promise<(entry: number) => Uint8Array | undefined> {
+  const { entries, recipe, volumes, dataSpace } = archive;
+  const sources = dataSpace === undefined ? volumes.map(({ source }) => source) : [dataSpace];
+  const rule = recipe.entries;
+  const total = sources.reduce((sum, { size }) => sum + size, 0);
+  if (rule.wrap !== undefined || rule.blocks !== undefined || total > MOST_AT_ONCE) return () => undefined;
+  const whole = new Map<ByteSource, Uint8Array>();
+  for (const source of sources) whole.set(source, await source.read(0, source.size));
+  return (entry) => {
+    const bytes = whole.get(containerOf(archive, entry)!);
+    const at = entries.at(entry);
+    const size = entries.stored(entry);
+    const plain = rule.stepsOf(entries.method(entry) ?? 0)?.length === 0;
+    if (bytes === undefined || !plain || !(at + size <= bytes.length)) return undefined;
+    return bytes.subarray(at, at + size);
+  };
+}
+
 /** A scope in which the entry, its rows and its folder are known. */
 export function entryScope(archive: OpenedArchive, entry: number, facts?: EntryFacts): Scope {
   const { entries } = archive;
