@@ -20,7 +20,8 @@ const config = {
     },
     { ...common, displayName: 'server', roots: ['<rootDir>/tests/server'], testMatch: ['**/*.test.ts'] },
   ],
-  testTimeout: 120_000,
+  // Other tests go on beside these: a slow answer is no wrong one.
+  testTimeout: 300_000,
 };
 
 export default config;

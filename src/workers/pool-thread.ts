@@ -11,6 +11,7 @@ import {
   type Quality,
   type SplitPart,
 } from '../core/forms/picture';
+import { drawTileMap, type TileMap, type TileSheet } from '../core/forms/records';
 import { searchKeys, type FoundKey } from '../core/keysearch';
 import { HashTargets, parsePattern, searchPattern, type WordLists } from '../core/names';
 import { compileRecipe, keyProbe, type Value } from '../core/recipe';
@@ -106,4 +107,14 @@ export function unpack({ picture, mip }: UnpackOrder): Pixels {
 /** A picture in an open format. */
 export async function pictureAs({ picture, as, mip, part }: PictureAsOrder): Promise<Uint8Array> {
   return writePicture({ ...picture, format: findPixelFormat(picture.format)! }, as, { mip, part });
+}
+
+export interface TileMapOrder {
+  readonly map: TileMap;
+  readonly sheet: TileSheet;
+}
+
+/** A map of tile layers as RGBA. */
+export function drawTiles({ map, sheet }: TileMapOrder): ReturnType<typeof drawTileMap> {
+  return drawTileMap(map, sheet);
 }

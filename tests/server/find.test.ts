@@ -245,4 +245,4 @@ test('a text in a file that nothing reads is found, changed in its place, and jo
   expect(program.toString('latin1', was.at, was.at + was.length).replace(/[ \0]+$/, '')).toBe(text);
   expect(program.subarray(0, was.at)).toEqual(before.subarray(0, was.at));
   await setUndone(id, change, true);
-}, 60_000);
+});

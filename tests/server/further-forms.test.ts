@@ -4,6 +4,7 @@ import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } f
 import { join } from 'node:path';
 import { WebIO } from '@gltf-transform/core';
 import sharp from 'sharp';
+import { writeHold } from '../../demo/archives/hold';
 import { gameKey } from '../../demo/make-game';
 import { BuildModel } from '../../src/server/database';
 import {
@@ -26,7 +27,17 @@ import { fitMeshFile } from '../../src/server/forms';
 import { addGame, addKey } from '../../src/server/games';
 import { startBuild } from '../../src/server/put-back';
 import { listRecipes, saveRecipe } from '../../src/server/recipes';
-import { listRecords, listRecordTables, setCell, setReference, startRecords, whereIs } from '../../src/server/records';
+import {
+  listRecords,
+  listRecordTables,
+  setCell,
+  setReference,
+  setTileMap,
+  startRecords,
+  tileMapOf,
+  tileMapPicture,
+  whereIs,
+} from '../../src/server/records';
 import { recordsQuery, type FilmWishes } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
@@ -534,4 +545,78 @@ describe('records', () => {
       expected: 'a whole number',
     });
   });
+});
+
+test('a map of tile layers is guessed, declared once for files that are alike, and drawn', async () => {
+  const folder = join(games, 'tile-maps');
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
+  // Four tiles of 8 pixels: red, green, blue, and one that is not seen.
+  const colours = [
+    [255, 0, 0, 255],
+    [0, 255, 0, 255],
+    [0, 0, 255, 255],
+    [0, 0, 0, 0],
+  ];
+  const pixels = Buffer.concat(
+    Array.from({ length: 16 * 16 }, (_, i) =>
+      Buffer.from(colours[Math.floor(i / 128) * 2 + Math.floor((i % 16) / 8)]!),
+    ),
+  );
+  const tiles = await sharp(pixels, { raw: { width: 16, height: 16, channels: 4 } })
+    .png()
+    .toBuffer();
+  const map = (data: readonly number[]) =>
+    Buffer.from(
+      JSON.stringify({
+        width: 3,
+        height: 1,
+        layers: [
+          { name: 'ground', data },
+          { name: 'roof', data: [0, 3, 0] },
+        ],
+      }),
+    );
+  const entries = [
+    { path: 'maps/yard_01.json', bytes: map([1, 1, 2]) },
+    { path: 'maps/yard_02.json', bytes: map([2, 2, 9]) },
+    { path: 'maps/yard_03.json', bytes: map([2, 2]) },
+    { path: 'maps/tiles.png', bytes: tiles },
+  ];
+  const built = { key: gameKey('1.4.1', 'content'), release: 'maps', built: 1 };
+  writeFileSync(join(folder, 'core.hold'), writeHold(entries, built));
+  const { game, run } = await addGame({ folder });
+  await ended(run.id);
+  await ended((await addKey(game.id, key)).id);
+  const of = async (path: string) => {
+    const { archive, n } = await findWinner(game.id, path);
+    return [game.id, archive, n] as const;
+  };
+  const yard = await of('maps/yard_01.json');
+  const { guess, rule } = await tileMapOf(...yard);
+  expect(rule).toBeNull();
+  expect(guess).toEqual({ width: '/width', height: '/height', layers: '/layers', data: '/data', name: '/name' });
+  const edit = { ...guess!, tiles: { picture: 'maps/tiles.png', width: 8, height: 8, first: 1 } };
+  const nowhere = { ...edit, tiles: { ...edit.tiles, picture: 'maps/no.png' } };
+  expect(await fault(setTileMap(...yard, nowhere))).toMatchObject({ code: 'no-such-entry' });
+  expect(await setTileMap(...yard, edit)).toMatchObject({ map: { width: 3, height: 1, layers: ['ground', 'roof'] } });
+  const pixelsOf = async (path: string, layers?: readonly number[]) => {
+    const { data, info } = await sharp((await tileMapPicture(...(await of(path)), layers)).bytes)
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    return [0, 1, 2].map((i) => [
+      ...data.subarray((4 * info.width + 8 * i + 4) * 4, (4 * info.width + 8 * i + 4) * 4 + 4),
+    ]);
+  };
+  const [red, green, blue, nothing] = colours;
+  expect(await pixelsOf('maps/yard_01.json')).toEqual([red, blue, green]);
+  expect(await pixelsOf('maps/yard_01.json', [0])).toEqual([red, red, green]);
+  // Another file of the kind is read the same way; a number without a tile is nothing.
+  expect(await pixelsOf('maps/yard_02.json')).toEqual([green, blue, nothing]);
+  expect(await tileMapOf(...(await of('maps/yard_03.json')))).toMatchObject({
+    map: null,
+    trouble: expect.stringContaining('3 tiles, 3 × 1'),
+  });
+  expect(await setTileMap(...yard, null)).toMatchObject({ rule: null });
+  expect(await fault(tileMapPicture(...yard, undefined))).toMatchObject({ code: 'not-found' });
 });

@@ -169,7 +169,7 @@ test('two mods and one’s own: the later holds, one’s own over all, and each 
   expect((await activeChanges(id)).map(({ path }) => path)).toEqual([LIVERY]);
   await removeMod(id, mods[1]!.id);
   expect((await listMods(id)).mods.map(({ name }) => name)).toEqual(['Red cabins']);
-}, 120_000);
+});
 
 test('what is wrong with a mod file is said, and nothing of it is taken in', async () => {
   const { id } = await openedGame('mod-wrong');

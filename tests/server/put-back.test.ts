@@ -204,8 +204,10 @@ describe('a game with changes of every kind', () => {
       });
       expect(fingerprint(folder)).toEqual(after);
     }
-    held.worker!.kill('SIGCONT');
-  }, 120_000);
+  });
+
+  // The worker goes on whatever became of the test: others need it.
+  afterEach(() => void held.worker!.kill('SIGCONT'));
 
   test('a folder that may not be written, or has changed, is said before anything is touched', async () => {
     const [build] = (await putBackAnswer(id)).builds;
@@ -285,7 +287,7 @@ test('the game is updated under a build: what fits, what the game changed too, a
   ]);
   const [again] = (await putBackAnswer(id)).builds;
   expect(again).toMatchObject({ how: 'keep', report: { started: true } });
-}, 120_000);
+});
 
 test('a game without a stand-in is checked by the rules set for it, and by a command of the server’s own', async () => {
   const folder = join(games, 'ruled');
@@ -347,7 +349,7 @@ test('a game without a stand-in is checked by the rules set for it, and by a com
     rmSync(config, { force: true });
   }
   expect(await BuildModel.count({ where: { gameId: id } })).toBe(4);
-}, 120_000);
+});
 
 test('a routine brings back, builds, tests and puts in; it ends where a step fails', async () => {
   const { id, folder } = await openedGame('routine');
@@ -376,4 +378,4 @@ test('a routine brings back, builds, tests and puts in; it ends where a step fai
   expect(await fault(saveRoutine(id, { name: 'out', steps: [{ do: 'bring-in', folder: '/etc' }] }))).toMatchObject({
     code: 'not-allowed',
   });
-}, 120_000);
+});

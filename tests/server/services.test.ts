@@ -179,7 +179,7 @@ test('a run whose worker is killed is interrupted, resumed, and takes no file tw
   expect(done.result).toMatchObject({ taken: 1500 - early, skipped: early, failures: [] });
   expect(files().length).toBe(1500);
   for (const file of files()) expect(statSync(join(file.parentPath, file.name)).size).toBe(3000);
-}, 120_000);
+});
 
 test('a run can be stopped, and says so', async () => {
   held.worker!.kill('SIGSTOP');

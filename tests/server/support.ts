@@ -23,8 +23,11 @@ export async function startWorker(): Promise<ChildProcess> {
   return child;
 }
 
+/** Tenths of a second that a run may take: other tests go on beside these. */
+const MOST_WAITS = 2_400;
+
 export async function ended(id: number, states = ['done', 'failed', 'stopped']): Promise<RunModel> {
-  for (let i = 0; i < 900; i++) {
+  for (let i = 0; i < MOST_WAITS; i++) {
     const run = (await RunModel.findByPk(id))!;
     if (states.includes(run.state)) return run;
     await pause(100);
@@ -40,7 +43,7 @@ async function stopProofs(gameId: number): Promise<void> {
 
 /** Waits until no run of a game is waiting or working; proofs are stopped. */
 export async function settled(gameId: number): Promise<void> {
-  for (let i = 0; i < 900; i++) {
+  for (let i = 0; i < MOST_WAITS; i++) {
     await stopProofs(gameId);
     if ((await RunModel.count({ where: { gameId, state: ['waiting', 'working', 'stopping'] } })) === 0) return;
     await pause(100);

@@ -89,7 +89,7 @@ test('part of many texts is replaced, the table is built anew, and the game star
   for (const { text } of (await words({ show: 'changed' })).rows) expect(lex).toContain(text!);
   expect((await listChanges(id)).filter(({ undone }) => !undone).length).toBeGreaterThanOrEqual(changed);
   expect((await words()).counts.all).toBe(before.counts.all);
-}, 60_000);
+});
 
 test('how much is done is told by group, and what has no twin is not filled in', async () => {
   const { groups, counts } = await words();
@@ -124,4 +124,4 @@ test('a language is made of an old one: its table, what the menu says, and its p
   expect((await listTables(id)).map(({ locale }) => locale)).not.toContain('es');
   expect((await listLanguages(id)).map(({ code }) => code)).not.toContain('es');
   expect((await gameAnswer(id)).lastScan?.news.gone ?? []).toEqual([]);
-}, 90_000);
+});

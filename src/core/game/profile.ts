@@ -1,5 +1,6 @@
 /** A game profile: how a game is set up here. It can be shared, and never holds keys or game data. */
 import { z } from 'zod';
+import { tileMapRule } from '../forms/records/tile-map';
 import { DEFAULT_ORDER, loadOrderRule } from './load-order';
 import { testRule } from './test-rules';
 
@@ -22,6 +23,8 @@ export const gameProfile = z.strictObject({
     .array(z.strictObject({ field: z.string().min(1).max(300), to: z.string().min(1).max(300) }))
     .max(10_000)
     .default([]),
+  /** Records that are maps of tile layers. */
+  maps: z.array(tileMapRule).max(1000).default([]),
   /** What the game expects back, by path pattern, in words. */
   expectations: z
     .array(z.strictObject({ paths: path, expects: z.string().min(1).max(1000) }))

@@ -180,6 +180,10 @@ export {
   type RecordTablesAnswer,
   referenceEdit,
   type ReferenceEdit,
+  type TileMapAnswer,
+  type TileMapEdit,
+  tileMapEdit,
+  tileMapQuery,
   type WhereAnswer,
   whereQuery,
 } from './records';

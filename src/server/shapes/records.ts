@@ -1,6 +1,7 @@
 /** Records as linked tables. */
 import { z } from 'zod';
 import type { CellValue, Column, Pointer } from '../../core/forms/records';
+import { tileMapRule } from '../../core/forms/records/tile-map';
 import { path } from './common';
 
 export interface RecordTable {
@@ -92,3 +93,25 @@ const field = z.string().min(3).max(300);
 export const referenceEdit = z.strictObject({ field, to: field.nullable() });
 
 export type ReferenceEdit = z.output<typeof referenceEdit>;
+
+/** How a file holds a map of tile layers; null takes it back. */
+export const tileMapEdit = tileMapRule.omit({ files: true }).nullable();
+export type TileMapEdit = z.output<typeof tileMapEdit>;
+
+export interface TileMapAnswer {
+  /** As the profile of the game says. */
+  readonly rule: NonNullable<TileMapEdit> | null;
+  /** Where it may be, when nobody has said it yet; null where nothing looks like a map. */
+  readonly guess: Omit<NonNullable<TileMapEdit>, 'tiles'> | null;
+  readonly map: { readonly width: number; readonly height: number; readonly layers: readonly string[] } | null;
+  readonly trouble: string | null;
+}
+
+/** Layers that are drawn, as numbers with commas; all without it. */
+export const tileMapQuery = z.object({
+  layers: z
+    .string()
+    .regex(/^(\d+(,\d+)*)?$/)
+    .transform((text) => (text === '' ? [] : text.split(',').map(Number)))
+    .optional(),
+});

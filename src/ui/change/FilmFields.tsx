@@ -75,7 +75,7 @@ export function FilmFields({ sizes, codec, rate, sound, wishes: given, go }: Pro
       )}
       {sizes !== null && only !== 'sound' && (
         <Part title="Quality">
-          <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap', mb: 1.25 }}>
+          <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap', mb: 2 }}>
             {(Object.keys(QUALITIES) as (keyof typeof QUALITIES)[]).map((one) => (
               <Chip
                 key={one}
@@ -108,7 +108,11 @@ export function FilmFields({ sizes, codec, rate, sound, wishes: given, go }: Pro
           </Box>
         </Part>
       )}
-      {sound && only !== 'pictures' && <Part title="Sound">{number('Louder by dB', 'gain', '0', [-40, 40])}</Part>}
+      {sound && only !== 'pictures' && (
+        <Part title="Sound">
+          <Box sx={{ pt: 0.75 }}>{number('Louder by dB', 'gain', '0', [-40, 40])}</Box>
+        </Part>
+      )}
       <Button type="submit" variant="contained" disabled={go.busy} sx={{ mt: 1 }}>
         {go.label}
       </Button>

@@ -6,6 +6,7 @@ import { FilmPlayer } from './FilmPlayer';
 import { MeshView } from './MeshView';
 import { PictureView } from './PictureView';
 import { SoundView } from './SoundView';
+import { JsonPreview } from './JsonPreview';
 import { TextView } from './TextView';
 
 export interface PreviewProps {
@@ -52,6 +53,8 @@ function OwnPreview({ url, kind, mime, name, size, picture, sound, mesh, trouble
   if (sound?.trouble != null) return <FaultNote tone="brass">{sound.trouble}</FaultNote>;
   if (sound !== null || kind === 'sound')
     return <SoundView url={sound !== null ? url.replace(/bytes$/, 'sound') : url} name={name} walks />;
+  if (kind === 'records' && name.endsWith('.json'))
+    return <JsonPreview url={url} name={name} height={large ? 520 : 240} size={size} />;
   if (kind === 'words' || kind === 'records')
     return <TextView url={url} isJson={name.endsWith('.json')} height={large ? 520 : 240} size={size} />;
   return (

@@ -1,0 +1,53 @@
+'use client';
+import Box from '@mui/material/Box';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { TileMapAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { Chip } from '../shared/Chip';
+import { TextView } from './TextView';
+import { TileMapForm } from './TileMapForm';
+import { TileMapView } from './TileMapView';
+
+interface Props {
+  /** Where the plain bytes are. */
+  readonly url: string;
+  readonly name: string;
+  readonly height: number;
+  readonly size: number;
+}
+
+const OF_AN_ENTRY = /^\/api\/(games\/\d+\/entries\/\d+\/\d+)\/bytes$/;
+
+/** JSON as its text, and as a map where it holds one. */
+export function JsonPreview({ url, name, height, size }: Props) {
+  const entry = OF_AN_ENTRY.exec(url)?.[1];
+  const { data } = useQuery({
+    queryKey: ['tile-map', url],
+    queryFn: () => api<TileMapAnswer>(`${entry}/map`),
+    enabled: entry !== undefined,
+  });
+  const [chosen, setChosen] = useState<'text' | 'map'>();
+  const text = <TextView url={url} isJson height={height} size={size} />;
+  if (entry === undefined || data === undefined || (data.rule === null && data.guess === null)) return text;
+  const shown = chosen ?? (data.map === null ? 'text' : 'map');
+  return (
+    <>
+      <Box sx={{ display: 'flex', gap: 0.75, mb: 1 }}>
+        <Chip on={shown === 'text'} onClick={() => setChosen('text')}>
+          Text
+        </Chip>
+        <Chip on={shown === 'map'} onClick={() => setChosen('map')}>
+          Map
+        </Chip>
+      </Box>
+      {shown === 'text' ? (
+        text
+      ) : data.map === null ? (
+        <TileMapForm entry={entry} url={url} answer={data} />
+      ) : (
+        <TileMapView entry={entry} url={url} answer={data} map={data.map} name={name} height={height} />
+      )}
+    </>
+  );
+}
