@@ -14,7 +14,7 @@ const TYPED = [
   ...['entry_77', '9.dat', '*5?.dat', 'folder_12 99', '-7 entry_1', 'folder_3*9.dat', '4711', '"r_99/" 8', '*1.dat -5'],
   ...['folder_1?/*7*', '2 3 4 5', 'size:>4k 12', '33 -44', '_8*8.dat', '"9/entry_9"', '606 -folder_6', 'dat -0 -1 -2'],
 ];
-const FOLDERS = 15;
+const FOLDERS = 24;
 const SCROLLED_FRAMES = 240;
 
 interface Application {

@@ -2,7 +2,7 @@
 import { KINDS, type Kind } from '../game';
 import { DELETED, pathOf, rowsBelow, WINS, type Columns } from './columns';
 import { foldersUnder, type FolderCount } from './folders';
-import { matchRows, termsBeyond } from './matching';
+import { matchRows, termsBeyond, type Places, type Room } from './matching';
 import { resolveTexts } from './resolve';
 import { overviewOf, type Overview } from './overview';
 import { parseSearch, type Term } from './search-line';
@@ -47,9 +47,10 @@ interface Answer extends Omit<CataloguePage, 'rows'> {
   readonly ids: Uint32Array;
   readonly query: CatalogueQuery;
   readonly terms: readonly Term[];
+  readonly places: Places | undefined;
 }
 
-/** Rows of answers that are kept, so that the next page or the next letter is at hand. */
+/** Rows and places of answers that are kept, so that the next page or the next letter is at hand. */
 const MOST_KEPT_ROWS = 8 << 20;
 /** Answers that are kept, however few rows each has. */
 const MOST_KEPT = 500;
@@ -61,7 +62,7 @@ export class Catalogue {
   /** The place of each row's archive in load order. */
   private readonly archiveOf: Uint32Array;
   /** To match in; what is found is copied out of it. */
-  private readonly room: Uint32Array;
+  private readonly room: Room;
   private readonly sorted = new Map<CatalogueSort, Uint32Array>();
 
   /** @param archivePaths of the archives by their ids, in load order */
@@ -69,7 +70,7 @@ export class Catalogue {
     readonly columns: Columns,
     readonly archivePaths: ReadonlyMap<number, string>,
   ) {
-    this.room = new Uint32Array(columns.count);
+    this.room = { rows: new Uint32Array(columns.count), at: new Uint32Array(columns.count) };
     this.archives = [...archivePaths];
     const places = new Map(this.archives.map(([id], place) => [id, place]));
     this.archiveOf = Uint32Array.from(columns.archive, (id) => places.get(id) ?? places.size);
@@ -154,11 +155,12 @@ export class Catalogue {
     }
     const made = this.make(query);
     this.answers.set(key, made);
-    this.kept += made.ids.length;
-    for (const [old, { ids }] of this.answers) {
+    const lengthOf = ({ ids, places }: Answer) => ids.length + (places?.at.length ?? 0);
+    this.kept += lengthOf(made);
+    for (const [old, answer] of this.answers) {
       if ((this.kept <= MOST_KEPT_ROWS && this.answers.size <= MOST_KEPT) || old === key) break;
       this.answers.delete(old);
-      this.kept -= ids.length;
+      this.kept -= lengthOf(answer);
     }
     return made;
   }
@@ -168,14 +170,18 @@ export class Catalogue {
     const range = rowsBelow(this.columns, query.folder);
     const order = { terms, range, archive: query.archive, archivePaths: this.archivePaths, sets: query.sets };
     const wider = this.wider(query, terms);
-    if (wider === undefined)
-      return { ...this.count(this.inOrder(matchRows(this.columns, order, this.room), query).slice()), query, terms };
     const byPath = query.sort === 'path' && query.order === 'up';
-    const known = { rows: wider.answer.ids, byPath };
-    const ids = matchRows(this.columns, { ...order, terms: wider.beyond }, this.room, known);
+    if (wider === undefined) {
+      const { rows, places } = matchRows(this.columns, order, this.room);
+      // Places go with rows in the order of their paths.
+      const kept = byPath ? keptPlaces(places) : undefined;
+      return { ...this.count(this.inOrder(rows, query).slice()), query, terms, places: kept };
+    }
+    const known = { rows: wider.answer.ids, byPath, places: wider.answer.places };
+    const { rows, places } = matchRows(this.columns, { ...order, terms: wider.beyond }, this.room, known);
     // A letter more that leaves nothing out: the same rows serve both.
-    const counted = ids.length === known.rows.length ? wider.answer : this.count(ids.slice());
-    return { ...counted, query, terms };
+    const counted = rows.length === known.rows.length ? wider.answer : this.count(rows.slice());
+    return { ...counted, query, terms, places: places === known.places ? places : keptPlaces(places) };
   }
 
   /** The smallest answer kept that holds all which fits: mostly that to the line with a letter less. */
@@ -192,8 +198,8 @@ export class Catalogue {
       if (answer.ids.length > most || place(answer.query) !== here) continue;
       const beyond = termsBeyond(terms, answer.terms);
       if (beyond === undefined) continue;
-      // Of two with the same rows, the one that leaves less to ask.
-      if (answer.ids.length < most || beyond.length < best!.beyond.length) best = { answer, beyond };
+      // Of two with the same rows, the one that leaves less to ask; the newer one knows more of what is typed.
+      if (answer.ids.length < most || beyond.length <= best!.beyond.length) best = { answer, beyond };
     }
     return best;
   }
@@ -220,7 +226,7 @@ export class Catalogue {
     return rows;
   }
 
-  private count(ids: Uint32Array): Omit<Answer, 'query' | 'terms'> {
+  private count(ids: Uint32Array): Omit<Answer, 'query' | 'terms' | 'places'> {
     const { kind, size } = this.columns;
     const { archiveOf } = this;
     const kinds = new Uint32Array(KINDS.length);
@@ -243,3 +249,7 @@ export class Catalogue {
     };
   }
 }
+
+/** Copied out of the room. */
+const keptPlaces = (places: Places | undefined): Places | undefined =>
+  places === undefined ? undefined : { ...places, at: places.at.slice() };

@@ -24,24 +24,48 @@ type Test = (row: number) => boolean;
 export interface KnownRows {
   readonly rows: Uint32Array;
   readonly byPath: boolean;
+  readonly places?: Places | undefined;
 }
 
-/**
- * @param room as many places as there are rows, to work in; nothing of it is kept
- * @returns the rows that fit, in the order of their paths, or of `known`. A part of `room`
- */
-export function matchRows(columns: Columns, order: MatchOrder, room: Uint32Array, known?: KnownRows): Uint32Array {
-  const { rows: first, byPath } = known ?? { rows: listedOf(columns, order, room), byPath: true };
-  // What leaves the fewest for the least work goes first.
-  const terms = [...order.terms].sort((a, b) => cost(a) - cost(b));
-  return terms.reduce(
-    (rows, term) =>
-      term.is === 'text'
-        ? rowsWith(columns, Buffer.from(term.text), !term.minus, { rows, byPath }, room)
-        : rowsThat(testOf(columns, term, order), !term.minus, rows, room),
-    first,
-  );
+/** Where a text first stands in all paths, for each of some rows: with a letter more it mostly stands there too. */
+export interface Places {
+  readonly text: string;
+  readonly at: Uint32Array;
 }
+
+/** To work in: nothing of it is kept. */
+export interface Room {
+  /** As many places as there are rows, each. */
+  readonly rows: Uint32Array;
+  readonly at: Uint32Array;
+}
+
+export interface MatchedRows {
+  /** A part of the room, as the places are. */
+  readonly rows: Uint32Array;
+  readonly places: Places | undefined;
+}
+
+/** @returns the rows that fit, in the order of their paths, or of `known` */
+export function matchRows(columns: Columns, order: MatchOrder, room: Room, known?: KnownRows): MatchedRows {
+  const { byPath } = known ?? { byPath: true };
+  // What leaves the fewest for the least work goes first.
+  const terms = order.terms.filter((term) => !fitsAll(term)).sort((a, b) => cost(a) - cost(b));
+  let rows = known?.rows ?? listedOf(columns, order, room.rows);
+  let places = known?.places;
+  for (const term of terms) {
+    if (term.is !== 'text') {
+      rows = rowsThat(testOf(columns, term, order), !term.minus, rows, room.rows);
+      places = undefined;
+    } else if (!term.minus && places !== undefined && term.text.startsWith(places.text)) {
+      ({ rows, places } = rowsGoingOn(columns, term.text, rows, places, room));
+    } else ({ rows, places } = rowsWith(columns, term, { rows, byPath }, room));
+  }
+  return { rows, places };
+}
+
+/** A pattern of stars alone leaves nothing out. */
+const fitsAll = (term: Term): boolean => term.is === 'glob' && !term.minus && /^\*+$/.test(term.pattern);
 
 /** The rows that are listed at all: of one archive, or those that win. */
 function listedOf(
@@ -114,7 +138,20 @@ function testOf(columns: Columns, term: Exclude<Term, { is: 'text' }>, { archive
     }
     case 'glob': {
       const glob = compileGlob(term.pattern);
-      return (row) => fitsGlob(folded, pathAt[row]!, pathAt[row + 1]!, glob);
+      const { tail } = glob;
+      const most = tail?.length ?? 0;
+      return (row) => {
+        const to = pathAt[row + 1]!;
+        // Most end otherwise, which shows in a few bytes: `?` stands for one where that is ASCII.
+        for (let i = most - 1, at = to - 1; i >= 0; i--, at--) {
+          const byte = folded[at]!;
+          if (tail![i] === ONE ? byte >= 0x80 : byte >= 0x80 || byte !== tail![i]) {
+            if (byte < 0x80) return false;
+            break;
+          }
+        }
+        return fitsGlob(folded, pathAt[row]!, to, glob);
+      };
     }
   }
 }
@@ -125,58 +162,104 @@ const FEW = 8;
 const SAMPLE = 500;
 const COMMON = 6;
 
-/** Those of some rows whose paths have the needle, or those that have not. `room` as for {@link rowsThat}. */
+/** Those of some rows whose paths have the text, or those that have not. */
 function rowsWith(
   { folded, pathAt, count, letters }: Columns,
-  needle: Buffer,
-  wanted: boolean,
+  { text, minus }: { readonly text: string; readonly minus: boolean },
   { rows, byPath }: KnownRows,
-  room: Uint32Array,
-): Uint32Array {
+  room: Room,
+): MatchedRows {
+  const needle = Buffer.from(text);
   const [low, high] = lettersOf(needle);
+  const { rows: kept, at: keptAt } = room;
   // Of one character that has a bit of its own the letters say all.
-  if (needle.length === 1 && letterOf(needle[0]!) !== OTHER_LETTER)
-    return rowsThat((row) => ((letters[row * 2]! & low) | (letters[row * 2 + 1]! & high)) !== 0, wanted, rows, room);
-  let kept = 0;
+  if (needle.length === 1 && letterOf(needle[0]!) !== OTHER_LETTER) {
+    const has = (row: number) => ((letters[row * 2]! & low) | (letters[row * 2 + 1]! & high)) !== 0;
+    return { rows: rowsThat(has, !minus, rows, kept), places: undefined };
+  }
+  let found = 0;
   let i = 0;
   if (byPath && rows.length > count / FEW) {
-    let at = 0;
+    const hit: Hit = { i: 0, at: 0 };
     // Where every few paths have it, looking at each is quicker than being told of each.
     for (let hits = 0; i < rows.length && (hits < SAMPLE || i > hits * COMMON); hits++) {
-      const hit = nextHit(folded, pathAt, needle, rows, i, at);
-      if (!wanted) while (i < hit) room[kept++] = rows[i++]!;
-      else if (hit < rows.length) room[kept++] = rows[hit]!;
-      i = hit + 1;
-      at = pathAt[(rows[hit] ?? count - 1) + 1]!;
+      nextHit(folded, pathAt, needle, rows, i, hit);
+      if (minus) while (i < hit.i) kept[found++] = rows[i++]!;
+      else if (hit.i < rows.length) {
+        keptAt[found] = hit.at;
+        kept[found++] = rows[hit.i]!;
+      }
+      i = hit.i + 1;
+      hit.at = pathAt[(rows[hit.i] ?? count - 1) + 1]!;
     }
   }
   for (; i < rows.length; i++) {
     const row = rows[i]!;
     const may = (letters[row * 2]! & low) === low && (letters[row * 2 + 1]! & high) === high;
-    if ((may && contains(folded, pathAt[row]!, pathAt[row + 1]!, needle)) === wanted) room[kept++] = row;
+    const place = may ? placeIn(folded, pathAt[row]!, pathAt[row + 1]!, needle) : -1;
+    if (place >= 0 === minus) continue;
+    keptAt[found] = place;
+    kept[found++] = row;
   }
-  return room.subarray(0, kept);
+  return {
+    rows: kept.subarray(0, found),
+    places: minus ? undefined : { text, at: keptAt.subarray(0, found) },
+  };
 }
 
-/** The place, from `i` on, of the next of some rows whose path has the needle; as many as there are rows when none has. */
-function nextHit(
-  folded: Buffer,
-  pathAt: Uint32Array,
-  needle: Buffer,
+/** The same for a text that goes on where another ended: what follows that is looked at, and the rest only where it differs. */
+function rowsGoingOn(
+  { folded, pathAt }: Columns,
+  text: string,
   rows: Uint32Array,
-  i: number,
-  from: number,
-): number {
-  for (let at = Math.max(from, pathAt[rows[i]!]!); ; at++) {
+  places: Places,
+  { rows: kept, at: keptAt }: Room,
+): MatchedRows {
+  const needle = Buffer.from(text);
+  const from = Buffer.byteLength(places.text);
+  const { length } = needle;
+  const { at } = places;
+  let found = 0;
+  for (let i = 0; i < rows.length; i++) {
+    const row = rows[i]!;
+    const end = pathAt[row + 1]!;
+    let place = at[i]!;
+    let same = place + length <= end;
+    for (let k = from; same && k < length; k++) same = folded[place + k] === needle[k];
+    if (!same) place = placeIn(folded, place + 1, end, needle);
+    if (place < 0) continue;
+    keptAt[found] = place;
+    kept[found++] = row;
+  }
+  return { rows: kept.subarray(0, found), places: { text, at: keptAt.subarray(0, found) } };
+}
+
+/** The place of a row among some, and of the text in all paths. */
+interface Hit {
+  i: number;
+  at: number;
+}
+
+/**
+ * Goes on from row `i` to the next whose path has the needle; `hit.i` is as many as there are rows when none has.
+ *
+ * @param hit where it was found before, and is found now
+ */
+function nextHit(folded: Buffer, pathAt: Uint32Array, needle: Buffer, rows: Uint32Array, from: number, hit: Hit): void {
+  let i = from;
+  for (let at = Math.max(hit.at, pathAt[rows[i]!]!); ; at++) {
     at = folded.indexOf(needle, at);
-    if (at < 0) return rows.length;
+    hit.at = at;
+    hit.i = rows.length;
+    if (at < 0) return;
     // Hits are near each other where there are many: steps first, then halves.
     for (let steps = 0; steps < 8 && i < rows.length && pathAt[rows[i]! + 1]! <= at; steps++) i++;
     if (i < rows.length && pathAt[rows[i]! + 1]! <= at) i = placeOf(pathAt, at, rows, i + 1);
-    if (i >= rows.length) return i;
+    if (i >= rows.length) return;
+    hit.i = i;
     const row = rows[i]!;
     // Otherwise it is in a path before this one that is not asked for, or half in this and half in the next.
-    if (at >= pathAt[row]! && at + needle.length <= pathAt[row + 1]!) return i;
+    if (at >= pathAt[row]! && at + needle.length <= pathAt[row + 1]!) return;
   }
 }
 
@@ -223,7 +306,8 @@ export function rowsOf(columns: Columns, paths: readonly string[]): Set<number> 
   return rows;
 }
 
-function contains(bytes: Uint8Array, from: number, to: number, needle: Uint8Array): boolean {
+/** Where a stretch of bytes first has the needle; -1 where it has not. */
+function placeIn(bytes: Uint8Array, from: number, to: number, needle: Uint8Array): number {
   const first = needle[0];
   const { length } = needle;
   const last = to - length;
@@ -231,9 +315,9 @@ function contains(bytes: Uint8Array, from: number, to: number, needle: Uint8Arra
     if (bytes[at] !== first) continue;
     let i = 1;
     while (i < length && bytes[at + i] === needle[i]) i++;
-    if (i === length) return true;
+    if (i === length) return at;
   }
-  return false;
+  return -1;
 }
 
 const ONE = '?'.charCodeAt(0);
