@@ -117,6 +117,11 @@ test('a dropped PNG becomes both halves of a texture; the game loads them; undon
   // Another takes the place of both.
   await drop(colour, 'other.png', await png(stripes(256, 256, 200)));
   expect((await listChanges(id)).map(({ undone }) => undone)).toEqual([false, true]);
+  // Dropped on the half without a header it is for the picture as well.
+  expect(await drop(`${colour}far`, 'third.png', await png(stripes(256, 256, 90)))).toMatchObject({
+    path: colour,
+    beside: [`${colour}far`],
+  });
 });
 
 test('a DDS that is packed already goes in as it is, and a normal map keeps its roughness', async () => {

@@ -15,6 +15,7 @@ import {
   joinedPart,
   loopIsFree,
   pictureOfEntry,
+  pictureOfHalf,
   type PictureFile,
   type PictureOfFiles,
 } from '../forms';
@@ -72,6 +73,11 @@ async function bytesOf(given: Given, fileName: string): Promise<Uint8Array> {
 export async function takeChange(gameId: number, order: TakeOrder): Promise<ChangeAnswer> {
   const { path, fileName, why = '', dropId, wishes = {}, signal = new AbortController().signal } = order;
   const winner = await findWinner(gameId, path);
+  if (kindOf(path) === 'bytes' && kindOf(fileName) !== 'bytes') {
+    // A half of a picture has no header that a picture could be made to fit: it comes with the whole.
+    const whole = await pictureOfHalf(gameId, path);
+    if (whole !== undefined) return takeChange(gameId, { ...order, path: whole });
+  }
   if (isForFilm(fileName) && (await isFilmOfPackets(winner.archive)))
     return changeOf(gameId, await takeFilm(gameId, { archiveId: winner.archive, n: winner.n }, order));
   const { files, done, loop } =

@@ -33,14 +33,16 @@ async function marksOf(
   paths: readonly string[],
 ): Promise<{ changed: ReadonlySet<string>; labels: ReadonlyMap<string, string> }> {
   if (paths.length === 0) return { changed: new Set(), labels: new Map() };
+  // Two hundred texts as one value: as many in the statement itself would have to be written and read each time.
+  const bind = [gameId, [...paths]];
   const [changed, labels] = await Promise.all([
-    select<{ path: string }>('select path from changes where game_id = :gameId and not undone and path in (:paths)', {
-      gameId,
-      paths,
-    }),
-    select<{ path: string; text: string }>(
-      'select path, text from labels where game_id = :gameId and path in (:paths)',
-      { gameId, paths },
+    database().query<{ path: string }>(
+      'select path from changes where game_id = $1 and not undone and path = any($2::text[])',
+      { bind, type: QueryTypes.SELECT },
+    ),
+    database().query<{ path: string; text: string }>(
+      'select path, text from labels where game_id = $1 and path = any($2::text[])',
+      { bind, type: QueryTypes.SELECT },
     ),
   ]);
   return {

@@ -1,5 +1,6 @@
 /** Entries that are pictures: in an open format, or as a recipe presents them, with the entries beside them. */
 import { posix } from 'node:path';
+import { QueryTypes } from 'sequelize';
 import { bufferSource } from '../../core/bytes';
 import { FaultError } from '../../core/faults';
 import {
@@ -12,9 +13,9 @@ import {
 import { mimeOf } from '../../core/game';
 import { companionNames, type Recipe } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
-import { entryBytes, findWinner } from '../entries/entry-content';
+import { entryBytes, entryHead, findWinner } from '../entries/entry-content';
 import { FOUND_RECIPE } from '../../core/carve';
-import { isSheet, pathInGameOf } from '../games';
+import { isSheet, pathInGameOf, withArchive } from '../games';
 import { formRecipeOf, knownRecipes } from '../recipes';
 
 /** A file of a picture: an entry, with the bytes it has or is to have. */
@@ -94,6 +95,25 @@ async function besideEntry({ id, gameId }: ArchiveModel, path: string): Promise<
 export async function sizeIsFree(archiveId: number): Promise<boolean> {
   const recipe = (await ArchiveModel.findByPk(archiveId))?.recipe;
   return recipe !== FOUND_RECIPE && !(await knownRecipes()).some((one) => one.id === recipe && isSheet(one));
+}
+
+/** Entries called like a half of a picture, of which one may be the picture. */
+const MOST_ALIKE = 20;
+
+/** The picture that an entry without a header of its own is the other half of; undefined when it is of none. */
+export async function pictureOfHalf(gameId: number, path: string): Promise<string | undefined> {
+  const stem = path.replace(/\.[^./]*$/, '.');
+  const alike = await database().query<{ path: string; archive: number; n: number }>(
+    `select path, archive_id as archive, n from entries
+     where game_id = $1 and wins and not deleted and path <> $2 and starts_with(path, $3) limit ${MOST_ALIKE}`,
+    { bind: [gameId, path, stem], type: QueryTypes.SELECT },
+  );
+  for (const { path: main, archive, n } of alike) {
+    const head = await withArchive(archive, (opened) => entryHead(opened, n));
+    const recipe = await formRecipeOf(head, main, 'picture');
+    if (recipe !== undefined && companionNames(recipe, main).includes(posix.basename(path))) return main;
+  }
+  return undefined;
 }
 
 /** Whether bytes are a picture that games keep packed: by a recipe, or as DDS, KTX2 or TGA. */

@@ -2,6 +2,7 @@ export {
   sizeIsFree,
   isPackedPicture,
   pictureOfEntry,
+  pictureOfHalf,
   pictureOfFiles,
   type PictureFile,
   type PictureOfFiles,

@@ -5,7 +5,7 @@ import type { EntryPage, EntryRow } from '../../server/shapes';
 import { api } from '../shared/api';
 import { listQuery, type Place } from './use-place';
 
-const PAGE = 200;
+const PAGE = 100;
 
 export interface Entries {
   readonly page: EntryPage | undefined;

@@ -44,9 +44,7 @@ export async function wordTable(archive: Archive): Promise<WordTable | undefined
   const small = await smallReader(archive);
   for (let n = 0; n < count; n++) {
     if (archive.entries.isDeleted(n)) continue;
-    const path = archive.entries.path(n);
-    const key =
-      rule.key === undefined ? path.slice(path.lastIndexOf('/') + 1) : String(entryValue(archive, n, rule.key));
+    const key = rule.key === undefined ? nameOf(archive.entries.path(n)) : String(entryValue(archive, n, rule.key));
     const bytes = small(n) ?? (await collect(readEntry(archive, n, { verify: false })));
     texts.set(key, { n, text: decoded(rule.text, bytes), bytes });
   }
@@ -60,6 +58,8 @@ export async function wordTable(archive: Archive): Promise<WordTable | undefined
     codec: rule.text,
   };
 }
+
+const nameOf = (path: string) => path.slice(path.lastIndexOf('/') + 1);
 
 /** One broken text does not take the table away: it is shown as far as it can be. */
 function decoded(codec: TextCodec, bytes: Uint8Array): string {

@@ -130,6 +130,7 @@ class Opening {
   private readonly limits: Limits;
   private readonly keys: Keys;
   private readonly found = new Map<number, FoundRegion>();
+  private ownFacts: FileFacts | undefined;
   private readonly late = new LateHashes();
   private entries: EntryTable | undefined;
   private folders: FolderTable | undefined;
@@ -277,7 +278,12 @@ class Opening {
     return bufferSource(await collect(chunks), outer.name);
   }
 
+  /** Made once: formulas of rows ask for them a million times. */
   private facts(): FileFacts {
+    return (this.ownFacts ??= this.makeFacts());
+  }
+
+  private makeFacts(): FileFacts {
     const { found, keys } = this;
     const get = (index: number): FoundRegion => {
       const region = found.get(index);
@@ -371,10 +377,17 @@ class Opening {
     return this.counts.get(volume) ?? 0;
   }
 
+  /** Of regions whose place is told: each row may ask for it. */
+  private readonly starts = new Map<number, number>();
+
   /** Where the entries begin: behind the regions the recipe puts before them. */
   private dataStart(index: number): number {
     const data = this.recipe.regions[index]!;
-    if (data.at !== undefined) return Number(data.at.evaluate(scopeOf(this.facts())));
+    if (data.at !== undefined) {
+      let start = this.starts.get(index);
+      if (start === undefined) this.starts.set(index, (start = Number(data.at.evaluate(scopeOf(this.facts())))));
+      return start;
+    }
     let end = 0;
     for (const region of this.recipe.regions.slice(0, index)) {
       const found = this.found.get(region.index);
