@@ -83,6 +83,9 @@ async function findNested(
   { recipes, signal }: NestedSetting,
 ): Promise<{ n: number; recipe: Recipe }[]> {
   const { entries } = archive;
+  const { words, film, sound } = archive.recipe.entries;
+  // Texts, packets and cues are none; keys of texts have as many endings as there are texts.
+  if (words !== undefined || film !== undefined || sound !== undefined) return [];
   // What a form presents is one entry; only a sheet has some in it.
   const signed = recipes.filter((recipe) => recipe.match.length > 0 && (!presentsForm(recipe) || isSheet(recipe)));
   const byEnding = new Map<string, number[]>();
