@@ -117,6 +117,10 @@ test('a language is made of an old one: its table, what the menu says, and its p
   const lex = readFileSync(blobPath(build!.files.find(({ name }) => name === 'words/es.lex')!.sha256));
   expect(lex.subarray(4, 6).toString()).toBe('es');
   expect(lex.includes('Atención a las puertas')).toBe(true);
+  // What the game reads by its name takes its place, also where changes lie loose.
+  expect((await ended((await startBuild(id, 'loose')).id)).result).toMatchObject({ started: true });
+  const [loose] = (await putBackAnswer(id)).builds;
+  expect(loose!.files.map(({ name }) => name).sort()).toEqual(['words/es.lex', 'words/lex.meta']);
   // Undone it is gone, and the game has lost nothing.
   const main = (await listChanges(id)).find(({ path, undone }) => path === 'words/es.lex' && !undone)!;
   await setUndone(id, main.id, true);

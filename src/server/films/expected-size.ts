@@ -1,5 +1,5 @@
 /** How large a converted film is to become. */
-import { FILM_QUALITY } from '../../core/forms/film/out-formats';
+import { bytesOfQuality } from '../../core/forms/film/out-formats';
 import type { FilmWishes } from '../shapes';
 
 /**
@@ -8,7 +8,7 @@ import type { FilmWishes } from '../shapes';
  * @returns bytes
  */
 export function expectedBytes(bits: number, seconds: number, { quality = 'even', megabytes }: FilmWishes): number {
-  return megabytes !== undefined ? megabytes * 1_000_000 : (bits * FILM_QUALITY[quality] * seconds) / 8;
+  return megabytes !== undefined ? megabytes * 1_000_000 : bytesOfQuality(bits, seconds, quality);
 }
 
 /** Bits a second below which nobody would know what is shown. */

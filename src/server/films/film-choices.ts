@@ -1,8 +1,7 @@
 /** What there is to choose before a film is converted, and how large each choice makes it. */
-import { FILM_QUALITY } from '../../core/forms/film/out-formats';
+import { bytesByQuality } from '../../core/forms/film/out-formats';
 import { streamsOf } from '../../core/forms/film';
 import type { FilmChoices } from '../shapes';
-import { expectedBytes } from './expected-size';
 import { blobIn, filmSource, inRoom } from './film-source';
 import { probedOnce } from './film-service';
 import { bitsOf, isLossy } from './picture-codecs';
@@ -25,13 +24,7 @@ export async function filmChoices(
   const was = source.is === 'packets' ? packetFacts() : await fileFacts();
   if (was === undefined) return undefined;
   const { bits, ...facts } = was;
-  const sizes = Object.fromEntries(
-    (Object.keys(FILM_QUALITY) as (keyof typeof FILM_QUALITY)[]).map((quality) => [
-      quality,
-      Math.round(expectedBytes(bits, found.seconds, { quality })),
-    ]),
-  ) as FilmChoices['sizes'];
-  return { ...facts, seconds: found.seconds, sound: brings('sound'), sizes };
+  return { ...facts, seconds: found.seconds, sound: brings('sound'), sizes: bytesByQuality(bits, found.seconds) };
 
   function packetFacts() {
     if (source.is !== 'packets') return undefined;

@@ -124,10 +124,10 @@ async function shownInGame(changes: readonly BuiltChange[]): Promise<string[]> {
   return [...new Set(paths)].slice(0, MOST_SHOWN);
 }
 
-/** Whether the archive is itself a file beside the game, such as one of words, or a folder of files that are scrambled. */
+/** Whether it is a file that the game reads by its name: one no recipe knows, one that is read alone, a scrambled one. */
 async function isLoose({ archive }: Group): Promise<boolean> {
   if (archive.recipe === FOUND_RECIPE) return true;
-  return withArchive(archive.id, ({ recipe }) => Promise.resolve(recipe.presents === 'folder'));
+  return withArchive(archive.id, ({ recipe }) => Promise.resolve(recipe.presents === 'folder' || recipe.alone));
 }
 
 /** An archive of the game's folder. */

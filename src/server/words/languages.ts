@@ -1,6 +1,7 @@
 /** The languages a game offers, and a new one made of an old. */
 import { readFile } from 'node:fs/promises';
 import { posix } from 'node:path';
+import { Op } from 'sequelize';
 import { fileScratch } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { languageCodes, tableInLocale } from '../../core/forms/words';
@@ -50,7 +51,10 @@ async function menuOf(gameId: number): Promise<Menu | undefined> {
       })),
     );
   });
-  const changes = await ChangeModel.findAll({ where: { gameId, undone: false } });
+  const paths = found.map(({ path }) => path);
+  const changes = await ChangeModel.findAll({
+    where: { gameId, undone: false, [Op.or]: [{ path: paths }, { intoArchive: archive.path }] },
+  });
   const changed = new Map(changes.map((change) => [change.path, change]));
   const languages: LanguageAnswer[] = [];
   for (const one of found) {

@@ -6,8 +6,8 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
-import { FILM_QUALITY } from '../../core/forms/film/out-formats';
-import type { ChangeAnswer, EntryDetails, FilmChoices, FitWishes, OtherLanguage, RunAnswer } from '../../server/shapes';
+import { bytesByQuality } from '../../core/forms/film/out-formats';
+import type { ChangeAnswer, EntryDetails, FitWishes, OtherLanguage, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, fileName, size, when } from '../shared/format';
 import { Chip } from '../shared/Chip';
@@ -132,11 +132,6 @@ function Note({ gameId, change }: Omit<Props, 'onRun'>) {
   );
 }
 
-const sizesOf = (bits: number, seconds: number): FilmChoices['sizes'] => {
-  const bytes = (quality: keyof typeof FILM_QUALITY) => (bits * FILM_QUALITY[quality] * seconds) / 8;
-  return { fine: bytes('fine'), even: bytes('even'), small: bytes('small') };
-};
-
 /** Ways of making it fit that a person may choose between; the file is made to fit anew. */
 function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
   const again = useAct(gameId, (wishes: FitWishes) =>
@@ -149,7 +144,7 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
     return entry?.film == null ? null : (
       <FilmFields
         key={change.id}
-        sizes={entry.film.bits === null ? null : sizesOf(entry.film.bits, entry.film.seconds)}
+        sizes={entry.film.bits === null ? null : bytesByQuality(entry.film.bits, entry.film.seconds)}
         codec={entry.film.codec ?? undefined}
         rate={entry.film.rate}
         sound={entry.film.streams.some(({ is }) => is === 'sound')}
