@@ -1,5 +1,4 @@
 import { Op, QueryTypes, type Transaction } from 'sequelize';
-import { openFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { soundAsWav } from '../../core/forms/sound';
 import { mimeOf } from '../../core/game';
@@ -8,7 +7,7 @@ import { entryBytes, findWinner, FOR_A_PAGE } from '../entries';
 import { settleNewFiles } from '../games';
 import { entrySoundFormat, meshFileOf, pictureOfFiles, type PictureOfFiles } from '../forms';
 import type { ChangeAction, ChangeAnswer, ChangeEdit, ChangeStands, FitWishes, KindName } from '../shapes';
-import { blobPath } from '../storage';
+import { openBlob } from '../storage';
 import { keepMine } from './base';
 
 /**
@@ -143,7 +142,7 @@ export async function changeBytes(
 ): Promise<{ bytes: Uint8Array; mime: string; path: string; loop: ChangeModel['loop'] }> {
   const change = await ChangeModel.findOne({ where: { gameId, id } });
   if (change === null) throw new FaultError({ code: 'not-found', what: 'there is no such change' });
-  const source = await openFile(blobPath(change.blob), change.fileName);
+  const source = await openBlob(change.blob, change.fileName);
   try {
     const bytes = await source.read(0, source.size);
     return { bytes, path: change.path, loop: change.loop, mime: mimeOf(change.path, bytes.subarray(0, 64)) };
@@ -166,7 +165,7 @@ export async function baseBytes(
   const change = await ChangeModel.findOne({ where: { gameId, id } });
   if (change?.base == null)
     throw new FaultError({ code: 'not-found', what: 'what the game had when the change was made is not kept' });
-  const source = await openFile(blobPath(change.base), change.path);
+  const source = await openBlob(change.base, change.path);
   const bytes = await source.read(0, source.size).finally(() => source.close());
   return { bytes, path: change.path, mime: mimeOf(change.path, bytes.subarray(0, 64)) };
 }

@@ -1,14 +1,13 @@
 /** Dropped files on their way to becoming changes: kept as they come, matched and fitted by a run. */
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
-import { openFile } from '../../core/bytes/node';
 import { ArrivalModel, DropModel } from '../database';
 import { findWinner } from '../entries';
 import { filmChoices, isForFilm } from '../films';
 import { requireGame } from '../games';
 import { faultAnswer, startRun } from '../runs';
 import type { ArrivalAnswer, ArrivalsAnswer, FilmChoices, FilmWishes, RunAnswer } from '../shapes';
-import { blobPath, keepBlob } from '../storage';
+import { keepBlob, openBlob } from '../storage';
 import { changedFrom } from './instead';
 import { isFilmOfPackets, MAX_CHANGE_BYTES } from './take-change';
 
@@ -36,7 +35,7 @@ export async function addArrival(
   const { sha256, size } = await keepBlob(bytes, {
     maxBytes: isForFilm(name) ? MAX_FILM_BYTES : MAX_CHANGE_BYTES,
   });
-  const source = await openFile(blobPath(sha256), name);
+  const source = await openBlob(sha256, name);
   const head = await source.read(0, Math.min(64, source.size)).finally(() => source.close());
   const row = await ArrivalModel.create({
     gameId,

@@ -1,5 +1,5 @@
 /** A file becomes the change of an entry. */
-import { readFile, stat } from 'node:fs/promises';
+import { stat } from 'node:fs/promises';
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
@@ -22,7 +22,7 @@ import {
 import { blobIn, filmFileIn, filmSource, fitFilmFile, inRoom, isForFilm } from '../films';
 import { withArchive } from '../games';
 import type { ChangeAnswer, FitWishes } from '../shapes';
-import { blobPath, keepBytes, sha256OfFile, type Blob } from '../storage';
+import { blobFile, keepBytes, readBlob, sha256OfFile, type Blob } from '../storage';
 import { changeOf, pictureOfChange, setAside } from './change-service';
 import { fit } from './fit';
 import { keepBase } from './base';
@@ -54,8 +54,8 @@ export const keptOf = async (given: Given): Promise<string> =>
 
 async function bytesOf(given: Given, fileName: string): Promise<Uint8Array> {
   if ('bytes' in given) return given.bytes;
-  const { size } = await stat(blobPath(given.kept));
-  if (size <= MAX_CHANGE_BYTES) return readFile(blobPath(given.kept));
+  const { size } = await stat(await blobFile(given.kept));
+  if (size <= MAX_CHANGE_BYTES) return readBlob(given.kept);
   throw new FaultError({
     code: 'limit-reached',
     file: fileName,

@@ -1,6 +1,6 @@
 /** Films of a game: archives whose entries are packets, and entries that are film files. */
 import { createHash } from 'node:crypto';
-import { mkdtemp, readFile, rm, symlink } from 'node:fs/promises';
+import { mkdtemp, rm, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { collect } from '../../core/bytes';
@@ -22,7 +22,7 @@ import { readEntry, type Archive } from '../../core/recipe';
 import { ArchiveModel, ChangeModel } from '../database';
 import { pathInGameOf, withArchive } from '../games';
 import { knownRecipes } from '../recipes';
-import { blobPath } from '../storage';
+import { blobFile, readBlob } from '../storage';
 import type { ReadPacket } from './picture-codecs';
 
 export type FilmSource =
@@ -102,9 +102,12 @@ export async function filmMark(source: FilmSource): Promise<string> {
   return createHash('sha256').update(facts).digest('hex');
 }
 
-/** A folder for the files of one conversion, gone when it is over. */
+/** A folder for the files of one conversion; whoever asks for it removes it. */
+export const filmRoom = (): Promise<string> => mkdtemp(join(tmpdir(), 'zero-latch-film-'));
+
+/** The same, gone when the work is over. */
 export async function inRoom<T>(work: (room: string) => Promise<T>): Promise<T> {
-  const room = await mkdtemp(join(tmpdir(), 'zero-latch-film-'));
+  const room = await filmRoom();
   try {
     return await work(room);
   } finally {
@@ -115,7 +118,7 @@ export async function inRoom<T>(work: (room: string) => Promise<T>): Promise<T> 
 /** A kept file under a name that programs know its kind by. */
 export async function blobIn(sha256: string, fileName: string, room: string): Promise<string> {
   const path = join(room, `given${/\.\w{1,8}$/.exec(fileName)?.[0] ?? ''}`);
-  await symlink(blobPath(sha256), path);
+  await symlink(await blobFile(sha256), path);
   return path;
 }
 
@@ -148,7 +151,7 @@ export async function fileOf(
 export function packetReader(archive: Archive, changed: ReadonlyMap<string, string>): ReadPacket {
   return async ({ n, path }) => {
     const blob = changed.get(path);
-    return blob === undefined ? collect(readEntry(archive, n)) : readFile(blobPath(blob));
+    return blob === undefined ? collect(readEntry(archive, n)) : readBlob(blob);
   };
 }
 

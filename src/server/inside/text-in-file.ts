@@ -8,7 +8,7 @@ import { setAside, setUndone, takeChange } from '../changes';
 import { ChangeModel, database } from '../database';
 import { archiveFile, pathInGameOf, requireArchive, takeUpText, withArchive } from '../games';
 import type { TextOrder, TextPlace, TextPlaceAnswer } from '../shapes';
-import { blobPath, keepBytes } from '../storage';
+import { keepBytes, readBlob } from '../storage';
 
 /** The number of an entry that stands for its file as a whole. */
 export const FILE_ITSELF = -1;
@@ -101,10 +101,5 @@ async function placeOf(gameId: number, { archive, n, at, length, encoding }: Tex
 async function changedBytes(gameId: number, path: string): Promise<Uint8Array | undefined> {
   const change = await ChangeModel.findOne({ where: { gameId, path, undone: false, modId: null, action: 'replace' } });
   if (change === null || change.size > MOST_BYTES) return undefined;
-  return readWhole(blobPath(change.blob), path);
-}
-
-async function readWhole(file: string, name: string): Promise<Uint8Array> {
-  const source = await openFile(file, name);
-  return source.read(0, source.size).finally(() => source.close());
+  return readBlob(change.blob);
 }

@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import { PassThrough } from 'node:stream';
 import { CancelledError, FaultError } from '../../core/faults';
-import { blobPath, keepBlob, type Blob } from '../storage';
+import { blobFile, keepBlob, type Blob } from '../storage';
 
 const PROGRAM = 'xdelta3';
 /** Plain RFC 3284: no checksums, second packing or application header of the program's own. */
@@ -12,9 +12,9 @@ const WINDOW = 64 << 20;
 const LIMIT_MS = 600_000;
 
 /** @returns the difference as a blob; without a file before, what makes the file of nothing but itself */
-export function differenceOf(before: string | undefined, after: string, signal: AbortSignal): Promise<Blob> {
-  const source = before === undefined ? [] : ['-s', blobPath(before)];
-  return intoBlob(['-e', ...PLAIN, '-B', String(WINDOW), ...source, blobPath(after)], signal);
+export async function differenceOf(before: string | undefined, after: string, signal: AbortSignal): Promise<Blob> {
+  const source = before === undefined ? [] : ['-s', await blobFile(before)];
+  return intoBlob(['-e', ...PLAIN, '-B', String(WINDOW), ...source, await blobFile(after)], signal);
 }
 
 /**
@@ -22,8 +22,13 @@ export function differenceOf(before: string | undefined, after: string, signal: 
  * @param most bytes the result may have
  * @throws FaultError `wrong-kind` when it does not fit the file before
  */
-export function applyDifference(before: string, difference: string, most: number, signal: AbortSignal): Promise<Blob> {
-  return intoBlob(['-d', '-n', '-B', String(WINDOW), '-s', blobPath(before), difference], signal, most);
+export async function applyDifference(
+  before: string,
+  difference: string,
+  most: number,
+  signal: AbortSignal,
+): Promise<Blob> {
+  return intoBlob(['-d', '-n', '-B', String(WINDOW), '-s', await blobFile(before), difference], signal, most);
 }
 
 async function intoBlob(args: readonly string[], signal: AbortSignal, most?: number): Promise<Blob> {

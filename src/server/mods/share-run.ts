@@ -1,9 +1,9 @@
 /** Making a mod file of one's own changes. */
-import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { createHash } from 'node:crypto';
 import { ZipWriterStream } from '@zip.js/zip.js';
 import { QueryTypes } from 'sequelize';
+import { readChunks } from '../../core/bytes';
 import { FaultError, throwIfStopped } from '../../core/faults';
 import { MOD_MANIFEST, MOSTLY_THE_GAMES, modFile, SafePaths, type ModChange, type ModFile } from '../../core/game';
 import { readEntry } from '../../core/recipe';
@@ -12,8 +12,7 @@ import { requireGame, withArchive } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { RunAnswer, ShareOrder, SharedFile } from '../shapes';
-import { blobPath, keepBlob, type Blob } from '../storage';
-import { stat } from 'node:fs/promises';
+import { keepBlob, openBlob, type Blob } from '../storage';
 import { differenceOf } from './difference';
 
 /** @throws FaultError `conflict` when nothing of one's own is changed */
@@ -115,7 +114,9 @@ async function modChangeOf(
 }
 
 async function contentOf(sha256: string): Promise<{ sha256: string; size: number }> {
-  return { sha256, size: (await stat(blobPath(sha256))).size };
+  const source = await openBlob(sha256, sha256);
+  await source.close();
+  return { sha256, size: source.size };
 }
 
 /** Entries of the same size that are looked at. */
@@ -144,8 +145,11 @@ async function zipOf(manifest: ModFile, members: readonly Member[]): Promise<Blo
     const writer = zip.writable(MOD_MANIFEST).getWriter();
     await writer.write(new TextEncoder().encode(`${JSON.stringify(manifest, null, 2)}\n`));
     await writer.close();
-    for (const { name, blob } of members)
-      await Readable.toWeb(createReadStream(blobPath(blob))).pipeTo(zip.writable(name) as WritableStream);
+    for (const { name, blob } of members) {
+      const source = await openBlob(blob, name);
+      const bytes = Readable.toWeb(Readable.from(readChunks(source, 0, source.size)));
+      await bytes.pipeTo(zip.writable(name) as WritableStream).finally(() => source.close());
+    }
     await zip.close();
   };
   const filled = fill();

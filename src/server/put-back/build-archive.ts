@@ -1,7 +1,6 @@
 /** One archive with its changes, written as blobs, read again and proven; or only planned, to know what would be written. */
-import { readFile } from 'node:fs/promises';
 import { bufferSource, type ByteSource } from '../../core/bytes';
-import { createFile, fileScratch, openFile, type FileSource } from '../../core/bytes/node';
+import { createFile, fileScratch } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { loopEdits } from '../../core/forms/sound';
 import {
@@ -22,7 +21,7 @@ import { startOf } from '../../core/recipe/node';
 import { knownNames } from '../games';
 import type { RunContext } from '../runs/run-context';
 import type { BuildFile } from '../shapes';
-import { blobPath, keepBlob, keepWritten, type Blob } from '../storage';
+import { keepBlob, keepWritten, openBlob, readAll, type Blob } from '../storage';
 import { checkBuilt } from './check-built';
 import type { Group } from './groups';
 import type { Replacement } from './replacement';
@@ -52,19 +51,22 @@ export async function buildArchive(
   { signal, progress, log, dry }: BuildSetting,
 ): Promise<{ volumes: BuiltVolume[]; proof: Proof | null }> {
   const scratch = fileScratch();
-  const opened: FileSource[] = [];
-  const openBlob = async ({ blob, fileName, size }: { blob: string; fileName: string; size?: number }) => {
-    // A table of texts has more changes than a process may have files open.
-    if (size !== undefined && size <= SMALL_BYTES) return bufferSource(await readFile(blobPath(blob)), fileName);
-    const source = await openFile(blobPath(blob), fileName);
-    opened.push(source);
-    return source;
-  };
+  const opened: { close(): Promise<void> }[] = [];
   try {
+    const fresh = [...group.replace, ...group.add];
+    // A table of texts has more changes than a process may have files open.
+    const small = await readAll(fresh.filter(({ size }) => size <= SMALL_BYTES).map(({ blob }) => blob));
+    const sourceOf = async ({ blob, fileName }: { blob: string; fileName: string }): Promise<ByteSource> => {
+      const bytes = small.get(blob);
+      if (bytes !== undefined) return bufferSource(bytes, fileName);
+      const source = await openBlob(blob, fileName);
+      opened.push(source);
+      return source;
+    };
     const replace = new Map<number, ByteSource>();
-    for (const one of group.replace) replace.set(one.n, await openBlob(one));
+    for (const one of group.replace) replace.set(one.n, await sourceOf(one));
     const add = [];
-    for (const one of group.add) add.push({ path: one.path, bytes: await openBlob(one) });
+    for (const one of group.add) add.push({ path: one.path, bytes: await sourceOf(one) });
     const values = group.replace.flatMap((one) => loopValues(archive, one));
     const edits = { ...NO_EDITS, replace, add, remove: group.remove, values };
     const plan = await planRebuild(archive, edits, { layout, name, scratch, signal });
@@ -83,7 +85,7 @@ export async function buildArchive(
         progress: (bytes) => progress(before + bytes, plan.size, 'bytes'),
       });
       done += volume.size;
-      built.push(await openBlob({ blob: sha256, fileName: name.slice(0, name.lastIndexOf('/') + 1) + volume.name }));
+      built.push(await sourceOf({ blob: sha256, fileName: name.slice(0, name.lastIndexOf('/') + 1) + volume.name }));
       volumes.push({ name: volume.name, size, sha256, copied });
     }
     if (dry) return { volumes, proof: null };

@@ -7,7 +7,7 @@ import type { ArchiveModel } from '../database';
 import { archiveFile, withArchive } from '../games';
 import type { RunContext } from '../runs/run-context';
 import type { BuildFile } from '../shapes';
-import { blobPath, keepBlob, type Blob } from '../storage';
+import { blobPath, keepBlob, readBlob, type Blob } from '../storage';
 import type { Replacement } from './replacement';
 
 interface Patch {
@@ -47,7 +47,7 @@ export async function buildFound(
 async function patchesOf(row: ArchiveModel, replace: readonly Replacement[]): Promise<Patch[]> {
   return withArchive(row.id, async ({ entries }) => {
     const patches: Patch[] = [];
-    for (const { n, blob, fileName } of replace) {
+    for (const { n, blob } of replace) {
       const entry = `${row.path}/${entries.path(n)}`;
       if (entries.method(n) !== 'stored')
         throw new FaultError({
@@ -57,8 +57,7 @@ async function patchesOf(row: ArchiveModel, replace: readonly Replacement[]): Pr
           what: 'what is packed in a file that no recipe knows can be taken out, and not put back',
           hint: 'Write a recipe for the file, or undo the change.',
         });
-      const file = await openFile(blobPath(blob), fileName);
-      const bytes = await file.read(0, file.size).finally(() => file.close());
+      const bytes = await readBlob(blob);
       patches.push({ at: entries.at(n), bytes: fillPlace(bytes, entries.stored(n), entry) });
     }
     patches.sort((a, b) => a.at - b.at);

@@ -1,6 +1,5 @@
 /** Small pictures that changed go back into their sheet, which is then what changes in the archive around it. */
-import { bufferSource, collect, readChunks, type ByteSource } from '../../core/bytes';
-import { openFile } from '../../core/bytes/node';
+import { bufferSource, type ByteSource } from '../../core/bytes';
 import { FaultError } from '../../core/faults';
 import {
   pasteRectangles,
@@ -12,7 +11,7 @@ import {
 import { type Archive, type Recipe } from '../../core/recipe';
 import type { ArchiveModel } from '../database';
 import { openVolumesOf } from '../games';
-import { blobPath, keepBlob } from '../storage';
+import { keepBytes, readBlob } from '../storage';
 import type { Replacement } from './replacement';
 
 /**
@@ -55,7 +54,7 @@ export async function buildSheet(
     for (const [i, bytes] of written.entries()) {
       const { name, size } = files[i]!;
       if (size === bytes.length && Buffer.compare(bytes, await files[i]!.read(0, size)) === 0) continue;
-      const blob = await keepBlob(readChunks(bufferSource(bytes, name), 0, bytes.length));
+      const blob = await keepBytes(bytes);
       made.push({ n: places[i]!, blob: blob.sha256, size: blob.size, fileName: name });
     }
     return made;
@@ -73,7 +72,5 @@ function entryCalled({ entries }: Archive, path: string, main: number): number {
 
 /** Small enough to be in memory: it is one picture. */
 async function blobSource({ blob }: Replacement, name: string): Promise<ByteSource> {
-  const file = await openFile(blobPath(blob), name);
-  const bytes = await collect(readChunks(file, 0, file.size)).finally(() => file.close());
-  return bufferSource(bytes, name);
+  return bufferSource(await readBlob(blob), name);
 }

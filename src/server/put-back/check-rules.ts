@@ -1,6 +1,5 @@
 /** The rules of a profile, asked of what is new or changed in a build; and whether the game will load it last. */
 import { posix } from 'node:path';
-import { openFile } from '../../core/bytes/node';
 import { throwIfStopped } from '../../core/faults';
 import { readWavFacts } from '../../core/forms/sound';
 import { brokenRules, inLoadOrder, type RuledEntry } from '../../core/game';
@@ -9,7 +8,7 @@ import { entryBytes, findWinner, isWave } from '../entries';
 import { entrySoundFormat, isPackedPicture, pictureOfFiles } from '../forms';
 import { profileOf } from '../games';
 import type { BuildFile, BuiltChange, JudgeFinding, JudgeReport } from '../shapes';
-import { blobPath } from '../storage';
+import { readBlob } from '../storage';
 
 /** @throws CancelledError when the run is stopped */
 export async function checkRules(
@@ -55,12 +54,12 @@ async function ruledEntry(
   { path, blob }: BuiltChange,
   changes: readonly BuiltChange[],
 ): Promise<RuledEntry> {
-  const bytes = await blobBytes(blob, path);
+  const bytes = await readBlob(blob);
   const entry = { path, size: bytes.length };
   if (await isPackedPicture(bytes, path)) {
     const read = await pictureOfFiles({ path, bytes }, async (beside) => {
       const own = changes.find((one) => one.path === beside);
-      if (own !== undefined) return blobBytes(own.blob, beside);
+      if (own !== undefined) return readBlob(own.blob);
       const winner = await findWinner(gameId, beside).catch(() => undefined);
       return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
     }).catch(() => undefined);
@@ -75,11 +74,6 @@ async function ruledEntry(
   const winner = await findWinner(gameId, path).catch(() => undefined);
   const told = winner === undefined ? undefined : await entrySoundFormat(winner.archive, winner.n);
   return told === undefined ? entry : { ...entry, sound: { rate: told.rate, channels: told.channels } };
-}
-
-async function blobBytes(blob: string, name: string): Promise<Uint8Array> {
-  const source = await openFile(blobPath(blob), name);
-  return source.read(0, source.size).finally(() => source.close());
 }
 
 /** A new archive has to come behind those it covers, or nothing of it is seen. */

@@ -3,7 +3,7 @@ import { mkdir, mkdtemp, rm, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import type { BuildFile } from '../shapes';
-import { blobPath } from '../storage';
+import { blobFile } from '../storage';
 
 /** @param work gets the folder with the built files, and one to write into; both are gone afterwards */
 export async function withOverlay<T>(
@@ -16,7 +16,7 @@ export async function withOverlay<T>(
     await mkdir(build);
     for (const file of files) {
       await mkdir(dirname(join(build, file.name)), { recursive: true });
-      await symlink(blobPath(file.sha256), join(build, file.name));
+      await symlink(await blobFile(file.sha256), join(build, file.name));
     }
     return await work(build, room);
   } finally {

@@ -1,10 +1,9 @@
-import { readFile } from 'node:fs/promises';
 import type { z } from 'zod';
 import { FaultError } from '../../core/faults';
 import { BuildModel, InstallModel } from '../database';
 import { proofAnswer, requireGame, seenFile } from '../games';
 import type { PutBackAnswer, sceneQuery } from '../shapes';
-import { blobPath } from '../storage';
+import { readBlob } from '../storage';
 import type { TestReport } from './test-run';
 import { waysOf } from './ways-run';
 
@@ -67,8 +66,8 @@ export async function sceneBytes(
     const film = when === 'after' ? report?.film : report?.beforeFilm;
     if (film == null) throw new FaultError({ code: 'not-found', what: 'there is no film of that build' });
     return what === 'film'
-      ? { bytes: await readFile(blobPath(film.pictureBlob)), mime: 'image/webp', path: 'film.webp' }
-      : { bytes: await readFile(blobPath(film.soundBlob)), mime: 'audio/wav', path: 'film.wav' };
+      ? { bytes: await readBlob(film.pictureBlob), mime: 'image/webp', path: 'film.webp' }
+      : { bytes: await readBlob(film.soundBlob), mime: 'audio/wav', path: 'film.wav' };
   }
   const picture = what === 'picture' || shown?.kind === 'picture';
   const blob =
@@ -77,7 +76,7 @@ export async function sceneBytes(
       : scene?.[picture ? 'pictureBlob' : 'soundBlob'];
   if (blob === undefined) throw new FaultError({ code: 'not-found', what: 'there is no such scene' });
   return {
-    bytes: await readFile(blobPath(blob)),
+    bytes: await readBlob(blob),
     mime: picture ? 'image/png' : 'audio/wav',
     path: picture ? 'scene.png' : 'scene.wav',
   };

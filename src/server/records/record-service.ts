@@ -1,5 +1,4 @@
 /** Tables of records: looked through, followed, and changed value by value. */
-import { readFile } from 'node:fs/promises';
 import { posix } from 'node:path';
 import { FaultError } from '../../core/faults';
 import type { Pointer } from '../../core/forms/records';
@@ -19,7 +18,7 @@ import type {
   ReferenceEdit,
   WhereAnswer,
 } from '../shapes';
-import { blobPath } from '../storage';
+import { readBlob } from '../storage';
 import { recordsOf, withValue } from './read';
 import { placeOf, select, tablesOf } from './tables';
 
@@ -131,7 +130,7 @@ async function asChanged(
   const fresh = new Map<string, Map<string, RecordLine['values']>>();
   for (const { path, blob } of changes) {
     // A change that cannot be read any more shows what the game has: the table is not lost for one file.
-    const all = await recordsOf(await readFile(blobPath(blob)), path).catch(() => undefined);
+    const all = await recordsOf(await readBlob(blob), path).catch(() => undefined);
     const own = all?.filter((row) => row.table === table);
     if (own !== undefined)
       fresh.set(path, new Map(own.map(({ pointer, values }) => [JSON.stringify(pointer), values])));
@@ -162,8 +161,7 @@ export async function setCell(gameId: number, edit: CellEdit): Promise<ChangeAns
   const { path, pointer, column, typed } = edit;
   const active = await ChangeModel.findOne({ where: { gameId, path, undone: false, modId: null, action: 'replace' } });
   const winner = await findWinner(gameId, path);
-  const bytes =
-    active === null ? (await entryBytes(winner.archive, winner.n)).bytes : await readFile(blobPath(active.blob));
+  const bytes = active === null ? (await entryBytes(winner.archive, winner.n)).bytes : await readBlob(active.blob);
   const fresh = await withValue(bytes, path, pointer as Pointer, column, typed);
   if (!edit.anyway) await checkReference(gameId, edit);
   return takeChange(gameId, {

@@ -1,28 +1,61 @@
-/** Big bytes as files named by their SHA-256, under `ZERO_LATCH_HOME/blobs`. */
-import { execFile } from 'node:child_process';
+/** Bytes named by their SHA-256: as files under `ZERO_LATCH_HOME/blobs`, and what is small and comes by the thousand as rows. */
 import { createHash, randomBytes } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { promisify } from 'node:util';
-import { createFile } from '../../core/bytes/node';
+import { bufferSource, type ByteSource } from '../../core/bytes';
+import { createFile, openFile } from '../../core/bytes/node';
 import { FaultError, faultOf } from '../../core/faults';
 import { env } from '../env';
+import { keepSmall, MOST_SMALL_BYTES, readSmall } from './small-blobs';
 
 export interface Blob {
   readonly sha256: string;
   readonly size: number;
 }
 
-/** Where a blob lies; it need not exist. */
+/** Where a blob lies that is a file; it need not exist. Of what a change holds nobody knows that: see {@link blobFile}. */
 export function blobPath(sha256: string): string {
   if (!/^[0-9a-f]{64}$/.test(sha256))
     throw new FaultError({ code: 'invalid-request', what: 'this is not the name of a blob' });
   return join(env().home, 'blobs', sha256.slice(0, 2), sha256);
 }
 
+const isFile = async (sha256: string) => (await stat(blobPath(sha256)).catch(() => undefined)) !== undefined;
+
 export async function hasBlob(sha256: string): Promise<boolean> {
-  return (await stat(blobPath(sha256)).catch(() => undefined)) !== undefined;
+  return (await isFile(sha256)) || (await readSmall([sha256])).size > 0;
+}
+
+/** All bytes of a blob. @throws FaultError when it is not kept */
+export async function readBlob(sha256: string): Promise<Buffer> {
+  if (!(await isFile(sha256))) {
+    const small = (await readSmall([sha256])).get(sha256);
+    if (small !== undefined) return small;
+  }
+  try {
+    return await readFile(blobPath(sha256));
+  } catch (error) {
+    throw new FaultError(faultOf(error), { cause: error });
+  }
+}
+
+/** A blob to be read in parts; whoever opens it closes it. */
+export async function openBlob(sha256: string, name: string): Promise<ByteSource & { close(): Promise<void> }> {
+  if (!(await isFile(sha256))) {
+    const small = (await readSmall([sha256])).get(sha256);
+    if (small !== undefined) return { ...bufferSource(small, name), close: () => Promise.resolve() };
+  }
+  return openFile(blobPath(sha256), name);
+}
+
+/** A file with the bytes of a blob, for programs that read files: one that is kept as a row is written out. */
+export async function blobFile(sha256: string): Promise<string> {
+  if (!(await isFile(sha256))) {
+    const small = (await readSmall([sha256])).get(sha256);
+    if (small !== undefined) await keepBytes(small);
+  }
+  return blobPath(sha256);
 }
 
 /** Keeps a file that `write` makes under a temporary name; its bytes are hashed once it is whole. */
@@ -46,7 +79,7 @@ export async function keepWritten(write: (path: string) => Promise<void>): Promi
 async function named(incoming: string, sha256: string, size: number): Promise<Blob> {
   const path = blobPath(sha256);
   try {
-    if (await hasBlob(sha256)) await rm(incoming);
+    if (await isFile(sha256)) await rm(incoming);
     else {
       await mkdir(dirname(path), { recursive: true });
       await rename(incoming, path);
@@ -95,34 +128,24 @@ export async function keepBlob(chunks: AsyncIterable<Uint8Array>, options: { max
   return named(incoming, hash.digest('hex'), size);
 }
 
-/** Blobs that are written at a time. */
-const AT_ONCE = 16;
-
-/** Keeps many small things: written one beside the other, and synced once when all of them are there. */
+/** Keeps many things, most of them small. */
 export async function keepAll(all: readonly Uint8Array[]): Promise<Blob[]> {
   const blobs = all.map((bytes) => ({
     sha256: createHash('sha256').update(bytes).digest('hex'),
     size: bytes.length,
   }));
-  const folder = join(env().home, 'blobs', 'incoming');
-  await mkdir(folder, { recursive: true });
-  const waiting = new Map(blobs.map(({ sha256 }, i) => [sha256, all[i]!])).entries();
-  let written = 0;
-  const lane = async () => {
-    for (const [sha256, bytes] of waiting) {
-      if (await hasBlob(sha256)) continue;
-      const incoming = join(folder, randomBytes(12).toString('hex'));
-      await writeFile(incoming, bytes, { flag: 'wx' });
-      await named(incoming, sha256, bytes.length);
-      written++;
-    }
-  };
-  try {
-    await Promise.all(Array.from({ length: AT_ONCE }, lane));
-    // The file system as a whole: one such call costs less than thousands of files, each by itself.
-    if (written > 0) await promisify(execFile)('sync', ['-f', folder]);
-  } catch (error) {
-    throw new FaultError(faultOf(error), { cause: error });
-  }
+  const small = new Map<string, Uint8Array>();
+  for (const [i, bytes] of all.entries())
+    if (bytes.length <= MOST_SMALL_BYTES) small.set(blobs[i]!.sha256, bytes);
+    else await keepBytes(bytes);
+  await keepSmall(small);
   return blobs;
+}
+
+/** Many blobs by their SHA-256, small ones with few questions. @throws FaultError when one is not kept */
+export async function readAll(all: Iterable<string>): Promise<Map<string, Buffer>> {
+  const names = [...new Set(all)];
+  const found = await readSmall(names);
+  for (const name of names) if (!found.has(name)) found.set(name, await readBlob(name));
+  return found;
 }

@@ -1,4 +1,16 @@
-export { blobPath, hasBlob, keepAll, keepBlob, keepBytes, keepWritten, type Blob } from './blobs';
+export {
+  blobFile,
+  blobPath,
+  hasBlob,
+  keepAll,
+  keepBlob,
+  keepBytes,
+  keepWritten,
+  openBlob,
+  readAll,
+  readBlob,
+  type Blob,
+} from './blobs';
 export { listPlaces } from './places';
 export { underRoots } from './roots';
 export { sha256Of, sha256OfFile } from './sha256';

@@ -1,5 +1,4 @@
 /** The languages a game offers, and a new one made of an old. */
-import { readFile } from 'node:fs/promises';
 import { posix } from 'node:path';
 import { Op } from 'sequelize';
 import { fileScratch } from '../../core/bytes/node';
@@ -12,7 +11,7 @@ import { ArchiveModel, ChangeModel, database } from '../database';
 import { BESIDE_THE_GAME, isOfTheGame, pathInGameOf, settleNewFiles, withArchive } from '../games';
 import { knownRecipes } from '../recipes';
 import type { LanguageAnswer, LanguageOrder, RunAnswer } from '../shapes';
-import { blobPath, keepBlob, keepBytes, type Blob } from '../storage';
+import { keepBlob, keepBytes, readBlob, type Blob } from '../storage';
 import { tableOf, wordArchives } from './tables';
 
 /** A few lines about a language are no more than this. */
@@ -74,7 +73,7 @@ async function menuOf(gameId: number): Promise<Menu | undefined> {
   return { archive, languages, pathOf: (code) => `${before}${code}${after}` };
 }
 
-const textOf = (blob: string) => readFile(blobPath(blob), 'utf8');
+const textOf = async (blob: string) => (await readBlob(blob)).toString('utf8');
 
 /** What stands in a path before a language's code, and behind it: of several places the last. */
 function aroundCode(path: string, code: string): readonly [before: string, after: string] {

@@ -1,5 +1,4 @@
 /** Texts of a game by key, in the language that is translated from beside the one that is translated to. */
-import { readFile } from 'node:fs/promises';
 import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import {
@@ -25,7 +24,7 @@ import {
   type WordsQuery,
   type WordTablesAnswer,
 } from '../shapes';
-import { blobPath, keepBlob, keepBytes } from '../storage';
+import { keepBlob, keepBytes, readAll, readBlob } from '../storage';
 import { tableOf, wordArchives } from './tables';
 import { takeWords, type Into } from './take-words';
 
@@ -71,31 +70,46 @@ async function pairOf(gameId: number, { from, to, spell }: WordsPair): Promise<P
      where game_id = :gameId and mod_id is null and not undone and path like :below and action <> 'remove'`,
     { replacements: { gameId, below: `${folder.replace(/[\\%_]/g, '\\$&')}%` }, type: QueryTypes.SELECT },
   );
+  const texts = await textsOf(
+    changes.map(({ blob }) => blob),
+    own.codec,
+  );
   const changed = new Map<string, { text: string; change: number }>();
   for (const { id, path, blob } of changes)
-    changed.set(path.slice(folder.length), { text: await textOf(blob, own.codec), change: id });
+    changed.set(path.slice(folder.length), { text: texts.get(blob)!, change: id });
   return { gameId, from: source, to: own, target, changed, pathOf, spell: spell === true };
 }
 
 /** Changed texts that are kept in memory: a blob never is another. */
 const MOST_TEXTS = 200_000;
 
-async function textOf(blob: string, codec: TextCodec): Promise<string> {
+/** What changed texts say, by their blobs. */
+async function textsOf(blobs: readonly string[], codec: TextCodec): Promise<Map<string, string>> {
   const kept = onePerProcess('changed-texts', () => new Map<string, string>());
-  const key = `${codec.encoding} ${blob}`;
-  const known = kept.get(key);
-  if (known !== undefined) return known;
-  if (kept.size >= MOST_TEXTS) kept.clear();
-  const bytes = await readFile(blobPath(blob));
-  // A file that was dropped on a text may be written otherwise; it is shown as far as it can be.
-  let text: string;
-  try {
-    text = codec.decode(bytes);
-  } catch {
-    text = bytes.toString('utf8');
+  const keyOf = (blob: string) => `${codec.encoding} ${blob}`;
+  const texts = new Map<string, string>();
+  const unread: string[] = [];
+  for (const blob of blobs) {
+    const known = kept.get(keyOf(blob));
+    if (known === undefined) unread.push(blob);
+    else texts.set(blob, known);
   }
-  kept.set(key, text);
-  return text;
+  if (kept.size + unread.length > MOST_TEXTS) kept.clear();
+  for (const [blob, bytes] of await readAll(unread)) {
+    const text = shown(bytes, codec);
+    texts.set(blob, text);
+    kept.set(keyOf(blob), text);
+  }
+  return texts;
+}
+
+/** A file that was dropped on a text may be written otherwise; it is shown as far as it can be. */
+function shown(bytes: Buffer, codec: TextCodec): string {
+  try {
+    return codec.decode(bytes);
+  } catch {
+    return bytes.toString('utf8');
+  }
 }
 
 /** What stands before the key in the paths of a table. */
@@ -254,7 +268,7 @@ export async function startWordsIn(
   bytes: AsyncIterable<Uint8Array>,
 ): Promise<RunAnswer> {
   const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_FILE_BYTES });
-  readWords(await readFile(blobPath(sha256)), name);
+  readWords(await readBlob(sha256), name);
   return startRun({ kind: 'words-in', title: `Texts of ${name}`, gameId, input: { ...pair, name, file: sha256 } });
 }
 
@@ -287,7 +301,7 @@ async function takeIn(
 /** What a file says is taken in text by text; rows it does not name stay as they are, whoever worked on them. */
 export async function wordsInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const name = String(input['name']);
-  const edits = readWords(await readFile(blobPath(String(input['file']))), name);
+  const edits = readWords(await readBlob(String(input['file'])), name);
   const pair = await pairOf(gameId, wordsPair.parse(input));
   const unknown = new Set(edits.filter(({ key }) => !pair.from.texts.has(key) && !pair.to.texts.has(key)));
   for (const { key } of [...unknown].slice(0, MOST_TOLD)) log(`${key} is no key of the game, and is left out`);

@@ -5,7 +5,7 @@ import { randomBytes } from 'node:crypto';
 import { basename, dirname, join } from 'node:path';
 import { FaultError, faultOf } from '../../../core/faults';
 import { env } from '../../env';
-import { blobPath, hasBlob, keepBlob } from '../../storage';
+import { blobFile, blobPath, hasBlob, keepBlob } from '../../storage';
 import { sha256OfFile } from '../../storage';
 
 /** Beside its target until it takes its place: nothing that a game loads ends so. */
@@ -50,7 +50,7 @@ export async function stage(sha256: string, target: string, mode: number | undef
   const staged = stagedPath(target);
   try {
     await mkdir(dirname(target), { recursive: true });
-    await copyFile(blobPath(sha256), staged, constants.COPYFILE_FICLONE);
+    await copyFile(await blobFile(sha256), staged, constants.COPYFILE_FICLONE);
     await chmod(staged, mode ?? 0o644);
     const handle = await open(staged, 'r+');
     await handle.sync().finally(() => handle.close());
