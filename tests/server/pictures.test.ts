@@ -1,6 +1,6 @@
 /** Pictures against a real database: seen, taken out in open formats, changed, and put back so that the game loads them. */
 import { execFileSync } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import {
@@ -18,7 +18,7 @@ import { entryDetails, findWinner, glancesAt, listEntries, thumbnail } from '../
 import { levelOf, pictureFileAs, pictureOfEntry, pictureOfFiles } from '../../src/server/forms';
 import { startBuild } from '../../src/server/put-back';
 import { entryQuery } from '../../src/server/shapes';
-import { editTray, startTakeOut, trayZip } from '../../src/server/take-out';
+import { downloadZip, editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, games, openedGame, settled, withWorker } from './support';
 
 withWorker();
@@ -202,8 +202,14 @@ test('an original that is JPEG or WebP gets what it is, and one that is only rea
 
 test('the ZIP turns pictures as the run does', async () => {
   await editTray(id, { add: [colour], remove: [], clear: true });
-  const zip = await trayZip(id, { pictures: 'png' }, new AbortController().signal);
+  const run = await startTakeOut(id, { to: null, pictures: 'png' });
+  // It is downloaded from its first byte on, while the run writes it.
+  const zip = await downloadZip(id, run.id, new AbortController().signal);
   const bytes = Buffer.from(await new Response(zip).arrayBuffer());
+  const file = join(games, 'tray.zip');
+  writeFileSync(file, bytes);
+  execFileSync('7z', ['t', file]);
+  expect((await ended(run.id)).result).toMatchObject({ zip: true, taken: 1, failures: [] });
   expect(bytes.includes('models/cabin/cabin_colour.png')).toBe(true);
   expect(bytes.includes('cabin_colour.tex')).toBe(false);
 });

@@ -188,12 +188,4 @@ export {
   whereQuery,
 } from './records';
 export { type RunAnswer, type RunState } from './runs';
-export {
-  takeOutOrder,
-  type TakeOutOrder,
-  type TrayAnswer,
-  trayEdit,
-  type TrayListed,
-  trayListText,
-  zipQuery,
-} from './take-out';
+export { takeOutOrder, type TakeOutOrder, type TrayAnswer, trayEdit, type TrayListed, trayListText } from './take-out';

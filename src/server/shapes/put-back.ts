@@ -33,7 +33,11 @@ export type TestRulesEdit = z.output<typeof testRulesEdit>;
 /** One step of a routine. */
 export const routineStep = z.discriminatedUnion('do', [
   /** Takes entries out as the game has them now; what has not changed since is passed over. */
-  z.strictObject({ do: z.literal('take-out'), order: takeOutOrder, paths: z.array(path).min(1).max(100_000) }),
+  z.strictObject({
+    do: z.literal('take-out'),
+    order: takeOutOrder.extend({ to: path }),
+    paths: z.array(path).min(1).max(100_000),
+  }),
   /** Brings the files of a folder back, as if they were dropped. */
   z.strictObject({ do: z.literal('bring-in'), folder: path }),
   /** Builds and tests; a build that fails its test ends the routine. */

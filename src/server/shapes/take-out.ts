@@ -36,7 +36,8 @@ export const trayEdit = z.strictObject({
 });
 
 export const takeOutOrder = z.strictObject({
-  to: path,
+  /** A folder; null for one ZIP that is downloaded. */
+  to: path.nullable(),
   /** `labels`: in their folders, called by their labels where they have one. */
   layout: z.enum(['folders', 'flat', 'labels']).default('folders'),
   form: z.enum(['open', 'stored']).default('open'),
@@ -69,18 +70,3 @@ export const takeOutOrder = z.strictObject({
 });
 
 export type TakeOutOrder = z.output<typeof takeOutOrder>;
-
-export const zipQuery = takeOutOrder.pick({
-  layout: true,
-  pictures: true,
-  sounds: true,
-  meshes: true,
-  films: true,
-  clips: true,
-  levels: true,
-  scale: true,
-  solid: true,
-  mip: true,
-  split: true,
-  trim: true,
-});

@@ -1,5 +1,5 @@
 export { addTrayList, editTray, listTray, trayList } from './tray-service';
 export { repeatTakeOut, startTakeOut } from './start';
 export { takeOutRun } from './take-out-run';
-export { trayZip } from './tray-zip';
+export { downloadZip } from './into-zip';
 export { stepOfTakeOut, takeAgain } from './take-again';

@@ -6,6 +6,7 @@ import type { z } from 'zod';
 import { FaultError } from '../../core/faults';
 import { parseSplit } from '../../core/forms/picture';
 import { database, RunModel } from '../database';
+import { env } from '../env';
 import { keepSplit, requireGame } from '../games';
 import { startRun } from '../runs';
 import { takeOutOrder, type EntryRow, type RunAnswer, type TakeOutOrder } from '../shapes';
@@ -20,7 +21,7 @@ export type Going = Pick<EntryRow, 'archive' | 'n' | 'path' | 'size' | 'kind' | 
 /** What a run is given: the list is kept with it, so that one that is resumed takes what it was given. */
 export type TakeOutInput = TakeOutOrder & { readonly entries: readonly Going[] };
 
-/** @throws FaultError when the tray is empty or the folder is outside of the roots */
+/** @throws FaultError when the tray is empty, there is no room, or the folder is outside of the roots */
 export async function startTakeOut(gameId: number, wanted: z.input<typeof takeOutOrder>): Promise<RunAnswer> {
   const order = takeOutOrder.parse(wanted);
   const entries = await goingEntries(gameId, 'e.path in (select path from tray_items where game_id = $1)', []);
@@ -52,14 +53,14 @@ export async function repeatTakeOut(gameId: number, runId: number): Promise<RunA
 
 async function start(gameId: number, order: TakeOutOrder, entries: readonly Going[]): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  const to = await underRoots(order.to);
+  const to = order.to === null ? null : await underRoots(order.to);
   await checkSpace(
-    to,
+    to ?? env().home,
     entries.reduce((sum, entry) => sum + entry.size, 0),
   );
   return startRun({
     kind: 'take-out',
-    title: `${entries.length.toLocaleString('en')} entries of ${game.name}`,
+    title: `${entries.length.toLocaleString('en')} entries of ${game.name}${to === null ? ', as one ZIP' : ''}`,
     gameId,
     input: { ...order, to, entries } satisfies TakeOutInput,
   });

@@ -3,7 +3,6 @@ import { FaultError } from '../../core/faults';
 import { RunModel } from '../database';
 import type { RunContext } from '../runs/run-context';
 import { takeOutOrder, type RoutineStep, type TakeOutOrder } from '../shapes';
-import { underRoots } from '../storage';
 import { goingEntries, type TakeOutInput } from './start';
 import { takeOutRun } from './take-out-run';
 
@@ -12,7 +11,14 @@ export async function stepOfTakeOut(gameId: number, runId: number): Promise<Rout
   const run = await RunModel.findOne({ where: { gameId, id: runId, kind: 'take-out' } });
   if (run === null) throw new FaultError({ code: 'not-found', what: 'there is no such run' });
   const { entries, ...order } = run.input as TakeOutInput;
-  return { do: 'take-out', order: takeOutOrder.parse(order), paths: entries.map(({ path }) => path) };
+  if (order.to === null)
+    throw new FaultError({
+      code: 'conflict',
+      what: 'a ZIP is downloaded, and nobody is there when a routine makes it',
+      hint: 'Take out into a folder, and make that a step.',
+    });
+  const wanted = { ...takeOutOrder.parse(order), to: order.to };
+  return { do: 'take-out', order: wanted, paths: entries.map(({ path }) => path) };
 }
 
 /** @throws FaultError `conflict` when none of the paths is in the game any more */
@@ -20,7 +26,6 @@ export async function takeAgain(context: RunContext, order: TakeOutOrder, paths:
   const entries = await goingEntries(context.gameId, 'e.path = any ($2::text[])', [paths]);
   if (entries.length === 0)
     throw new FaultError({ code: 'conflict', what: 'nothing of what is to be taken out is in the game any more' });
-  const to = await underRoots(order.to);
-  const input = { ...order, to, onlyChanged: true, entries } satisfies TakeOutInput;
+  const input = { ...order, onlyChanged: true, entries } satisfies TakeOutInput;
   return takeOutRun({ ...context, input });
 }

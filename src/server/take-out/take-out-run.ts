@@ -1,16 +1,17 @@
-/** Taking out into a folder: a run that can be stopped, taken up again, and repeated on the next build of the game. */
+/** Taking out: a run that can be stopped, taken up again, and repeated on the next build of the game. */
 import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import { withArchive } from '../games';
 import { partsOfPictures } from '../recipes';
 import type { RunContext } from '../runs/run-context';
-import { underRoots } from '../storage';
 import { threadCount } from '../threads';
+import { inOne } from './destination';
+import { intoFolder } from './into-folder';
+import { intoZip } from './into-zip';
 import { joinSounds } from './join-sounds';
+import { checkStillThere, plainBytes } from './plain';
 import type { Going, TakeOutInput } from './start';
-import { Taken } from './taken';
 import { isWithin, nameFor, suffixesOf, turnedFiles, turnedInto, turnOf, withSuffix, type TurnedAs } from './turn';
-import { checkStillThere, isThere, safeTarget, takeOne, writeWhole } from './write-out';
 
 /** Faults that stop the whole run: no entry after it would fare better. */
 const FATAL = ['disk-full', 'read-only', 'stopped'];
@@ -21,12 +22,11 @@ const JOINED = 'sounds.wav';
 /** What of an order changes the file of a mesh. */
 const meshMark = ({ clips, levels, scale, solid }: TakeOutInput) => [clips, levels, scale, solid];
 
-export async function takeOutRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+export async function takeOutRun({ runId, gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const order = input as unknown as TakeOutInput;
-  const to = await underRoots(order.to);
+  const to = order.to === null ? await intoZip(runId) : await intoFolder(gameId, order.to);
   const turn = await turnOf(gameId, order, order.entries);
   const paths = new SafePaths();
-  const taken = await Taken.read(gameId, to);
   const failures: { path: string; why: string }[] = [];
   const sums = { taken: 0, bytes: 0, skipped: 0, turned: 0 };
   let done = 0;
@@ -37,40 +37,36 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
     return safe.path;
   };
   /** A file that a run before has written, of the same content, is passed over when only changes are wanted. */
-  const isKnown = async (target: string, mark: string) => order.onlyChanged && (await taken.isThere(target, mark));
+  const isKnown = async (path: string, mark: string) => order.onlyChanged && (await to.isKnown(path, mark));
 
   const takeTurned = async (entry: Going, as: TurnedAs, mark: string) => {
     const name = cleaned(entry, nameFor(entry, turn, as));
     const suffixes = suffixesOf(as, turn);
-    const known = await Promise.all(
-      suffixes.map(async (suffix) => isKnown(await safeTarget(to, withSuffix(name, { suffix })), mark)),
-    );
+    const known = await Promise.all(suffixes.map((suffix) => isKnown(withSuffix(name, { suffix }), mark)));
     if (known.every((one) => one)) {
       sums.skipped++;
       return;
     }
     await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
-    for (const { bytes, says, ...named } of await turnedFiles(entry, as, turn, signal)) {
-      const target = await safeTarget(to, withSuffix(name, named));
-      await writeWhole(bytes, target);
-      await taken.note(target, mark);
+    for await (const { chunks, says, ...named } of turnedFiles(entry, as, turn, signal)) {
+      sums.bytes += await to.write(withSuffix(name, named), chunks, mark);
       for (const line of says) log(`${entry.path}: ${line}.`);
-      sums.bytes += bytes.length;
     }
     sums.turned++;
     sums.taken++;
   };
 
   const takePlain = async (entry: Going, mark: string) => {
-    const target = await safeTarget(to, cleaned(entry, nameFor(entry, turn, undefined)));
-    if ((await isKnown(target, mark)) || (order.form === 'open' && (await isThere(entry, target)))) {
+    const path = cleaned(entry, nameFor(entry, turn, undefined));
+    if ((await isKnown(path, mark)) || (order.form === 'open' && (await to.isThere(path, entry)))) {
       sums.skipped++;
       return;
     }
-    await withArchive(entry.archive, (archive) => takeOne(archive, entry, target, order.form, signal));
-    await taken.note(target, mark);
+    await withArchive(entry.archive, async (archive) => {
+      await checkStillThere(archive, entry);
+      sums.bytes += await to.write(path, plainBytes(archive, entry.n, order.form, signal), mark);
+    });
     sums.taken++;
-    sums.bytes += entry.size;
   };
 
   const failed = (error: unknown, path: string) => {
@@ -122,22 +118,22 @@ export async function takeOutRun({ gameId, input, signal, progress, log }: RunCo
     }
   };
   await Promise.all(Array.from({ length: atOnce }, () => lane().catch((error: unknown) => ends.add(error))));
-  await taken.keep();
+  await to.keep();
   for (const error of ends) throw error;
 
   const joined = order.entries.filter((entry) => !alone(entry));
   if (joined.length > 0) {
     try {
       const { wav, cue, left } = await joinSounds(joined, JOINED, { trim: order.trim, signal });
-      await writeWhole(wav, await safeTarget(to, JOINED));
-      await writeWhole(new TextEncoder().encode(cue), await safeTarget(to, JOINED.replace('.wav', '.cue')));
+      sums.bytes += await to.write(JOINED, inOne(wav));
+      sums.bytes += await to.write(JOINED.replace('.wav', '.cue'), inOne(new TextEncoder().encode(cue)));
       sums.taken += 2;
-      sums.bytes += wav.length + cue.length;
       for (const path of left) failed(new Error('there is no more room in the joined file'), path);
     } catch (error) {
       failed(error, JOINED);
     }
   }
+  await to.close(failures.map(({ path, why }) => `${path}: ${why}`));
   progress(order.entries.length, order.entries.length, 'entries');
-  return { ...sums, within, failures, folder: to };
+  return { ...sums, within, failures, ...(to.folder === null ? { zip: true } : { folder: to.folder }) };
 }

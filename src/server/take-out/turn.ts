@@ -1,15 +1,17 @@
 /** What an entry goes out as: as it is, or turned into files of an open format. */
-import { readFile } from 'node:fs/promises';
+import { createReadStream } from 'node:fs';
+import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { MESH_OUT, type MeshOut } from '../../core/forms/mesh/out-formats';
 import { parseSplit, type PictureOut, type SplitPart } from '../../core/forms/picture';
 import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
 import { labelAsName } from '../changes';
 import { entryMeshAs } from '../entries';
-import { filmSource, inRoom, makeFilm, type FilmChoice } from '../films';
+import { filmRoom, filmSource, makeFilm, type FilmChoice } from '../films';
 import { pictureFileAs, soundFileAs } from '../forms';
 import { endingsOf } from '../recipes';
 import type { TakeOutOrder } from '../shapes';
+import { inOne } from './destination';
 import type { Going } from './start';
 
 /** The part of an order that says what entries become. */
@@ -64,7 +66,8 @@ export interface TurnedFile {
   readonly suffix: string;
   /** Set where it ends otherwise than the others, with its dot. */
   readonly ending?: string;
-  readonly bytes: Uint8Array;
+  /** To be read before the next file is asked for. */
+  readonly chunks: AsyncIterable<Uint8Array>;
   /** What is to be said of it, in sentences. */
   readonly says: readonly string[];
 }
@@ -99,50 +102,56 @@ function partsFor(as: TurnedAs, { split }: TurnOrder): (SplitPart | undefined)[]
 export const suffixesOf = (as: TurnedAs, { order }: Turn): string[] =>
   partsFor(as, order).map((part) => part?.suffix ?? '');
 
-/** The files an entry becomes: one, or one for each part of a rule that splits pictures. */
-export async function turnedFiles(
+/** The files an entry becomes, one after the other: one, or one for each part of a rule that splits pictures. */
+export async function* turnedFiles(
   { archive, n }: Going,
   as: TurnedAs,
   { gameId, order, taken }: Turn,
   signal: AbortSignal,
-): Promise<TurnedFile[]> {
-  if (isOneOf(SOUND_OUT, as))
-    return [{ suffix: '', bytes: (await soundFileAs(archive, n, as, order)).bytes, says: [] }];
-  if (isOneOf(MESH_OUT, as)) {
+): AsyncGenerator<TurnedFile> {
+  if (isOneOf(SOUND_OUT, as)) {
+    const { bytes } = await soundFileAs(archive, n, as, order);
+    yield { suffix: '', chunks: inOne(bytes), says: [] };
+  } else if (isOneOf(MESH_OUT, as)) {
     const { levels, scale, solid } = order;
     const clips = order.clips === 'taken' ? taken : order.clips === 'all';
     const choice = { as, clips, textures: 'inside', allLevels: levels, scale, solid } as const;
     const { bytes, says } = await entryMeshAs(gameId, archive, n, choice, signal);
-    return [{ suffix: '', bytes, says }];
-  }
-  if (isFilm(as)) return filmFiles(archive, n, as, signal);
-  const files: TurnedFile[] = [];
-  for (const part of partsFor(as, order)) {
-    const { bytes } = await pictureFileAs(archive, n, as, signal, { mip: order.mip, part });
-    files.push({ suffix: part?.suffix ?? '', bytes, says: [] });
-  }
-  return files;
+    yield { suffix: '', chunks: inOne(bytes), says };
+  } else if (isFilm(as)) yield* filmFiles(archive, n, as, signal);
+  else
+    for (const part of partsFor(as, order)) {
+      const { bytes } = await pictureFileAs(archive, n, as, signal, { mip: order.mip, part });
+      yield { suffix: part?.suffix ?? '', chunks: inOne(bytes), says: [] };
+    }
 }
 
 /** A film, and the subtitles of one of packets in files beside it. */
-async function filmFiles(archive: number, n: number, as: 'webm' | 'mp4', signal: AbortSignal): Promise<TurnedFile[]> {
+async function* filmFiles(
+  archive: number,
+  n: number,
+  as: 'webm' | 'mp4',
+  signal: AbortSignal,
+): AsyncGenerator<TurnedFile> {
   const source = await filmSource(archive, n);
-  return inRoom(async (room) => {
+  const room = await filmRoom();
+  try {
     const made = async (name: string, choice: FilmChoice) => {
       await makeFilm(source, choice, join(room, name), { signal });
-      return readFile(join(room, name));
+      return createReadStream(join(room, name), { highWaterMark: 1 << 20 });
     };
-    const files: TurnedFile[] = [{ suffix: '', bytes: await made(`film.${as}`, { as }), says: [] }];
+    yield { suffix: '', chunks: await made(`film.${as}`, { as }), says: [] };
     const subtitles = source.is === 'packets' ? source.film.streams.filter(({ is }) => is === 'subtitles') : [];
     for (const { number, locale } of subtitles)
-      files.push({
+      yield {
         suffix: `.${locale === '' ? number : locale}`,
         ending: '.srt',
-        bytes: await made(`${number}.srt`, { as: 'srt', stream: number }),
+        chunks: await made(`${number}.srt`, { as: 'srt', stream: number }),
         says: [],
-      });
-    return files;
-  });
+      };
+  } finally {
+    await rm(room, { recursive: true, force: true });
+  }
 }
 
 /** Where an entry goes, before the path is made fit for the file system. */

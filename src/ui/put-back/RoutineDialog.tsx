@@ -30,7 +30,7 @@ export function RoutineDialog({ gameId, how, onClose }: { gameId: number; how: H
       api<RoutineAnswer[]>(`games/${gameId}/routines`, { body: order }),
     { showsFault: true },
   );
-  const last = runs?.find((run) => run.kind === 'take-out' && run.state === 'done');
+  const last = runs?.find((run) => run.kind === 'take-out' && run.state === 'done' && run.result?.['zip'] !== true);
   const turn = (key: keyof typeof steps) => setSteps({ ...steps, [key]: !steps[key] });
   const keep = async () => {
     const chosen: RoutineStep[] = [

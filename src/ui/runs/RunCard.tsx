@@ -9,6 +9,7 @@ import { Card } from '../shared/Card';
 import { count, size, when } from '../shared/format';
 import { useAct } from '../shared/queries';
 import { FaultNote } from '../shared/states';
+import { zipAddress } from './zip-address';
 
 const STATE_WORDS: Readonly<Record<RunState, string>> = {
   waiting: 'waiting for the worker',
@@ -52,7 +53,13 @@ export function RunCard({ run }: { run: RunAnswer }) {
       {run.kind === 'take-out' && run.state === 'done' && (
         <Box sx={{ overflowWrap: 'anywhere' }}>
           {count(Number(run.result?.['taken'] ?? 0))} files, {size(Number(run.result?.['bytes'] ?? 0))} in{' '}
-          <span className="mono">{String(run.result?.['folder'])}</span>
+          {run.result?.['zip'] === true ? (
+            <a href={zipAddress(run.gameId!, run.id)} download style={{ color: 'var(--teal)' }}>
+              one ZIP, to download again
+            </a>
+          ) : (
+            <span className="mono">{String(run.result?.['folder'])}</span>
+          )}
           {Number(run.result?.['within'] ?? 0) > 0 && (
             <span className="dim"> · {count(Number(run.result?.['within']))} are parts of these pictures</span>
           )}

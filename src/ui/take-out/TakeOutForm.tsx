@@ -10,6 +10,7 @@ import { MESH_OUT, type MeshOut } from '../../core/forms/mesh/out-formats';
 import { PICTURE_OUT, type PictureOut } from '../../core/forms/picture/out-formats';
 import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
 import type { RunAnswer, TakeOutOrder } from '../../server/shapes';
+import { zipAddress } from '../runs/zip-address';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FolderDialog } from '../shared/FolderDialog';
@@ -191,11 +192,15 @@ export function TakeOutForm({
           >
             Take out
           </Button>
-          {!empty && (
-            <a href={`/api/games/${gameId}/tray/zip?${zipQuery(chosen)}`} download style={{ color: 'var(--teal)' }}>
-              or download as one ZIP{chosen.join ? ', each sound by itself' : ''}
-            </a>
-          )}
+          <Button
+            variant="text"
+            disabled={empty || take.isPending}
+            onClick={() =>
+              take.mutate(orderOf(chosen, null), { onSuccess: ({ id }) => downloadOf(zipAddress(gameId, id)) })
+            }
+          >
+            Download as one ZIP
+          </Button>
         </Box>
         {take.error !== null && (
           <Box sx={{ mt: 1 }}>
@@ -361,7 +366,7 @@ function PictureChoices({
 }
 
 /** What does not go with what was chosen is left out. */
-function orderOf(chosen: Choices, to: string): object {
+function orderOf(chosen: Choices, to: string | null): object {
   const { form, layout, pictures, sounds, mip, split, trim, join, onlyChanged } = chosen;
   if (form === 'stored') return { to, form, layout, onlyChanged };
   return {
@@ -377,15 +382,10 @@ function orderOf(chosen: Choices, to: string): object {
 const meshesOf = ({ meshes, clips, levels, scale, solid }: Choices) =>
   meshes === null ? {} : { meshes, clips, levels, scale, solid };
 
-function zipQuery(chosen: Choices): string {
-  const { layout, pictures, sounds, mip, split, trim } = chosen;
-  return new URLSearchParams({
-    layout,
-    ...(pictures && { pictures }),
-    ...(sounds && { sounds }),
-    ...(split && { split }),
-    ...(chosen.films && { films: chosen.films }),
-    ...Object.fromEntries(Object.entries(meshesOf(chosen)).map(([key, value]) => [key, String(value)])),
-    ...{ mip: String(mip), trim: String(trim) },
-  }).toString();
+/** Begins at once: the file comes while the run makes it. */
+function downloadOf(address: string): void {
+  const link = document.createElement('a');
+  link.href = address;
+  link.download = '';
+  link.click();
 }

@@ -1,0 +1,27 @@
+/** Where the files of a run go: below a folder, or into one ZIP. */
+import type { Going } from './start';
+
+export interface Destination {
+  /** As the run tells it afterwards: the folder, when it is one. */
+  readonly folder: string | null;
+  /** Whether a file that a run before wrote is there still, of the same content. */
+  isKnown(path: string, mark: string): Promise<boolean>;
+  /** Whether the file holds the entry already, from an earlier try of this run. */
+  isThere(path: string, entry: Going): Promise<boolean>;
+  /**
+   * Writes one file, whole or not at all.
+   *
+   * @param mark tells its content later, for {@link isKnown}; undefined for what is always written anew
+   * @returns its bytes
+   */
+  write(path: string, chunks: AsyncIterable<Uint8Array>, mark?: string): Promise<number>;
+  /** What was written holds from now on, also when the run is over early. */
+  keep(): Promise<void>;
+  /** Nothing comes any more. @param failures of what is missing, in sentences */
+  close(failures: readonly string[]): Promise<void>;
+}
+
+/** Bytes that are in memory. */
+export async function* inOne(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}
