@@ -27,7 +27,9 @@ export default defineConfig({
   use: {
     baseURL: process.env.ZERO_LATCH_ADDRESS ?? 'http://127.0.0.1:4310',
     viewport: { width: 1280, height: 800 },
-    trace: 'retain-on-failure',
+    // Recording takes about as long as what is recorded: a second try is, a first one is not.
+    trace: process.env.CI === undefined ? 'retain-on-failure' : 'on-first-retry',
+    contextOptions: { reducedMotion: 'reduce' },
   },
   projects: [
     { name: 'pages', testIgnore: /forms\.spec/, use: browser() },

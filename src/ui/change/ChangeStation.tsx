@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
-import { useRouter, useSearchParams } from 'next/navigation';
+import { useSearchParams } from 'next/navigation';
 import { useCallback, useState } from 'react';
 import type { ArrivalsAnswer, ChangeAnswer, RunAnswer, WordTablesAnswer } from '../../server/shapes';
 import { MOST_LISTED_CHANGES } from '../../server/shapes';
@@ -37,18 +37,15 @@ export function ChangeStation({ gameId }: { gameId: number }) {
   });
   const { data: game } = useGame(gameId);
   const params = useSearchParams();
-  const router = useRouter();
   // What a run has just brought is shown without going anywhere: somebody may be on their way to another station.
   const [brought, setBrought] = useState<{ readonly on: string; readonly query: Record<string, string> }>();
   const address = params.toString();
   const shown = brought?.on === address ? new URLSearchParams(brought.query) : params;
-  const show = useCallback(
-    (query: Record<string, string>) => {
-      setBrought(undefined);
-      router.replace(`/games/${gameId}/change?${new URLSearchParams(query).toString()}`, { scroll: false });
-    },
-    [router, gameId],
-  );
+  const show = useCallback((query: Record<string, string>) => {
+    setBrought(undefined);
+    // Without asking the server for the page: what is chosen is shown at once.
+    window.history.replaceState(null, '', `?${new URLSearchParams(query).toString()}`);
+  }, []);
   const onEnded = useCallback(
     ({ result }: RunAnswer) => {
       const first = result?.['first'];

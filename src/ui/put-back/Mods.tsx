@@ -77,6 +77,9 @@ const CONFLICTS_LISTED = 8;
 
 function ModRow({ gameId, mod, first, last }: { gameId: number; mod: ModAnswer; first: boolean; last: boolean }) {
   const [open, setOpen] = useState(false);
+  // Shown at once, and until the game says so too.
+  const [wanted, setWanted] = useState<boolean>();
+  if (wanted === mod.enabled) setWanted(undefined);
   const edit = useAct(gameId, (change: ModEdit) =>
     api<ModsAnswer>(`games/${gameId}/mods/${mod.id}`, { method: 'PATCH', body: change }),
   );
@@ -89,9 +92,11 @@ function ModRow({ gameId, mod, first, last }: { gameId: number; mod: ModAnswer; 
         <Checkbox
           size="small"
           sx={{ p: 0 }}
-          // At once; the server says so a moment later.
-          checked={edit.isPending ? (edit.variables.enabled ?? enabled) : enabled}
-          onChange={() => edit.mutate({ enabled: !enabled })}
+          checked={wanted ?? enabled}
+          onChange={(_, on) => {
+            setWanted(on);
+            edit.mutate({ enabled: on }, { onError: () => setWanted(undefined) });
+          }}
           slotProps={{ input: { 'aria-label': `${name} is on` } }}
         />
         {mod.hasPicture && (

@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import { useRouter, useSearchParams } from 'next/navigation';
+import { useSearchParams } from 'next/navigation';
 import { useDeferredValue, useState } from 'react';
 import type { RecordTablesAnswer, RunAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
@@ -28,7 +28,6 @@ export interface RecordPlace {
 
 function useRecordPlace(): [RecordPlace, (next: Partial<RecordPlace>) => void] {
   const params = useSearchParams();
-  const router = useRouter();
   const table = Number(params.get('table') ?? NaN);
   const place: RecordPlace = {
     table: Number.isNaN(table) ? undefined : table,
@@ -42,7 +41,7 @@ function useRecordPlace(): [RecordPlace, (next: Partial<RecordPlace>) => void] {
     const wanted = Object.entries({ ...place, ...next }).flatMap(([key, value]) =>
       value === undefined || value === '' || value === false ? [] : [[key, String(value)] as [string, string]],
     );
-    router.push(`?${new URLSearchParams(wanted).toString()}`);
+    window.history.pushState(null, '', `?${new URLSearchParams(wanted).toString()}`);
   };
   return [place, go];
 }
