@@ -163,8 +163,8 @@ test('two mods and one’s own: the later holds, one’s own over all, and each 
   expect(build.result).toMatchObject({ started: true });
   const [made] = (await putBackAnswer(id)).builds;
   expect(made!.report!.scene).toMatchObject({ caption: 'Mind the cows, please.' });
-  expect(made!.changes.find(({ path }) => path === WORDS)).toMatchObject({ mod: 'Blue cabins' });
-  expect(made!.changes.find(({ path }) => path === LIVERY)).toMatchObject({ mod: null });
+  expect(made!.first.find(({ path }) => path === WORDS)).toMatchObject({ mod: 'Blue cabins' });
+  expect(made!.first.find(({ path }) => path === LIVERY)).toMatchObject({ mod: null });
   await editMod(id, mods[1]!.id, { enabled: false });
   expect((await activeChanges(id)).map(({ path }) => path)).toEqual([LIVERY]);
   await removeMod(id, mods[1]!.id);

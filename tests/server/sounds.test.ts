@@ -3,11 +3,12 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gameKey } from '../../demo/make-game';
+import { collect } from '../../src/core/bytes';
 import { loudness, readWavFacts, soundOfWav, writeWav, type Sound } from '../../src/core/forms/sound';
 import { bringAlso, fitAgain, listChanges, otherLanguages, soundOfChange, takeChange } from '../../src/server/changes';
 import { fit } from '../../src/server/changes/fit';
 import { entryDetails, glancesAt, listEntries } from '../../src/server/entries';
-import { soundFileAs, soundOfEntry } from '../../src/server/forms';
+import { soundFileAs, soundOfEntry, streamedSound } from '../../src/server/forms';
 import { addKey } from '../../src/server/games';
 import { BuildModel } from '../../src/server/database';
 import { startBuild } from '../../src/server/put-back';
@@ -56,6 +57,11 @@ test('cues are sounds: with their codec, their length, their outline, and as WAV
   const [glance] = await glancesAt([[archive, n]]);
   expect(glance).toMatchObject({ is: 'sound', seconds: sound.samples.length / 22_050 });
   const wav = await soundFileAs(archive, n, 'wav');
+  // Heard from any place on, without all of it being decoded first.
+  const streamed = (await streamedSound(archive, n))!;
+  expect(streamed.size).toBe(wav.bytes.length);
+  const stretch = await collect(streamed.chunks(1000, 5000));
+  expect(Buffer.compare(stretch, wav.bytes.subarray(1000, 5000))).toBe(0);
   expect(
     Buffer.from(wav.bytes.subarray(44)).equals(
       Buffer.from(sound.samples.buffer, sound.samples.byteOffset, sound.samples.byteLength),

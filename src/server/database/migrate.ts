@@ -10,9 +10,9 @@ import * as drops from './migrations/007-drops';
 import * as putBack from './migrations/008-put-back';
 import * as records from './migrations/009-records';
 import * as newFiles from './migrations/010-new-files';
-import * as smallBlobs from './migrations/011-small-blobs';
+import * as veryManyChanges from './migrations/011-very-many-changes';
 
-const MIGRATIONS = [first, recipes, fits, open, find, forms, drops, putBack, records, newFiles, smallBlobs];
+const MIGRATIONS = [first, recipes, fits, open, find, forms, drops, putBack, records, newFiles, veryManyChanges];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */
 export async function migrate(): Promise<string[]> {

@@ -17,6 +17,7 @@ import type {
   ArrivalState,
   BuildFile,
   BuiltChange,
+  ToldChange,
   ChangeAction,
   ChangeStands,
   FitAnswer,
@@ -265,8 +266,11 @@ export class BuildModel extends Model<InferAttributes<BuildModel>, InferCreation
   declare number: number;
   declare how: string;
   declare files: BuildFile[];
-  /** The changes that went in. */
+  /** The changes that went in: there may be very many. */
   declare changes: readonly BuiltChange[];
+  /** How many of them there are, without what goes with another, and the first of these. */
+  declare told: CreationOptional<number>;
+  declare first: CreationOptional<readonly ToldChange[]>;
   declare proof: Proof | null;
   declare report: JudgeReport | null;
   declare createdAt: CreationOptional<Date>;
@@ -502,6 +506,8 @@ export function defineModels(sequelize: Sequelize): void {
       how: text(),
       files: json(),
       changes: json(),
+      told: { ...integer(), defaultValue: 0 },
+      first: { ...json(), defaultValue: [] },
       proof: maybe(json()),
       report: maybe(json()),
       createdAt: now(),

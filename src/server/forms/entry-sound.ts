@@ -9,14 +9,16 @@ import {
   soundAsWav,
   soundFormatOf,
   soundOfWav,
+  wavStream,
   withoutSilence,
   writeWav,
   type Sound,
   type SoundFormat,
 } from '../../core/forms/sound';
+import { readEntry } from '../../core/recipe';
 import type { SoundOut } from '../../core/forms/sound/out-formats';
 import { entryBytes, isWave } from '../entries/entry-content';
-import { withArchive } from '../games';
+import { holdArchive, withArchive } from '../games';
 import { encodedAs, probeSound, soundByFfmpeg, waveAs } from './ffmpeg';
 
 export interface EntrySound {
@@ -38,6 +40,43 @@ export async function soundOfEntry(archiveId: number, n: number): Promise<EntryS
   if (format === undefined)
     throw new FaultError({ code: 'wrong-kind', entry: path, what: 'nothing tells what kind of sound this is' });
   return { format, sound: decodeSound(bytes, format, path) };
+}
+
+/** A file of which stretches are made when they are asked for. */
+export interface StreamedFile {
+  readonly size: number;
+  readonly mime: string;
+  readonly path: string;
+  chunks(from: number, to: number): AsyncIterable<Uint8Array>;
+}
+
+/**
+ * A sound without a header as WAVE, decoded while it is heard: its first block is enough to begin. Its checksum is the business
+ * of whoever looks at all of it.
+ *
+ * @returns undefined when no recipe tells of a sound
+ */
+export async function streamedSound(archiveId: number, n: number): Promise<StreamedFile | undefined> {
+  const told = await withArchive(archiveId, async (archive) => {
+    const format = soundFormatOf(archive, n);
+    return format && { format, path: archive.entries.path(n), bytes: archive.entries.size(n) };
+  });
+  if (told === undefined || Number.isNaN(told.bytes)) return undefined;
+  const { format, path, bytes } = told;
+  const stream = wavStream(format, bytes, path);
+  return {
+    size: stream.size,
+    mime: MIMES.wav,
+    path: path.replace(/(\.[^./]*)?$/, '.wav'),
+    async *chunks(from, to) {
+      const { archive, release } = await holdArchive(archiveId);
+      try {
+        yield* stream.chunks(readEntry(archive, n, { verify: false }), from, to);
+      } finally {
+        release();
+      }
+    },
+  };
 }
 
 const MIMES: Readonly<Record<SoundOut, string>> = { wav: 'audio/wav', flac: 'audio/flac', ogg: 'audio/ogg' };

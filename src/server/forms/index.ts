@@ -28,6 +28,7 @@ export {
   saySoundExpectation,
   soundFileAs,
   soundOfEntry,
+  streamedSound,
 } from './entry-sound';
 export { fitCue, fitSoundFile } from './fit-sound';
 export { unpackMip } from './unpack-mip';

@@ -75,8 +75,8 @@ interface Held {
   release(how?: { stale?: boolean }): void;
 }
 
-/** An archive that stays open until it is released. */
-async function holdArchive(archiveId: number): Promise<Held> {
+/** An archive that stays open until it is released, for what outlives the call that began it. */
+export async function holdArchive(archiveId: number): Promise<Held> {
   const row = await ArchiveModel.findByPk(archiveId);
   if (row === null)
     throw new FaultError({ code: 'not-found', what: 'there is no such archive', hint: 'Scan the folder again.' });

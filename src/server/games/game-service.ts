@@ -17,6 +17,7 @@ import { startRun } from '../runs';
 import type { GameAnswer, GameRow, RunAnswer, ScanAnswer } from '../shapes';
 import { underRoots } from '../storage';
 import { activeMarks } from './active-changes';
+import { whileUnchanged } from './while-unchanged';
 import { archivesOf } from './archive-service';
 import { profileOf } from './load-order';
 import { listNames } from './names/name-service';
@@ -86,31 +87,22 @@ export async function removeGame(id: number): Promise<void> {
 export async function gameAnswer(id: number): Promise<GameAnswer> {
   const game = await requireGame(id);
   const profile = profileOf(game);
-  const [archives, opened, keys, trayCount, waitingFiles, changes, builds, installed, scan, nameLists] =
-    await Promise.all([
-      archivesOf(id),
-      ArchiveModel.findAll({
-        where: { gameId: id, parentId: null, keys: { [Op.ne]: {} } },
-        attributes: ['path', 'keys'],
-        order: [['position', 'ASC']],
-      }),
-      KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] }),
-      TrayItemModel.count({ where: { gameId: id } }),
-      ArrivalModel.count({ where: { gameId: id } }),
-      activeMarks(id),
-      BuildModel.findAll({ where: { gameId: id }, order: [['number', 'DESC']], limit: 1 }),
-      // On its way in or out counts as well: nothing else may be put there meanwhile.
-      InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } }),
-      ScanModel.findOne({ where: { gameId: id }, order: [['id', 'DESC']] }),
-      listNames(id),
-    ]);
-  const [build] = builds;
-  // The same samples with another loop are another change.
-  const meant = ({ blob, action, loop }: { blob: string; action?: string; loop?: readonly number[] | null }) =>
-    `${action ?? 'replace'} ${blob} ${loop?.join() ?? ''}`;
-  const built = new Map(build?.changes.map((change) => [change.path, meant(change)]));
-  const now = new Set(changes.map(({ path }) => path));
-  const gone = [...built.keys()].filter((path) => !now.has(path)).length;
+  const [archives, opened, keys, trayCount, waitingFiles, changes, installed, scan, nameLists] = await Promise.all([
+    archivesOf(id),
+    ArchiveModel.findAll({
+      where: { gameId: id, parentId: null, keys: { [Op.ne]: {} } },
+      attributes: ['path', 'keys'],
+      order: [['position', 'ASC']],
+    }),
+    KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] }),
+    TrayItemModel.count({ where: { gameId: id } }),
+    ArrivalModel.count({ where: { gameId: id } }),
+    changesOf(id),
+    // On its way in or out counts as well: nothing else may be put there meanwhile.
+    InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } }),
+    ScanModel.findOne({ where: { gameId: id }, order: [['id', 'DESC']] }),
+    listNames(id),
+  ]);
   return {
     id,
     name: game.name,
@@ -134,12 +126,33 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
     entryCount: game.entryCount,
     trayCount,
     waitingFiles,
-    // What goes with another is told with that.
-    changeCount: changes.filter(({ withId }) => withId === null).length,
-    behind: changes.filter((change) => built.get(change.path) !== meant(change)).length + gone,
-    lastBuild: build?.number ?? null,
+    ...changes,
     installed: installed > 0,
   };
+}
+
+/** How many changes there are, and how many of them the newest build does not have, or has and they are gone. */
+async function changesOf(gameId: number): Promise<Pick<GameAnswer, 'changeCount' | 'behind' | 'lastBuild'>> {
+  const lastBuild = (await BuildModel.max('number', { where: { gameId } })) as number | null;
+  return whileUnchanged(gameId, `behind build ${lastBuild}`, async () => {
+    const changes = await activeMarks(gameId);
+    const build =
+      lastBuild === null
+        ? null
+        : await BuildModel.findOne({ where: { gameId, number: lastBuild }, attributes: ['changes'] });
+    // The same samples with another loop are another change.
+    const meant = ({ blob, action, loop }: { blob: string; action?: string; loop?: readonly number[] | null }) =>
+      `${action ?? 'replace'} ${blob} ${loop?.join() ?? ''}`;
+    const built = new Map(build?.changes.map((change) => [change.path, meant(change)]));
+    const now = new Set(changes.map(({ path }) => path));
+    const gone = [...built.keys()].filter((path) => !now.has(path)).length;
+    return {
+      // What goes with another is told with that.
+      changeCount: changes.filter(({ withId }) => withId === null).length,
+      behind: changes.filter((change) => built.get(change.path) !== meant(change)).length + gone,
+      lastBuild,
+    };
+  });
 }
 
 function scanAnswer({ scannedAt, build, files, bytes, news, trouble }: ScanModel): ScanAnswer {

@@ -1,7 +1,7 @@
 export { pathInGameOf, standsAt } from './entry-index';
 export { takeUpText } from './found-index';
 export { methodWords } from './method-words';
-export { archiveFile, bytesOf, openVolumesOf, requireArchive, withArchive } from './archive-access';
+export { archiveFile, bytesOf, holdArchive, openVolumesOf, requireArchive, withArchive } from './archive-access';
 export { isSheet } from './sheets';
 export { exportProfile, importProfile } from './profile-service';
 export { addGame, forgetGame, gameAnswer, listGames, removeGame } from './game-service';
@@ -12,6 +12,7 @@ export { addNameList, addPattern, countPattern, harvestNames, removeNameList } f
 export { knownNames } from './names/known-names';
 export { changeTestRules, testRulesOf } from './test-rules';
 export { activeChanges, BESIDE_THE_GAME } from './active-changes';
+export { changesStamp, whileUnchanged } from './while-unchanged';
 export { isOfTheGame, settleNewFiles } from './new-files';
 export { seenFile } from './installed';
 export { profileOf } from './load-order';

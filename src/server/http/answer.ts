@@ -65,30 +65,47 @@ export async function answerStretch(
   try {
     const { file, mime, name } = await work();
     const { size } = await stat(file);
-    const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.get('range') ?? '');
-    const from = Number(range?.[1] ?? 0);
-    const to = Math.min(size - 1, range === null || range[2] === '' ? Infinity : Number(range[2]));
-    const headers = {
-      'content-type': mime,
-      'content-disposition': `inline; filename*=UTF-8''${encodeURIComponent(name)}`,
-      'content-security-policy': "default-src 'none'; sandbox",
-      'x-content-type-options': 'nosniff',
-      'accept-ranges': 'bytes',
-      'cache-control': 'private, no-cache',
-    };
-    if (from > to)
-      return new Response(null, { status: 416, headers: { ...headers, 'content-range': `bytes */${size}` } });
-    return new Response(Readable.toWeb(createReadStream(file, { start: from, end: to })) as ReadableStream, {
-      status: range === null ? 200 : 206,
-      headers: {
-        ...headers,
-        'content-length': String(to - from + 1),
-        ...(range === null ? {} : { 'content-range': `bytes ${from}-${to}/${size}` }),
-      },
+    return stretchOf(request, {
+      ...{ size, mime, path: name },
+      chunks: (from, to) => createReadStream(file, { start: from, end: to - 1 }),
     });
   } catch (error) {
     return faultResponse(error);
   }
+}
+
+/** The stretch that is asked for of something that is made as it is read. */
+export function stretchOf(
+  request: Request,
+  file: {
+    readonly size: number;
+    readonly mime: string;
+    readonly path: string;
+    chunks(from: number, to: number): AsyncIterable<Uint8Array>;
+  },
+): Response {
+  const { size, mime, path } = file;
+  const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.get('range') ?? '');
+  const from = Number(range?.[1] ?? 0);
+  const to = Math.min(size - 1, range === null || range[2] === '' ? Infinity : Number(range[2]));
+  const headers = {
+    'content-type': mime,
+    'content-disposition': `inline; filename*=UTF-8''${encodeURIComponent(path.slice(path.lastIndexOf('/') + 1))}`,
+    'content-security-policy': "default-src 'none'; sandbox",
+    'x-content-type-options': 'nosniff',
+    'accept-ranges': 'bytes',
+    'cache-control': 'private, no-cache',
+  };
+  if (from > to)
+    return new Response(null, { status: 416, headers: { ...headers, 'content-range': `bytes */${size}` } });
+  return new Response(Readable.toWeb(Readable.from(file.chunks(from, to + 1))) as ReadableStream, {
+    status: range === null ? 200 : 206,
+    headers: {
+      ...headers,
+      'content-length': String(to - from + 1),
+      ...(range === null ? {} : { 'content-range': `bytes ${from}-${to}/${size}` }),
+    },
+  });
 }
 
 /** The bytes of something, with range requests answered. Never run by a browser, whatever they are. */

@@ -8,5 +8,6 @@ export {
   bodyChunks,
   faultResponse,
   numberParam,
+  stretchOf,
 } from './answer';
 export { answerLevel } from './level';

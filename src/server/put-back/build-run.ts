@@ -11,7 +11,7 @@ import { activeChanges, bytesOf, isSheet, profileOf, requireGame, withArchive } 
 import { kindsByEnding, knownRecipes } from '../recipes';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import type { BuildFile, BuiltChange, How, RunAnswer } from '../shapes';
+import type { BuildFile, BuiltChange, How, RunAnswer, ToldChange } from '../shapes';
 import { buildArchive, type BuildSetting } from './build-archive';
 import { buildFound } from './build-found';
 import { buildSheet } from './build-sheet';
@@ -78,8 +78,17 @@ export async function buildRun(context: RunContext): Promise<object> {
   log(sayReport(report));
   const last = (await BuildModel.max('number', { where: { gameId } })) as number | null;
   const number = (last ?? 0) + 1;
-  const build = await BuildModel.create({ gameId, number, how, files, changes, proof, report });
+  const build = await BuildModel.create({ gameId, number, how, files, changes, ...toldOf(changes), proof, report });
   return { build: build.id, number, files, started: report.started };
+}
+
+/** Changes of a build that are listed. */
+const MOST_TOLD = 30;
+
+function toldOf(changes: readonly BuiltChange[]): { told: number; first: ToldChange[] } {
+  const own = changes.filter(({ beside }) => beside !== true);
+  const first = own.slice(0, MOST_TOLD).map(({ path, action = 'replace', mod = null }) => ({ path, action, mod }));
+  return { told: own.length, first };
 }
 
 /** Builds every archive that changes; one inside another first, for it is what changes in the one around it. */

@@ -1,4 +1,4 @@
 export { buildRun, startBuild } from './build-run';
 export { startWays, waysRun } from './ways-run';
 export { putInRun, recoverInstalls, startPutIn, startTakeBack, takeBackRun, watchSteps } from './install';
-export { putBackAnswer, sceneBytes } from './put-back-service';
+export { buildReport, putBackAnswer, sceneBytes } from './put-back-service';

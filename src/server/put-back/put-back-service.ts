@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import { FaultError } from '../../core/faults';
+import { SafePaths } from '../../core/game';
 import { BuildModel, InstallModel } from '../database';
 import { proofAnswer, requireGame, seenFile } from '../games';
 import type { PutBackAnswer, sceneQuery } from '../shapes';
@@ -10,7 +11,12 @@ import { waysOf } from './ways-run';
 /** Builds and installs of a game, the newest first. */
 export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
   const game = await requireGame(gameId);
-  const builds = await BuildModel.findAll({ where: { gameId }, order: [['number', 'DESC']], limit: 50 });
+  const builds = await BuildModel.findAll({
+    where: { gameId },
+    order: [['number', 'DESC']],
+    limit: 50,
+    attributes: { exclude: ['changes'] },
+  });
   const installs = await InstallModel.findAll({ where: { gameId }, order: [['id', 'DESC']], limit: 20 });
   const numbers = new Map(builds.map((build) => [build.id, build.number]));
   const before = builds
@@ -23,9 +29,8 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
       number: build.number,
       how: build.how,
       files: build.files,
-      changes: build.changes
-        .filter(({ beside }) => beside !== true)
-        .map(({ path, action = 'replace', mod = null }) => ({ path, action, mod })),
+      changes: build.told,
+      first: build.first,
       proof: proofAnswer(build.proof),
       report: build.report,
       createdAt: build.createdAt.toISOString(),
@@ -49,6 +54,22 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
             : null,
       })),
     ),
+  };
+}
+
+/** All that is known of a build, to be kept as a file. @throws FaultError `not-found` */
+export async function buildReport(gameId: number, id: number): Promise<{ name: string; report: object }> {
+  const game = await requireGame(gameId);
+  const build = await BuildModel.findOne({ where: { gameId, id } });
+  if (build === null) throw new FaultError({ code: 'not-found', what: 'there is no such build' });
+  const { number, how, files, changes, proof, report, createdAt } = build;
+  return {
+    name: `${new SafePaths().clean(game.name).path}-build-${number}.json`,
+    report: {
+      ...{ game: game.name, gameBuild: game.build, build: number, how, createdAt, files },
+      changes: changes.filter(({ beside }) => beside !== true),
+      ...{ proof: proofAnswer(proof), report },
+    },
   };
 }
 

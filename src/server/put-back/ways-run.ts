@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { CancelledError, faultOf, sayFault } from '../../core/faults';
 import type { GameModel } from '../database';
-import { profileOf, requireGame } from '../games';
+import { profileOf, requireGame, whileUnchanged } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import { HOWS, type BuiltChange, type How, type RunAnswer, type WayAnswer } from '../shapes';
@@ -44,7 +44,8 @@ export async function waysRun({ gameId, signal, progress, log }: RunContext): Pr
 /** What was worked out, as long as it was for the changes and the game there are now; `mark` tells these from others. */
 export async function waysOf(game: GameModel): Promise<{ mark: string; ways: readonly WayAnswer[] | null }> {
   const kept = game.ways ?? null;
-  const mark = markOf(game, await changesNow(game.id));
+  const depends = `${JSON.stringify(game.catalogue)} ${profileOf(game).looseFolder}`;
+  const mark = await whileUnchanged(game.id, `ways ${depends}`, async () => markOf(game, await changesNow(game.id)));
   return { mark, ways: kept?.mark === mark ? kept.ways : null };
 }
 

@@ -136,6 +136,7 @@ export {
   type BuildFile,
   buildOrder,
   type BuiltChange,
+  type ToldChange,
   type CommandReport,
   type How,
   HOWS,

@@ -178,12 +178,21 @@ export interface JudgeReport {
   }[];
 }
 
+/** A change that went into a build, as a page lists it. */
+export interface ToldChange {
+  readonly path: string;
+  readonly action: ChangeAction;
+  readonly mod: string | null;
+}
+
 export interface BuildAnswer {
   readonly id: number;
   readonly number: number;
   readonly how: string;
   readonly files: readonly BuildFile[];
-  readonly changes: readonly { readonly path: string; readonly action: ChangeAction; readonly mod: string | null }[];
+  /** How many changes are in it, and the first of them. */
+  readonly changes: number;
+  readonly first: readonly ToldChange[];
   readonly proof: ProofAnswer | null;
   readonly report: JudgeReport | null;
   readonly createdAt: string;

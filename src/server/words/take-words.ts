@@ -1,8 +1,8 @@
 /** Texts that are to be others, as changes: many at a time as quickly as one. */
-import { Op, type Transaction } from 'sequelize';
+import type { Transaction } from 'sequelize';
 import { FaultError, sayFault, throwIfStopped } from '../../core/faults';
 import { spellOut, unwritable, type WordEdit, type WordTable } from '../../core/forms/words';
-import { ChangeModel, database, type ArchiveModel } from '../database';
+import { database, type ArchiveModel } from '../database';
 import { keepAll } from '../storage';
 
 /** The table that texts go into, with what is changed of it already. */
@@ -95,28 +95,39 @@ async function keepChanges({ gameId, to, target }: Into, wanted: readonly Wanted
   const blobs = await keepAll(fresh.map(({ bytes }) => bytes));
   const olds = fresh.map(({ key }) => to.texts.get(key)?.bytes);
   const bases = (await keepAll(olds.filter((bytes) => bytes !== undefined))).values();
-  const rows = fresh.map(({ key, path }, i) => {
-    const { sha256: blob, size } = blobs[i]!;
-    const base = olds[i] === undefined ? null : bases.next().value!.sha256;
-    return {
-      ...{ gameId, path, kind: 'words', blob, size, given: blob, base, why, fileName: `${key}.txt` },
-      ...(base === null ? { action: 'add' as const, intoArchive: target.path } : {}),
-    };
-  });
+  const based = olds.map((bytes) => (bytes === undefined ? null : bases.next().value!.sha256));
   await database().transaction(async (transaction) => {
     await setAsideAll(
       gameId,
       wanted.map(({ path }) => path),
       transaction,
     );
-    await ChangeModel.bulkCreate(rows, { transaction });
+    // A key the table does not have is a new entry of it.
+    await database().query(
+      `insert into changes (game_id, kind, why, path, file_name, blob, given, size, base, action, into_archive)
+       select $1, 'words', $2, path, file_name, blob, blob, size, base,
+              case when base is null then 'add' else 'replace' end, case when base is null then $3 end
+       from unnest($4::text[], $5::text[], $6::text[], $7::bigint[], $8::text[]) as t (path, file_name, blob, size, base)`,
+      {
+        bind: [
+          ...[gameId, why, target.path],
+          fresh.map(({ path }) => path),
+          fresh.map(({ key }) => `${key}.txt`),
+          blobs.map(({ sha256 }) => sha256),
+          blobs.map(({ size }) => size),
+          based,
+        ],
+        transaction,
+      },
+    );
   });
 }
 
 /** Changes of a text go with no others: each is set aside by itself. */
 async function setAsideAll(gameId: number, paths: readonly string[], transaction: Transaction): Promise<void> {
-  await ChangeModel.update(
-    { undone: true },
-    { where: { gameId, path: { [Op.in]: [...paths] }, undone: false, modId: null }, transaction },
+  await database().query(
+    `update changes set undone = true
+     where game_id = $1 and path = any($2::text[]) and not undone and mod_id is null`,
+    { bind: [gameId, [...paths]], transaction },
   );
 }

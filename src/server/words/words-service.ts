@@ -12,6 +12,7 @@ import {
 } from '../../core/forms/words';
 import type { TextCodec } from '../../core/recipe';
 import { database, onePerProcess, type ArchiveModel } from '../database';
+import { changesStamp } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import {
@@ -144,16 +145,13 @@ const MOST_PAIRS = 4;
 /** All lines of a pair, worked out anew only when the tables or the changes are others. */
 async function linesNow(gameId: number, { from, to }: WordsPair): Promise<readonly WordLine[]> {
   const kept = onePerProcess('word-lines', () => new Map<string, KeptLines>());
-  const [stamp] = await database().query<{ count: string; last: string; undone: string }>(
-    'select count(*) as count, coalesce(max(id), 0) as last, count(*) filter (where undone) as undone from changes where game_id = :gameId',
-    { replacements: { gameId }, type: QueryTypes.SELECT },
-  );
+  const stamp = await changesStamp(gameId);
   const rows = await wordArchives(gameId);
   const marks = [from, to].map((id) => {
     const row = rows.find((one) => one.id === id);
     return `${row?.fingerprint} ${row?.modified} ${row?.recipe}`;
   });
-  const mark = [Object.values(stamp!), ...marks].join(' ');
+  const mark = [stamp, ...marks].join(' ');
   const key = `${gameId} ${from} ${to}`;
   const known = kept.get(key);
   if (known?.mark === mark) return known.lines;

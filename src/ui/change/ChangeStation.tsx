@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
-import { useCallback, useState } from 'react';
+import { useCallback, useRef, useState } from 'react';
 import type { ArrivalsAnswer, ChangeAnswer, RunAnswer, WordTablesAnswer } from '../../server/shapes';
 import { MOST_LISTED_CHANGES } from '../../server/shapes';
 import { api } from '../shared/api';
@@ -41,13 +41,20 @@ export function ChangeStation({ gameId }: { gameId: number }) {
   const [brought, setBrought] = useState<{ readonly on: string; readonly query: Record<string, string> }>();
   const address = params.toString();
   const shown = brought?.on === address ? new URLSearchParams(brought.query) : params;
+  // Who chooses something while a run goes on stays with that when it ends.
+  const choseMeanwhile = useRef(false);
+  const onBegin = useCallback(() => {
+    choseMeanwhile.current = false;
+  }, []);
   const show = useCallback((query: Record<string, string>) => {
+    choseMeanwhile.current = true;
     setBrought(undefined);
     // Without asking the server for the page: what is chosen is shown at once.
     window.history.replaceState(null, '', `?${new URLSearchParams(query).toString()}`);
   }, []);
   const onEnded = useCallback(
     ({ result }: RunAnswer) => {
+      if (choseMeanwhile.current) return undefined;
       const first = result?.['first'];
       const ask = result?.['ask'];
       const bring = (query: Record<string, string>) => setBrought({ on: address, query });
@@ -58,7 +65,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
     },
     [address],
   );
-  const bringIn = useBringIn(gameId, onEnded);
+  const bringIn = useBringIn(gameId, onEnded, onBegin);
   const arrival = arrivals.rows.find(({ id }) => String(id) === shown.get('file')) ?? undefined;
   const path = shown.get('path') ?? changes?.find((one) => !one.undone)?.path ?? changes?.[0]?.path;
   const byId = changes?.find(({ id }) => String(id) === shown.get('change'));

@@ -24,8 +24,8 @@ export interface BringIn {
 
 const AT_ONCE = 3;
 
-/** Sends files, lets a run make changes of them, and tells when that has ended. */
-export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void): BringIn {
+/** Sends files, lets a run make changes of them, and tells when that begins and when it has ended. */
+export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void, onBegin?: () => void): BringIn {
   const [sending, setSending] = useState<BringIn['sending']>();
   const [refused, setRefused] = useState<readonly string[]>([]);
   const [runId, setRunId] = useState<number>();
@@ -41,12 +41,21 @@ export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void): B
     api<RunAnswer>(`games/${gameId}/drops/${drop}/bring-in`, { method: 'POST' }),
   );
   const startRun = async (drop: number) => setRunId((await start.mutateAsync(drop)).id);
+  const goOn = (drop: number) => {
+    onBegin?.();
+    void startRun(drop).catch(() => {});
+  };
+  const watch = ({ id }: RunAnswer) => {
+    onBegin?.();
+    setRunId(id);
+  };
   const send = async (drop: number, { file, path }: Brought) => {
     const query = new URLSearchParams({ name: droppedName(file), ...(path === undefined ? {} : { path }) });
     await api(`games/${gameId}/drops/${drop}/files?${query.toString()}`, { raw: file });
   };
   const bring = async (files: readonly Brought[]) => {
     if (files.length === 0) return;
+    onBegin?.();
     setRefused([]);
     setSending({ sent: 0, total: files.length });
     const failed: string[] = [];
@@ -69,14 +78,7 @@ export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void): B
       setRefused(failed);
     }
   };
-  return {
-    bring,
-    goOn: (drop) => void startRun(drop).catch(() => {}),
-    watch: ({ id }) => setRunId(id),
-    sending,
-    refused,
-    run,
-  };
+  return { bring, goOn, watch, sending, refused, run };
 }
 
 const messageOf = (error: unknown) => (error instanceof Error ? error.message : String(error));

@@ -5,7 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useState, type ReactNode } from 'react';
 import type { BuildAnswer, GameAnswer, JudgeReport, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
-import { count, counted, fileName, size } from '../shared/format';
+import { count, counted, size } from '../shared/format';
 import { useAct } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
 import { Line } from './Line';
@@ -96,7 +96,7 @@ export function BuildView({
             ))}
           </Part>
           <Part title="Changes in it">
-            {build.changes.slice(0, CHANGES_LISTED).map(({ path, action, mod }) => (
+            {build.first.map(({ path, action, mod }) => (
               <Line
                 key={path}
                 ok
@@ -104,12 +104,14 @@ export function BuildView({
                 note={[WORDS[action], mod === null ? '' : `of ${mod}`].filter(Boolean).join(' ')}
               />
             ))}
-            {build.changes.length > CHANGES_LISTED && (
-              <Box className="dim">and {counted(build.changes.length - CHANGES_LISTED, 'more', 'more')}</Box>
+            {build.changes > build.first.length && (
+              <Box className="dim">and {counted(build.changes - build.first.length, 'more', 'more')}</Box>
             )}
           </Part>
           <Box sx={{ display: 'flex', gap: 1.5 }}>
-            <Button onClick={() => saveReport(game, build)}>Save the report</Button>
+            <Button component="a" href={`/api/games/${gameId}/builds/${build.id}/report`} download>
+              Save the report
+            </Button>
             <Button disabled={again.isPending} onClick={() => again.mutate(undefined)}>
               Build it again
             </Button>
@@ -121,7 +123,6 @@ export function BuildView({
   );
 }
 
-const CHANGES_LISTED = 30;
 const WORDS = { replace: '', add: 'new', remove: 'gone' } as const;
 
 function aboutTest(report: JudgeReport | null): string {
@@ -164,7 +165,7 @@ function Proof({ build, proof }: { build: BuildAnswer; proof: BuildAnswer['proof
         note={`${count(proof.formulas.agree)} of ${count(proof.formulas.total)}`}
       />
       <Line ok={proof.identical} text="Rebuilds identically" note={proof.identical ? 'yes' : 'no'} />
-      <Line ok text="Changed entries are what was meant" note={count(build.changes.length)} />
+      <Line ok text="Changed entries are what was meant" note={count(build.changes)} />
       <Line
         ok
         text={
@@ -176,19 +177,4 @@ function Proof({ build, proof }: { build: BuildAnswer; proof: BuildAnswer['proof
       />
     </Part>
   );
-}
-
-/** As JSON, to keep or to show somebody. */
-function saveReport(game: GameAnswer, build: BuildAnswer): void {
-  const { number, how, files, changes, proof, report, createdAt } = build;
-  const text = JSON.stringify(
-    { game: game.name, gameBuild: game.build, build: number, how, createdAt, files, changes, proof, report },
-    null,
-    2,
-  );
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
-  link.download = `${fileName(game.name)}-build-${number}.json`;
-  link.click();
-  URL.revokeObjectURL(link.href);
 }

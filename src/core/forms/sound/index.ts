@@ -21,3 +21,4 @@ export {
 } from './sound';
 export { cutTo, joinTracks, withoutSilence, type Track } from './trim';
 export { pcmCodecOf, readWavFacts, sayWav, type WavFacts } from './wav';
+export { wavStream, type WavStream } from './wav-stream';

@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
+import { collect } from '../../bytes';
 import { decodeIma, encodeIma, imaSamples } from './adpcm';
 import { asLoudAs, loudness } from './loudness';
 import { decodeMs, encodeMs } from './ms-adpcm';
@@ -20,6 +21,7 @@ import {
   type SoundFormat,
 } from './sound';
 import { readWavFacts } from './wav';
+import { wavStream } from './wav-stream';
 
 const folder = mkdtempSync(join(tmpdir(), 'zl-sound-'));
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -199,6 +201,44 @@ test.each(Object.keys(PCM_CODECS) as PcmCodec[])('%s goes into WAVE byte for byt
   expect(Buffer.compare(readFileSync(join(folder, 'pcm.raw')), bytes)).toBe(0);
   const again = decodeSound(bytes, format, 'a').samples;
   expect(signalToNoise(sound.samples, again)).toBeGreaterThan(codec === 'pcm-u8' ? 10 : 90);
+});
+
+const CODECS = [...(Object.keys(PCM_CODECS) as PcmCodec[]), 'ima-adpcm', 'ms-adpcm'] as const;
+
+test('a sound that is made into WAVE while it is read is the same file, whole and in any stretch', async () => {
+  const whole = voice(2, 40_000);
+  await fc.assert(
+    fc.asyncProperty(
+      fc.constantFrom(...CODECS),
+      fc.nat(2),
+      fc.double({ min: 0, max: 1, noNaN: true }),
+      fc.array(fc.integer({ min: 1, max: 90_000 }), { minLength: 1, maxLength: 5 }),
+      fc.tuple(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true })),
+      async (codec, kind, share, lengths, ends) => {
+        const channels = kind === 0 ? 1 : 2;
+        const loop = kind === 2 ? ([5, 90] as const) : undefined;
+        const format: SoundFormat = { codec, rate: 22_050, channels, block: 72 * channels, loop };
+        const packed = encodeSound({ ...whole, channels }, format);
+        const bytes = packed.subarray(0, Math.floor(packed.length * share));
+        const wanted = Buffer.from(soundAsWav(bytes, format, 'a cue'));
+        const stream = wavStream(format, bytes.length, 'a cue');
+        expect(stream.size).toBe(wanted.length);
+        async function* inPieces() {
+          for (let at = 0, i = 0; at < bytes.length; i++) {
+            const length = lengths[i % lengths.length]!;
+            yield bytes.subarray(at, at + length);
+            at += length;
+          }
+        }
+        const read = async (from?: number, to?: number) =>
+          Buffer.from(await collect(stream.chunks(inPieces(), from, to)));
+        expect((await read()).equals(wanted)).toBe(true);
+        const [from, to] = ends.map((one) => Math.floor(one * wanted.length)).sort((a, b) => a - b) as [number, number];
+        expect((await read(from, to)).equals(wanted.subarray(from, to))).toBe(true);
+      },
+    ),
+    { numRuns: 60 },
+  );
 });
 
 test('a sound is made as loud as another, and no louder than its peaks allow', () => {

@@ -95,39 +95,55 @@ export function pcmCodecOf(format: number, bits: number): PcmCodec | undefined {
   );
 }
 
+interface WavKind {
+  readonly codec: PcmCodec;
+  readonly rate: number;
+  readonly channels: number;
+}
+
 /** WAVE around plain samples (RIFF, Microsoft 1991); a loop stands in its `smpl` chunk. */
-export function wrapWav(
-  data: Uint8Array,
-  { codec, rate, channels }: { readonly codec: PcmCodec; readonly rate: number; readonly channels: number },
+export function wrapWav(data: Uint8Array, kind: WavKind, loop?: WavFacts['loop']): Uint8Array {
+  const { head, tail } = wavFrame(data.length, kind, loop);
+  const out = new Uint8Array(head.length + data.length + tail.length);
+  out.set(head);
+  out.set(data, head.length);
+  out.set(tail, head.length + data.length);
+  return out;
+}
+
+/** What stands before and behind so many bytes of samples. */
+export function wavFrame(
+  bytes: number,
+  { codec, rate, channels }: WavKind,
   loop?: WavFacts['loop'],
-): Uint8Array {
+): { head: Uint8Array; tail: Uint8Array } {
   const { tag: format, bits } = PCM_CODECS[codec];
-  const padded = data.length + (data.length % 2);
-  const sampler = loop === undefined ? 0 : 8 + 60;
-  const out = new DataView(new ArrayBuffer(44 + padded + sampler));
-  const tag = (at: number, text: string) => [...text].forEach((one, i) => out.setUint8(at + i, one.charCodeAt(0)));
-  tag(0, 'RIFF');
-  out.setUint32(4, out.byteLength - 8, true);
-  tag(8, 'WAVEfmt ');
-  out.setUint32(16, 16, true);
-  out.setUint16(20, format, true);
-  out.setUint16(22, channels, true);
-  out.setUint32(24, rate, true);
-  out.setUint32(28, (rate * channels * bits) / 8, true);
-  out.setUint16(32, (channels * bits) / 8, true);
-  out.setUint16(34, bits, true);
-  tag(36, 'data');
-  out.setUint32(40, data.length, true);
-  new Uint8Array(out.buffer).set(data, 44);
+  // Chunks start at even places.
+  const padding = bytes % 2;
+  const head = new DataView(new ArrayBuffer(44));
+  const tail = new DataView(new ArrayBuffer(padding + (loop === undefined ? 0 : 8 + 60)));
+  const tag = (view: DataView, at: number, text: string) =>
+    [...text].forEach((one, i) => view.setUint8(at + i, one.charCodeAt(0)));
+  tag(head, 0, 'RIFF');
+  head.setUint32(4, 44 + bytes + tail.byteLength - 8, true);
+  tag(head, 8, 'WAVEfmt ');
+  head.setUint32(16, 16, true);
+  head.setUint16(20, format, true);
+  head.setUint16(22, channels, true);
+  head.setUint32(24, rate, true);
+  head.setUint32(28, (rate * channels * bits) / 8, true);
+  head.setUint16(32, (channels * bits) / 8, true);
+  head.setUint16(34, bits, true);
+  tag(head, 36, 'data');
+  head.setUint32(40, bytes, true);
   if (loop !== undefined) {
-    const at = 44 + padded;
-    tag(at, 'smpl');
-    out.setUint32(at + 4, 60, true);
-    out.setUint32(at + 16, Math.round(1e9 / rate), true); // nanoseconds a sample
-    out.setUint32(at + 20, 60, true); // middle C
-    out.setUint32(at + 36, 1, true); // loops
-    out.setUint32(at + 52, loop[0], true);
-    out.setUint32(at + 56, loop[1], true);
+    tag(tail, padding, 'smpl');
+    tail.setUint32(padding + 4, 60, true);
+    tail.setUint32(padding + 16, Math.round(1e9 / rate), true); // nanoseconds a sample
+    tail.setUint32(padding + 20, 60, true); // middle C
+    tail.setUint32(padding + 36, 1, true); // loops
+    tail.setUint32(padding + 52, loop[0], true);
+    tail.setUint32(padding + 56, loop[1], true);
   }
-  return new Uint8Array(out.buffer);
+  return { head: new Uint8Array(head.buffer), tail: new Uint8Array(tail.buffer) };
 }

@@ -1,4 +1,4 @@
-import { answer, numberParam } from '../../../../../../../src/server/http';
+import { faultResponse, numberParam } from '../../../../../../../src/server/http';
 import { downloadZip } from '../../../../../../../src/server/take-out';
 
 type Context = { params: Promise<{ game: string; run: string }> };
@@ -11,6 +11,6 @@ export async function GET(request: Request, { params }: Context): Promise<Respon
       headers: { 'content-type': 'application/zip', 'content-disposition': 'attachment; filename="tray.zip"' },
     });
   } catch (error) {
-    return answer(() => Promise.reject(error as Error));
+    return faultResponse(error);
   }
 }

@@ -1,13 +1,19 @@
-import { soundFileAs } from '../../../../../../../../src/server/forms';
+import { soundFileAs, streamedSound } from '../../../../../../../../src/server/forms';
 import { requireArchive } from '../../../../../../../../src/server/games';
-import { answerBytes, numberParam } from '../../../../../../../../src/server/http';
+import { answerBytes, faultResponse, numberParam, stretchOf } from '../../../../../../../../src/server/http';
 
 type Context = { params: Promise<{ game: string; archive: string; n: string }> };
 
-/** The sound as WAVE, which every browser plays. */
-export const GET = (request: Request, { params }: Context) =>
-  answerBytes(request, async () => {
+/** The sound as WAVE, which every browser plays: decoded as it is heard where a recipe tells what it is. */
+export async function GET(request: Request, { params }: Context): Promise<Response> {
+  try {
     const { game, archive, n } = await params;
     const row = await requireArchive(numberParam(game, 'game'), numberParam(archive, 'archive'));
-    return soundFileAs(row.id, numberParam(n, 'entry'), 'wav');
-  });
+    const entry = numberParam(n, 'entry');
+    const streamed = await streamedSound(row.id, entry);
+    if (streamed !== undefined) return stretchOf(request, streamed);
+    return answerBytes(request, () => soundFileAs(row.id, entry, 'wav'));
+  } catch (error) {
+    return faultResponse(error);
+  }
+}
