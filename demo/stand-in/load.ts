@@ -22,6 +22,7 @@ const inHold = (hold: Hold, row: HoldRow): Mounted => ({ file: hold.file, bytes:
 export function loadGame(folders: readonly string[], wanted: readonly string[] = []): Report {
   const steps: Step[] = [];
   const findings: Finding[] = [];
+  const notes = new Map<string, { count: number; last: Omit<Finding, 'severity'> }>();
   const files: LoadedFile[] = [];
   let scene: Scene | undefined;
   let film: Film | undefined;
@@ -84,7 +85,11 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
       count: loadModels(entries.keys(), winner, showcase.textured, showcase.modelled),
       result: undefined,
     }));
-    const note = (finding: Omit<Finding, 'severity'>) => void findings.push({ severity: 'note', ...finding });
+    const note = (finding: Omit<Finding, 'severity'>) => {
+      const alike = notes.get(finding.code) ?? { count: 0, last: finding };
+      notes.set(finding.code, { count: alike.count + 1, last: finding });
+      if (alike.count < MOST_ALIKE) findings.push({ severity: 'note', ...finding });
+    };
     for (const [what, load] of PARTS)
       step(what, () => ({
         count: load({ folders, keys, note, loaded, heard: showcase.heard, filmed }),
@@ -96,6 +101,8 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
     if (!(error instanceof LoadStop)) throw error;
     findings.push({ severity: 'stop', ...error.finding });
   }
+  for (const { count, last } of notes.values())
+    if (count > MOST_ALIKE) findings.push({ severity: 'note', ...last, found: `${count - MOST_ALIKE} more like these` });
   return {
     started: findings.every((finding) => finding.severity !== 'stop'),
     steps,
@@ -106,6 +113,9 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
     shown: showcase.shown,
   };
 }
+
+/** Notes of one kind that are told one by one. */
+const MOST_ALIKE = 100;
 
 /** A file of the game's folder at the path of an entry is taken in its place. @returns those that were */
 function layLooseFiles(folders: readonly string[], entries: Map<string, Mounted>): GameFile[] {

@@ -10,7 +10,7 @@ import { activeChanges } from './active-changes';
 import { filesOfOurs } from './installed';
 import { requireGame } from './require-game';
 import type { InstallFile, RunAnswer } from '../shapes';
-import { blobPath } from '../storage';
+import { blobFile } from '../storage';
 
 export interface NewFile {
   /** In the game's folder. */
@@ -32,7 +32,7 @@ export async function newFiles(
   for (const { path, size, blob, createdAt } of await activeChanges(gameId, { newFiles: true })) {
     // The game has brought one of that name itself by now, which is then the one that counts.
     if (await isThere(folder, path, ours)) continue;
-    found.set(path, { path, size: Number(size), modified: createdAt.getTime(), at: blobPath(blob) });
+    found.set(path, { path, size, modified: createdAt.getTime(), at: await blobFile(blob) });
   }
   return found;
 }

@@ -41,18 +41,13 @@ export async function startBuild(gameId: number, how: How, again?: number): Prom
 /** What is to go into the game, as a build keeps it. */
 export async function changesNow(gameId: number): Promise<BuiltChange[]> {
   const mods = new Map((await ModModel.findAll({ where: { gameId } })).map(({ id, name }) => [id, name]));
-  return (await activeChanges(gameId)).map((change) => ({
-    path: change.path,
-    blob: change.blob,
-    size: change.size,
-    fileName: change.fileName,
-    kind: change.kind,
-    action: change.action,
-    ...(change.intoArchive == null ? {} : { into: change.intoArchive }),
-    ...(change.loop == null ? {} : { loop: change.loop }),
-    ...(change.base == null ? {} : { base: change.base }),
-    ...(change.modId == null ? {} : { mod: mods.get(change.modId) ?? 'a mod' }),
-    ...(change.withId == null ? {} : { beside: true }),
+  return (await activeChanges(gameId)).map(({ intoArchive, loop, base, modId, withId, createdAt: _, ...change }) => ({
+    ...change,
+    ...(intoArchive === null ? {} : { into: intoArchive }),
+    ...(loop === null ? {} : { loop }),
+    ...(base === null ? {} : { base }),
+    ...(modId === null ? {} : { mod: mods.get(modId) ?? 'a mod' }),
+    ...(withId === null ? {} : { beside: true }),
   }));
 }
 

@@ -1,11 +1,11 @@
 /** A built archive, read from disk again by the ordinary reader: it holds what was meant, and the rest as it was. */
-import { bufferSource, collect, readChunks } from '../../core/bytes';
-import { FaultError } from '../../core/faults';
+import { collect, readChunks } from '../../core/bytes';
+import { FaultError, throwIfStopped } from '../../core/faults';
 import { soundFormatOf } from '../../core/forms/sound';
-import { readEntry, storedSource, type Archive } from '../../core/recipe';
+import { readEntry, smallReader, storedSource, type Archive } from '../../core/recipe';
 import type { Group } from './groups';
 import type { Addition, Replacement } from './replacement';
-import { sha256Of } from '../storage';
+import { sha256OfBytes } from '../storage';
 
 interface Expected {
   readonly path: string;
@@ -32,6 +32,7 @@ export async function checkBuilt(
   if (after.entries.count !== expected.length)
     throw differs(after.source.name, `it holds ${after.entries.count} entries instead of ${expected.length}`);
   const placeOf = places(after, expected);
+  const small = await smallReader(after);
   for (const [i, { path, old, fresh, gone }] of expected.entries()) {
     const n = placeOf(i);
     if (n === undefined) throw differs(path, 'an entry is not there, or has another name than it had');
@@ -43,7 +44,8 @@ export async function checkBuilt(
         throw differs(path, 'an entry that was not changed is no longer as it was');
       continue;
     }
-    const found = await sha256Of(bufferSource(await collect(readEntry(after, n, { signal }))));
+    throwIfStopped(signal);
+    const found = sha256OfBytes(small(n) ?? (await collect(readEntry(after, n, { signal }))));
     if (found !== fresh.blob) throw differs(path, 'the changed entry does not read back as it was meant');
     const loop = 'loop' in fresh ? fresh.loop : undefined;
     if (loop !== undefined && soundFormatOf(after, n)?.loop?.join() !== loop.join())

@@ -2,7 +2,9 @@ import { createHash } from 'node:crypto';
 import { readChunks, type ByteSource } from '../../core/bytes';
 import { openFile } from '../../core/bytes/node';
 
-export async function sha256Of(source: ByteSource): Promise<string> {
+export const sha256OfBytes = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+
+async function sha256Of(source: ByteSource): Promise<string> {
   const hash = createHash('sha256');
   for await (const chunk of readChunks(source)) hash.update(chunk);
   return hash.digest('hex');

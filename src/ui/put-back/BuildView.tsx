@@ -135,7 +135,7 @@ function aboutTest(report: JudgeReport | null): string {
 function Findings({ report }: { report: JudgeReport }) {
   if (report.findings.length === 0) return report.by === 'rules' ? <Line ok text="No rule is broken" note="" /> : null;
   return report.findings.map((finding) => (
-    <Box key={finding.code + finding.file + finding.offset} sx={{ my: 1 }}>
+    <Box key={finding.code + finding.file + finding.offset + finding.found} sx={{ my: 1 }}>
       <FaultNote tone={finding.severity === 'stop' ? 'brick' : 'brass'}>
         <b>{finding.rule}</b> Found {finding.found}, in {finding.file}
         {finding.entry === undefined ? '' : `, ${finding.entry}`}, byte 0x{finding.offset.toString(16).toUpperCase()} (

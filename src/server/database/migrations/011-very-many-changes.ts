@@ -16,6 +16,6 @@ update builds b set
   told = (select count(*) from jsonb_array_elements(b.changes) c where c->>'beside' is distinct from 'true'),
   first = coalesce((
     select jsonb_agg(jsonb_build_object('path', c->'path', 'action', coalesce(c->'action', '"replace"'), 'mod', c->'mod'))
-    from (select c from jsonb_array_elements(b.changes) c where c->>'beside' is distinct from 'true' limit 30) as some
+    from (select c from jsonb_array_elements(b.changes) c where c->>'beside' is distinct from 'true' limit 30) as listed
   ), '[]');
 `;
