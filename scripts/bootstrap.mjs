@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { ensureDebian } from './bootstrap/debian.mjs';
 import { runDemo } from './bootstrap/demo.mjs';
 import { ensurePackages } from './bootstrap/packages.mjs';
+import { ensurePrograms } from './bootstrap/programs.mjs';
 import { Stop, step } from './bootstrap/say.mjs';
 import { runBench, runTests } from './bootstrap/tests.mjs';
 
@@ -50,6 +51,8 @@ try {
   step(`Zero Latch: ${task}`);
   await ensureDebian(chosen.debian);
   await ensurePackages(checkout);
+  step('Programs that run beside the pages');
+  await ensurePrograms(checkout);
   process.exitCode = await chosen.run(checkout, args);
 } catch (error) {
   if (!(error instanceof Stop)) throw error;

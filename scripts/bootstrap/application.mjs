@@ -56,7 +56,7 @@ export async function startApplication(checkout, { url, home, roots, wantedPort 
   };
   const log = (name) => join(home, 'log', `${name}.log`);
   const startWorker = () =>
-    start(process.execPath, ['--require', 'tsx/cjs', 'src/server/runs/worker.ts'], {
+    start(process.execPath, [join(checkout, '.zero-latch', 'programs', 'worker.cjs')], {
       cwd: checkout,
       env,
       log: log('worker'),

@@ -146,7 +146,7 @@ async function freshDatabase(url, checkout, name) {
 export function runBench(checkout, args) {
   return withBeds(checkout, ['bench'], async ([{ env }]) => {
     step('Benchmarks');
-    return run(process.execPath, ['--require', 'tsx/cjs', join(checkout, 'tests', 'bench', 'main.ts'), ...args], {
+    return run(process.execPath, [join(checkout, '.zero-latch', 'programs', 'bench.cjs'), ...args], {
       cwd: checkout,
       // The files of the benchmarks lie in memory where there is room.
       env: { ...env, ZERO_LATCH_ROOTS: [join(checkout, '.zero-latch'), '/dev/shm'].join(delimiter) },

@@ -1,10 +1,9 @@
 /** Threads of the worker process, for work that wants every core. */
 import { availableParallelism } from 'node:os';
-import { join } from 'node:path';
 import { Piscina } from 'piscina';
 import { CancelledError } from '../core/faults';
 import { onePerProcess } from './database';
-import { env } from './env';
+import { programFile } from './programs';
 
 const MAX_THREAD_MB = 384;
 
@@ -17,10 +16,9 @@ function pool(): Piscina {
     'threads',
     () =>
       new Piscina({
-        filename: threadFile('pool-thread'),
+        filename: programFile('pool-thread'),
         // The one a thread loads at once: without it, a default export would be looked for.
         name: 'searchNames',
-        execArgv: ['--require', 'tsx/cjs'],
         maxThreads: threadCount(),
         minThreads: 0,
         idleTimeout: 10_000,
@@ -28,8 +26,6 @@ function pool(): Piscina {
       }),
   );
 }
-
-const threadFile = (module: string) => join(env().checkout, 'src', 'workers', `${module}.ts`);
 
 /**
  * Runs a function of a thread's module, by its name. A thread that is stopped is ended at once.
@@ -40,10 +36,10 @@ export async function inThread<Order extends object, Result>(
   name: string,
   order: Order,
   signal: AbortSignal,
-  module = 'pool-thread',
+  module: 'pool-thread' | 'mesh-thread' = 'pool-thread',
 ): Promise<Result> {
   try {
-    return (await pool().run(order, { name, signal, filename: threadFile(module) })) as Result;
+    return (await pool().run(order, { name, signal, filename: programFile(module) })) as Result;
   } catch (error) {
     throw signal.aborted ? new CancelledError() : error;
   }

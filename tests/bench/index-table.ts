@@ -1,6 +1,6 @@
 /** Reading a table of a million rows into columns, against python3's reading of a ZIP with as many entries. */
 import { execFileSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { openFile } from '../../src/core/bytes/node';
 import { compileRecipe, openArchive } from '../../src/core/recipe';
@@ -38,7 +38,7 @@ export async function measureIndex(work: string): Promise<Row[]> {
   const ours = await seconds(() => openAndCount(path));
   // Memory is that of a process which does nothing else.
   const [, megabytes] = /peak (\d+)/.exec(
-    execFileSync(process.execPath, ['--require', 'tsx/cjs', __filename, path], { encoding: 'utf8' }),
+    execFileSync(process.execPath, [join(__dirname, 'bench-index-peak.cjs'), path], { encoding: 'utf8' }),
   )!;
   const theirs = await seconds(
     () =>
@@ -62,7 +62,7 @@ export async function measureIndex(work: string): Promise<Row[]> {
   ];
 }
 
-async function openAndCount(path: string): Promise<void> {
+export async function openAndCount(path: string): Promise<void> {
   const source = await openFile(path);
   const archive = await openArchive(compileRecipe(MILLION_RECIPE), source);
   if (archive.entries.count !== ROWS || archive.complaints.length > 0) throw new Error('the table was not read');
@@ -94,12 +94,3 @@ for i in range(int(sys.argv[2])):
     z.writestr(f'folder_{i % 1000}/entry_{i}.dat', b'four')
 z.close()
 `;
-
-const [, self, table] = process.argv;
-if (self === __filename && table !== undefined) {
-  void openAndCount(table).then(() => {
-    // The high-water mark of this program alone; what getrusage tells includes the process it was forked from.
-    const [, kilobytes] = /VmHWM:\s+(\d+)/.exec(readFileSync('/proc/self/status', 'utf8'))!;
-    process.stdout.write(`peak ${Math.round(Number(kilobytes) / 1024)}\n`);
-  });
-}

@@ -10,6 +10,7 @@ import { compileRecipe, openArchive } from '../../src/core/recipe';
 import { ArchiveModel, database, migrate, RunModel } from '../../src/server/database';
 import { addGame, addPattern, searchGameFile } from '../../src/server/games';
 import { writeEntries } from '../../src/server/games/entry-index';
+import { programFile } from '../../src/server/programs';
 import { saveRecipe } from '../../src/server/recipes';
 import { startRun, stopRun } from '../../src/server/runs';
 import { MILLION_RECIPE, millionRows } from './index-table';
@@ -24,7 +25,7 @@ const HAYSTACK_MB = 64;
 export async function measureGame(work: string): Promise<Row[]> {
   if (process.env.DATABASE_URL === undefined) return [];
   await migrate();
-  const worker = spawn(process.execPath, ['--require', 'tsx/cjs', 'src/server/runs/worker.ts'], {
+  const worker = spawn(process.execPath, [programFile('worker')], {
     cwd: CHECKOUT,
     stdio: ['ignore', 'pipe', 'inherit'],
   });

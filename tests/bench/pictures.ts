@@ -142,9 +142,8 @@ async function manyToPng(): Promise<Row> {
   const picture = { ...texture, format: texture.format.name };
   const order: PictureAsOrder = { picture, as: 'png', mip: 0, part: undefined };
   const pool = new Piscina({
-    filename: join(__dirname, '..', '..', 'src', 'workers', 'pool-thread.ts'),
+    filename: join(__dirname, '..', '..', '.zero-latch', 'programs', 'pool-thread.cjs'),
     name: 'pictureAs',
-    execArgv: ['--require', 'tsx/cjs'],
     maxThreads: availableParallelism(),
   });
   const raw = { width: MANY_SIDE, height: MANY_SIDE, channels: 4 as const };

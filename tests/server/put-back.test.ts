@@ -167,9 +167,9 @@ describe('a game with changes of every kind', () => {
     held.worker!.kill('SIGSTOP');
     const dead = (order: object) =>
       new Promise<string[]>((resolve) => {
-        const child = join(env().checkout, 'tests/server/put-in-child.ts');
+        const child = join(env().checkout, '.zero-latch/programs/put-in-child.cjs');
         const text = JSON.stringify({ gameId: id, ...order });
-        execFile(process.execPath, ['--require', 'tsx/cjs', child, text], { cwd: env().checkout }, (_, stdout) =>
+        execFile(process.execPath, [child, text], { cwd: env().checkout }, (_, stdout) =>
           resolve(stdout.trim().split('\n')),
         );
       });

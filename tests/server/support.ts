@@ -6,6 +6,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { gameKey } from '../../demo/make-game';
 import { database, migrate, RunModel } from '../../src/server/database';
 import { env } from '../../src/server/env';
+import { programFile } from '../../src/server/programs';
 import { addGame, addKey } from '../../src/server/games';
 import { stopRun } from '../../src/server/runs';
 
@@ -13,7 +14,7 @@ export const games = join(env().home, 'games');
 export const key = gameKey('1.4.1', 'content').toString('hex');
 
 export async function startWorker(): Promise<ChildProcess> {
-  const child = spawn(process.execPath, ['--require', 'tsx/cjs', 'src/server/runs/worker.ts'], {
+  const child = spawn(process.execPath, [programFile('worker')], {
     cwd: env().checkout,
     stdio: ['ignore', 'pipe', 'inherit'],
   });

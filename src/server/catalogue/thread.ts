@@ -1,10 +1,10 @@
 /** The thread that holds the catalogues: one for each process, started when it is first asked. */
-import { join } from 'node:path';
 import type { Worker as WorkerThread } from 'node:worker_threads';
 import { FaultError } from '../../core/faults';
 import type { CatalogueOrder, CatalogueReply, CatalogueTask, CatalogueTasks } from '../../workers/catalogue-thread';
 import { GameModel, onePerProcess } from '../database';
 import { env } from '../env';
+import { programFile } from '../programs';
 
 interface Waiting {
   resolve(answer: unknown): void;
@@ -27,10 +27,8 @@ class CatalogueThread {
   private start(): WorkerThread {
     // The bundler takes over every Worker it sees, and cannot run this file: Node's own is asked for at run time.
     const { Worker } = process.getBuiltinModule('node:worker_threads');
-    const script = join(env().checkout, 'src', 'workers', 'catalogue-thread.ts');
-    const worker: WorkerThread = new Worker(script, {
+    const worker: WorkerThread = new Worker(programFile('catalogue-thread'), {
       workerData: { databaseUrl: env().databaseUrl },
-      execArgv: ['--require', 'tsx/cjs'],
     });
     worker.unref();
     worker.on('message', ({ id, answer, fault, defect }: CatalogueReply) => {

@@ -4,7 +4,7 @@ import { createReadStream } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { CancelledError, FaultError } from '../../core/faults';
-import { env } from '../env';
+import { programFile } from '../programs';
 import type { JudgeReport } from '../shapes';
 import { keepBlob } from '../storage';
 import type { TestOptions, TestReport } from './test-run';
@@ -89,15 +89,14 @@ async function judge(
   sceneFolder: string,
   { signal, show }: TestOptions,
 ): Promise<JudgeReport> {
-  const { checkout } = env();
   const shows = show.flatMap((path) => ['--show', path]);
   const options = ['--json', '--scene', sceneFolder, ...shows];
   const { output, error } = await new Promise<{ output: string; error: (Error & { killed?: boolean }) | null }>(
     (resolve) => {
       execFile(
         process.execPath,
-        ['--require', 'tsx/cjs', join(checkout, 'demo', 'judge.ts'), ...options, ...folders],
-        { cwd: checkout, maxBuffer: 16 << 20, timeout: LIMIT_MS, signal },
+        [programFile('demo-judge'), ...options, ...folders],
+        { maxBuffer: 16 << 20, timeout: LIMIT_MS, signal },
         (failure, stdout) => resolve({ output: stdout, error: failure }),
       );
     },

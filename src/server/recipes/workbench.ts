@@ -1,9 +1,8 @@
 /** The workbench's work on files, done in a thread that can be ended and cannot take all memory. */
-import { join } from 'node:path';
 import type { Worker as WorkerThread } from 'node:worker_threads';
 import { FaultError, faultOf, sayFault } from '../../core/faults';
 import { compileRecipe } from '../../core/recipe';
-import { env } from '../env';
+import { programFile } from '../programs';
 import type { CheckAnswer, HintsAnswer, TryAnswer } from '../shapes';
 import type { HintOrder, TryOrder } from '../../workers/recipe-thread';
 
@@ -37,10 +36,8 @@ function inThread(order: TryOrder | HintOrder, signal?: AbortSignal): Promise<ob
   return new Promise((resolve, reject) => {
     // The bundler takes over every Worker it sees, and cannot run this file: Node's own is asked for at run time.
     const { Worker } = process.getBuiltinModule('node:worker_threads');
-    const script = join(env().checkout, 'src', 'workers', 'recipe-thread.ts');
-    const worker: WorkerThread = new Worker(script, {
+    const worker: WorkerThread = new Worker(programFile('recipe-thread'), {
       workerData: order,
-      execArgv: ['--require', 'tsx/cjs'],
       resourceLimits: { maxOldGenerationSizeMb: MAX_THREAD_MB },
     });
     const timer = setTimeout(() => {
