@@ -102,7 +102,8 @@ export function loadGame(folders: readonly string[], wanted: readonly string[] =
     findings.push({ severity: 'stop', ...error.finding });
   }
   for (const { count, last } of notes.values())
-    if (count > MOST_ALIKE) findings.push({ severity: 'note', ...last, found: `${count - MOST_ALIKE} more like these` });
+    if (count > MOST_ALIKE)
+      findings.push({ severity: 'note', ...last, found: `${count - MOST_ALIKE} more like these` });
   return {
     started: findings.every((finding) => finding.severity !== 'stop'),
     steps,

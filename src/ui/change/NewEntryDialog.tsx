@@ -2,7 +2,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
-import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import MenuItem from '@mui/material/MenuItem';
@@ -10,6 +9,7 @@ import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import type { ArchiveChoice, ChangeAnswer } from '../../server/shapes';
+import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, size } from '../shared/format';
@@ -89,26 +89,21 @@ export function NewEntryDialog({
         {archives?.length === 0 && <FaultNote tone="brass">No open archive takes new entries.</FaultNote>}
         {add.error !== null && <FaultNote>{add.error.message}</FaultNote>}
       </DialogContent>
-      <DialogActions sx={{ px: 3, pb: 2 }}>
-        <Button variant="text" onClick={onClose}>
-          Not now
-        </Button>
-        <Button
-          variant="contained"
-          disabled={file === undefined || path.trim() === '' || into === '' || add.isPending}
-          onClick={() =>
-            file !== undefined &&
-            add.mutate(file, {
-              onSuccess: (made) => {
-                onAdded(made);
-                onClose();
-              },
-            })
-          }
-        >
-          Add it
-        </Button>
-      </DialogActions>
+      <DialogFoot
+        onClose={onClose}
+        disabled={file === undefined || path.trim() === '' || into === '' || add.isPending}
+        onClick={() =>
+          file !== undefined &&
+          add.mutate(file, {
+            onSuccess: (made) => {
+              onAdded(made);
+              onClose();
+            },
+          })
+        }
+      >
+        Add it
+      </DialogFoot>
     </Dialog>
   );
 }

@@ -1,9 +1,7 @@
 'use client';
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import Dialog from '@mui/material/Dialog';
-import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import FormControlLabel from '@mui/material/FormControlLabel';
@@ -11,6 +9,7 @@ import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { HitAnswer, TextOrder, TextPlaceAnswer } from '../../server/shapes';
+import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { count, fileName, offset } from '../shared/format';
 import { useNotice } from '../shared/notices';
@@ -89,18 +88,14 @@ export function TextInFile({ gameId, hit, onClose }: { gameId: number; hit: HitA
           )}
           {keep.error !== null && <FaultNote>{keep.error.message}</FaultNote>}
         </DialogContent>
-        <DialogActions sx={{ px: 3, pb: 2 }}>
-          <Button variant="text" onClick={onClose}>
-            Not now
-          </Button>
-          <Button
-            type="submit"
-            variant="contained"
-            disabled={data === undefined || longer || text === data.text || keep.isPending}
-          >
-            Keep it
-          </Button>
-        </DialogActions>
+        <DialogFoot
+          onClose={onClose}
+          type="submit"
+
+          disabled={data === undefined || longer || text === data.text || keep.isPending}
+        >
+          Keep it
+        </DialogFoot>
       </form>
     </Dialog>
   );

@@ -1,14 +1,13 @@
 'use client';
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
-import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 import type { RunAnswer } from '../../server/shapes';
+import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { count } from '../shared/format';
 import { useAct } from '../shared/queries';
@@ -89,18 +88,13 @@ export function PatternDialog({ gameId, onClose }: { gameId: number; onClose: ()
           {search.error !== null && <FaultNote>{search.error.message}</FaultNote>}
         </Box>
       </DialogContent>
-      <DialogActions sx={{ px: 3, pb: 2 }}>
-        <Button variant="text" onClick={onClose}>
-          Not now
-        </Button>
-        <Button
-          variant="contained"
-          disabled={pattern.trim() === '' || size.error !== null || search.isPending}
-          onClick={() => void begin().catch(() => {})}
-        >
-          Try them
-        </Button>
-      </DialogActions>
+      <DialogFoot
+        onClose={onClose}
+        disabled={pattern.trim() === '' || size.error !== null || search.isPending}
+        onClick={() => void begin().catch(() => {})}
+      >
+        Try them
+      </DialogFoot>
     </Dialog>
   );
 }

@@ -3,13 +3,13 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import Dialog from '@mui/material/Dialog';
-import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import TextField from '@mui/material/TextField';
 import { useState, type ReactNode } from 'react';
 import type { How, RoutineAnswer, RoutineStep } from '../../server/shapes';
+import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { FolderDialog } from '../shared/FolderDialog';
 import { counted } from '../shared/format';
@@ -92,18 +92,13 @@ export function RoutineDialog({ gameId, how, onClose }: { gameId: number; how: H
         </Step>
         {save.error !== null && <FaultNote>{save.error.message}</FaultNote>}
       </DialogContent>
-      <DialogActions sx={{ px: 3, pb: 2 }}>
-        <Button variant="text" onClick={onClose}>
-          Not now
-        </Button>
-        <Button
-          variant="contained"
-          disabled={name.trim() === '' || !some || (steps.bring && folder.trim() === '') || save.isPending}
-          onClick={() => void keep()}
-        >
-          Save {counted([steps.out, steps.bring, steps.build, steps.putIn].filter(Boolean).length, 'step')}
-        </Button>
-      </DialogActions>
+      <DialogFoot
+        onClose={onClose}
+        disabled={name.trim() === '' || !some || (steps.bring && folder.trim() === '') || save.isPending}
+        onClick={() => void keep()}
+      >
+        Save {counted([steps.out, steps.bring, steps.build, steps.putIn].filter(Boolean).length, 'step')}
+      </DialogFoot>
       <FolderDialog
         open={choosing}
         title="Folder of the edited files"

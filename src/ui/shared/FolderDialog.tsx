@@ -1,14 +1,13 @@
 'use client';
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
-import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import List from '@mui/material/List';
 import ListItemButton from '@mui/material/ListItemButton';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
+import { DialogFoot } from './DialogFoot';
 import { counted, fileName } from './format';
 import { usePlaces } from './queries';
 import { FaultNote } from './states';
@@ -67,14 +66,9 @@ export function FolderDialog({ open, title, verb, onClose, onChoose }: Props) {
           </Box>
         )}
       </DialogContent>
-      <DialogActions sx={{ px: 3, pb: 2 }}>
-        <Button variant="text" onClick={onClose}>
-          Not now
-        </Button>
-        <Button variant="contained" disabled={folder === ''} onClick={() => onChoose(folder)}>
-          {verb}
-        </Button>
-      </DialogActions>
+      <DialogFoot onClose={onClose} disabled={folder === ''} onClick={() => onChoose(folder)}>
+        {verb}
+      </DialogFoot>
     </Dialog>
   );
 }

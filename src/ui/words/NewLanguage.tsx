@@ -1,14 +1,13 @@
 'use client';
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
-import DialogActions from '@mui/material/DialogActions';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import type { LanguageAnswer, LanguageOrder, RunAnswer, WordTablesAnswer } from '../../server/shapes';
+import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { count } from '../shared/format';
 import { useAct } from '../shared/queries';
@@ -113,14 +112,9 @@ export function NewLanguage({
           )}
           {add.error !== null && <FaultNote>{add.error.message}</FaultNote>}
         </DialogContent>
-        <DialogActions sx={{ px: 3, pb: 2 }}>
-          <Button variant="text" onClick={onClose}>
-            Not now
-          </Button>
-          <Button type="submit" variant="contained" disabled={!right || known || add.isPending}>
-            Make it
-          </Button>
-        </DialogActions>
+        <DialogFoot onClose={onClose} type="submit" disabled={!right || known || add.isPending}>
+          Make it
+        </DialogFoot>
       </form>
     </Dialog>
   );
