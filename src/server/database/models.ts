@@ -121,6 +121,8 @@ export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCrea
   declare news: CreationOptional<ArchiveNews | null>;
   /** The game itself has no such file: it is to be new in it. */
   declare isNew: CreationOptional<boolean>;
+  /** The language of a table of texts; of what was scanned before that was kept it is not known. */
+  declare locale: CreationOptional<string | null>;
 }
 
 export class ScanModel extends Model<InferAttributes<ScanModel>, InferCreationAttributes<ScanModel>> {
@@ -378,6 +380,7 @@ export function defineModels(sequelize: Sequelize): void {
       removes: { ...integer(), defaultValue: 0 },
       found: { type: DataTypes.JSONB },
       isNew: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
+      locale: maybe(text()),
       news: maybe(json()),
     },
     { sequelize, tableName: 'archives' },

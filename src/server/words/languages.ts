@@ -12,7 +12,7 @@ import { BESIDE_THE_GAME, isOfTheGame, pathInGameOf, settleNewFiles, withArchive
 import { knownRecipes } from '../recipes';
 import type { LanguageAnswer, LanguageOrder, RunAnswer } from '../shapes';
 import { keepBlob, keepBytes, readBlob, type Blob } from '../storage';
-import { tableOf, wordArchives } from './tables';
+import { localeOf, wordArchives } from './tables';
 
 /** A few lines about a language are no more than this. */
 const MOST_ABOUT_BYTES = 64 << 10;
@@ -92,11 +92,10 @@ export async function addLanguage(gameId: number, { from, code, about }: Languag
   const rows = await wordArchives(gameId);
   const old = rows.find(({ id }) => id === from);
   if (old === undefined) throw new FaultError({ code: 'not-found', what: 'there is no such table of texts' });
-  const tables = await Promise.all(rows.map(tableOf));
+  const locales = await Promise.all(rows.map(localeOf));
   const menu = await menuOf(gameId);
-  const path = pathOfTable(old.path, tables[rows.indexOf(old)]!.locale, code);
-  const there =
-    tables.some(({ locale }) => locale === code) || menu?.languages.some((language) => language.code === code) === true;
+  const path = pathOfTable(old.path, locales[rows.indexOf(old)]!, code);
+  const there = locales.includes(code) || menu?.languages.some((language) => language.code === code) === true;
   if (there || (await isOfTheGame(gameId, path)))
     throw new FaultError({ code: 'conflict', what: `the game has texts in ${code} already`, file: path });
   const table = await tableBlob(old.id, code, path);

@@ -38,3 +38,6 @@ async function read({ id, path }: ArchiveModel): Promise<WordTable> {
   if (table !== undefined) return table;
   throw new FaultError({ code: 'wrong-kind', file: path, what: 'this is no table of texts' });
 }
+
+/** The language of a table, without reading it where the scan has noted that. */
+export const localeOf = async (row: ArchiveModel): Promise<string> => row.locale ?? (await tableOf(row)).locale;

@@ -13,6 +13,7 @@ import {
 import type { TextCodec } from '../../core/recipe';
 import { database, onePerProcess, type ArchiveModel } from '../database';
 import { changesStamp } from '../games';
+import { knownRecipes } from '../recipes';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import {
@@ -26,7 +27,7 @@ import {
   type WordTablesAnswer,
 } from '../shapes';
 import { keepBlob, keepBytes, readAll, readBlob } from '../storage';
-import { tableOf, wordArchives } from './tables';
+import { localeOf, tableOf, wordArchives } from './tables';
 import { takeWords, type Into } from './take-words';
 
 /** Texts that could not be taken in, which are told. */
@@ -35,12 +36,12 @@ const MOST_FILE_BYTES = 64 << 20;
 
 /** The tables there are, with their languages. */
 export async function listTables(gameId: number): Promise<WordTablesAnswer> {
-  const rows = await wordArchives(gameId);
+  const [rows, recipes] = await Promise.all([wordArchives(gameId), knownRecipes()]);
   return Promise.all(
     rows.map(async (row) => {
-      const { locale, texts, codec } = await tableOf(row);
-      const spells = !codec.encoding.startsWith('utf-');
-      return { archive: row.id, path: row.path, locale, texts: texts.size, spells };
+      const { text } = recipes.find(({ id }) => id === row.recipe)!.entries.words!;
+      const spells = !text.encoding.startsWith('utf-');
+      return { archive: row.id, path: row.path, locale: await localeOf(row), texts: row.entryCount, spells };
     }),
   );
 }

@@ -1,5 +1,5 @@
 export { checkWords, type WordRules } from './check-words';
-export { languageCodes, tableInLocale, wordTable, type TableText, type WordTable } from './recipe-words';
+export { languageCodes, tableInLocale, wordLocale, wordTable, type TableText, type WordTable } from './recipe-words';
 export { spellOut, unwritable } from './spell-out';
 export { twinsOf, type TwinRow } from './twins';
 export { readWords, writeWords } from './word-files';

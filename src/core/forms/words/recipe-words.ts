@@ -52,11 +52,19 @@ export async function wordTable(archive: Archive): Promise<WordTable | undefined
     formula === undefined || count === 0 ? undefined : entryValue(archive, 0, formula);
   const most = value(rule.most);
   return {
-    locale: String(value(rule.locale) ?? ''),
+    locale: wordLocale(archive) ?? '',
     texts,
     most: most === undefined ? undefined : Number(most),
     codec: rule.text,
   };
+}
+
+/** The language of a table of texts; undefined when the archive is none, or empty. */
+export function wordLocale(archive: Archive): string | undefined {
+  const rule = archive.recipe.entries.words;
+  return rule?.locale === undefined || archive.entries.count === 0
+    ? undefined
+    : String(entryValue(archive, 0, rule.locale));
 }
 
 const nameOf = (path: string) => path.slice(path.lastIndexOf('/') + 1);

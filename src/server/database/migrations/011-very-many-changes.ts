@@ -8,6 +8,9 @@ create table small_blobs (
   bytes bytea not null
 );
 
+-- The language of a table of texts, so that a list of tables need not read any.
+alter table archives add column locale text;
+
 -- What a page shows of the changes of a build, so that it need not read all of them.
 alter table builds
   add column told integer not null default 0,

@@ -3,6 +3,7 @@ import { stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileScratch } from '../../../core/bytes/node';
 import { sayFault } from '../../../core/faults';
+import { wordLocale } from '../../../core/forms/words';
 import { archiveFiles, buildText, type Archive, type Recipe } from '../../../core/recipe';
 import { GameModel, type ArchiveModel, type VolumeFacts } from '../../database';
 import { openVolumesOf, openWithAny } from '../archive-access';
@@ -47,6 +48,7 @@ export async function indexArchive(
       volumes: await volumeFacts(row, archive),
       keys: { ...keys },
       build: buildText(archive) ?? null,
+      locale: wordLocale(archive) ?? null,
       news: await newsOf(row),
     });
     log(`${row.path}: ${row.entryCount.toLocaleString('en')} entries`);
