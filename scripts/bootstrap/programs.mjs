@@ -67,6 +67,9 @@ export async function ensurePrograms(checkout) {
   return folder;
 }
 
+/** Loaded by `import()`, which takes modules too: it reads a file of its own from its folder. */
+const IMPORTED = ['manifold-3d'];
+
 /** Packages stay beside the bundle, but for those that are modules only: what is required cannot be one. */
 function loadedAsTheyAre(checkout) {
   const { dependencies, devDependencies } = JSON.parse(readFileSync(join(checkout, 'package.json'), 'utf8'));
@@ -74,7 +77,7 @@ function loadedAsTheyAre(checkout) {
     const { type, exports: offers } = JSON.parse(
       readFileSync(join(checkout, 'node_modules', name, 'package.json'), 'utf8'),
     );
-    return type !== 'module' || JSON.stringify(offers ?? '').includes('"require"');
+    return type !== 'module' || IMPORTED.includes(name) || JSON.stringify(offers ?? '').includes('"require"');
   });
 }
 

@@ -1,6 +1,15 @@
 /** Services against a real database, a real worker and real files. `npm test` starts the database and sets the settings. */
 import { createHash } from 'node:crypto';
-import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { writeHold } from '../../demo/archives/hold';
@@ -9,20 +18,34 @@ import { gameKey } from '../../demo/make-game';
 import {
   ArchiveModel,
   BuildModel,
+  ChangeModel,
   database,
   InstallModel,
   KeyModel,
   migrate,
+  ModModel,
   RunModel,
 } from '../../src/server/database';
 import { listEntries } from '../../src/server/entries';
 import { env } from '../../src/server/env';
-import { addGame, addKey, chooseRecipe, gameAnswer, removeGame } from '../../src/server/games';
+import { addGame, addKey, chooseRecipe, gameAnswer, removeGame, whileUnchanged } from '../../src/server/games';
 import { recoverInstalls } from '../../src/server/put-back';
 import { knownRecipes, listRecipes, saveRecipe } from '../../src/server/recipes';
 import { listRuns, resumeRun, stopRun } from '../../src/server/runs';
 import { entryQuery } from '../../src/server/shapes';
-import { keepBlob, openSealed, seal, underRoots } from '../../src/server/storage';
+import {
+  blobFile,
+  blobPath,
+  hasBlob,
+  keepAll,
+  keepBlob,
+  openBlob,
+  openSealed,
+  readAll,
+  readBlob,
+  seal,
+  underRoots,
+} from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, fault, freshGame, games, key, openedGame, startWorker, withWorker } from './support';
 
@@ -123,6 +146,47 @@ test('blobs are named by their hash and kept once', async () => {
   expect(await keepBlob(once())).toEqual({ sha256, size: 9 });
   expect(readdirSync(join(env().home, 'blobs/incoming'))).toEqual([]);
   expect(await fault(keepBlob(once(), { maxBytes: 4 }))).toMatchObject({ code: 'limit-reached' });
+});
+
+test('what is small lies in a row, what is large in a file, and nobody who reads them has to know', async () => {
+  const [small, large] = [Buffer.from('Mind the doors'), Buffer.alloc(20_000, 'doors')];
+  const [row, file] = await keepAll([small, large]);
+  expect([existsSync(blobPath(row!.sha256)), existsSync(blobPath(file!.sha256))]).toEqual([false, true]);
+  await keepAll([small, small]);
+  for (const [{ sha256, size }, bytes] of [
+    [row!, small],
+    [file!, large],
+  ] as const) {
+    expect(size).toBe(bytes.length);
+    expect(await hasBlob(sha256)).toBe(true);
+    expect(await readBlob(sha256)).toEqual(bytes);
+    const opened = await openBlob(sha256, 'a.txt');
+    expect(Buffer.from(await opened.read(5, 3))).toEqual(bytes.subarray(5, 8));
+    await opened.close();
+  }
+  expect([...(await readAll([row!.sha256, file!.sha256])).values()]).toEqual([small, large]);
+  // A program that reads files gets one.
+  expect(readFileSync(await blobFile(row!.sha256))).toEqual(small);
+  const nowhere = 'ab'.repeat(32);
+  expect(await hasBlob(nowhere)).toBe(false);
+  expect(await fault(readAll([nowhere]))).toMatchObject({ code: 'not-found' });
+});
+
+test('what is worked out of all changes is kept until one of them, or a mod, is another', async () => {
+  const { id } = await openedGame('while-unchanged');
+  let times = 0;
+  const worked = () => whileUnchanged(id, 'count', async () => ++times);
+  const rows = ['a', 'b'].map((path) => ({ gameId: id, path, kind: 'words', blob: 'x', size: 1, fileName: path }));
+  await ChangeModel.bulkCreate(rows);
+  expect([await worked(), await worked()]).toEqual([1, 1]);
+  // One undone and one brought back leaves all counts as they were.
+  await ChangeModel.update({ undone: true }, { where: { gameId: id, path: 'a' } });
+  expect(await worked()).toBe(2);
+  await ChangeModel.update({ undone: true }, { where: { gameId: id, path: 'b' } });
+  await ChangeModel.update({ undone: false }, { where: { gameId: id, path: 'a' } });
+  expect([await worked(), await worked()]).toEqual([3, 3]);
+  await ModModel.create({ gameId: id, name: 'One', file: 'x', position: 1 });
+  expect(await worked()).toBe(4);
 });
 
 test('the search line finds by word, quote, minus, wildcard, kind and size', async () => {

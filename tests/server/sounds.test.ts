@@ -122,6 +122,8 @@ test('a WAVE as the cue wants it goes in bit for bit; OGG and another rate are c
   expect(long.done[0]).toBe('cut to 19.99 s, the longest the game takes: yours lasts 25.00 s');
   const stereo = await drop('tannoy/call_09.wav', 'loud.wav', writeWav(tone(1, 48_000, 2)));
   expect(stereo.done).toEqual(['yours had 48,000 Hz and was stereo, made 22,050 Hz and mono']);
+  const round = await drop('tannoy/call_09.wav', 'round.wav', writeWav(tone(1, 22_050, 8)));
+  expect(round.done).toEqual(['yours had 22,050 Hz and was 8 channels, made 22,050 Hz and mono']);
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
 });
 
