@@ -49,7 +49,8 @@ export async function takeOutRun({ runId, gameId, input, signal, progress, log }
     }
     await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
     for await (const { chunks, says, ...named } of turnedFiles(entry, as, turn, signal)) {
-      sums.bytes += await to.write(withSuffix(name, named), chunks, mark);
+      const bytes = await to.write(withSuffix(name, named), chunks, mark);
+      sums.bytes += bytes;
       for (const line of says) log(`${entry.path}: ${line}.`);
     }
     sums.turned++;
@@ -64,7 +65,9 @@ export async function takeOutRun({ runId, gameId, input, signal, progress, log }
     }
     await withArchive(entry.archive, async (archive) => {
       await checkStillThere(archive, entry);
-      sums.bytes += await to.write(path, plainBytes(archive, entry.n, order.form, signal), mark);
+      // Not added to what was there before the wait: others add to it meanwhile.
+      const bytes = await to.write(path, plainBytes(archive, entry.n, order.form, signal), mark);
+      sums.bytes += bytes;
     });
     sums.taken++;
   };
@@ -125,8 +128,10 @@ export async function takeOutRun({ runId, gameId, input, signal, progress, log }
   if (joined.length > 0) {
     try {
       const { wav, cue, left } = await joinSounds(joined, JOINED, { trim: order.trim, signal });
-      sums.bytes += await to.write(JOINED, inOne(wav));
-      sums.bytes += await to.write(JOINED.replace('.wav', '.cue'), inOne(new TextEncoder().encode(cue)));
+      const sheet = new TextEncoder().encode(cue);
+      await to.write(JOINED, inOne(wav));
+      await to.write(JOINED.replace('.wav', '.cue'), inOne(sheet));
+      sums.bytes += wav.length + sheet.length;
       sums.taken += 2;
       for (const path of left) failed(new Error('there is no more room in the joined file'), path);
     } catch (error) {
