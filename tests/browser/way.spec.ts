@@ -78,7 +78,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     await expect(page.getByTestId('run take-out')).toContainText('3 files');
     const [download] = await Promise.all([
       page.waitForEvent('download'),
-      page.getByRole('link', { name: 'or download as one ZIP' }).click(),
+      page.getByRole('button', { name: 'Download as one ZIP' }).click(),
     ]);
     const zip = await download.path();
     expect(readFileSync(zip).subarray(0, 4).toString('latin1')).toBe('PK\u0003\u0004');

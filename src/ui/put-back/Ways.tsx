@@ -73,7 +73,8 @@ export function Ways({ gameId, changed, putBack, how, onHow }: Props) {
                 />
                 <Box sx={{ minWidth: 0 }}>
                   <b>{name}</b>
-                  <Box className="dim" sx={{ overflowWrap: 'anywhere' }}>
+                  {/* As high as its figures will make it: what stands below must not move away from a hand. */}
+                  <Box className="dim" sx={{ overflowWrap: 'anywhere', minHeight: '2lh' }}>
                     {changed && <Figures way={of(chosen ? how : one)} working={working} />} {about}
                   </Box>
                 </Box>
