@@ -6,12 +6,15 @@ import { gameKey } from '../../demo/make-game';
 import { unpackLevel } from '../../src/core/forms/picture';
 import { readWavFacts } from '../../src/core/forms/sound';
 import { addArrival, listChanges, newDrop, pictureOfChange, startBringIn } from '../../src/server/changes';
+import { RunModel } from '../../src/server/database';
 import { findWinner } from '../../src/server/entries';
+import { env } from '../../src/server/env';
 import { pictureOfEntry, soundOfEntry } from '../../src/server/forms';
 import { addKey, splitsOf } from '../../src/server/games';
 import { setLabels } from '../../src/server/labels';
-import { editTray, repeatTakeOut, startTakeOut } from '../../src/server/take-out';
-import { ended, games, openedGame, settled, withWorker, once } from './support';
+import { downloadZip, editTray, repeatTakeOut, startTakeOut } from '../../src/server/take-out';
+import { intoZip } from '../../src/server/take-out/into-zip';
+import { ended, fault, games, openedGame, settled, withWorker, once } from './support';
 
 withWorker();
 
@@ -115,4 +118,14 @@ test('sounds go out without silence, or all in one with a cue sheet', async () =
   const cue = readFileSync(join(folder('joined'), 'sounds.cue'), 'utf8');
   expect(cue.match(/TRACK/g)).toHaveLength(3);
   expect(cue).toContain('TITLE "doors: closing"');
+});
+
+test('a ZIP that is given up leaves nothing behind, and is not downloaded', async () => {
+  const run = await RunModel.create({ kind: 'take-out', title: 'A ZIP', gameId: id, state: 'stopped', input: {} });
+  const zip = await intoZip(run.id);
+  expect(await zip.write('a.txt', once('whole'))).toBe(5);
+  expect(existsSync(join(env().home, 'zips', `${run.id}.zip`))).toBe(true);
+  await zip.abandon();
+  expect(existsSync(join(env().home, 'zips', `${run.id}.zip`))).toBe(false);
+  expect(await fault(downloadZip(id, run.id, new AbortController().signal))).toMatchObject({ code: 'not-found' });
 });

@@ -1,5 +1,4 @@
 /** A file becomes the change of an entry. */
-import { stat } from 'node:fs/promises';
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
@@ -22,7 +21,7 @@ import {
 import { blobIn, filmFileIn, filmSource, fitFilmFile, inRoom, isForFilm } from '../films';
 import { withArchive } from '../games';
 import type { ChangeAnswer, FitWishes } from '../shapes';
-import { blobFile, keepBytes, readBlob, sha256OfFile, type Blob } from '../storage';
+import { keepBytes, openBlob, readBlob, sha256OfFile, type Blob } from '../storage';
 import { changeOf, pictureOfChange, setAside } from './change-service';
 import { fit } from './fit';
 import { keepBase } from './base';
@@ -54,7 +53,9 @@ export const keptOf = async (given: Given): Promise<string> =>
 
 async function bytesOf(given: Given, fileName: string): Promise<Uint8Array> {
   if ('bytes' in given) return given.bytes;
-  const { size } = await stat(await blobFile(given.kept));
+  const source = await openBlob(given.kept, fileName);
+  await source.close();
+  const { size } = source;
   if (size <= MAX_CHANGE_BYTES) return readBlob(given.kept);
   throw new FaultError({
     code: 'limit-reached',

@@ -15,10 +15,10 @@ export interface Destination {
    * @returns its bytes
    */
   write(path: string, chunks: AsyncIterable<Uint8Array>, mark?: string): Promise<number>;
-  /** What was written holds from now on, also when the run is over early. */
-  keep(): Promise<void>;
   /** Nothing comes any more. @param failures of what is missing, in sentences */
   close(failures: readonly string[]): Promise<void>;
+  /** The run ends early: what is whole stays, what is not goes. */
+  abandon(): Promise<void>;
 }
 
 /** Bytes that are in memory. */

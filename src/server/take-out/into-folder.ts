@@ -35,8 +35,8 @@ export async function intoFolder(gameId: number, folder: string): Promise<Destin
       if (mark !== undefined) await taken.note(target, mark);
       return bytes;
     },
-    keep: () => taken.keep(),
     close: () => taken.keep(),
+    abandon: () => taken.keep(),
   };
 }
 

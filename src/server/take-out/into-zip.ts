@@ -1,5 +1,4 @@
 /** One ZIP that grows while a run writes it, and is downloaded while it grows. */
-import { createWriteStream } from 'node:fs';
 import { mkdir, open, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable, Writable } from 'node:stream';
@@ -28,7 +27,7 @@ export async function intoZip(runId: number): Promise<Destination> {
   await mkdir(folderOfZips(), { recursive: true });
   await sweep();
   const zip = new ZipWriterStream({ level: 6, useWebWorkers: false });
-  const file = createWriteStream(zipPath(runId));
+  const file = (await open(zipPath(runId), 'w')).createWriteStream();
   const failed = (zip.readable as ReadableStream<Uint8Array>)
     .pipeTo(Writable.toWeb(file) as WritableStream<Uint8Array>)
     .then(
@@ -61,11 +60,15 @@ export async function intoZip(runId: number): Promise<Destination> {
     isKnown: () => Promise.resolve(false),
     isThere: () => Promise.resolve(false),
     write,
-    keep: () => Promise.resolve(),
     async close(failures) {
       if (failures.length > 0) await write(FAILED, inOne(new TextEncoder().encode(`${failures.join('\n')}\n`)));
       await zip.close();
       throwIt(await failed);
+    },
+    async abandon() {
+      // Half a ZIP is none, and whoever downloads it is told so by the run.
+      file.destroy();
+      await rm(zipPath(runId), { force: true });
     },
   };
 }
@@ -106,7 +109,9 @@ async function* growing(runId: number, signal: AbortSignal): AsyncGenerator<Uint
     if (signal.aborted) throw new CancelledError();
     // Asked before the size is: what the run wrote before it ended is all there then.
     const run = await RunModel.findByPk(runId, { attributes: ['state', 'fault'] });
-    const handle = await open(zipPath(runId), 'r').catch(() => undefined);
+    // What lies there before the run begins is of an earlier try.
+    const begun = run?.state !== 'waiting';
+    const handle = begun ? await open(zipPath(runId), 'r').catch(() => undefined) : undefined;
     if (handle !== undefined)
       try {
         for (;;) {

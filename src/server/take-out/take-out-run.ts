@@ -5,7 +5,7 @@ import { withArchive } from '../games';
 import { partsOfPictures } from '../recipes';
 import type { RunContext } from '../runs/run-context';
 import { threadCount } from '../threads';
-import { inOne } from './destination';
+import { inOne, type Destination } from './destination';
 import { intoFolder } from './into-folder';
 import { intoZip } from './into-zip';
 import { joinSounds } from './join-sounds';
@@ -22,9 +22,19 @@ const JOINED = 'sounds.wav';
 /** What of an order changes the file of a mesh. */
 const meshMark = ({ clips, levels, scale, solid }: TakeOutInput) => [clips, levels, scale, solid];
 
-export async function takeOutRun({ runId, gameId, input, signal, progress, log }: RunContext): Promise<object> {
+export async function takeOutRun(context: RunContext): Promise<object> {
+  const { to: folder } = context.input as unknown as TakeOutInput;
+  const to = folder === null ? await intoZip(context.runId) : await intoFolder(context.gameId, folder);
+  try {
+    return await takeAll(context, to);
+  } catch (error) {
+    await to.abandon();
+    throw error;
+  }
+}
+
+async function takeAll({ gameId, input, signal, progress, log }: RunContext, to: Destination): Promise<object> {
   const order = input as unknown as TakeOutInput;
-  const to = order.to === null ? await intoZip(runId) : await intoFolder(gameId, order.to);
   const turn = await turnOf(gameId, order, order.entries);
   const paths = new SafePaths();
   const failures: { path: string; why: string }[] = [];
@@ -121,7 +131,6 @@ export async function takeOutRun({ runId, gameId, input, signal, progress, log }
     }
   };
   await Promise.all(Array.from({ length: atOnce }, () => lane().catch((error: unknown) => ends.add(error))));
-  await to.keep();
   for (const error of ends) throw error;
 
   const joined = order.entries.filter((entry) => !alone(entry));
@@ -138,7 +147,7 @@ export async function takeOutRun({ runId, gameId, input, signal, progress, log }
       failed(error, JOINED);
     }
   }
-  await to.close(failures.map(({ path, why }) => `${path}: ${why}`));
+  await to.close(failures.map(({ why }) => why));
   progress(order.entries.length, order.entries.length, 'entries');
   return { ...sums, within, failures, ...(to.folder === null ? { zip: true } : { folder: to.folder }) };
 }
