@@ -11,7 +11,7 @@ test.each([
   [
     'bytes',
     bytes,
-    'ByteWriter Cursor RangeSet bufferSource collect copyOf joinedSource lazySource memoryScratch memorySink readChunks sliceSource',
+    'ByteWriter Cursor RangeSet bufferSource checkRange collect copyOf joinedSource lazySource memoryScratch memorySink readChunks sliceSource',
   ],
   [
     'codecs',

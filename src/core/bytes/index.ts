@@ -1,4 +1,5 @@
 export {
+  checkRange,
   bufferSource,
   copyOf,
   joinedSource,

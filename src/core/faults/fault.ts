@@ -18,6 +18,7 @@ export type FaultCode =
   | 'no-recipe' // nothing recognises the file
   | 'layout-impossible' // a new layout cannot satisfy the format
   | 'not-reproduced' // a rebuild differs from what it should be
+  | 'check-failed' // what would be written does not read back as meant
   // the recipe is at fault
   | 'recipe-invalid'
   | 'recipe-circular'

@@ -20,6 +20,7 @@ const HEADLINES: Partial<Record<Fault['code'], string>> = {
   'no-recipe': 'No recipe knows this file',
   'layout-impossible': 'The new layout does not fit the format',
   'not-reproduced': 'The rebuilt file differs',
+  'check-failed': 'Nothing was written, because the new file would not read back as meant',
   'recipe-invalid': 'The recipe is not right',
   'recipe-circular': 'Formulas of the recipe depend on each other',
   'key-missing': 'A key is missing',

@@ -29,11 +29,13 @@ export interface FormulaCheck {
   readonly total: number;
   /** The first that disagree, at most {@link MAX_FAULTS}. */
   readonly faults: readonly Fault[];
+  /** How many disagree, by the line of their formula in the recipe. */
+  readonly differing: ReadonlyMap<number, number>;
 }
 
 export interface FormulaCheckOptions {
-  /** Also formulas over the bytes of entries, for which every entry is read. */
-  readonly deep: boolean;
+  /** Also formulas over bytes: of the file, and of all entries or of those named here, which are read for it. */
+  readonly deep: boolean | ReadonlySet<number>;
   readonly signal?: AbortSignal | undefined;
   /** Entries checked so far, in a deep check. */
   readonly progress?: (done: number) => void;
@@ -45,7 +47,7 @@ const MAX_FAULTS = 20;
 export async function checkFormulas(archive: OpenedArchive, options: FormulaCheckOptions): Promise<FormulaCheck> {
   const check = new Check(archive, options);
   for (const found of archive.regions.values()) await check.region(found);
-  if (options.deep) await check.deepFields();
+  if (options.deep !== false) await check.deepFields();
   return check.result();
 }
 
@@ -74,6 +76,7 @@ class Check {
   private agree = 0;
   private total = 0;
   private readonly faults: Fault[] = [];
+  private readonly differing = new Map<number, number>();
   private readonly deferred: Deferred[] = [];
   private readonly plans = new Map<Shape, Plan>();
   private readonly scope: Scope;
@@ -97,7 +100,7 @@ class Check {
   }
 
   result(): FormulaCheck {
-    return { agree: this.agree, total: this.total, faults: this.faults };
+    return { agree: this.agree, total: this.total, faults: this.faults, differing: this.differing };
   }
 
   async region(found: FoundRegion): Promise<void> {
@@ -135,7 +138,7 @@ class Check {
     if (!(column instanceof ShapeColumn)) return false;
     const { table } = column;
     const plan = this.planOf(table.shape);
-    if (plan.plain.length > 0 || plan.nested.length > 0 || (this.options.deep && plan.deep.length > 0)) return false;
+    if (plan.plain.length > 0 || plan.nested.length > 0 || (this.options.deep !== false && plan.deep.length > 0)) return false;
     if (plan.given.some((field) => field.when !== undefined)) return false;
     const rows = table === this.archive.entries.rows ? Math.min(count, this.archive.entries.count) : count;
     this.total += rows * plan.given.length;
@@ -181,7 +184,7 @@ class Check {
     const skip = table === archive.entries.rows && !isEntryRow && archive.recipe.entries.each.shape === table.shape;
     if (skip) {
       for (const field of plan.plain) if (isFree(field)) this.compare(table, row, field, place);
-      if (this.options.deep)
+      if (this.options.deep !== false)
         for (const field of plan.deep)
           if (isFree(field)) this.deferred.push({ table, row, field, entry, folder, place, volume: this.scope.volume });
     } else {
@@ -191,7 +194,7 @@ class Check {
         this.agree++;
       }
       for (const field of plan.plain) this.compare(table, row, field, place);
-      if (this.options.deep)
+      if (this.looksInto(entry))
         for (const field of plan.deep)
           this.deferred.push({ table, row, field, entry, folder, place, volume: this.scope.volume });
     }
@@ -202,6 +205,12 @@ class Check {
     }
     if (outer !== undefined) scope.outer.pop();
     scope.fields = outer;
+  }
+
+  /** Whether formulas over the bytes of an entry are asked for; those of no entry are, in any deep check. */
+  private looksInto(entry: number): boolean {
+    const { deep } = this.options;
+    return typeof deep === 'boolean' ? deep : entry < 0 || deep.has(entry);
   }
 
   private contextOf(table: Table, row: number, outerEntry: number, outerFolder: number) {
@@ -286,7 +295,7 @@ class Check {
       if (isList(found)) this.compareList(table, row, field, found, place);
       else {
         scope.found = found;
-        this.tally(sameValue(found, field.is.evaluate(scope)), () =>
+        this.tally(sameValue(found, field.is.evaluate(scope)), field.is.line, () =>
           this.fault(table, row, field, field.is!, found, place),
         );
       }
@@ -299,7 +308,7 @@ class Check {
     const found = bitsOf(whole, part.shift, part.width);
     this.scope.found = found;
     const expected = this.evaluated(part.is!);
-    this.tally(sameValue(found, typeof expected === 'boolean' ? Number(expected) : expected), () => ({
+    this.tally(sameValue(found, typeof expected === 'boolean' ? Number(expected) : expected), part.line, () => ({
       ...this.fault(table, row, field, part.is!, found, place),
       field: `${field.name}.${part.name}`,
       line: part.line,
@@ -322,7 +331,7 @@ class Check {
       scope.block = blocks?.[i];
       const item = found.at(i);
       scope.found = item;
-      this.tally(sameValue(item, field.is!.evaluate(scope)), () => ({
+      this.tally(sameValue(item, field.is!.evaluate(scope)), field.is!.line, () => ({
         ...this.fault(table, row, field, field.is!, item, place),
         field: `${field.name}[${i}]`,
       }));
@@ -331,10 +340,16 @@ class Check {
     scope.index = outer;
   }
 
-  private tally(agrees: boolean, fault: () => Fault): void {
+  private tally(agrees: boolean, line: number, fault: () => Fault): void {
     this.total++;
-    if (agrees) this.agree++;
-    else if (this.faults.length < MAX_FAULTS) this.faults.push(fault());
+    if (agrees) {
+      this.agree++;
+      return;
+    }
+    const count = this.differing.get(line) ?? 0;
+    this.differing.set(line, count + 1);
+    // One of each kind at least, however many of another there are.
+    if (this.faults.length < MAX_FAULTS || count === 0) this.faults.push(fault());
   }
 
   private fault(table: Table, row: number, field: Field, formula: Formula, found: Value, place: Partial<Fault>): Fault {
@@ -372,7 +387,7 @@ class Check {
       throwIfStopped(options.signal);
       const mine: Deferred[] = [];
       while (next < deferred.length && deferred[next]!.entry === entry) mine.push(deferred[next++]!);
-      if ((mine.length === 0 && !wrapped) || archive.entries.isDeleted(entry)) continue;
+      if ((mine.length === 0 && !wrapped) || !this.looksInto(entry) || archive.entries.isDeleted(entry)) continue;
       let content: ReadonlyMap<string, Value> = new Map();
       try {
         const opened = await openEntry(archive, entry);
@@ -394,7 +409,7 @@ class Check {
           ...error.fault,
           entry: archive.entries.path(entry),
         };
-        this.tally(false, () => fault);
+        this.tally(false, archive.recipe.entries.line, () => fault);
         for (let k = 1; k < mine.length; k++) this.total++;
       }
       options.progress?.(entry + 1);

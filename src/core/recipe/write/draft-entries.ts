@@ -70,6 +70,7 @@ async function marker(setting: PackSetting, base: number, path: string, time: nu
     base,
     path,
     method: 0,
+    plain: undefined,
     plainSize: 0,
     stored: nothing,
     hashes: new Map(sums),

@@ -8,6 +8,8 @@ export interface NewBytes {
   readonly base: number | undefined;
   readonly path: string;
   readonly method: Method;
+  /** The plain bytes; undefined for a marker. */
+  readonly plain: ByteSource | undefined;
   readonly plainSize: number;
   /** The stored bytes, wrap included, wherever the entry will lie. */
   readonly stored: ByteSource;

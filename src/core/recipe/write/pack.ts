@@ -125,6 +125,7 @@ class Packer {
       base,
       path,
       method,
+      plain: bytes,
       plainSize: bytes.size,
       stored: nothing,
       hashes: new Map(data),

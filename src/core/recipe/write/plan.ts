@@ -4,13 +4,14 @@ import { FaultError, FormatError } from '../../faults';
 import { DEFAULT_LIMITS, type Limits } from '../limits';
 import type { Recipe } from '../model';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
-import type { DraftSetting } from './draft';
+import type { DraftEntries, DraftSetting } from './draft';
 import type { Value } from '../formula/value';
 import type { Column } from '../read/columns';
 import type { Edits, FieldEdit, Layout } from './edits';
 import { draftEntries, readChangedWraps } from './draft-entries';
 import type { PackSetting } from './pack';
 import type { Plan } from './planned';
+import { checkPlan, type MeantEntry } from './checking/check-plan';
 import { Planner } from './planner';
 
 export interface PlanOptions {
@@ -96,9 +97,24 @@ async function plan(setting: DraftSetting, edits: Edits, options: PlanOptions, n
     const wrapOf = await readChangedWraps(setting, edits);
     const packing: PackSetting = { ...setting, scratch, signal, wrapOf };
     const entries = await draftEntries(packing, edits, layout);
-    return await new Planner(packing, entries, layout, name).plan();
+    const planned = await new Planner(packing, entries, layout, name).plan();
+    await checkPlan({ ...packing, meant: meantEntries(packing, entries), regions: setting.regionBytes }, planned);
+    return planned;
   } catch (error) {
     const file = setting.archive === undefined ? {} : { file: setting.archive.source.name };
     throw error instanceof FaultError ? error.with({ recipe: setting.recipe.id, ...file }) : error;
   }
+}
+
+function meantEntries({ archive }: PackSetting, entries: DraftEntries): MeantEntry[] {
+  return Array.from({ length: entries.count }, (_, out) => {
+    const fresh = entries.fresh(out);
+    const base = entries.base(out);
+    return {
+      path: fresh?.path ?? archive!.entries.path(base!),
+      base,
+      plain: fresh?.plain,
+      deleted: fresh?.deleted ?? archive!.entries.isDeleted(base!),
+    };
+  });
 }

@@ -1,0 +1,376 @@
+/** Opening a planned archive again, before it is written, and comparing it with what it was meant to hold. */
+import { readChunks, type ByteSource, type Scratch } from '../../../bytes';
+import { FaultError, FormatError, hexBytes, throwIfStopped, type Fault } from '../../../faults';
+import type { Limits } from '../../limits';
+import type { Recipe, Step } from '../../model';
+import { checkFormulas, type FormulaCheck } from '../../proof/formula-check';
+import { openTables, type Keys, type OpenedArchive } from '../../read/archive';
+import { containerOf, entryFault, openEntry, readEntry } from '../../read/entry-bytes';
+import { sameChain } from '../../read/through';
+import type { Plan } from '../planned';
+import { pieceIndexAt, plannedSource } from './planned-source';
+
+/** One entry that a plan is meant to hold. */
+export interface MeantEntry {
+  readonly path: string;
+  /** Its index in the archive that is rebuilt; undefined for an added entry. */
+  readonly base: number | undefined;
+  /** Its new plain bytes; undefined when they stay. */
+  readonly plain: ByteSource | undefined;
+  readonly deleted: boolean;
+}
+
+export interface CheckSetting {
+  readonly recipe: Recipe;
+  readonly keys: Keys;
+  readonly limits: Limits;
+  readonly scratch: Scratch;
+  readonly signal: AbortSignal | undefined;
+  /** The archive that is rebuilt; undefined for a new one. */
+  readonly archive: OpenedArchive | undefined;
+  /** In the order in which their rows will be read. */
+  readonly meant: readonly MeantEntry[];
+  /** New bytes of regions, by their index in the recipe. */
+  readonly regions: ReadonlyMap<number, Uint8Array>;
+}
+
+/**
+ * Opens a plan with the recipe it was made with and compares: every `must`, every formula, the list of paths, the plain
+ * bytes of each new or changed entry, and for each other entry that its stored bytes still mean the same.
+ *
+ * @throws FormatError `check-failed`, or the fault of reading, naming the entry and the field
+ */
+export async function checkPlan(setting: CheckSetting, plan: Plan): Promise<void> {
+  const { recipe, archive } = setting;
+  try {
+    const again = await openTables(recipe, plan.volumes.map(plannedSource), {
+      keys: setting.keys,
+      limits: setting.limits,
+      scratch: setting.scratch,
+      names: namesFor(setting),
+      ...(setting.signal === undefined ? {} : { signal: setting.signal }),
+    });
+    const found = matchEntries(setting, again);
+    const changed = new Set<number>();
+    for (const [i, { plain }] of setting.meant.entries()) if (plain !== undefined) changed.add(found[i]!);
+    await checkAllFormulas(setting, again, changed);
+    for (const [i, meant] of setting.meant.entries()) {
+      if (i % 1024 === 0) throwIfStopped(setting.signal);
+      await checkEntry(setting, plan, again, meant, found[i]!);
+    }
+    checkRegions(setting, again);
+  } catch (error) {
+    if (!(error instanceof FaultError) || error.fault.code === 'stopped' || error.fault.code === 'disk-full') throw error;
+    throw refusal(error.fault, archive?.source.name ?? plan.volumes[0]?.name, recipe);
+  }
+}
+
+/** The fault of what would have been written, as the reason why it was not. */
+function refusal(fault: Fault, file: string | undefined, recipe: Recipe): FormatError {
+  return new FormatError({
+    ...fault,
+    code: 'check-failed',
+    what: fault.code === 'check-failed' ? fault.what! : (fault.what ?? CAUSES[fault.code] ?? fault.code),
+    recipe: recipe.id,
+    ...(fault.file === undefined && file !== undefined ? { file } : {}),
+  });
+}
+
+const CAUSES: Partial<Record<Fault['code'], string>> = {
+  'cut-short': 'it would end too early',
+  'must-differs': 'a field would not be what it has to be',
+  'formula-differs': 'a field would disagree with its formula',
+  'codec-failed': 'a stretch of it could not be unpacked',
+  'size-differs': 'an entry would unpack to another size',
+  'checksum-differs': 'a checksum would not agree',
+  'outside-file': 'a pointer would lead out of the file',
+  'bad-text': 'a text would not be in its encoding',
+  'key-wrong': 'it could not be unlocked again',
+};
+
+/** Names that give hashed entries theirs, those of added entries among them. */
+function* namesFor({ archive, meant }: CheckSetting): Generator<string> {
+  if (archive?.hashes === undefined && archive !== undefined) return;
+  for (const { path, base } of meant) if (base === undefined || archive!.entries.isNamed(base)) yield path;
+}
+
+/** True when the path of an entry says nothing but where it lies or which it is, so that it changes with its neighbours. */
+function isNumbered({ entries: { path, hash, id } }: Recipe): boolean {
+  if (path === undefined) return hash === undefined && id === undefined;
+  return path.uses.layout;
+}
+
+/**
+ * Finds each meant entry among those that were read.
+ *
+ * @throws FormatError when one is missing, is there twice, or has another name
+ */
+function matchEntries({ recipe, meant }: CheckSetting, { entries }: OpenedArchive): number[] {
+  if (entries.count !== meant.length)
+    throw failed({
+      what: 'it would hold another number of entries',
+      expected: meant.length.toLocaleString('en'),
+      found: entries.count.toLocaleString('en'),
+    });
+  if (isNumbered(recipe)) return meant.map((_, i) => i);
+  const byPath = new Map<string, number[]>();
+  for (let i = entries.count - 1; i >= 0; i--) {
+    const path = entries.path(i);
+    const same = byPath.get(path);
+    if (same === undefined) byPath.set(path, [i]);
+    else same.push(i);
+  }
+  const lost: string[] = [];
+  const found = meant.map(({ path }) => {
+    const index = byPath.get(path)?.pop();
+    if (index === undefined) lost.push(path);
+    return index ?? -1;
+  });
+  if (lost.length === 0) return found;
+  const stranger = [...byPath].find(([, left]) => left.length > 0);
+  throw failed({
+    what: 'an entry would not be found again',
+    entry: lost[0]!,
+    expected: lost[0]!,
+    found: stranger?.[0] ?? 'nothing',
+    ...(lineOf(recipe) === undefined ? {} : { line: lineOf(recipe)! }),
+  });
+}
+
+const lineOf = ({ entries: { path, hash } }: Recipe) => (path ?? hash)?.line;
+
+function failed(facts: Omit<Fault, 'code'>): FormatError {
+  return new FormatError({ code: 'check-failed', ...facts });
+}
+
+/** Formulas that disagree in the new file and did not in the old one. */
+async function checkAllFormulas(
+  { archive, signal }: CheckSetting,
+  again: OpenedArchive,
+  changed: ReadonlySet<number>,
+): Promise<void> {
+  const check = await checkFormulas(again, { deep: changed, signal });
+  if (check.agree === check.total) return;
+  const before: Pick<FormulaCheck, 'differing'> =
+    archive === undefined
+      ? { differing: new Map<number, number>() }
+      : await checkFormulas(archive, { deep: false, signal });
+  for (const [line, count] of check.differing) {
+    if (count <= (before.differing.get(line) ?? 0)) continue;
+    const fault = check.faults.find((one) => one.line === line);
+    throw new FormatError(fault ?? { code: 'formula-differs', line });
+  }
+}
+
+async function checkEntry(
+  setting: CheckSetting,
+  plan: Plan,
+  again: OpenedArchive,
+  meant: MeantEntry,
+  entry: number,
+): Promise<void> {
+  const { path, base, plain, deleted } = meant;
+  const { archive, signal } = setting;
+  const old = base === undefined ? undefined : archive;
+  if (again.entries.isDeleted(entry) !== deleted)
+    throw failed({
+      what: deleted ? 'an entry would not be marked as deleted' : 'an entry would be marked as deleted',
+      entry: path,
+      ...(again.recipe.entries.deleted === undefined ? {} : { line: again.recipe.entries.deleted.line }),
+    });
+  if (deleted) return;
+  const fault = entryFault(again, entry);
+  if (plain !== undefined) {
+    if (fault !== undefined) throw new FormatError(fault);
+    await compareBytes(plain, readEntry(again, entry, { signal }), path);
+    return;
+  }
+  // What could not be read before is only kept.
+  if (entryFault(old!, base!) !== undefined) return;
+  if (fault !== undefined) throw new FormatError(fault);
+  if (await isKept(setting, plan, again, entry, base!)) return;
+  await comparePlain(old!, base!, again, entry, signal);
+}
+
+/** True when the stored bytes of an entry are those it had, and mean the same where they lie now. */
+async function isKept(
+  { archive, limits }: CheckSetting,
+  plan: Plan,
+  again: OpenedArchive,
+  entry: number,
+  base: number,
+): Promise<boolean> {
+  const { entries: now } = again;
+  const { entries: before } = archive!;
+  const sameSize = now.size(entry) === before.size(base) || (Number.isNaN(now.size(entry)) && Number.isNaN(before.size(base)));
+  if (now.stored(entry) !== before.stored(base) || !sameSize) return false;
+  const steps = again.recipe.entries.stepsOf(now.method(entry) ?? 0);
+  if (steps !== archive!.recipe.entries.stepsOf(before.method(base) ?? 0) && again.recipe === archive!.recipe) return false;
+  if (!(await hasSameBytes(plan, again, entry, archive!, base))) return false;
+  if (!varies(again, steps ?? [])) return true;
+  const [one, other] = [await openEntry(again, entry), await openEntry(archive!, base)];
+  if (!sameChain(one.chain, other.chain)) return false;
+  void limits;
+  const blocks = one.blocks ?? [];
+  return blocks.every(({ at, stored }, i) => other.blocks?.[i]?.at === at && other.blocks[i].stored === stored);
+}
+
+/** True when something that may have changed goes into the packing of an entry. */
+function varies({ recipe }: OpenedArchive, steps: readonly Step[]): boolean {
+  const { blocks } = recipe.entries;
+  const all = [...steps, ...(blocks?.through ?? [])];
+  const formulas = all.flatMap(({ params }) => Object.values(params));
+  return (
+    (blocks !== undefined && (blocks.each !== undefined || blocks.stored.uses.entry.has('row'))) ||
+    formulas.some(
+      ({ uses }) =>
+        uses.layout || uses.elsewhere || uses.regions.size > 0 || uses.siblings.size > 0 || uses.entry.has('row'),
+    )
+  );
+}
+
+async function hasSameBytes(
+  plan: Plan,
+  again: OpenedArchive,
+  entry: number,
+  archive: OpenedArchive,
+  base: number,
+): Promise<boolean> {
+  const stored = again.entries.stored(entry);
+  if (!(stored > 0)) return true;
+  const at = again.entries.at(entry);
+  const from = archive.entries.at(base);
+  const source = containerOf(archive, base)!;
+  if (again.dataSpace === undefined && again.recipe.wrapped.length === 0) {
+    const { pieces } = plan.volumes[again.entries.volume(entry)]!;
+    const piece = pieces[pieceIndexAt(pieces, at)]!;
+    if (piece.source === source && at + stored <= piece.at + piece.length) return piece.from + at - piece.at === from;
+  }
+  return equalBytes(source, from, containerOf(again, entry)!, at, stored);
+}
+
+async function equalBytes(
+  one: ByteSource,
+  oneAt: number,
+  other: ByteSource,
+  otherAt: number,
+  length: number,
+): Promise<boolean> {
+  let done = 0;
+  for await (const chunk of readChunks(one, oneAt, length)) {
+    if (Buffer.compare(chunk, await other.read(otherAt + done, chunk.length)) !== 0) return false;
+    done += chunk.length;
+  }
+  return true;
+}
+
+/** @throws FormatError with the first byte that differs */
+async function compareBytes(wanted: ByteSource, found: AsyncIterable<Uint8Array>, path: string): Promise<void> {
+  let done = 0;
+  for await (const chunk of found) {
+    const length = Math.min(chunk.length, Math.max(0, wanted.size - done));
+    const expected = await wanted.read(done, length);
+    if (chunk.length > length || Buffer.compare(chunk, expected) !== 0) {
+      const first = expected.findIndex((byte, i) => byte !== chunk[i]);
+      const at = first < 0 ? length : first;
+      throw failed({
+        what: 'an entry would not read back as it was given',
+        entry: path,
+        offset: done + at,
+        within: 'entry',
+        expected: at < length ? hexBytes(expected.subarray(at, at + 8)) : 'the end',
+        found: hexBytes(chunk.subarray(at, at + 8)),
+      });
+    }
+    done += chunk.length;
+  }
+  if (done !== wanted.size)
+    throw failed({
+      what: 'an entry would not read back as it was given',
+      entry: path,
+      expected: `${wanted.size.toLocaleString('en')} bytes`,
+      found: done.toLocaleString('en'),
+    });
+}
+
+/** Both unpacked side by side: for entries whose stored bytes follow their place, their number or their name. */
+async function comparePlain(
+  archive: OpenedArchive,
+  base: number,
+  again: OpenedArchive,
+  entry: number,
+  signal: AbortSignal | undefined,
+): Promise<void> {
+  const path = archive.entries.path(base);
+  const wanted = readEntry(archive, base, { verify: false, signal })[Symbol.asyncIterator]();
+  let left = new Uint8Array(0) as Uint8Array;
+  let done = 0;
+  const differs = () =>
+    failed({
+      what: 'an entry that was not touched would read other bytes',
+      entry: path,
+      offset: done,
+      within: 'entry',
+      ...fieldOfPlace(again),
+    });
+  try {
+    for await (const chunk of readEntry(again, entry, { signal, verify: false })) {
+      for (let at = 0; at < chunk.length;) {
+        if (left.length === 0) {
+          const next = await wanted.next();
+          if (next.done === true) throw differs();
+          left = next.value;
+          continue;
+        }
+        const count = Math.min(left.length, chunk.length - at);
+        if (Buffer.compare(left.subarray(0, count), chunk.subarray(at, at + count)) !== 0) throw differs();
+        left = left.subarray(count);
+        at += count;
+        done += count;
+      }
+    }
+    if (left.length > 0 || !(await isOver(wanted))) throw differs();
+  } catch (error) {
+    // The old bytes cannot be unpacked either: nothing can be compared, and nothing was promised.
+    if (error instanceof FaultError && error.fault.code !== 'check-failed' && !(await isReadable(archive, base))) return;
+    throw error instanceof FaultError && error.fault.code !== 'check-failed' ? differs() : error;
+  } finally {
+    await wanted.return?.(undefined);
+  }
+}
+
+async function isOver(chunks: AsyncIterator<Uint8Array>): Promise<boolean> {
+  for (;;) {
+    const next = await chunks.next();
+    if (next.done === true) return true;
+    if (next.value.length > 0) return false;
+  }
+}
+
+async function isReadable(archive: OpenedArchive, entry: number): Promise<boolean> {
+  try {
+    for await (const _ of readEntry(archive, entry, { verify: false })) void _;
+    return true;
+  } catch (error) {
+    if (error instanceof FaultError) return false;
+    throw error;
+  }
+}
+
+/** The formula that tells where entries lie: what mostly is to blame for bytes that are not found again. */
+function fieldOfPlace({ recipe: { entries } }: OpenedArchive): Partial<Fault> {
+  return entries.at === undefined ? {} : { field: entries.at.text, line: entries.at.line };
+}
+
+function checkRegions({ regions }: CheckSetting, again: OpenedArchive): void {
+  for (const [index, bytes] of regions) {
+    const found = again.regions.get(index);
+    if (found?.stored === undefined || Buffer.compare(found.stored, bytes) === 0) continue;
+    throw failed({
+      what: 'a region would not read back as it was given',
+      region: found.region.name,
+      line: found.region.line,
+      offset: found.at,
+    });
+  }
+}
