@@ -1,7 +1,7 @@
 /** A compiled recipe: plain data and closures, made once from the checked text. */
 import type { ByteWriter, Cursor } from '../bytes';
 import type { Codec } from '../codecs';
-import type { PoolValue, Scope, Value } from './formula/value';
+import type { Fields, PoolValue, Scope, Value } from './formula/value';
 import type { NUMBER_KINDS, POSE_NUMBERS, VERTEX_NUMBERS } from './language/schema';
 import type { TextCodec } from './kinds/text-codec';
 import type { Limits } from './limits';
@@ -11,6 +11,10 @@ import type { Column, Tables } from './read/table';
 export interface Uses {
   /** Offsets, lengths, counts: what only the finished layout tells. */
   layout: boolean;
+  /** The same without the lengths of fields, which stay wherever these lie. */
+  place: boolean;
+  /** Fields of other shapes that are named, as far as the recipe tells them. */
+  readonly fields: { readonly shape: Shape; readonly index: number }[];
   /** Fields of other shapes, whose values may themselves follow the layout. */
   elsewhere: boolean;
   /** Bare fields of the same shape, by index. */
@@ -27,6 +31,16 @@ export interface Uses {
   late: boolean;
   /** The size of a volume. */
   end: boolean;
+  /** Rows near the entry's own that are looked at. */
+  readonly neighbours: Neighbour[];
+}
+
+/** `before(row, test)` or `after(row, test)` over the rows of the entries. */
+export interface Neighbour {
+  /** -1 for the rows before, 1 for those after. */
+  readonly step: -1 | 1;
+  /** The nearest row for which the test holds, in a scope whose rows are those of an entry. */
+  find(scope: Scope): Fields | undefined;
 }
 
 export interface Formula {
@@ -82,6 +96,8 @@ export interface FieldKind {
   readonly shapes?: readonly Shape[];
   /** The names its values have. */
   readonly names?: readonly string[];
+  /** All kinds of which the file chooses one. */
+  readonly alternatives?: readonly FieldKind[];
   /** Of several kinds, the one the scope chooses. */
   chosen?(scope: Scope): FieldKind;
   /** A pool of its own over bytes that were found, to which texts may be added. */
@@ -182,6 +198,8 @@ export interface Field {
   readonly sort: readonly Formula[];
   /** Set when a formula asks for the start or length of the field. */
   marked: boolean;
+  /** Set when a formula of another instance asks for the value of the field. */
+  asked: boolean;
 }
 
 export interface Shape {
@@ -243,6 +261,10 @@ export interface Region {
   readonly holds: FieldKind | 'entries' | 'bytes';
   readonly align: number;
   readonly fill: number;
+  /** Whether entries in it must lie in the order of their rows; undefined where the recipe does not say. */
+  readonly order: 'rows' | 'any' | undefined;
+  /** Whether bytes may lie unused between its entries; undefined where the recipe does not say. */
+  readonly gaps: 'none' | 'kept' | undefined;
   readonly sort: readonly Formula[];
 }
 

@@ -6,7 +6,7 @@ import { faultOf, FaultError, FormatError } from '../faults';
 import { compileRecipe } from './compile/compile';
 import type { Recipe } from './model';
 import { volumeNumber } from './read/volumes';
-import { keptInPlace, type PlannedVolume } from './write/planned';
+import { keptInPlace, type PlannedVolume } from './write/rendering/planned';
 
 /** @throws FormatError `recipe-invalid` naming the file, FaultError when it cannot be read */
 export async function loadRecipe(path: string): Promise<Recipe> {

@@ -33,6 +33,9 @@ export function compileRegion(
     throw invalid(line, `there is no volume ${volume}`, `one of ${volumes.map((one) => one.name).join(', ')}`);
   if (set.numbered && holds !== 'entries' && text.through !== undefined)
     throw invalid(line, `region ${text.region} stands in every volume and has steps`, 'a region without through');
+  const placing = text.order !== undefined ? 'order' : text.gaps !== undefined ? 'gaps' : undefined;
+  if (placing !== undefined && holds !== 'entries')
+    throw invalid(parsed.lineOf([...path, placing]), `${placing} is for the region that holds the entries`);
   const sorted =
     typeof holds === 'object' && holds.type.kind === 'list' && holds.type.of.kind === 'shape'
       ? holds.type.of.shape
@@ -57,6 +60,8 @@ export function compileRegion(
     holds,
     align: text.align ?? 1,
     fill: text.fill ?? 0,
+    order: text.order,
+    gaps: text.gaps,
     sort: (text.sort ?? []).map((key) =>
       compileFormula(key, parsed.lineOf([...path, 'sort']), { ...names, shape: sorted, entry: true }),
     ),

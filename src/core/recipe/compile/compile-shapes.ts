@@ -51,6 +51,7 @@ export function outlineShape(shape: Open<Shape>, setting: Setting): void {
       size: undefined,
       sort: [],
       marked: false,
+      asked: false,
     };
   });
   const byName = new Map(texts.map((text, index) => [text.field, index]));
@@ -84,7 +85,7 @@ export function compileShape(shape: Open<Shape>, setting: Setting, names: Names)
     const outline = fields[index]!;
     const compiled = compileField(text, index, outline.line, shape, setting, names);
     // Marks may have been set while other fields were compiled.
-    fields[index] = { ...compiled, marked: outline.marked };
+    fields[index] = { ...compiled, marked: outline.marked || compiled.at !== undefined, asked: outline.asked };
   }
 }
 
@@ -129,6 +130,7 @@ function compileField(
       return compileFormula(key, lineAt('sort'), { ...names, shape: row });
     }),
     marked: false,
+    asked: false,
   };
 }
 

@@ -62,6 +62,8 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     throw invalid(parsed.lineOf(['regions']), 'no region holds the entries', '{ region: data, holds: entries }');
   }
   const endianness = endiannessOf(parsed, setting);
+  for (const shape of shapes.values())
+    for (const field of shape.fields) field.asked ||= setting.names.askedNames.has(field.name);
   return {
     id: recipe.recipe,
     title: recipe.title,
@@ -160,6 +162,7 @@ function globalNames(
     regions,
     slots: new Set(slots.keys()),
     hashes: ownHashes(parsed),
+    askedNames: new Set(),
     lets,
     entry: false,
     block: false,

@@ -1,5 +1,5 @@
 /** Whole-number arithmetic, exact at any size; division rounds down. */
-import { FormatError } from '../../faults';
+import { FormatError, LimitError } from '../../faults';
 import { isNumeric, sameValue, showValue, truthy, type Value } from './value';
 import type { BinaryOperator } from '../language/expression';
 
@@ -67,6 +67,10 @@ export function compareValues(a: Value, b: Value): number {
   throw wrongType('a comparison', 'two numbers, two texts or two byte strings', isNumeric(x) ? y : x);
 }
 
+/** Numbers that double at each step would fill the memory in a few dozen of them. */
+const MOST_BITS = 4096;
+const LARGEST = 1n << BigInt(MOST_BITS);
+
 type Arithmetic = Exclude<BinaryOperator, 'or' | 'and' | '==' | '!=' | '<' | '<=' | '>' | '>='>;
 
 export function arithmetic(operator: Arithmetic, left: Value, right: Value): number | bigint {
@@ -81,6 +85,12 @@ export function arithmetic(operator: Arithmetic, left: Value, right: Value): num
   const x = typeof a === 'bigint' ? a : BigInt(Math.trunc(a));
   const y = typeof b === 'bigint' ? b : BigInt(Math.trunc(b));
   const exact = wideArithmetic(operator, x, y);
+  if (exact >= LARGEST || exact <= -LARGEST)
+    throw new LimitError({
+      code: 'limit-reached',
+      what: `${operator} gives too large a number`,
+      limit: `bits of a number, ${MOST_BITS}`,
+    });
   const small = Number(exact);
   return Number.isSafeInteger(small) ? small : exact;
 }

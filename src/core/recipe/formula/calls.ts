@@ -73,7 +73,7 @@ export function compileCall(call: Call, names: Names, uses: Uses, compile: Compi
       return placeCall(call, names, uses, compile);
     case 'volumes':
       arity(call, 0);
-      uses.layout = true;
+      uses.layout = uses.place = true;
       return { type: NUMBER, evaluate: (scope) => scope.file.volumeCount() };
     case 'hex':
       return hexCall(call);
@@ -82,7 +82,7 @@ export function compileCall(call: Call, names: Names, uses: Uses, compile: Compi
     case 'index-of':
       return poolCall(call, names, uses, compile);
     case 'row-where':
-      return rowWhere(call, uses, compile);
+      return rowWhere(call, names, uses, compile);
     case 'before':
     case 'after':
       return neighbour(call, names, uses, compile);
@@ -143,7 +143,7 @@ function countCall(call: Call, names: Names, uses: Uses, compile: Compile): Piec
   arity(call, 1);
   const [of] = call.args;
   const word = of?.kind === 'name' ? of.name : '';
-  uses.layout = true;
+  uses.layout = uses.place = true;
   // A field that can be counted comes before the word; a mere number of that name does not.
   const sibling = word === '' ? -1 : (names.shape?.indexOf(word) ?? -1);
   if (sibling >= 0 && names.shape!.fields[sibling]!.kind.type.kind !== 'value') return itemCount(compile(of!));
@@ -219,10 +219,12 @@ function placeCall(call: Call, names: Names, uses: Uses, compile: Compile): Piec
   const [of] = call.args;
   if (of?.kind === 'call' && of.name === 'plain' && of.args.length === 1 && call.name === 'length') {
     const region = regionNamed(of.args[0]!, names, 'plain');
+    uses.place = true;
     return { type: NUMBER, evaluate: (scope) => scope.file.plainLength(region) };
   }
   const field = isRegion(of!, names, call.name) ? undefined : fieldNamed(of!, names, uses, compile);
   const start = call.name === 'start';
+  if (field === undefined || start) uses.place = true;
   if (field !== undefined) {
     const { index } = field;
     return {
@@ -268,7 +270,7 @@ function poolCall(call: Call, names: Names, uses: Uses, compile: Compile): Piece
   };
   if (call.name === 'text-at')
     return { type: TEXT, evaluate: (scope) => poolOf(scope).textAt(wholeNumber(value.evaluate(scope), 'the offset')) };
-  uses.layout = true;
+  uses.layout = uses.place = true;
   const textOf = (scope: Scope) => {
     const text = value.evaluate(scope);
     if (typeof text === 'string') return text;
@@ -279,9 +281,19 @@ function poolCall(call: Call, names: Names, uses: Uses, compile: Compile): Piece
     : { type: NUMBER, evaluate: (scope) => poolOf(scope).indexOf(textOf(scope), scope.found) };
 }
 
-function rowWhere(call: Call, uses: Uses, compile: Compile): Piece {
+/** True when a path starts at a region. */
+function isInRegion(path: Expression, names: Names): boolean {
+  let root = path;
+  while (root.kind === 'member' || root.kind === 'index') root = root.of;
+  if (root.kind !== 'name' || (names.shape?.indexOf(root.name) ?? -1) >= 0) return false;
+  return names.regions.has(root.name) && !names.rows.some((row) => row.name === (root as { name: string }).name);
+}
+
+function rowWhere(call: Call, names: Names, uses: Uses, compile: Compile): Piece {
   arity(call, 3);
   uses.layout = true;
+  // Lists of the row itself stay as they are, wherever it lies.
+  uses.place ||= isInRegion(call.args[0]!, names);
   const list = compile(call.args[0]!);
   const field = call.args[1]!.kind === 'name' ? call.args[1]!.name : '';
   const wanted = compile(call.args[2]!);
@@ -321,24 +333,26 @@ function neighbour(call: Call, names: Names, uses: Uses, compile: Compile): Piec
   uses.elsewhere = true;
   const test = compile(call.args[1]!);
   const step = call.name === 'before' ? -1 : 1;
-  return {
-    type: { kind: 'shape', shape: names.rows[bound]!.shape },
-    evaluate: (scope) => {
-      const { rows } = scope;
-      const start = rows[bound] as (Fields & { neighbour?(by: number): Fields | undefined }) | undefined;
-      try {
-        for (let by = step, seen = 0; seen < MAX_NEIGHBOURS; by += step, seen++) {
-          const other = start?.neighbour?.(by);
-          if (other === undefined) return undefined;
-          scope.rows = rows.with(bound, other);
-          if (truthy(test.evaluate(scope))) return other;
-        }
-        return undefined;
-      } finally {
-        scope.rows = rows;
+  const find = (scope: Scope): Fields | undefined => {
+    if (scope.alone) return undefined;
+    const { rows, lets } = scope;
+    const start = rows[bound] as (Fields & { neighbour?(by: number): Fields | undefined }) | undefined;
+    try {
+      for (let by: number = step, seen = 0; seen < MAX_NEIGHBOURS; by += step, seen++) {
+        const other = start?.neighbour?.(by);
+        if (other === undefined) return undefined;
+        scope.rows = rows.with(bound, other);
+        scope.lets = undefined;
+        if (truthy(test.evaluate(scope))) return other;
       }
-    },
+      return undefined;
+    } finally {
+      scope.rows = rows;
+      scope.lets = lets;
+    }
   };
+  uses.neighbours.push({ step, find });
+  return { type: { kind: 'shape', shape: names.rows[bound]!.shape }, evaluate: find };
 }
 
 /** The name of a hash with its seed, when it has one: the key under which content hashes are kept. */
@@ -405,7 +419,7 @@ function hashedThing(
     const region = regionNamed(of.args[0]!, names, of.name);
     const which = of.name;
     uses.regionBytes.add(region);
-    uses.layout = true;
+    uses.layout = uses.place = true;
     return (scope) => hashOf(hasher, scope.file.bytes(region, which));
   }
   if (of.name === 'blanked') {
@@ -440,6 +454,8 @@ interface Span {
 
 function spanOf(call: Call, names: Names, uses: Uses, compile: Compile): Span {
   uses.layout = true;
+  // Fields around an entry's bytes are the same bytes wherever these lie.
+  uses.place ||= !(call.name === 'bytes' && names.around === true);
   uses.late = true;
   if (call.name === 'span') {
     const [from, to] = call.args.map((arg) => compile(arg));

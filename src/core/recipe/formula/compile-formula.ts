@@ -5,7 +5,7 @@ import type { FieldType, Formula, Shape, Uses } from '../model';
 import { bitsOf } from './bits';
 import { applyOperator, arithmetic } from './arithmetic';
 import { compileCall, invalid, namesForContent } from './calls';
-import { ANY, NUMBER, noUses, TEXT, type Names, type Piece } from './names';
+import { ANY, NUMBER, noUses, TEXT, type Names, type Piece, type SharedLets } from './names';
 import {
   isFields,
   isList,
@@ -42,8 +42,46 @@ export function formulaOf(
   names: Names,
   uses: Uses = noUses(),
 ): Formula {
-  const piece = compile(expression, names, uses);
-  return { text, line, uses, evaluate: piece.evaluate, ...singleProperty(expression, names) };
+  const shared: SharedLets = { pieces: new Map(), repeated: false };
+  const piece = compile(expression, { ...names, shared }, uses);
+  return { text, line, uses, evaluate: withLets(piece.evaluate, shared), ...singleProperty(expression, names) };
+}
+
+/** Remembers the values of `let` names while the formula is worked out: named twice at each step, forty would never end. */
+function withLets(evaluate: Piece['evaluate'], { repeated }: SharedLets): Piece['evaluate'] {
+  if (!repeated) return evaluate;
+  return (scope) => {
+    const outer = scope.lets;
+    scope.lets = new Map();
+    try {
+      return evaluate(scope);
+    } finally {
+      scope.lets = outer;
+    }
+  };
+}
+
+function letPiece(name: string, of: Expression, names: Names, uses: Uses): Piece {
+  const { shared } = names;
+  const known = shared?.pieces.get(name);
+  if (known !== undefined) {
+    shared!.repeated = true;
+    return known;
+  }
+  const inner = compile(of, { ...names, shape: undefined, lets: without(names.lets, name) }, uses);
+  const piece: Piece = {
+    type: inner.type,
+    evaluate: (scope) => {
+      // Formulas that name it once keep nothing: their values would outlast what they were worked out for.
+      if (shared?.repeated !== true || scope.lets === undefined) return inner.evaluate(scope);
+      if (scope.lets.has(piece)) return scope.lets.get(piece);
+      const value = inner.evaluate(scope);
+      scope.lets.set(piece, value);
+      return value;
+    },
+  };
+  shared?.pieces.set(name, piece);
+  return piece;
 }
 
 function singleProperty(expression: Expression, names: Names): { entryProperty?: string; rowField?: number } {
@@ -114,7 +152,7 @@ function compileName(name: string, names: Names, uses: Uses): Piece {
   const special = specialName(name, names, uses);
   if (special !== undefined) return special;
   const known = names.lets.get(name);
-  if (known !== undefined) return compile(known, { ...names, shape: undefined, lets: without(names.lets, name) }, uses);
+  if (known !== undefined) return letPiece(name, known, names, uses);
   const region = names.regions.get(name);
   if (region !== undefined) {
     if (region.type === undefined) throw invalid(`region ${name} has no fields`);
@@ -165,11 +203,11 @@ function siblingField(shape: Shape, index: number, name: string, names: Names, u
 function specialName(name: string, names: Names, uses: Uses): Piece | undefined {
   switch (name) {
     case 'end':
-      uses.layout = true;
+      uses.layout = uses.place = true;
       uses.end = true;
       return { type: NUMBER, evaluate: (scope) => scope.file.volumeSize(scope.volume) };
     case 'here':
-      uses.layout = true;
+      uses.layout = uses.place = true;
       return { type: NUMBER, evaluate: (scope) => scope.here };
     case 'item':
       return names.item === undefined ? undefined : { type: names.item, evaluate: (scope) => scope.item };
@@ -217,7 +255,10 @@ function compileMember(expression: Expression & { kind: 'member' }, names: Names
       },
     };
   }
-  if (type.kind === 'any') return dynamicMember(of, name);
+  if (type.kind === 'any') {
+    names.askedNames.add(name);
+    return dynamicMember(of, name);
+  }
   if (type.kind !== 'shape') throw invalid(`.${name} needs a shape before the dot`);
   const { shape } = type;
   const index = shape.indexOf(name);
@@ -227,6 +268,8 @@ function compileMember(expression: Expression & { kind: 'member' }, names: Names
       `one of ${shape.fields.map((field) => field.name).join(', ')}`,
     );
   }
+  shape.fields[index]!.asked = true;
+  uses.fields.push({ shape, index });
   return {
     get type() {
       return shape.fields[index]!.kind.type;
@@ -279,14 +322,14 @@ function compileEntry(which: 'entry' | 'previous', property: string, names: Name
     throw invalid(`there is no ${which} here`, 'in the rows of the entries, in `wrap`, and in `entries`');
   uses.entry.add(which === 'previous' ? 'previous' : property);
   if (which === 'previous') {
-    uses.layout = true;
+    uses.layout = uses.place = true;
     const fact = ENTRY_FACTS[property];
     if (fact === undefined) throw invalid(`an entry has no ${property}`, `one of ${ENTRY_FACT_NAMES.join(', ')}`);
     // Before the first entry everything is 0.
     return { type: fact.type, evaluate: (scope) => (scope.previous === undefined ? 0 : fact.get(scope.previous)) };
   }
   if (property === 'room') {
-    uses.layout = true;
+    uses.layout = uses.place = true;
     return { type: NUMBER, evaluate: (scope) => scope.room };
   }
   const fact = ENTRY_FACTS[property];
@@ -295,13 +338,11 @@ function compileEntry(which: 'entry' | 'previous', property: string, names: Name
       property === 'data' || property === 'packed' ? `Bytes can only be hashed: crc32(entry.${property}).` : undefined;
     throw invalid(`an entry has no ${property}`, `one of ${ENTRY_FACT_NAMES.join(', ')}, data, packed`, hint);
   }
-  if (fact.layout) uses.layout = true;
+  if (fact.layout) uses.layout = uses.place = true;
   return {
     type: fact.type,
-    evaluate: (scope) => {
-      if (scope.entry !== undefined) return fact.get(scope.entry);
-      throw new FormatError({ code: 'recipe-invalid', what: `entry.${property} is asked for where there is no entry` });
-    },
+    // Rows that hold no entry see nothing.
+    evaluate: (scope) => (scope.entry === undefined ? undefined : fact.get(scope.entry)),
   };
 }
 
@@ -331,7 +372,7 @@ const FOLDER_FACTS: Readonly<Record<string, { type: FieldType; get(folder: Folde
 };
 
 function compileVolume(property: string, uses: Uses): Piece {
-  uses.layout = true;
+  uses.layout = uses.place = true;
   if (property === 'number') return { type: NUMBER, evaluate: (scope) => scope.file.volumeFacts(scope.volume).number };
   if (property === 'count') return { type: NUMBER, evaluate: (scope) => scope.file.volumeFacts(scope.volume).count };
   if (property === 'size') return { type: NUMBER, evaluate: (scope) => scope.file.volumeSize(scope.volume) };
@@ -343,7 +384,7 @@ function compileFolder(property: string, names: Names, uses: Uses): Piece {
   if (!names.folder) throw invalid('there is no folder here', 'where entries have `folders`');
   if (fact === undefined)
     throw invalid(`a folder has no ${property}`, `one of ${Object.keys(FOLDER_FACTS).join(', ')}`);
-  if (property !== 'path' && property !== 'name') uses.layout = true;
+  if (property !== 'path' && property !== 'name') uses.layout = uses.place = true;
   uses.entry.add('folder');
   return { type: fact.type, evaluate: (scope) => (scope.folder === undefined ? undefined : fact.get(scope.folder)) };
 }

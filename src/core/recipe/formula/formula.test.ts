@@ -8,6 +8,7 @@ const names: Names = {
   regions: new Map(),
   slots: new Set(),
   lets: new Map(),
+  askedNames: new Set<string>(),
   hashes: new Map(),
   entry: false,
   block: false,

@@ -15,6 +15,8 @@ export interface Names {
   readonly regions: ReadonlyMap<string, { readonly index: number; readonly type: FieldType | undefined }>;
   /** Key slots can be named where a key is worked out. */
   readonly slots: ReadonlySet<string>;
+  /** Names of fields that are asked for where only the file tells the shape. */
+  readonly askedNames: Set<string>;
   /** Hashes the recipe brings, with the keys they are known by. */
   readonly hashes: ReadonlyMap<string, string>;
   /** Names the recipe gives to formulas in `let`. */
@@ -32,6 +34,15 @@ export interface Names {
   /** Regions that have steps. */
   readonly unlocked?: ReadonlySet<number>;
   readonly item?: FieldType | undefined;
+  /** What is shared by all parts of one formula. */
+  readonly shared?: SharedLets | undefined;
+}
+
+/** The `let` names of one formula: each is compiled once, and worked out once, however often it is named. */
+export interface SharedLets {
+  readonly pieces: Map<string, Piece>;
+  /** Set when one of them is named more than once, so that its value is worth remembering. */
+  repeated: boolean;
 }
 
 /** A compiled part of a formula. */
@@ -48,6 +59,8 @@ export const ANY: FieldType = { kind: 'any' };
 export function noUses(): Uses {
   return {
     layout: false,
+    place: false,
+    fields: [],
     elsewhere: false,
     siblings: new Set(),
     content: [],
@@ -56,5 +69,6 @@ export function noUses(): Uses {
     entry: new Set(),
     late: false,
     end: false,
+    neighbours: [],
   };
 }

@@ -31,6 +31,12 @@ export interface PoolValue {
   place(text: string, found: Value): number;
   /** Number of a text, in the same way. */
   indexOf(text: string, found: Value): number;
+  /** All texts, as they are stored. */
+  bytes(): Uint8Array;
+  /** Begins to note in which order texts are asked for. */
+  watch(): void;
+  /** Whether all texts have been asked for since then, in the order in which they lie, each for the first time. */
+  wasInOrder(): boolean;
 }
 
 /** A stretch of a volume that is not held in memory: the data of an entry inside its row, or a large byte string. */
@@ -167,6 +173,12 @@ export interface Scope {
   volume: number;
   /** While a layout is still being found, a number that does not fit its field is set aside and counted here. */
   setAside: number | undefined;
+  /** Sizes that follow from what is written are not known yet: what they confine is written as long as it is. */
+  unsized: boolean;
+  /** `before` and `after` find nothing: shows what a formula says without the rows around. */
+  alone: boolean;
+  /** Values of names from `let`, as long as nothing they could look at changes. */
+  lets: Map<object, Value> | undefined;
 }
 
 /** A scope in which nothing but the file is known. */
@@ -188,6 +200,9 @@ export function scopeOf(file: FileFacts): Scope {
     here: 0,
     volume: 0,
     setAside: undefined,
+    unsized: false,
+    alone: false,
+    lets: undefined,
   };
 }
 

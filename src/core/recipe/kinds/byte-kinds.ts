@@ -5,6 +5,7 @@ import type { Expression } from '../language/expression';
 import type { FieldKind, Formula } from '../model';
 import { DataColumn, FAR_BYTES, StretchColumn } from '../read/columns';
 import { invalidKind, type KindSetting } from './setting';
+import { sizeFor } from './size-for';
 
 /** A number of bytes: constant, from a formula, or all that are left. */
 interface ByteCount {
@@ -42,8 +43,9 @@ export function bytesKind(text: string, length: Expression, setting: KindSetting
     },
     write: (writer, value, scope) => {
       if (isStretch(value)) return writer.splice({ length: value.length, from: value.at });
+      const given = value instanceof Uint8Array ? value.length : 0;
       const size =
-        constant ?? (formula === undefined ? undefined : wholeNumber(formula.evaluate(scope), 'the number of bytes'));
+        constant === undefined && formula === undefined ? undefined : sizeFor(given, constant, formula!, scope);
       if (value === undefined || value === 0) return writer.fill(size ?? 0, 0);
       if (!(value instanceof Uint8Array)) throw tooLong(showValue(value), `${size ?? 'some'} bytes`, value);
       if (size !== undefined && value.length > size)

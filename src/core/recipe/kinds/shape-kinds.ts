@@ -4,7 +4,7 @@ import { showValue, type Fields, type Scope, type Value } from '../formula/value
 import type { FieldKind, Formula, Shape } from '../model';
 import { ChoiceColumn, ShapeColumn, type Column } from '../read/columns';
 import { readRow, readRowFlow } from '../read/read-row';
-import { writeRow } from '../write/write-row';
+import { writeRow } from '../write/rendering/write-row';
 
 export function shapeKind(shape: Shape): FieldKind {
   return {
@@ -66,6 +66,7 @@ export function choiceKind(by: Formula, alternatives: readonly Alternative[]): F
       return kinds.some((kind) => kind.flows);
     },
     shapes: kinds.flatMap((kind) => kind.shapes ?? []),
+    alternatives: kinds,
     chosen: (scope) => kinds[choose(scope)]!,
     type: { kind: 'any' },
     makeColumn: (tables) => new ChoiceColumn(kinds.map((kind) => kind.makeColumn(tables))),

@@ -7,6 +7,7 @@ import type { FieldKind, Formula, ReadContext } from '../model';
 import { StretchColumn } from '../read/columns';
 import { NUMBERS, writeNumber, type NumberFacts } from './number-kinds';
 import { isLittle, invalidKind, type KindSetting } from './setting';
+import { sizeFor } from './size-for';
 import { encodeVarint, readVarint, VARINT_NAMES } from './stretch-kinds';
 import { ENCODINGS, textCodec, type Encoding, type TextCodec } from './text-codec';
 
@@ -65,7 +66,7 @@ export function textKind(text: string, call: Expression & { kind: 'call' }, sett
         writer.put(bytes);
         writer.fill(ended - bytes.length, 0);
       } else if (by.kind === 'fixed') {
-        const size = by.constant ?? wholeNumber(by.length.evaluate(scope), 'the length of the text');
+        const size = sizeFor(bytes.length, by.constant, by.length, scope);
         if (bytes.length > size) throw tooLong(`${bytes.length} bytes`, `at most ${size} bytes`, value);
         writer.put(bytes);
         writer.fill(size - bytes.length, rule.fill);
@@ -226,7 +227,7 @@ export function poolKind(text: string, call: Expression & { kind: 'call' }, sett
     },
     write: (writer, value) => {
       if (value instanceof Uint8Array) writer.put(value);
-      else if (isPool(value)) writer.put((value as Pool).bytes());
+      else if (isPool(value)) writer.put(value.bytes());
     },
   };
 }
@@ -239,8 +240,11 @@ class Pool implements PoolValue {
   private readonly starts: number[] = [];
   private readonly first = new Map<string, number>();
   private readonly added: Uint8Array[] = [];
+  private readonly addedTexts = new Map<number, string>();
   private size: number;
   private scanned = false;
+  /** What has been asked for, while that is noted: the texts, and where the next new one has to start. */
+  private watched: { readonly seen: Set<number>; next: number; inOrder: boolean } | undefined;
   constructor(
     private readonly found: Uint8Array,
     private readonly rule: TextRule,
@@ -256,7 +260,7 @@ class Pool implements PoolValue {
     return this.starts.length;
   }
   textAt(offset: number): string {
-    if (offset > this.found.length) return this.addedAt(offset);
+    if (offset >= this.found.length && this.addedTexts.size > 0) return this.addedAt(offset);
     const end = this.endOf(offset);
     return this.codec.decode(this.found.subarray(end.from, end.to));
   }
@@ -272,12 +276,15 @@ class Pool implements PoolValue {
     });
   }
   place(text: string, found: Value): number {
-    if (typeof found === 'number' && found <= this.found.length && this.says(found, text)) return found;
+    if (typeof found === 'number' && found < this.found.length && this.says(found, text)) return this.noted(found);
     return this.starts[this.indexOf(text, undefined)]!;
   }
   indexOf(text: string, found: Value): number {
     this.scan();
-    if (typeof found === 'number' && found < this.starts.length && this.text(found) === text) return found;
+    if (typeof found === 'number' && found < this.starts.length && this.text(found) === text) {
+      this.noted(this.starts[found]!);
+      return found;
+    }
     const known = this.first.get(text);
     if (known !== undefined) return known;
     const { rule, codec } = this;
@@ -294,11 +301,28 @@ class Pool implements PoolValue {
     }
     const index = this.starts.length;
     this.starts.push(this.size);
+    this.addedTexts.set(this.size, text);
     this.first.set(text, index);
     const whole = new Uint8Array(Buffer.concat(parts));
     this.added.push(whole);
     this.size += whole.length;
     return index;
+  }
+  watch(): void {
+    this.watched = { seen: new Set(), next: 0, inOrder: true };
+  }
+  wasInOrder(): boolean {
+    const watched = this.watched;
+    this.watched = undefined;
+    return watched !== undefined && watched.inOrder && watched.next === this.found.length;
+  }
+  private noted(offset: number): number {
+    const { watched } = this;
+    if (watched === undefined || watched.seen.has(offset)) return offset;
+    watched.seen.add(offset);
+    watched.inOrder &&= offset === watched.next;
+    if (watched.inOrder) watched.next = this.endOf(offset).next;
+    return offset;
   }
   /** What was found and what was added. */
   bytes(): Uint8Array {
@@ -313,7 +337,8 @@ class Pool implements PoolValue {
     }
   }
   private addedAt(offset: number): string {
-    for (const [text, index] of this.first) if (this.starts[index] === offset) return text;
+    const text = this.addedTexts.get(offset);
+    if (text !== undefined) return text;
     throw outsidePool(offset, this.size);
   }
   /** Where the text at an offset lies, and where the next one starts. */

@@ -74,6 +74,8 @@ const regionText = z.strictObject({
     .optional()
     .describe('its start (that of each entry) is a multiple of this'),
   fill: whole.max(255).optional().describe('the byte between what is aligned'),
+  order: z.enum(['rows', 'any']).optional().describe('whether entries must lie in the order of their rows'),
+  gaps: z.enum(['none', 'kept']).optional().describe('whether bytes may lie unused between entries'),
   sort: sort.optional().describe('order of the rows'),
   note: z.string().optional(),
 });

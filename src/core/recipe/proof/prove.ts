@@ -6,9 +6,9 @@ import { openTables, type OpenedArchive } from '../read/archive';
 import { explainedBytes } from '../read/coverage';
 import { readEntry } from '../read/entry-bytes';
 import { fieldAt, regionAt } from '../read/explain';
-import { NO_EDITS } from '../write/edits';
+import { NO_EDITS } from '../write/edits/edits';
 import { planRebuild } from '../write/plan';
-import { volumeBytes } from '../write/planned';
+import { volumeBytes } from '../write/rendering/planned';
 import { checkFormulas } from './formula-check';
 
 export interface Proof {

@@ -159,8 +159,32 @@ export function blockCountOfEntry(archive: OpenedArchive, entry: number): number
   return blockCountOf(rule, archive.entries.size(entry), entryScope(archive, entry)).count;
 }
 
+/**
+ * The plain bytes of one block.
+ *
+ * @throws FormatError when it unpacks to another size than its table says
+ */
+export function plainBlock(
+  archive: OpenedArchive,
+  opened: OpenedEntry,
+  block: BlockPlace,
+  stored: Uint8Array,
+  enter = blockRows(archive, opened.scope),
+): { readonly plain: Uint8Array; readonly chain: Chain } {
+  enter(block.index);
+  const chain = blockChain(archive.recipe.entries.blocks!, block, opened.scope, archive.limits.maxEntryBytes);
+  const plain = decodeWhole(stored, chain);
+  if (plain.length === block.size) return { plain, chain };
+  throw new FormatError({
+    code: 'size-differs',
+    what: `block ${block.index} has another size than the archive says`,
+    expected: `${block.size.toLocaleString('en')} bytes`,
+    found: plain.length.toLocaleString('en'),
+  });
+}
+
 /** Moves the row of the table of blocks along, where there is one. */
-function blockRows(archive: OpenedArchive, scope: Scope): (index: number) => void {
+export function blockRows(archive: OpenedArchive, scope: Scope): (index: number) => void {
   const { blocks } = archive.recipe.entries;
   const bound = archive.blockRows;
   if (blocks?.each === undefined || bound === undefined) return () => {};
@@ -223,17 +247,7 @@ export async function* plainChunks(
       throwIfStopped(signal);
       await reader.skipTo(block.at);
       const stored = await reader.take(block.stored);
-      enter(block.index);
-      const chain = blockChain(rule, block, opened.scope, archive.limits.maxEntryBytes);
-      const plain = decodeWhole(stored, chain);
-      if (plain.length !== block.size)
-        throw new FormatError({
-          code: 'size-differs',
-          what: `block ${block.index} has another size than the archive says`,
-          expected: `${block.size.toLocaleString('en')} bytes`,
-          found: plain.length.toLocaleString('en'),
-        });
-      yield plain;
+      yield plainBlock(archive, opened, block, stored, enter).plain;
     }
   } finally {
     await reader.close();

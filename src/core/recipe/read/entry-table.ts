@@ -49,6 +49,8 @@ export interface EntryTable {
   entryOfRow(row: number): number;
   /** Rows of the tables beside, in the order of `beside`. */
   besideRow(table: number, entry: number): number;
+  /** The entry a row of a table beside belongs to, or -1. */
+  entryBeside(table: number, row: number): number;
   readonly rows: Table;
   readonly beside: readonly Table[];
   facts(entry: number): EntryFacts;
@@ -351,6 +353,7 @@ class EntryReader {
     const rows = bound.table;
     const pathColumn = rule.path?.rowField === undefined ? undefined : rows.columns[rule.path.rowField];
     let byRow: Map<number, number> | undefined;
+    const besideRows: Map<number, number>[] = [];
     const straight = rowsOf.every((row, i) => row === i) ? 0 : undefined;
     const scopeFor = (entry: number): Scope => {
       const scope = scopeOf(setting.facts);
@@ -411,6 +414,12 @@ class EntryReader {
         return byRow.get(row) ?? -1;
       },
       besideRow: (one, entry) => beside[one]!.row(listIndex[entry]!),
+      entryBeside: (one, row) => {
+        const rowsBeside = (besideRows[one] ??= new Map(
+          Array.from(listIndex, (index, entry) => [index < beside[one]!.count ? beside[one]!.row(index) : -1, entry]),
+        ));
+        return rowsBeside.get(row) ?? -1;
+      },
       facts: (entry) => ({
         ...bareFacts(entry),
         path: table.path(entry),

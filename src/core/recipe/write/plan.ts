@@ -4,15 +4,16 @@ import { FaultError, FormatError } from '../../faults';
 import { DEFAULT_LIMITS, type Limits } from '../limits';
 import type { Recipe } from '../model';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
-import type { DraftEntries, DraftSetting } from './draft';
 import type { Value } from '../formula/value';
 import type { Column } from '../read/columns';
-import type { Edits, FieldEdit, Layout } from './edits';
-import { draftEntries, readChangedWraps } from './draft-entries';
-import type { PackSetting } from './pack';
-import type { Plan } from './planned';
 import { checkPlan, type MeantEntry } from './checking/check-plan';
-import { Planner } from './planner';
+import { draftEntries, readChangedWraps, realEdits } from './edits/draft-entries';
+import type { Edits, FieldEdit, Layout } from './edits/edits';
+import type { DraftEntries, DraftSetting } from './model/draft';
+import { orderedPools } from './evaluation/ordered-pools';
+import type { PackSetting } from './packing/packer';
+import type { Plan } from './rendering/planned';
+import { settle } from './settle';
 
 export interface PlanOptions {
   readonly layout?: Layout;
@@ -36,6 +37,7 @@ export async function planRebuild(archive: OpenedArchive, edits: Edits, options:
     regionBytes: edits.regions ?? new Map(),
     fieldValues: valuesByColumn(edits.values ?? []),
     store: new Map(),
+    orderedPools: await orderedPools(archive, edits),
   };
   const { recipe } = archive;
   if (recipe.presents === 'folder' && edits.add.length + edits.remove.size > 0)
@@ -45,7 +47,7 @@ export async function planRebuild(archive: OpenedArchive, edits: Edits, options:
       what: 'files of a folder are not added or removed here: only what they hold is changed',
       hint: 'Put the file into the folder, or take it away, and scan again.',
     });
-  return plan(setting, edits, options, options.name ?? archive.outer.name);
+  return checkedPlan(setting, edits, options, options.name ?? archive.outer.name);
 }
 
 /**
@@ -71,6 +73,7 @@ export async function planNew(
     regionBytes: new Map(),
     fieldValues: new Map(),
     store: new Map(),
+    orderedPools: new Set(),
   };
   const edits: Edits = {
     replace: new Map(),
@@ -78,7 +81,7 @@ export async function planNew(
     remove: new Set(),
     ...(options.time === undefined ? {} : { time: options.time }),
   };
-  return plan(setting, edits, { ...options, layout: 'afresh' }, options.name ?? `new.${recipe.id}`);
+  return checkedPlan(setting, edits, { ...options, layout: 'afresh' }, options.name ?? `new.${recipe.id}`);
 }
 
 function valuesByColumn(values: readonly FieldEdit[]): DraftSetting['fieldValues'] {
@@ -90,24 +93,24 @@ function valuesByColumn(values: readonly FieldEdit[]): DraftSetting['fieldValues
   return byColumn;
 }
 
-async function plan(setting: DraftSetting, edits: Edits, options: PlanOptions, name: string): Promise<Plan> {
+async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOptions, name: string): Promise<Plan> {
   const layout = options.layout ?? 'keep';
   const { scratch, signal } = options;
   try {
-    const wrapOf = await readChangedWraps(setting, edits);
-    const packing: PackSetting = { ...setting, scratch, signal, wrapOf };
-    const entries = await draftEntries(packing, edits, layout);
-    const planned = await new Planner(packing, entries, layout, name).plan();
-    await checkPlan({ ...packing, meant: meantEntries(packing, entries), regions: setting.regionBytes }, planned);
-    return planned;
+    const packing: PackSetting = { ...setting, scratch, signal, wrapOf: await readChangedWraps(setting, edits) };
+    const real = await realEdits(packing, edits, layout);
+    const entries = await draftEntries(packing, real, layout);
+    const { plan, order } = await settle(packing, entries, layout, name);
+    await checkPlan({ ...packing, meant: meantEntries(packing, entries, order), regions: setting.regionBytes }, plan);
+    return plan;
   } catch (error) {
     const file = setting.archive === undefined ? {} : { file: setting.archive.source.name };
     throw error instanceof FaultError ? error.with({ recipe: setting.recipe.id, ...file }) : error;
   }
 }
 
-function meantEntries({ archive }: PackSetting, entries: DraftEntries): MeantEntry[] {
-  return Array.from({ length: entries.count }, (_, out) => {
+function meantEntries({ archive }: PackSetting, entries: DraftEntries, order: readonly number[]): MeantEntry[] {
+  return order.map((out) => {
     const fresh = entries.fresh(out);
     const base = entries.base(out);
     return {

@@ -2,12 +2,13 @@
 import { readChunks, type ByteSource, type Scratch } from '../../../bytes';
 import { FaultError, FormatError, hexBytes, throwIfStopped, type Fault } from '../../../faults';
 import type { Limits } from '../../limits';
-import type { Recipe, Step } from '../../model';
+import { sameValue, showValue } from '../../formula/value';
+import type { Field, Recipe, Step } from '../../model';
 import { checkFormulas, type FormulaCheck } from '../../proof/formula-check';
 import { openTables, type Keys, type OpenedArchive } from '../../read/archive';
 import { containerOf, entryFault, openEntry, readEntry } from '../../read/entry-bytes';
 import { sameChain } from '../../read/through';
-import type { Plan } from '../planned';
+import type { Plan } from '../rendering/planned';
 import { pieceIndexAt, plannedSource } from './planned-source';
 
 /** One entry that a plan is meant to hold. */
@@ -188,8 +189,37 @@ async function checkEntry(
   // What could not be read before is only kept.
   if (entryFault(old!, base!) !== undefined) return;
   if (fault !== undefined) throw new FormatError(fault);
+  checkHashes(archive!, base!, again, entry);
   if (await isKept(setting, plan, again, entry, base!)) return;
   await comparePlain(old!, base!, again, entry, signal);
+}
+
+/**
+ * Hashes over plain bytes that stay have to stay as well.
+ *
+ * @throws FormatError naming the field that would be another
+ */
+function checkHashes(archive: OpenedArchive, base: number, again: OpenedArchive, entry: number): void {
+  const { entries: before } = archive;
+  const { entries: now } = again;
+  for (const field of before.rows.shape.fields) {
+    if (!hasDataHash(field)) continue;
+    const found = before.rows.columns[field.index]!.get(before.row(base));
+    const made = now.rows.columns[field.index]!.get(now.row(entry));
+    if (found === undefined || sameValue(found, made)) continue;
+    throw failed({
+      what: 'a checksum of an entry that was not touched would change',
+      entry: before.path(base),
+      field: field.name,
+      line: field.line,
+      expected: showValue(found),
+      found: showValue(made),
+    });
+  }
+}
+
+function hasDataHash({ is }: Field): boolean {
+  return is?.uses.content.some(({ which }) => which === 'data') === true;
 }
 
 /** True when the stored bytes of an entry are those it had, and mean the same where they lie now. */

@@ -1,6 +1,6 @@
 /** The bytes of a planned volume as if it had been written already. */
 import { checkRange, type ByteSource } from '../../../bytes';
-import type { Piece, PlannedVolume } from '../planned';
+import type { Piece, PlannedVolume } from '../rendering/planned';
 
 /** Index of the last piece that starts at or before an offset; pieces are ascending and without holes. */
 export function pieceIndexAt(pieces: readonly Piece[], offset: number): number {

@@ -1,6 +1,6 @@
-import { FaultError } from '../../faults';
-import { isList, truthy, wholeNumber, type Fields, type Scope, type Value } from '../formula/value';
-import type { Field, RegionWriter, Shape } from '../model';
+import { FaultError } from '../../../faults';
+import { isList, truthy, wholeNumber, type Fields, type Scope, type Value } from '../../formula/value';
+import type { Field, RegionWriter, Shape } from '../../model';
 
 /** Instances in the making note where their fields came to lie. */
 interface Noting {
@@ -52,7 +52,7 @@ function writeField(field: Field, fields: Fields, writer: RegionWriter, scope: S
   if (field.is !== undefined && field.kind.type.kind === 'list' && !isList(value)) value = undefined;
   field.kind.write(writer, value, scope);
   scope.fields = fields;
-  if (field.size !== undefined) {
+  if (field.size !== undefined && !scope.unsized) {
     const size = wholeNumber(field.size.evaluate(scope), `the size of ${field.name}`);
     const missing = size - (writer.position - start);
     if (missing > 0) writer.fill(missing, 0);

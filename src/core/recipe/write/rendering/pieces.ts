@@ -1,6 +1,6 @@
 /** Bytes of regions in the making: what is written, and the stretches that are only named. */
-import { ByteWriter } from '../../bytes';
-import type { RegionWriter, SplicedBytes } from '../model';
+import { ByteWriter } from '../../../bytes';
+import type { RegionWriter, SplicedBytes } from '../../model';
 
 /** A stretch that stands between written bytes. */
 export interface Splice extends SplicedBytes {

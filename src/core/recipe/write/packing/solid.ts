@@ -1,11 +1,11 @@
 /** Writing entries that are packed together: where each lies in the plain bytes, and these packed as one. */
-import { RangeSet, type ByteSource } from '../../bytes';
-import { LimitError } from '../../faults';
-import { scopeOf } from '../formula/value';
-import type { Region } from '../model';
-import { encodeWhole, prepareChain, sameChain, type Chain } from '../read/through';
-import type { Draft } from './draft';
-import type { Layout } from './edits';
+import { RangeSet, type ByteSource } from '../../../bytes';
+import { LimitError } from '../../../faults';
+import { scopeOf } from '../../formula/value';
+import type { Region } from '../../model';
+import { encodeWhole, prepareChain, sameChain, type Chain } from '../../read/through';
+import type { Draft } from '../model/draft';
+import type { Layout } from '../edits/edits';
 
 export class SolidWriter {
   private readonly keeps: boolean;

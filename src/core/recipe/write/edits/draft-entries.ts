@@ -1,29 +1,64 @@
 /** The entries of a file in the making: what stays, what is packed anew, what only marks that something is gone. */
-import { bufferSource } from '../../bytes';
-import { FormatError, throwIfStopped } from '../../faults';
-import type { Shape } from '../model';
-import { openEntry } from '../read/entry-bytes';
-import type { RowCursor } from '../read/table';
-import { contentHashes } from './content-hashes';
-import type { DraftEntries, DraftSetting } from './draft';
+import { bufferSource } from '../../../bytes';
+import { FaultError, FormatError, throwIfStopped } from '../../../faults';
+import { openEntry, readEntry } from '../../read/entry-bytes';
+import type { RowCursor } from '../../read/table';
+import type { DraftSetting } from '../model/draft';
+import type { NewBytes } from '../model/new-bytes';
+import { contentHashes } from '../packing/content-hashes';
+import { packEntry } from '../packing/pack-entry';
+import type { PackSetting } from '../packing/packer';
+import type { ResealedEntries } from '../packing/reseal';
+import { listsFor } from './carriers';
 import type { Edits, Layout } from './edits';
-import type { NewBytes } from './new-bytes';
-import { packEntry, type PackSetting } from './pack';
+
+/**
+ * Leaves out what changes nothing: entries that are given the bytes they have.
+ *
+ * @returns the edits that are left
+ */
+export async function realEdits({ archive, signal }: PackSetting, edits: Edits, layout: Layout): Promise<Edits> {
+  if (archive === undefined || layout === 'patch' || edits.replace.size === 0) return edits;
+  const replace = new Map(edits.replace);
+  for (const [entry, bytes] of edits.replace) {
+    if (edits.remove.has(entry) || archive.entries.isDeleted(entry)) continue;
+    const size = archive.entries.size(entry);
+    if (!Number.isNaN(size) && size !== bytes.size) continue;
+    if (await isSame(readEntry(archive, entry, { signal }), bytes)) replace.delete(entry);
+  }
+  return { ...edits, replace };
+}
+
+/** False also where the old bytes cannot be read. */
+async function isSame(before: AsyncIterable<Uint8Array>, bytes: Edits['add'][number]['bytes']): Promise<boolean> {
+  let done = 0;
+  try {
+    for await (const chunk of before) {
+      if (done + chunk.length > bytes.size) return false;
+      if (Buffer.compare(chunk, await bytes.read(done, chunk.length)) !== 0) return false;
+      done += chunk.length;
+    }
+    return done === bytes.size;
+  } catch (error) {
+    if (error instanceof FaultError && error.fault.code !== 'stopped') return false;
+    throw error;
+  }
+}
 
 /**
  * Packs every new entry and lists what the file will hold.
  *
  * @throws FormatError `cannot-add` naming the field without a value for new rows
  */
-export async function draftEntries(setting: PackSetting, edits: Edits, layout: Layout): Promise<DraftEntries> {
+export async function draftEntries(setting: PackSetting, edits: Edits, layout: Layout): Promise<ResealedEntries> {
   const { archive, signal, recipe } = setting;
   const kept: number[] = [];
   const fresh = new Map<number, NewBytes>();
   const { time } = edits;
   for (let entry = 0; entry < (archive?.entries.count ?? 0); entry++) {
-    const path = archive!.entries.path(entry);
     if (edits.remove.has(entry)) {
       if (layout !== 'patch') continue;
+      const path = archive!.entries.path(entry);
       if (recipe.entries.deleted === undefined)
         throw new FormatError({
           code: 'layout-impossible',
@@ -40,6 +75,7 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
     if (layout === 'patch' && bytes === undefined) continue;
     if (bytes !== undefined) {
       throwIfStopped(signal);
+      const path = archive!.entries.path(entry);
       fresh.set(kept.length, await packEntry(setting, { base: entry, path, bytes, time, index: entry }));
     }
     kept.push(entry);
@@ -47,15 +83,15 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
   if (edits.add.length > 0) checkCanAdd(setting);
   for (const [i, { path, bytes }] of edits.add.entries()) {
     throwIfStopped(signal);
-    fresh.set(
-      kept.length + i,
-      await packEntry(setting, { base: undefined, path, bytes, time, index: kept.length + i }),
-    );
+    const index = kept.length + i;
+    fresh.set(index, await packEntry(setting, { base: undefined, path, bytes, time, index }));
   }
   return {
     count: kept.length + edits.add.length,
+    removes: kept.length < (archive?.entries.count ?? 0),
     base: (out) => kept[out],
     fresh: (out) => fresh.get(out),
+    reseal: (out, bytes) => void fresh.set(out, bytes),
   };
 }
 
@@ -78,19 +114,21 @@ async function marker(setting: PackSetting, base: number, path: string, time: nu
     blocks: [],
     time,
     deleted: true,
+    onlyMoved: false,
     made: new Map(),
+    seal: undefined,
   };
 }
 
 /** Every field of a new row must have a value from somewhere. */
 function checkCanAdd({ recipe, archive }: DraftSetting): void {
   const rule = recipe.entries;
-  if (archive !== undefined && rule.each.anywhere && !isListItem(rule.each.shape, recipe.shapes))
+  if (rule.each.anywhere && listsFor(recipe, rule.each.shape).length === 0)
     throw new FormatError({
       code: 'cannot-add',
       recipe: recipe.id,
       line: rule.line,
-      what: `rows of the shape ${rule.each.shape.name} stand inside others and cannot be added by themselves`,
+      what: `rows of the shape ${rule.each.shape.name} lie in no list, so that there is no room for another`,
       hint: 'Bind the list that holds them: each: chunk in stream, with only: for those that are entries.',
     });
   const empty = (archive?.entries.count ?? 0) === 0;
@@ -116,14 +154,6 @@ function checkCanAdd({ recipe, archive }: DraftSetting): void {
       hint: 'Say in the recipe what the field is in a new row, such as new: 0.',
     });
   }
-}
-
-function isListItem(shape: Shape, shapes: readonly Shape[]): boolean {
-  return shapes.some((one) =>
-    one.fields.some(
-      ({ kind: { type } }) => type.kind === 'list' && type.of.kind === 'shape' && type.of.shape === shape,
-    ),
-  );
 }
 
 /** Reads the wraps of entries that are changed, so that what no formula tells in them is kept. */

@@ -1,7 +1,7 @@
 /** What a planned archive is: its files piece by piece, and writing them. */
-import { readChunks, type ByteSink, type ByteSource } from '../../bytes';
-import { throwIfStopped } from '../../faults';
-import type { Value } from '../formula/value';
+import { readChunks, type ByteSink, type ByteSource } from '../../../bytes';
+import { throwIfStopped } from '../../../faults';
+import type { Value } from '../../formula/value';
 
 /** One stretch of the new file. */
 export interface Piece {

@@ -1,6 +1,6 @@
-import type { ByteSource } from '../../bytes';
-import type { Value } from '../formula/value';
-import type { FieldPlace } from '../read/file-values';
+import type { ByteSource } from '../../../bytes';
+import type { Value } from '../../formula/value';
+import type { FieldPlace } from '../../read/file-values';
 
 /** What is to be different in a rebuilt archive. */
 export interface Edits {

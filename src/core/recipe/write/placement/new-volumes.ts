@@ -1,8 +1,8 @@
 /** The volumes of a file in the making, and which of them each entry goes to. */
-import type { VolumeSet } from '../model';
-import type { VolumeFacts } from '../read/per-volume';
-import type { DraftEntries, DraftSetting } from './draft';
-import type { Layout } from './edits';
+import type { VolumeSet } from '../../model';
+import type { VolumeFacts } from '../../read/per-volume';
+import type { DraftEntries, DraftSetting } from '../model/draft';
+import type { Layout } from '../edits/edits';
 
 /** A volume of the new file. */
 export interface NewVolume {

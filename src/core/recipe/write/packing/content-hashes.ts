@@ -1,8 +1,8 @@
 /** Hashes over the bytes of an entry that the formulas of a recipe ask for. */
-import { readChunks, type ByteSource } from '../../bytes';
-import { createHasher } from '../../codecs';
-import type { Value } from '../formula/value';
-import type { Recipe } from '../model';
+import { readChunks, type ByteSource } from '../../../bytes';
+import { createHasher } from '../../../codecs';
+import type { Value } from '../../formula/value';
+import type { Recipe } from '../../model';
 
 /** Worked out once for a recipe, since every entry asks. */
 const knownHashers = new WeakMap<Recipe, Record<'data' | 'packed', readonly string[]>>();

@@ -1,6 +1,5 @@
 /** Where fields came to lie in the round before, for formulas that ask for their start or length. */
-import type { PoolValue } from '../formula/value';
-import type { Table } from '../read/table';
+import type { Table } from '../../read/table';
 
 interface Mark {
   start: number;
@@ -13,8 +12,6 @@ export type InstanceKey = { readonly table: Table; readonly row: number } | stri
 export class Places {
   private readonly old = new Map<Table, Map<number, { starts: Float64Array; lengths: Float64Array }>>();
   private readonly fresh = new Map<string, Mark>();
-  /** Pools in the making, by shape and field. */
-  readonly pools = new Map<string, PoolValue>();
 
   note(key: InstanceKey, field: number, start: number, length: number): void {
     if (typeof key === 'string') {
@@ -50,4 +47,8 @@ export class Places {
     }
     return column;
   }
+}
+
+export function keyText(key: InstanceKey): string {
+  return typeof key === 'string' ? key : `${key.table.shape.name}:${key.row}`;
 }

@@ -1,22 +1,28 @@
 /** A file in the making: which entries and folders it will hold, and what formulas see of it. */
-import type { Column } from '../read/columns';
-import { FaultError } from '../../faults';
-import { scopeOf, type EntryFacts, type FileFacts, type FolderFacts, type Scope, type Value } from '../formula/value';
-import type { Limits } from '../limits';
-import type { Recipe } from '../model';
-import type { Keys, OpenedArchive } from '../read/archive';
-import { blockCountOfEntry, blocksOfEntry } from '../read/entry-bytes';
-import { NAMELESS } from '../read/entry-table';
-import { LateHashes } from '../read/late-hashes';
-import type { VolumeFacts } from '../read/per-volume';
-import { pathHashes, type PathHashes } from '../read/path-hashes';
-import type { Table } from '../read/table';
+import { FaultError } from '../../../faults';
+import { scopeOf, type EntryFacts, type FileFacts, type FolderFacts, type Scope, type Value } from '../../formula/value';
+import type { Limits } from '../../limits';
+import type { Recipe } from '../../model';
+import type { Keys, OpenedArchive } from '../../read/archive';
+import type { Column } from '../../read/columns';
+import { blockCountOfEntry, blocksOfEntry } from '../../read/entry-bytes';
+import { NAMELESS } from '../../read/entry-table';
+import { LateHashes } from '../../read/late-hashes';
+import { pathHashes, type PathHashes } from '../../read/path-hashes';
+import { liesIn, type VolumeFacts } from '../../read/per-volume';
+import type { Table } from '../../read/table';
+import { draftFolders, type DraftFolder, type DraftFolders } from '../edits/folders';
+import { Graph } from '../evaluation/graph';
+import { Pools } from '../evaluation/pools';
 import type { NewBytes } from './new-bytes';
+import { EntryOrder } from './order';
 import { Places } from './places';
 
-/** The entries of the file in the making, in the order of their rows. */
+/** The entries of the file in the making: those that stay in the order they had, then those that are added. */
 export interface DraftEntries {
   readonly count: number;
+  /** True when entries of the archive are not among them. */
+  readonly removes: boolean;
   /** Index in the archive that is rebuilt; undefined for an added entry. */
   base(out: number): number | undefined;
   /** Set when the entry's bytes are new. */
@@ -35,31 +41,33 @@ export interface DraftSetting {
   readonly fieldValues: ReadonlyMap<Column, ReadonlyMap<number, Value>>;
   /** What new instances other than rows were given, by their keys. */
   readonly store: Map<string, Map<string, Value>>;
-}
-
-/** A folder of the new file; `base` is its index in the old one. */
-interface DraftFolder {
-  readonly base: number | undefined;
-  readonly path: string;
-  readonly name: string;
-  readonly parent: number;
-  count: number;
-  first: number;
+  /** Keys of pools whose texts lie in the order of the rows that point at them. */
+  readonly orderedPools: ReadonlySet<string>;
 }
 
 /** What is known of the new file between two rounds of laying it out. */
 export class Draft {
   readonly places = new Places();
   readonly late = new LateHashes();
+  readonly graph: Graph;
+  readonly pools: Pools;
+  readonly order: EntryOrder;
   readonly entryAt: Float64Array;
   /** The volume of each entry, by its place among those of the new file. */
   readonly entryVolume: Int32Array;
   readonly regionAt: number[];
   readonly regionLength: number[];
   volumeSizes: number[];
-  private knownFolders: { folders: DraftFolder[]; folderOf: Int32Array } | undefined;
+  /** It knows one entry and nothing of the others. */
+  private readonly isAlone: boolean;
+  /** Formulas look at the entry before. */
+  readonly usesPrevious: boolean;
+  private knownFolders: DraftFolders | undefined;
+  private folderCounts: { count: Int32Array; first: Int32Array } | undefined;
   private knownOuts: Int32Array | undefined;
   private knownBlocks: { first: Float64Array; total: number } | undefined;
+  private lastFacts: { out: number; facts: EntryFacts } | undefined;
+  private readonly regionVolumes: number[] = [];
   readonly facts: FileFacts;
   readonly scope: Scope;
   readonly hashes: PathHashes | undefined;
@@ -67,16 +75,22 @@ export class Draft {
   regionValue: (index: number) => Value = () => undefined;
   regionBytes: (index: number, which: 'plain' | 'stored') => Uint8Array = () => new Uint8Array(0);
   plainLength: (index: number) => number = () => 0;
+  /** Told whenever a formula asks where a region starts or an entry lies; see {@link watching}. */
+  private watcher: { asked(what: 'region' | 'entry', index: number): void } | undefined;
 
   constructor(
     readonly setting: DraftSetting,
     readonly entries: DraftEntries,
     /** Each volume of the new file: its set, and its number there. */
     readonly volumes: readonly VolumeFacts[],
-    /** Position of the first entry, in drafts of one. */
-    private readonly firstIndex = 0,
+    /** Position of the entry, in a draft of one. */
+    alone?: number,
   ) {
     const { recipe, archive } = setting;
+    this.isAlone = alone !== undefined;
+    this.graph = new Graph(recipe.id);
+    this.pools = new Pools(setting.orderedPools);
+    this.order = new EntryOrder(entries.count, alone);
     this.entryAt = new Float64Array(entries.count);
     this.entryVolume = new Int32Array(entries.count);
     for (let out = 0; out < entries.count; out++) {
@@ -88,13 +102,49 @@ export class Draft {
     this.regionAt = recipe.regions.map((region) => archive?.regions.get(region.index)?.at ?? 0);
     this.regionLength = recipe.regions.map((region) => archive?.regions.get(region.index)?.length ?? 0);
     this.volumeSizes = archive?.volumes.map(({ source }) => source.size) ?? [];
+    this.usesPrevious = recipe.shapes.some((shape) =>
+      shape.fields.some((field) => field.is?.uses.entry.has('previous') === true),
+    );
     this.facts = this.fileFacts();
     this.scope = scopeOf(this.facts);
     const { hashing } = recipe.entries;
     this.hashes = archive?.hashes ?? (hashing === undefined ? undefined : pathHashes(hashing, [], this.facts));
   }
 
-  /** A draft of one entry knows nothing of the others: what concerns all is worked out when somebody asks. */
+  /** Before a round: things have moved. */
+  forget(): void {
+    this.lastFacts = undefined;
+    this.graph.begin();
+    this.pools.begin();
+  }
+  /** When the order of the entries is another. */
+  forgetOrder(): void {
+    this.lastFacts = undefined;
+    this.folderCounts = undefined;
+    this.knownBlocks = undefined;
+    this.graph.begin();
+  }
+
+  /**
+   * Notes what a formula asks for of places.
+   *
+   * @returns what it gives, and whether it asked for the place of the region or entry itself
+   */
+  watching<T>(what: 'region' | 'entry', index: number, work: () => T): { readonly value: T; readonly asksItself: boolean } {
+    let asksItself = false;
+    const outer = this.watcher;
+    // Remembered values would hide what they were made from.
+    this.graph.begin();
+    this.watcher = { asked: (kind, one) => (asksItself ||= kind === what && one === index) };
+    try {
+      return { value: work(), asksItself };
+    } finally {
+      this.watcher = outer;
+      this.graph.begin();
+    }
+  }
+
+  /** A draft of one entry knows nothing of the others: what concerns all is worked out when it is asked for. */
   private get outOfBase(): Int32Array {
     if (this.knownOuts === undefined) {
       this.knownOuts = new Int32Array(this.setting.archive?.entries.count ?? 0).fill(-1);
@@ -105,11 +155,32 @@ export class Draft {
     }
     return this.knownOuts;
   }
+  private get folderPlan(): DraftFolders {
+    return (this.knownFolders ??= draftFolders(this.setting, this.entries, (out) => this.path(out)));
+  }
   get folders(): readonly DraftFolder[] {
-    return (this.knownFolders ??= this.draftFolders()).folders;
+    return this.folderPlan.folders;
   }
   get folderOf(): Int32Array {
-    return (this.knownFolders ??= this.draftFolders()).folderOf;
+    return this.folderPlan.folderOf;
+  }
+  /** The folder of an entry, or -1. */
+  folderOfEntry(out: number): number {
+    const { archive, recipe } = this.setting;
+    if (recipe.entries.folders === undefined) return -1;
+    // A draft of one entry need not plan the folders of all others.
+    const base = this.isAlone ? this.entries.base(out) : undefined;
+    return base === undefined ? (this.folderOf[out] ?? -1) : archive!.entries.folder(base);
+  }
+  /** What became of a folder that was found: its index now, or -1. */
+  folderNow(base: number): number {
+    return base < 0 ? -1 : this.folderPlan.indexOf(base);
+  }
+  /** True for the row of a folder that went with its last entry. */
+  isFolderGone(row: number): boolean {
+    const { archive } = this.setting;
+    const base = archive?.folders?.indexOf(row) ?? -1;
+    return base >= 0 && this.folderPlan.indexOf(base) < 0;
   }
   private get firstBlock(): Float64Array {
     return (this.knownBlocks ??= this.countBlocks()).first;
@@ -134,6 +205,23 @@ export class Draft {
     return fresh?.path ?? this.setting.archive!.entries.path(this.entries.base(out)!);
   }
 
+  /** The volume a region lies in, by its place among those of the new file; -1 when there is none. */
+  volumeOfRegion(index: number): number {
+    let place = this.regionVolumes[index];
+    if (place === undefined) {
+      const region = this.setting.recipe.regions[index]!;
+      place = this.volumes.findIndex((volume) => liesIn(region, volume));
+      this.regionVolumes[index] = place;
+    }
+    return place;
+  }
+
+  /** Facts of an entry; those of the last one that was asked for are remembered. */
+  factsOf(out: number): EntryFacts {
+    if (this.lastFacts?.out !== out) this.lastFacts = { out, facts: this.entryFacts(out) };
+    return this.lastFacts.facts;
+  }
+
   entryFacts(out: number): EntryFacts {
     const { entries, setting } = this;
     const { archive, recipe } = setting;
@@ -141,11 +229,14 @@ export class Draft {
     const base = entries.base(out);
     const before = base === undefined ? undefined : archive!.entries.facts(base);
     const path = fresh?.path ?? before!.path;
+    const at = () => this.placeOf(out);
     return {
-      index: this.firstIndex + out,
+      index: this.order.positionOf(out),
       path,
       // A marker lies nowhere.
-      at: fresh?.deleted === true ? 0 : this.entryAt[out]!,
+      get at() {
+        return fresh?.deleted === true ? 0 : at();
+      },
       stored: fresh?.stored.size ?? before!.stored,
       size: fresh?.plainSize ?? before!.size,
       method: fresh === undefined ? before!.method : fresh.method,
@@ -154,12 +245,17 @@ export class Draft {
       time: fresh?.time ?? before?.time,
       deleted: fresh === undefined ? before!.deleted : fresh.deleted,
       hash: this.hashOf(path, base),
-      id: before?.id ?? this.firstIndex + out,
-      folderIndex: recipe.entries.folders === undefined ? -1 : (this.folderOf[out] ?? -1),
+      id: before?.id ?? this.order.positionOf(out),
+      folderIndex: this.folderOfEntry(out),
       firstBlock: recipe.entries.blocks?.each === undefined ? 0 : (this.firstBlock[out] ?? 0),
       blockCount: this.blockCountOf(out),
       content: (which, hasher) => fresh?.hashes.get(`${which}:${hasher}`),
     };
+  }
+
+  private placeOf(out: number): number {
+    this.watcher?.asked('entry', out);
+    return this.entryAt[out]!;
   }
 
   /** A row that says an entry is gone. */
@@ -169,8 +265,22 @@ export class Draft {
   }
 
   folderFacts(index: number): FolderFacts {
-    const { path, name, parent, count, first } = this.folders[index]!;
-    return { index, path, name, parent, count, first };
+    const { path, name, parent } = this.folders[index]!;
+    this.folderCounts ??= this.countInFolders();
+    const { count, first } = this.folderCounts;
+    return { index, path, name, parent, count: count[index]!, first: first[index]! };
+  }
+
+  private countInFolders(): { count: Int32Array; first: Int32Array } {
+    const count = new Int32Array(this.folders.length);
+    const first = new Int32Array(this.folders.length);
+    for (let position = 0; position < this.entries.count; position++) {
+      const folder = this.folderOf[this.order.at(position)]!;
+      if (folder < 0) continue;
+      if (count[folder] === 0) first[folder] = position;
+      count[folder]!++;
+    }
+    return { count, first };
   }
 
   /** Packed stretches of an entry. */
@@ -220,7 +330,7 @@ export class Draft {
   blockOrder(): number[] {
     const { archive, recipe } = this.setting;
     const rule = recipe.entries.blocks!;
-    const outs = Array.from({ length: this.entries.count }, (_, out) => out);
+    const outs = Array.from({ length: this.entries.count }, (_, position) => this.order.at(position));
     if (archive === undefined) return outs;
     const firstOf = (out: number) => {
       const base = this.entries.base(out);
@@ -230,55 +340,18 @@ export class Draft {
       scope.entry = archive.entries.facts(base);
       return Number(rule.first!.evaluate(scope));
     };
-    const keys = outs.map(firstOf);
-    return outs.sort((a, b) => (keys[a] === keys[b] ? a - b : keys[a]! - keys[b]!));
-  }
-
-  /** Folders that stay, and those that added entries need. */
-  private draftFolders(): { folders: DraftFolder[]; folderOf: Int32Array } {
-    const { archive, recipe } = this.setting;
-    const folders: DraftFolder[] = [];
-    const folderOf = new Int32Array(this.entries.count).fill(-1);
-    const rule = recipe.entries.folders;
-    if (rule === undefined) return { folders, folderOf };
-    const byPath = new Map<string, number>();
-    const add = (folder: Omit<DraftFolder, 'count' | 'first'>) => {
-      folders.push({ ...folder, count: 0, first: 0 });
-      if (!byPath.has(folder.path)) byPath.set(folder.path, folders.length - 1);
-      return folders.length - 1;
-    };
-    const old = archive?.folders;
-    for (let i = 0; i < (old?.count ?? 0); i++) {
-      const { path, name, parent } = old!.facts(i);
-      add({ base: i, path, name, parent });
-    }
-    const chained = rule.path === undefined;
-    const need = (path: string): number => {
-      const known = byPath.get(path);
-      if (known !== undefined) return known;
-      const slash = path.lastIndexOf('/');
-      const parent = !chained ? -1 : path === '' ? -1 : need(slash < 0 ? '' : path.slice(0, slash));
-      return add({ base: undefined, path, name: path.slice(slash + 1), parent });
-    };
-    if (archive === undefined && chained) need('');
-    for (let out = 0; out < this.entries.count; out++) {
-      const base = this.entries.base(out);
-      const path = this.path(out);
-      folderOf[out] =
-        base === undefined ? need(path.slice(0, Math.max(0, path.lastIndexOf('/')))) : archive!.entries.folder(base);
-      const folder = folders[folderOf[out]!];
-      if (folder === undefined) continue;
-      if (folder.count === 0) folder.first = out;
-      folder.count++;
-    }
-    return { folders, folderOf };
+    const keys = new Map(outs.map((out) => [out, firstOf(out)]));
+    return outs.sort((a, b) => (keys.get(a) === keys.get(b) ? a - b : keys.get(a)! - keys.get(b)!));
   }
 
   private fileFacts(): FileFacts {
     const { recipe, keys, archive } = this.setting;
     return {
       region: (index) => this.regionValue(index),
-      start: (index) => this.regionAt[index]!,
+      start: (index) => {
+        this.watcher?.asked('region', index);
+        return this.regionAt[index]!;
+      },
       length: (index) => this.regionLength[index]!,
       plainLength: (index) => this.plainLength(index),
       bytes: (index, which) => this.regionBytes(index, which),

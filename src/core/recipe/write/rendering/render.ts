@@ -1,19 +1,20 @@
 /** The bytes of all regions for one placement of everything. */
-import { collect } from '../../bytes';
-import { FormatError } from '../../faults';
-import { isFields, isList, scopeOf, truthy, type ListValue, type Scope, type Value } from '../formula/value';
-import { EMPTY_LIST } from '../kinds/list-kind';
-import type { FieldKind, Region, SplicedBytes } from '../model';
-import { itemsOf, ShapeColumn } from '../read/columns';
-import type { FoundRegion } from '../read/read-region';
-import type { RowCursor } from '../read/table';
-import { isTemplate, liesIn } from '../read/per-volume';
-import { encodeWhole, prepareChain, sameChain } from '../read/through';
-import type { Draft } from './draft';
-import type { Identity } from './draft-fields';
-import type { DraftLists } from './draft-lists';
+import { collect } from '../../../bytes';
+import { FormatError } from '../../../faults';
+import { isFields, isList, scopeOf, truthy, type ListValue, type Scope, type Value } from '../../formula/value';
+import { EMPTY_LIST } from '../../kinds/list-kind';
+import type { FieldKind, Region, SplicedBytes } from '../../model';
+import { itemsOf, ShapeColumn } from '../../read/columns';
+import type { FoundRegion } from '../../read/read-region';
+import type { RowCursor } from '../../read/table';
+import { isTemplate } from '../../read/per-volume';
+import { encodeWhole, prepareChain, sameChain } from '../../read/through';
+import { itemShape } from '../edits/carriers';
+import type { Instances } from '../evaluation/instances';
+import type { Draft } from '../model/draft';
+import { plainIdentity } from '../model/identity';
+import type { SolidWriter } from '../packing/solid';
 import { Pieces, type ApartPiece } from './pieces';
-import type { SolidWriter } from './solid';
 
 /** One region as it will be written. */
 export interface RenderedRegion {
@@ -33,8 +34,6 @@ export interface RenderedPart {
   readonly stretches: readonly { readonly at: number; readonly bytes?: Uint8Array; readonly spliced?: SplicedBytes }[];
 }
 
-const ROOT: Identity = { base: undefined, out: undefined, folder: undefined, block: undefined, key: 'root' };
-
 export class Renderer {
   private readonly plain = new Map<number, Uint8Array>();
   private readonly stored = new Map<number, Uint8Array>();
@@ -44,7 +43,7 @@ export class Renderer {
 
   constructor(
     private readonly draft: Draft,
-    private readonly lists: DraftLists,
+    private readonly instances: Instances,
     private readonly solid: SolidWriter | undefined,
   ) {
     draft.plainLength = (index) => this.plain.get(index)?.length ?? 0;
@@ -52,9 +51,14 @@ export class Renderer {
     draft.regionBytes = (index, which) => this.bytesOf(index, which);
   }
 
+  /** Puts the entries into the order of their rows. @returns whether it is another than before */
+  order(): boolean {
+    this.values.clear();
+    return this.instances.orderEntries((index) => this.value(index));
+  }
+
   /** Renders every region that is there. */
   async round(): Promise<RenderedRegion[]> {
-    this.lists.forgetFacts();
     this.values.clear();
     const { recipe } = this.draft.setting;
     const rendered: RenderedRegion[] = [];
@@ -149,7 +153,7 @@ export class Renderer {
   }
 
   private volumeOf(region: Region): number {
-    return this.draft.volumes.findIndex((volume) => liesIn(region, volume));
+    return this.draft.volumeOfRegion(region.index);
   }
 
   private keptBytes(region: Region, found: FoundRegion | undefined): RenderedRegion {
@@ -228,20 +232,21 @@ export class Renderer {
   }
 
   private valueOf(index: number): Value {
-    const { draft, lists } = this;
+    const { draft, instances } = this;
     const region = draft.setting.recipe.regions[index]!;
     const found = draft.setting.archive?.regions.get(index);
     if (typeof region.holds !== 'object' || !this.isThere(region)) return undefined;
     const kind = region.holds;
     const column = found?.column;
-    const bound = kind.type.kind === 'list' ? lists.regionList(index, column, region.sort) : undefined;
+    const bound =
+      kind.type.kind === 'list' ? instances.regionList(index, column, itemShape(kind), region.sort) : undefined;
     if (bound !== undefined) return bound;
     const value = column?.kept(0);
     if (kind.type.kind === 'pool') return this.pool(index, kind, value);
     if (column === undefined) return this.fresh(kind, index);
     if (isFields(value)) {
       const cursor = value as RowCursor;
-      return lists.instance(cursor.table, cursor.row, ROOT);
+      return instances.inside(cursor, plainIdentity(index, `region ${index}`));
     }
     const items = itemsOf(column, 0);
     if (isList(value) && items?.column instanceof ShapeColumn) {
@@ -249,7 +254,7 @@ export class Renderer {
         length: value.length,
         at: (i: number) => {
           const row = (value as ListValue).at(i) as RowCursor;
-          return lists.instance(row.table, row.row, ROOT);
+          return instances.inside(row, plainIdentity(index, `region ${index}`), i);
         },
       };
     }
@@ -257,15 +262,12 @@ export class Renderer {
   }
 
   private pool(index: number, kind: FieldKind, value: Value): Value {
-    const key = `region ${index}`;
-    const { pools } = this.draft.places;
-    const pool = pools.get(key) ?? kind.poolOf!(value instanceof Uint8Array ? value : new Uint8Array(0));
-    pools.set(key, pool);
-    return pool;
+    const found = value instanceof Uint8Array ? value : new Uint8Array(0);
+    return this.draft.pools.of(`region ${index}`, kind, found);
   }
 
   private fresh(kind: FieldKind, index: number): Value {
-    if (kind.type.kind === 'shape') return this.lists.rootInstance(kind.type.shape, index);
+    if (kind.type.kind === 'shape') return this.instances.root(kind.type.shape, index);
     if (kind.type.kind === 'list') return EMPTY_LIST;
     throw new FormatError({
       code: 'cannot-add',

@@ -1,14 +1,15 @@
-/** Where the parts of a volume go: found order or recipe order, with as little moved as the rule allows. */
-import type { ByteSource } from '../../bytes';
-import { FormatError } from '../../faults';
-import type { Recipe, Region } from '../model';
-import type { OpenedArchive } from '../read/archive';
-import { orderOf } from '../read/per-volume';
-import { isFill } from '../read/coverage';
-import type { DraftEntries } from './draft';
-import type { Layout } from './edits';
+/** What a volume is made of, in the order in which it will lie there. */
+import type { ByteSource } from '../../../bytes';
+import type { Recipe, Region } from '../../model';
+import type { OpenedArchive } from '../../read/archive';
+import { isFill } from '../../read/coverage';
+import { orderOf } from '../../read/per-volume';
+import type { Layout } from '../edits/edits';
+import type { DraftEntries } from '../model/draft';
+import type { EntryOrder } from '../model/order';
+import type { DataRule } from './data-rule';
 
-/** A part of a volume that is laid out as one. `from` is where it was found, if it was. */
+/** A part of a volume that is placed as one. `from` is where it was found, if it was. */
 export type Block =
   /** A region, or the n-th of its parts that lie apart. */
   | {
@@ -30,13 +31,9 @@ export type Block =
   /** `pulled`: it moves to the start of the file, where its format is told by. */
   | { readonly kind: 'entry'; readonly out: number; readonly from: number | undefined; readonly pulled?: boolean }
   /** Bytes that nothing explains. They stay. */
-  | { readonly kind: 'gap'; readonly from: number; readonly length: number };
-
-export interface Placed {
-  readonly block: Block;
-  readonly at: number;
-  readonly length: number;
-}
+  | { readonly kind: 'gap'; readonly from: number; readonly length: number }
+  /** Fill at the end of the file, up to a multiple of `step`. */
+  | { readonly kind: 'tail'; readonly from: number; readonly step: number; readonly fill: number };
 
 export type RegionBlock = Block & { kind: 'region' };
 
@@ -44,20 +41,17 @@ export interface VolumeLayout {
   readonly recipe: Recipe;
   readonly archive: OpenedArchive | undefined;
   readonly entries: DraftEntries;
+  readonly order: EntryOrder;
   readonly layout: Layout;
   /** The volume of the old archive, or undefined for a new one. */
   readonly volume: number | undefined;
   /** The region its entries lie in; undefined when it holds none. */
   readonly dataRegion: Region | undefined;
+  readonly rule: DataRule;
   /** Entries of the new file that lie in it, apart from those inside their rows. */
   readonly outs: readonly number[];
-  /** Entries stay by themselves instead of in runs: their bytes follow their place. */
+  /** Entries lie by themselves instead of in runs: their bytes or their places follow from others. */
   readonly apart: boolean;
-  /** Where an entry lies when the one before it tells, for those before it that are placed; undefined elsewhere. */
-  readonly chainedAt: ((out: number) => number | undefined) | undefined;
-  readonly fill: number;
-  /** Where a reader will look for a region, when that does not follow where it is put. */
-  wantedAt(region: number): number | undefined;
 }
 
 /** The blocks of a volume, in the order they will have. */
@@ -85,10 +79,13 @@ async function keptBlocks(
   archive: OpenedArchive,
   regions: readonly RegionBlock[],
 ): Promise<Block[]> {
+  const byRows = volume.rule.order === 'rows';
   const { items, homeless } = foundItems(volume, archive, regions);
   const blocks: Block[] = [];
   const { source } = archive.volumes[volume.volume!]!;
   let lastEntryBlock = -1;
+  /** How many blocks that are no data come before the first data. */
+  let ahead: number | undefined;
   let run: { from: number; length: number; entries: number[] } | undefined;
   const closeRun = () => {
     if (run === undefined) return;
@@ -97,18 +94,19 @@ async function keptBlocks(
     run = undefined;
   };
   const keepGap = async (from: number, to: number) => {
-    if (to > from && !(await isFill(source, from, to - from, volume.fill)))
+    if (to > from && !(await isFill(source, from, to - from, volume.rule.fill)))
       blocks.push({ kind: 'gap', from, length: to - from });
   };
   let end = 0;
   for (const item of items) {
+    if (item.kind !== 'region') ahead ??= blocks.length;
     if (item.kind === 'stay' && run !== undefined && !volume.apart) {
       run.length = Math.max(run.length, item.end - run.from);
       for (const out of item.stays) run.entries.push(out);
     } else {
       // A gap behind entries that stay goes with them; any other is looked into, for what it led to may have gone.
       const vanished = item.kind === 'slot' && item.out === undefined;
-      const joins = run !== undefined && !volume.apart && !vanished;
+      const joins = run !== undefined && !volume.apart && !vanished && volume.rule.gaps === 'kept';
       if (joins) run!.length = Math.max(run!.length, item.at - run!.from);
       closeRun();
       if (!joins) await keepGap(end, item.at);
@@ -121,17 +119,111 @@ async function keptBlocks(
     }
     end = Math.max(end, item.end);
   }
-  if (run !== undefined && !volume.apart) run.length = Math.max(run.length, source.size - run.from);
   closeRun();
-  // What stands behind everything stays, be it only fill: some files end at a multiple of something.
-  const tail = Math.max(end, ...blocks.map((block) => (block.kind === 'run' ? block.from + block.length : 0)));
-  if (tail < source.size) blocks.push({ kind: 'gap', from: tail, length: source.size - tail });
-  if (items[0]?.kind === 'slot' && items[0].at === 0 && items[0].out === undefined) pullFirst(blocks);
   const added: Block[] = homeless.map((out) => ({ kind: 'entry', out, from: undefined }));
   const place = lastEntryBlock >= 0 ? lastEntryBlock + 1 : dataPlace(volume, blocks);
   blocks.splice(place, 0, ...added);
-  for (const region of regions) if (region.from === undefined) blocks.push(region);
-  return blocks;
+  if (items[0]?.kind === 'slot' && items[0].at === 0 && items[0].out === undefined) pullFirst(blocks);
+  ahead ??= blocks.slice(0, place).filter((block) => firstOut(block) === undefined).length;
+  const ordered = byRows ? inRowOrder(volume, blocks, ahead) : blocks;
+  for (const region of regions) if (region.from === undefined) ordered.push(region);
+  if (end < source.size) ordered.push(await tailBlock(volume, source, end));
+  return ordered;
+}
+
+/**
+ * The data of entries in the order of their rows, all where the first of them was; all else as it is.
+ *
+ * @param ahead how many of the other blocks come before the data
+ */
+function inRowOrder(volume: VolumeLayout, blocks: readonly Block[], ahead: number): Block[] {
+  const { order, rule, apart } = volume;
+  const position = (block: Block) => order.positionOf(firstOut(block)!);
+  const split = blocks.flatMap((block) => (block.kind === 'run' ? splitRun(volume, block) : [block]));
+  const isEmpty = (block: Block) => block.kind === 'run' && block.length === 0;
+  const data = split
+    .filter((block) => firstOut(block) !== undefined && !isEmpty(block))
+    .sort((a, b) => position(a) - position(b));
+  const joined: Block[] = [];
+  for (const block of data) {
+    const before = joined.at(-1);
+    // Entries that lay behind one another and still do are copied as one.
+    const adjoins =
+      before?.kind === 'run' &&
+      block.kind === 'run' &&
+      !apart &&
+      block.from === upTo(before.from + before.length, rule.gaps === 'none' ? rule.align : 1) &&
+      lastPosition(order, before) + 1 === position(block);
+    if (adjoins)
+      joined[joined.length - 1] = {
+        ...before,
+        length: block.from + block.length - before.from,
+        entries: [...before.entries, ...block.entries],
+      };
+    else joined.push(block);
+  }
+  const others = blocks.filter((block) => firstOut(block) === undefined);
+  return [...others.slice(0, ahead), ...withEmpty(joined, split.filter(isEmpty)), ...others.slice(ahead)];
+}
+
+/** Entries of no bytes, which may lie anywhere, go with the bytes they were found in front of. */
+function withEmpty(data: readonly Block[], empty: readonly Block[]): Block[] {
+  const fromOf = (block: Block) => (block.kind === 'run' || block.kind === 'entry' ? block.from : undefined) ?? -1;
+  const starts = data.map(fromOf).filter((from) => from >= 0).sort((a, b) => a - b);
+  const before = new Map<number, Block[]>();
+  for (const block of empty) {
+    const next = starts.find((from) => from >= fromOf(block)) ?? Infinity;
+    before.set(next, [...(before.get(next) ?? []), block]);
+  }
+  return [...data.flatMap((block) => [...(before.get(fromOf(block)) ?? []), block]), ...(before.get(Infinity) ?? [])];
+}
+
+function lastPosition(order: EntryOrder, run: Block & { kind: 'run' }): number {
+  return run.entries.reduce((last, out) => Math.max(last, order.positionOf(out)), -1);
+}
+
+/** A run in parts that may be put into another order: entries that share bytes stay together. */
+function splitRun({ archive, entries, order, rule }: VolumeLayout, run: Block & { kind: 'run' }): Block[] {
+  const table = archive!.entries;
+  const parts: { from: number; end: number; entries: number[] }[] = [];
+  const place = (out: number) => {
+    const base = entries.base(out)!;
+    return { from: table.at(base), end: table.at(base) + table.stored(base) };
+  };
+  const positions = run.entries.map((out) => order.positionOf(out));
+  const ascending = positions.every((position, i) => i === 0 || position === positions[i - 1]! + 1);
+  if (ascending) return [run];
+  for (const out of run.entries) {
+    const { from, end } = place(out);
+    const last = parts.at(-1);
+    if (last !== undefined && from < last.end) {
+      last.end = Math.max(last.end, end);
+      last.entries.push(out);
+    } else parts.push({ from, end, entries: [out] });
+  }
+  return parts.map((part, i): Block => {
+    // With gaps, what lies behind an entry goes with it.
+    const next = parts[i + 1]?.from ?? run.from + run.length;
+    const length = (rule.gaps === 'kept' ? Math.max(part.end, next) : part.end) - part.from;
+    const ordered = [...part.entries].sort((a, b) => order.positionOf(a) - order.positionOf(b));
+    return { kind: 'run', from: part.from, length, entries: ordered };
+  });
+}
+
+/** Powers of two to which files are filled up. */
+const TAIL_STEPS = [65536, 32768, 16384, 8192, 4096, 2048, 1024, 512, 256, 128, 64, 32, 16, 8, 4, 2];
+
+/**
+ * What lies behind everything: fill up to the multiple of a power of two stays that, and anything else stays as it is.
+ */
+async function tailBlock({ rule }: VolumeLayout, source: ByteSource, from: number): Promise<Block> {
+  const length = source.size - from;
+  const kept: Block = { kind: 'gap', from, length };
+  const step = TAIL_STEPS.find((one) => upTo(from, one) === source.size);
+  if (step === undefined) return kept;
+  for (const fill of new Set([rule.fill, 0]))
+    if (await isFill(source, from, length, fill)) return { kind: 'tail', from, step, fill };
+  return kept;
 }
 
 /** What began the file is gone: the next entry begins it, so that no hole does. */
@@ -151,7 +243,7 @@ function dataPlace({ dataRegion, recipe }: VolumeLayout, blocks: readonly Block[
 
 /** Everything that was found, by offset; and the entries that have no spot to return to. */
 function foundItems(
-  { entries, layout, outs, volume, apart, chainedAt }: VolumeLayout,
+  { entries, layout, outs, volume, apart, rule }: VolumeLayout,
   archive: OpenedArchive,
   regions: readonly RegionBlock[],
 ): { items: Item[]; homeless: number[] } {
@@ -201,7 +293,7 @@ function foundItems(
     const shared = overlaps(stays, slot.at, slot.end) || slot.at < taken;
     const length = slot.out === undefined ? 0 : entries.fresh(slot.out)!.stored.size;
     // What begins the file stays there: by its first bytes the format is told.
-    const outgrown = layout === 'append' && chainedAt === undefined && slot.at > 0 && length > slot.end - slot.at;
+    const outgrown = layout === 'append' && rule.order === 'any' && slot.at > 0 && length > slot.end - slot.at;
     if (slot.out !== undefined && (shared || outgrown)) {
       homeless.push(slot.out);
       if (!shared) items.push({ kind: 'slot', at: slot.at, end: slot.end, stays: [], order: slot.order });
@@ -239,30 +331,41 @@ function overlaps(stays: readonly Item[], at: number, end: number): boolean {
   return low < stays.length && stays[low]!.at < end;
 }
 
+/** Regions in the order of the recipe; entries in that of their rows, or where that is free, as they were found. */
 function afreshBlocks(volume: VolumeLayout, regions: readonly RegionBlock[]): Block[] {
-  const { archive, entries, outs, recipe, dataRegion, apart } = volume;
+  const { archive, entries, order, outs, recipe, dataRegion, apart, rule } = volume;
   const data: Block[] = [];
   const staying: number[] = [];
   for (const out of outs) {
     if (entries.fresh(out) === undefined) staying.push(out);
     else data.push({ kind: 'entry', out, from: undefined });
   }
-  if (archive !== undefined) {
-    const table = archive.entries;
-    const at = (out: number) => table.at(entries.base(out)!);
-    let run: { kind: 'run'; from: number; length: number; entries: number[] } | undefined;
-    for (const out of staying.filter((one) => !table.isDeleted(entries.base(one)!)).sort((a, b) => at(a) - at(b))) {
-      const end = at(out) + table.stored(entries.base(out)!);
-      // Only bytes that are truly shared stay together.
-      const joined =
-        run !== undefined && !apart && (at(out) < run.from + run.length || (at(out) === run.from && run.length === 0));
-      if (joined) {
-        run!.length = Math.max(run!.length, end - run!.from);
-        run!.entries.push(out);
-      } else data.push((run = { kind: 'run', from: at(out), length: end - at(out), entries: [out] }));
-    }
-    data.sort((a, b) => firstOut(a) - firstOut(b));
+  const table = archive?.entries;
+  const at = (out: number) => table!.at(entries.base(out)!);
+  let run: { kind: 'run'; from: number; length: number; entries: number[] } | undefined;
+  for (const out of staying.filter((one) => !table!.isDeleted(entries.base(one)!)).sort((a, b) => at(a) - at(b))) {
+    const end = at(out) + table!.stored(entries.base(out)!);
+    // Only bytes that are truly shared stay together.
+    const joined =
+      run !== undefined && !apart && (at(out) < run.from + run.length || (at(out) === run.from && run.length === 0));
+    if (joined) {
+      run!.length = Math.max(run!.length, end - run!.from);
+      run!.entries.push(out);
+    } else data.push((run = { kind: 'run', from: at(out), length: end - at(out), entries: [out] }));
   }
+  const rank = (block: Block): number => {
+    const positions = block.kind === 'run' ? block.entries.map((out) => order.positionOf(out)) : [order.positionOf(firstOut(block)!)];
+    return Math.min(...positions);
+  };
+  const foundAt = (block: Block): number => {
+    const base = entries.base(firstOut(block)!);
+    return base === undefined || table === undefined || table.isDeleted(base) ? Infinity : table.at(base);
+  };
+  const inFoundOrder = (a: Block, b: Block) => {
+    const [one, other] = [foundAt(a), foundAt(b)];
+    return one === other ? rank(a) - rank(b) : one < other ? -1 : 1;
+  };
+  data.sort(rule.order === 'any' ? inFoundOrder : (a, b) => rank(a) - rank(b));
   const blocks: Block[] = [];
   for (const region of [...recipe.regions].sort((a, b) => orderOf(a) - orderOf(b) || a.index - b.index)) {
     if (region === dataRegion) blocks.push(...data);
@@ -271,74 +374,12 @@ function afreshBlocks(volume: VolumeLayout, regions: readonly RegionBlock[]): Bl
   return blocks;
 }
 
-function firstOut(block: Block): number {
-  return block.kind === 'entry' ? block.out : block.kind === 'run' ? block.entries[0]! : 0;
+function firstOut(block: Block): number | undefined {
+  return block.kind === 'entry' ? block.out : block.kind === 'run' ? block.entries[0] : undefined;
 }
 
-/**
- * Gives every block its offset. A block that was found stays where it was when there is room; otherwise it moves on,
- * keeping its alignment.
- *
- * @throws FormatError `layout-impossible` when a region that cannot move has no room
- */
-export function placeBlocks(
-  { recipe, dataRegion, layout, wantedAt, chainedAt }: VolumeLayout,
-  blocks: readonly Block[],
-  lengthOf: (block: Block) => number,
-  settle: (block: Block, at: number) => void,
-): Placed[] {
-  const align = dataRegion?.align ?? 1;
-  const packed = layout === 'afresh' || layout === 'patch';
-  let end = 0;
-  return blocks.map((block, i) => {
-    const length = lengthOf(block);
-    const at = place(block, blocks[i - 1]);
-    // Those behind it may ask where it lies.
-    if (chainedAt !== undefined) settle(block, at);
-    end = Math.max(end, at + length);
-    return { block, at, length };
-  });
-
-  function place(block: Block, before: Block | undefined): number {
-    if (block.kind === 'region') {
-      const region = recipe.regions[block.region]!;
-      if (region.fixedAt === undefined || block.part > 0) {
-        const wanted = block.part > 0 ? undefined : wantedAt(block.region);
-        if (wanted !== undefined && wanted >= end) return wanted;
-        // What stood directly behind a region does so when that has become shorter.
-        const adjoins =
-          before?.kind === 'region' && before.from !== undefined && block.from === before.from + before.foundLength;
-        return found(wanted === undefined && !adjoins ? block.from : undefined, block.align) ?? up(end, block.align);
-      }
-      if (region.fixedAt >= end) return region.fixedAt;
-      throw new FormatError({
-        code: 'layout-impossible',
-        recipe: recipe.id,
-        line: region.line,
-        region: region.name,
-        what: 'a region that has a fixed place has no room there',
-        expected: `the region before it to end at 0x${region.fixedAt.toString(16)}`,
-        found: `0x${end.toString(16)}`,
-      });
-    }
-    const out = block.kind === 'entry' ? block.out : block.kind === 'run' ? block.entries[0] : undefined;
-    const told = out === undefined ? undefined : chainedAt?.(out);
-    if (told !== undefined) return told;
-    const data = dataRegion === undefined ? 0 : (dataRegion.fixedAt ?? wantedAt(dataRegion.index) ?? 0);
-    const start = Math.max(end, data);
-    if (packed || ((block.kind === 'run' || block.kind === 'entry') && block.pulled === true)) return up(start, align);
-    return found(block.from, align, start) ?? up(start, align);
-  }
-
-  /** The old offset while there is room, else the next one that is aligned as the old one was. */
-  function found(from: number | undefined, step: number, start = end): number | undefined {
-    if (from === undefined || packed) return undefined;
-    return from >= start ? from : start + ((((from - start) % step) + step) % step);
-  }
-}
-
-function up(offset: number, align: number): number {
-  return Math.ceil(offset / align) * align;
+function upTo(offset: number, step: number): number {
+  return Math.ceil(offset / step) * step;
 }
 
 /** The source of a block's bytes, when they come from the file that was found. */

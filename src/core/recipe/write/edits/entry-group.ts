@@ -1,0 +1,92 @@
+/** The rows of entries in one list, with the lists beside it: one order for all of them. */
+import type { RowRoles } from './row-roles';
+import type { BoundPlace } from './bound-places';
+import { foundItems, type FreshItem, type ListItems } from './list-items';
+
+export class EntryGroup {
+  /** For each row of the new lists: its index in the lists that were found, or -1. */
+  private readonly indexes: Int32Array;
+  /** Its entry, or -1. */
+  private readonly outs: Int32Array;
+  /** New rows that are none of an entry, by their position before sorting. */
+  private readonly strangers = new Map<number, FreshItem>();
+  private order: Int32Array | undefined;
+
+  constructor(
+    readonly places: readonly BoundPlace[],
+    roles: RowRoles,
+  ) {
+    const [primary] = places;
+    const found = foundItems(primary!.list);
+    const indexes: number[] = [];
+    const outs: number[] = [];
+    let behindLast = 0;
+    for (let i = 0; i < (found?.count ?? 0); i++) {
+      const row = found!.row(i);
+      if (roles.isGone(found!.table, row)) continue;
+      const out = roles.entryOf(found!.table, row);
+      indexes.push(i);
+      outs.push(out);
+      if (out >= 0) behindLast = indexes.length;
+    }
+    const newOuts: number[] = [];
+    const addStranger = (item: FreshItem) => {
+      this.strangers.set(behindLast + newOuts.length, item);
+      newOuts.push(-1);
+    };
+    for (const out of roles.added) {
+      const companions = roles.companionsFor(out);
+      companions.before.forEach(addStranger);
+      newOuts.push(out);
+      companions.behind.forEach(addStranger);
+    }
+    this.indexes = Int32Array.from([...indexes.slice(0, behindLast), ...newOuts.map(() => -1), ...indexes.slice(behindLast)]);
+    this.outs = Int32Array.from([...outs.slice(0, behindLast), ...newOuts, ...outs.slice(behindLast)]);
+  }
+
+  /** How many rows the lists have. */
+  get length(): number {
+    return this.outs.length;
+  }
+
+  /** Entries in the order of their rows. */
+  entryOrder(): Int32Array {
+    const { order, outs } = this;
+    const all = order === undefined ? outs : Int32Array.from(order, (i) => outs[i]!);
+    return all.filter((out) => out >= 0);
+  }
+
+  /** @returns whether it is another order than before */
+  reorder(order: Int32Array): boolean {
+    const before = this.order;
+    if (order.every((from, i) => from === (before?.[i] ?? i))) return false;
+    this.order = order;
+    return true;
+  }
+
+  /** The items of one of its lists, in the order that was set, or as they are before sorting. */
+  itemsOf(place: BoundPlace, unsorted = false): ListItems {
+    const { indexes, outs, strangers } = this;
+    const found = foundItems(place.list);
+    const count = found?.count ?? 0;
+    const order = unsorted ? undefined : this.order;
+    const rows: number[] = [];
+    const fresh: FreshItem[] = [];
+    for (let k = 0; k < outs.length; k++) {
+      const i = order?.[k] ?? k;
+      const index = indexes[i]!;
+      if (index >= 0) {
+        if (index < count) rows.push(found!.row(index));
+        continue;
+      }
+      const out = outs[i]!;
+      const item =
+        out >= 0 ? { key: `${place.role}${Math.max(0, place.beside)}:${out}`, out } : strangers.get(i)!;
+      rows.push(-fresh.push(item));
+    }
+    // A list beside may go on where the rows of the entries have ended.
+    const primary = foundItems(this.places[0]!.list)?.count ?? 0;
+    if (place.role === 'beside') for (let i = primary; i < count; i++) rows.push(found!.row(i));
+    return { rows: Int32Array.from(rows), fresh };
+  }
+}

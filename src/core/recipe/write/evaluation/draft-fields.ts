@@ -1,0 +1,398 @@
+/** Instances of shapes in the making: each field computed by its formula, or as it was found. */
+import { FormatError } from '../../../faults';
+import { withBits } from '../../formula/bits';
+import {
+  isFields,
+  isList,
+  sameValue,
+  truthy,
+  type Fields,
+  type ListValue,
+  type Scope,
+  type Stretch,
+  type Value,
+} from '../../formula/value';
+import { EMPTY_LIST } from '../../kinds/list-kind';
+import type { Field, FieldKind, Formula, Part, Shape } from '../../model';
+import { itemsOf, ShapeColumn } from '../../read/columns';
+import type { RowCursor } from '../../read/table';
+import { namedBy } from '../edits/companions';
+import type { Draft } from '../model/draft';
+import type { FoundRow, Identity } from '../model/identity';
+import type { NewBytes } from '../model/new-bytes';
+import { keyText } from '../model/places';
+import type { Instances } from './instances';
+import { isSteady } from './steady';
+
+/** One instance of a shape in the new file. */
+export class DraftFields implements Fields {
+  private own: Identity;
+  private memo: { round: number; values: Map<number, Value> } | undefined;
+
+  constructor(
+    private readonly draft: Draft,
+    private readonly instances: Instances,
+    readonly shape: Shape,
+    identity: Identity,
+    /** The packed bytes of the entry, in the shape around them. */
+    private readonly packed?: Stretch,
+  ) {
+    this.own = identity;
+  }
+
+  get identity(): Identity {
+    return this.own;
+  }
+  /** Items before it came or went. */
+  moveTo(index: number): void {
+    if (this.own.index !== index) this.own = { ...this.own, index };
+  }
+
+  /** The value as formulas see it. */
+  get(index: number): Value {
+    return this.value(index, false);
+  }
+  /** The value as it is written: what stays keeps the very bytes it has. */
+  written(index: number): Value {
+    return this.value(index, true);
+  }
+
+  private value(index: number, asFound: boolean): Value {
+    const field = this.shape.fields[index]!;
+    if (field.when !== undefined && this.mayAppear() && !this.isThere(field)) return undefined;
+    const list = this.listOf(field);
+    if (list !== undefined) return list;
+    if (field.is !== undefined && this.mustCompute(field.is)) {
+      if (this.isAbsent(index)) return undefined;
+      return this.isListField(field) ? this.computedList(field, field.is) : this.computed(field, field.is, asFound);
+    }
+    const value = this.plain(field, index, asFound);
+    return field.parts.length === 0 || value === undefined ? value : this.withParts(field, value);
+  }
+
+  startOf(index: number): number {
+    return this.draft.places.start(this.own.key, index);
+  }
+  lengthOf(index: number): number {
+    return this.draft.places.length(this.own.key, index);
+  }
+  note(index: number, start: number, length: number): void {
+    this.draft.places.note(this.own.key, index, start, length);
+  }
+  foundAt(index: number): number | undefined {
+    const { base } = this.own;
+    return base === undefined || base.table.columns[index]!.get(base.row) === undefined
+      ? undefined
+      : base.table.markedStart(index, base.row);
+  }
+  neighbour(by: number): Fields | undefined {
+    const { base } = this.own;
+    return base === undefined ? undefined : base.table.row(base.row).neighbour(by);
+  }
+
+  /** Whether a field is there in the new file. */
+  isThere(field: Field): boolean {
+    if (field.when === undefined) return true;
+    return truthy(this.evaluated(field.when));
+  }
+
+  /** Fields of new and changed rows may come and go; others are there or not as they were. */
+  private mayAppear(): boolean {
+    const { base } = this.own;
+    return base === undefined || this.fresh !== undefined;
+  }
+
+  /** The new bytes of the entry it belongs to. */
+  private get fresh(): NewBytes | undefined {
+    const { out } = this.own;
+    return out === undefined || out < 0 ? undefined : this.draft.entries.fresh(out);
+  }
+
+  private isListField(field: Field): boolean {
+    return field.kind.type.kind === 'list';
+  }
+
+  /** A field that was left out stays out. */
+  private isAbsent(index: number): boolean {
+    const { base } = this.own;
+    return (
+      base !== undefined &&
+      base.table.columns[index]!.kept(base.row) === undefined &&
+      this.shape.fields[index]!.when === undefined
+    );
+  }
+
+  /** Unchanged entries keep what does not follow the layout; everything else is worked out. */
+  private mustCompute(formula: Formula): boolean {
+    const { base, out, folder } = this.own;
+    if (base === undefined) return true;
+    const { uses } = formula;
+    // A row that is no entry keeps what only an entry could tell.
+    if (out === undefined && (uses.entry.size > 0 || uses.content.length > 0) && folder === undefined) return false;
+    const { fresh } = this;
+    const changed = fresh !== undefined && !fresh.onlyMoved;
+    // Hashes over the bytes of an unchanged entry, and what lies around these, stay with them.
+    const overData = uses.content.some(({ which }) => which === 'data');
+    const overStored = uses.content.length > 0 || uses.entry.has('own');
+    if (!changed && out !== undefined && (overData || (overStored && fresh === undefined))) return false;
+    return out === undefined || changed || !isSteady(formula, this.shape);
+  }
+
+  private plain(field: Field, index: number, asFound: boolean): Value {
+    const { base, out } = this.own;
+    const { fresh } = this;
+    const holdsData = (this.packed !== undefined || fresh !== undefined) && this.isData(field);
+    if (holdsData && this.packed !== undefined) return this.packed;
+    if (holdsData && fresh !== undefined) return { stretch: true, at: 0, length: fresh.stored.size, out } as Stretch;
+    if (base !== undefined) return this.kept(index, base, asFound);
+    const made = this.madeValues(fresh);
+    const inside = keyText(this.own.key).split('/').slice(1).join('/');
+    const key = `${this.own.template === undefined ? '' : keyText(this.own.key)}${inside}:${this.shape.name}.${index}`;
+    if (!made.has(key)) made.set(key, this.initial(field));
+    return made.get(key);
+  }
+
+  /**
+   * What a new instance was given once, kept with its entry or for the whole file: what was drawn by lot is the same
+   * whenever it is asked for.
+   */
+  private madeValues(fresh: NewBytes | undefined): Map<string, Value> {
+    if (fresh !== undefined) return fresh.made;
+    const { store } = this.draft.setting;
+    const name = keyText(this.own.key);
+    let made = store.get(name);
+    if (made === undefined) store.set(name, (made = new Map()));
+    return made;
+  }
+
+  private isData(field: Field): boolean {
+    if (field.kind.chosen === undefined) return field.kind.type.kind === 'data';
+    return this.chosenKind(field.kind).type.kind === 'data';
+  }
+
+  private chosenKind(kind: FieldKind): FieldKind {
+    if (kind.chosen === undefined) return kind;
+    return this.within((scope) => kind.chosen!(scope));
+  }
+
+  private kept(index: number, base: FoundRow, asFound: boolean): Value {
+    const column = base.table.columns[index]!;
+    const edited = this.draft.setting.fieldValues.get(column)?.get(base.row);
+    if (edited !== undefined) return edited;
+    const value = column.kept(base.row);
+    if (value === undefined || value instanceof Uint8Array) {
+      if (this.shape.fields[index]!.kind.type.kind === 'pool') return this.pool(index, value);
+      return asFound ? value : column.get(base.row);
+    }
+    if (isFields(value)) return this.instances.inside(value as RowCursor, this.own);
+    if (!isList(value)) return asFound ? value : column.get(base.row);
+    const items = itemsOf(column, base.row);
+    if (items?.column instanceof ShapeColumn) {
+      const list = value as ListValue;
+      return { length: list.length, at: (i: number) => this.instances.inside(list.at(i) as RowCursor, this.own, i) };
+    }
+    return asFound ? value : column.get(base.row);
+  }
+
+  private pool(index: number, found: Value): Value {
+    if (!(found instanceof Uint8Array)) return found;
+    return this.draft.pools.of(`${this.shape.name}.${index}`, this.shape.fields[index]!.kind, found);
+  }
+
+  /** Lists whose items are entries, folders or blocks are made anew. */
+  private listOf(field: Field): ListValue | undefined {
+    const { kind } = field.kind.type;
+    if (kind !== 'list' && kind !== 'any') return undefined;
+    return this.instances.listOf(this, field);
+  }
+
+  private initial(field: Field): Value {
+    const { setting } = this.draft;
+    const { template } = this.own;
+    if (template !== undefined) return this.followed(field, template);
+    if (field.must !== undefined) return field.must.only;
+    if (field.fresh === 'neighbour') return this.instances.neighbourValue(field);
+    if (field.fresh !== undefined) return this.evaluated(field.fresh);
+    const made = this.initialOf(field, this.chosenKind(field.kind));
+    if (made !== undefined) return made;
+    if (field.parts.length > 0) return 0;
+    if (field.when !== undefined || field.kind.minSize === 0) return undefined;
+    throw new FormatError({
+      code: 'cannot-add',
+      recipe: setting.recipe.id,
+      line: field.line,
+      field: field.name,
+      what:
+        this.own.out === undefined ? 'this recipe cannot make a file from nothing' : 'this recipe cannot add entries',
+      expected: '`is`, `must` or `new`',
+      found: 'none of them',
+      hint: 'Say in the recipe what the field is in a new row, such as new: 0.',
+    });
+  }
+
+  /** What a row near that of a new entry takes over from the like of it; the field that names the entry takes its name. */
+  private followed(field: Field, { table, row }: FoundRow): Value {
+    const named = namedBy(this.draft.setting.recipe);
+    if (named !== undefined && named.field === field.name) {
+      const path = this.draft.path(this.own.out!);
+      return named.lastPart ? path.slice(path.lastIndexOf('/') + 1) : path;
+    }
+    const value = table.columns[field.index]!.kept(row);
+    if (!isFields(value)) return value;
+    const inner = value as RowCursor;
+    return this.instances.inside(inner, { ...this.own, out: undefined });
+  }
+
+  private initialOf(field: Field, kind: FieldKind): Value {
+    switch (kind.type.kind) {
+      case 'shape':
+        return this.instances.freshInside(kind.type.shape, field, this.own);
+      case 'list':
+        return EMPTY_LIST;
+      case 'pool':
+        return this.draft.pools.of(`${this.shape.name}.${field.index}`, kind, new Uint8Array(0));
+      case 'data':
+        return { stretch: true, at: 0, length: 0 } as Stretch;
+      default:
+        return undefined;
+    }
+  }
+
+  /** A field's value by its formula: worked out once in a round, however many ask. */
+  private computed(field: Field, formula: Formula, asFound: boolean): Value {
+    const { base } = this.own;
+    const value = this.remembered(field, () => this.evaluated(formula, this.foundValue(field)));
+    // A text that means the same keeps the bytes it has, such as what stands behind its end.
+    if (asFound && base !== undefined) {
+      const found = this.foundValue(field);
+      if (found !== undefined && sameValue(value, found)) return base.table.columns[field.index]!.kept(base.row);
+    }
+    return value;
+  }
+
+  private remembered(field: Field, work: () => Value): Value {
+    const { graph } = this.draft;
+    const { base } = this.own;
+    // What other instances ask for outlives this one, for rows that were found are made anew for whoever looks.
+    if (field.asked && base !== undefined)
+      return graph.shared(base.table, base.row, field, work, () => this.get(field.index));
+    if (this.memo?.round !== graph.round) this.memo = { round: graph.round, values: new Map() };
+    const { values } = this.memo;
+    if (values.has(field.index)) return values.get(field.index);
+    const value = graph.once({ owner: this, field, work: () => this.get(field.index) }, work, base === undefined);
+    values.set(field.index, value);
+    return value;
+  }
+
+  private computedList(field: Field, formula: Formula): ListValue {
+    const { out, base } = this.own;
+    const blocks = out === undefined || out < 0 ? [] : this.draft.blocks(out);
+    const found = base === undefined ? undefined : base.table.columns[field.index]!.get(base.row);
+    const length =
+      this.draft.setting.recipe.entries.blocks === undefined && isList(found) ? found.length : blocks.length;
+    return {
+      length,
+      at: (i) => {
+        const { scope } = this.draft;
+        const outer = { block: scope.block, index: scope.index };
+        scope.block = blocks[i];
+        scope.index = i;
+        try {
+          return this.evaluated(formula, isList(found) && i < found.length ? found.at(i) : undefined, i);
+        } finally {
+          Object.assign(scope, outer);
+        }
+      },
+    };
+  }
+
+  private withParts(field: Field, whole: Value): Value {
+    const { base } = this.own;
+    let value = whole;
+    for (const part of field.parts) {
+      let bits: Value;
+      if (part.is !== undefined && this.mustCompute(part.is)) bits = this.evaluated(part.is);
+      else if (base !== undefined) continue;
+      else if (part.must !== undefined) bits = part.must.only;
+      else if (part.fresh !== undefined) bits = this.evaluated(part.fresh);
+      else continue;
+      value = withBits(value, part.shift, part.width, this.fitting(field, part, bits));
+    }
+    return value;
+  }
+
+  /** @throws FormatError `layout-impossible` when a value does not fit its bits */
+  private fitting(field: Field, part: Part, bits: Value): Value {
+    const number = typeof bits === 'boolean' ? Number(bits) : (bits ?? 0);
+    const fits =
+      (typeof number === 'number' || typeof number === 'bigint') &&
+      number >= 0 &&
+      BigInt(Math.trunc(Number(number))) < 1n << BigInt(part.width);
+    if (fits) return number;
+    const { scope } = this.draft;
+    if (scope.setAside !== undefined) {
+      scope.setAside++;
+      return 0;
+    }
+    throw new FormatError({
+      code: 'layout-impossible',
+      recipe: this.draft.setting.recipe.id,
+      line: part.line,
+      field: `${field.name}.${part.name}`,
+      what: 'the value does not fit its bits',
+      expected: `0 to ${(1n << BigInt(part.width)) - 1n}`,
+      found: String(bits),
+    });
+  }
+
+  private foundValue(field: Field): Value {
+    const { base } = this.own;
+    if (base === undefined) return undefined;
+    try {
+      return base.table.columns[field.index]!.get(base.row);
+    } catch {
+      // Bytes that are no text: whatever the formula gives replaces them.
+      return undefined;
+    }
+  }
+
+  private evaluated(formula: Formula, found: Value = undefined, index?: number): Value {
+    return this.within((scope) => {
+      scope.found = found;
+      if (index !== undefined) scope.index = index;
+      return formula.evaluate(scope);
+    });
+  }
+
+  /** Works with a scope in which formulas see this instance and what it belongs to. */
+  private within<T>(work: (scope: Scope) => T): T {
+    const { scope } = this.draft;
+    const { own, fields, entry, rows, previous, folder, block, found, index, volume } = scope;
+    try {
+      this.enter(scope);
+      return work(scope);
+    } finally {
+      Object.assign(scope, { own, fields, entry, rows, previous, folder, block, found, index, volume });
+    }
+  }
+
+  private enter(scope: Scope): void {
+    const { draft } = this;
+    const { out, folder, block, index, region } = this.own;
+    scope.fields = this;
+    scope.index = index;
+    if (region >= 0) scope.volume = draft.volumeOfRegion(region);
+    if (out !== undefined && out >= 0) {
+      scope.entry = draft.factsOf(out);
+      scope.rows = this.instances.rowsOf(out, this);
+      scope.own = this.shape === draft.setting.recipe.entries.wrap ? this : draft.entries.fresh(out)?.wrap;
+      const before = draft.usesPrevious ? draft.order.before(out) : undefined;
+      scope.previous = before === undefined ? undefined : draft.entryFacts(before);
+      if (block !== undefined) scope.block = draft.blocks(out)[block];
+    } else if (out === undefined && this.own.base === undefined) {
+      // A new row that holds no entry sees none, whatever asked for it.
+      scope.entry = undefined;
+    }
+    if (folder !== undefined && folder >= 0) scope.folder = draft.folderFacts(folder);
+  }
+}

@@ -1,0 +1,211 @@
+/** Laying out a file in the making: rounds of writing, placing and packing until nothing changes any more. */
+import { readChunks } from '../../bytes';
+import { FormatError, throwIfStopped } from '../../faults';
+import type { SpanRequest } from '../read/late-hashes';
+import { forVolumes } from '../read/per-volume';
+import { encodeChunks, prepareChain } from '../read/through';
+import { baseName, isListing, volumeName } from '../read/volumes';
+import type { Layout } from './edits/edits';
+import { Instances } from './evaluation/instances';
+import { Draft } from './model/draft';
+import { bytesFollowPlace } from './packing/bound';
+import type { PackSetting } from './packing/packer';
+import { Resealer, type ResealedEntries } from './packing/reseal';
+import { SolidWriter } from './packing/solid';
+import { FileLayout } from './placement/layout';
+import { assignVolumes, factsOf, newVolumes, type NewVolume } from './placement/new-volumes';
+import { isUnchanged, volumeBytes, whole, type Plan, type PlannedVolume } from './rendering/planned';
+import { Renderer, sameBytes, type RenderedRegion } from './rendering/render';
+import { volumePieces } from './rendering/volume-pieces';
+
+export interface Settled {
+  readonly plan: Plan;
+  /** Entries in the order in which their rows will be read. */
+  readonly order: readonly number[];
+}
+
+/** @throws FormatError `layout-impossible`, `recipe-circular`, `cannot-add` */
+export async function settle(
+  setting: PackSetting,
+  entries: ResealedEntries,
+  layout: Layout,
+  name: string,
+): Promise<Settled> {
+  return new Settling(setting, entries, layout, name).run();
+}
+
+class Settling {
+  private readonly setting: PackSetting;
+  private readonly draft: Draft;
+  private readonly instances: Instances;
+  private readonly renderer: Renderer;
+  private readonly volumes: NewVolume[];
+  private readonly layout: FileLayout;
+  private readonly resealer: Resealer;
+
+  constructor(
+    setting: PackSetting,
+    private readonly entries: ResealedEntries,
+    layout: Layout,
+    private readonly name: string,
+  ) {
+    this.volumes = newVolumes(setting, layout);
+    const follows = bytesFollowPlace(setting.recipe);
+    const afresh = layout === 'patch' || setting.archive === undefined;
+    const entryVolume = assignVolumes(setting, entries, this.volumes, afresh);
+    const facts = this.volumes.map(factsOf);
+    // Regions of each volume are known when the volumes are.
+    this.setting = { ...setting, recipe: forVolumes(setting.recipe, facts) };
+    this.draft = new Draft(this.setting, entries, facts);
+    if (entryVolume !== undefined) this.draft.entryVolume.set(entryVolume);
+    this.instances = new Instances(this.draft);
+    const { solid } = setting.recipe;
+    if (solid !== undefined && follows)
+      throw new FormatError({
+        code: 'layout-impossible',
+        line: solid.line,
+        region: solid.name,
+        what: 'entries that are packed together have steps of their own that follow their offset',
+        hint: 'Let the steps depend on the path or the number of the entry.',
+      });
+    const packed = solid === undefined ? undefined : new SolidWriter(this.draft, solid, layout);
+    this.renderer = new Renderer(this.draft, this.instances, packed);
+    this.layout = new FileLayout({
+      draft: this.draft,
+      instances: this.instances,
+      renderer: this.renderer,
+      volumes: this.volumes,
+      layout,
+      apart: follows,
+    });
+    this.resealer = new Resealer(this.setting, this.draft, this.instances, entries);
+  }
+
+  async run(): Promise<Settled> {
+    const { setting, draft, renderer, layout } = this;
+    let before: RenderedRegion[] | undefined;
+    for (let round = 1; round <= setting.limits.maxRounds; round++) {
+      throwIfStopped(setting.signal);
+      const { scope } = draft;
+      scope.setAside = 0;
+      scope.unsized = round === 1;
+      draft.forget();
+      this.instances.lists.forget();
+      const reordered = renderer.order();
+      if (reordered) draft.forgetOrder();
+      draft.forget();
+      const rendered = await renderer.round();
+      const same = !reordered && before !== undefined && sameBytes(before, rendered);
+      const turned = before;
+      before = rendered;
+      const moved = await layout.place(rendered);
+      const late = await draft.late.answer((request) => this.span(request, rendered), true);
+      if (!same || moved || late) {
+        if (round === setting.limits.maxRounds) throw this.restless(turned, rendered);
+        continue;
+      }
+      if ((draft.scope.setAside ?? 0) > 0) {
+        // Nothing moves any more, and something still does not fit: told by writing once without forgiveness.
+        draft.scope.setAside = undefined;
+        draft.forget();
+        await renderer.round();
+      }
+      if (await this.resealer.reseal()) continue;
+      layout.checkPlaces(rendered);
+      return { plan: await this.finish(rendered, round), order: this.order() };
+    }
+    throw this.restless(undefined, before ?? []);
+  }
+
+  private order(): number[] {
+    return Array.from({ length: this.entries.count }, (_, position) => this.draft.order.at(position));
+  }
+
+  /** The fault of a layout that does not come to rest, naming what still changes. */
+  private restless(before: readonly RenderedRegion[] | undefined, rendered: readonly RenderedRegion[]): FormatError {
+    const moving = rendered
+      .filter((one, i) => before === undefined || !sameBytes([before[i]!], [one]))
+      .map(({ region }) => region);
+    const [first] = moving;
+    return new FormatError({
+      code: 'recipe-circular',
+      what: 'the layout does not come to rest',
+      ...(first === undefined ? {} : { region: first.name, line: first.line }),
+      limit: `maxRounds, ${this.setting.limits.maxRounds}`,
+      hint: `Look for formulas that follow each other in ${moving.map(({ name }) => name).join(', ') || 'its regions'}.`,
+    });
+  }
+
+  /** Bytes of the file in the making, for hashes over it. */
+  private async *span(request: SpanRequest, rendered: readonly RenderedRegion[]): AsyncGenerator<Uint8Array> {
+    const { space, from, to } = request;
+    const plain = rendered.find(({ region }) => region.index === space)?.plain;
+    if (plain !== undefined) {
+      yield plain.subarray(from, to);
+      return;
+    }
+    for (const piece of this.pieces(request.volume, rendered).pieces) {
+      const start = Math.max(from, piece.at);
+      const end = Math.min(to, piece.at + piece.length);
+      if (start < end) yield* readChunks(piece.source, piece.from + start - piece.at, end - start);
+    }
+  }
+
+  private pieces(i: number, rendered: readonly RenderedRegion[]) {
+    const { draft, layout } = this;
+    return volumePieces({
+      draft,
+      volume: this.volumes[i]!,
+      placed: layout.placed[i]!,
+      rendered,
+      fill: layout.fillOf(i),
+    });
+  }
+
+  private async finish(rendered: readonly RenderedRegion[], rounds: number): Promise<Plan> {
+    const { entries, draft, setting } = this;
+    let movedBytes = 0;
+    const volumes: PlannedVolume[] = [];
+    for (const [i, { set, number, old }] of this.volumes.entries()) {
+      // The listing of a folder is made anew whenever it is opened.
+      if (isListing(setting.recipe, set)) continue;
+      const { pieces, moved } = this.pieces(i, rendered);
+      movedBytes += moved;
+      const base = old === undefined ? undefined : setting.archive!.volumes[old]!.source;
+      const size = pieces.reduce((end, piece) => Math.max(end, piece.at + piece.length), 0);
+      const own = set.anyFile && old !== undefined ? setting.archive!.volumes[old]!.name : undefined;
+      const name = own ?? (i === 0 ? baseName(this.name) : volumeName(set, this.name, number));
+      volumes.push({ name, size, pieces, base });
+    }
+    if (setting.recipe.wrapped.length > 0) volumes[0] = await this.packedWhole(volumes[0]!);
+    const changed: Plan['changed'][number][] = [];
+    for (let out = 0; out < entries.count; out++) {
+      const fresh = entries.fresh(out);
+      if (fresh === undefined || fresh.onlyMoved) continue;
+      const { path, stored, plainSize: size, method } = fresh;
+      changed.push({ path, at: draft.entryAt[out]!, stored: stored.size, size, method });
+    }
+    const size = volumes.reduce((sum, volume) => sum + volume.size, 0);
+    return { volumes, size, entryCount: entries.count, changed, movedBytes, rounds };
+  }
+
+  /** A file that is packed as a whole: as it was while nothing in it changed, else packed anew. */
+  private async packedWhole(volume: PlannedVolume): Promise<PlannedVolume> {
+    const { setting } = this;
+    const { archive, recipe, scratch, limits, signal } = setting;
+    if (archive !== undefined && (await isUnchanged(volume, archive.source)))
+      return { ...volume, size: archive.outer.size, pieces: [whole(archive.outer, 'copied')], base: archive.outer };
+    const chain = prepareChain(recipe.wrapped, {
+      scope: this.draft.scope,
+      plainSize: volume.size,
+      maxPlainBytes: limits.maxEntryBytes,
+      choose: true,
+    });
+    const plain = await scratch.keep(volumeBytes(volume), volume.name);
+    const stored = await scratch.keep(
+      encodeChunks(plain, chain, { maxStoredBytes: limits.maxRegionBytes, signal }),
+      volume.name,
+    );
+    return { ...volume, size: stored.size, pieces: [whole(stored, 'region')], base: archive?.outer };
+  }
+}
