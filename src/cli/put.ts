@@ -83,5 +83,9 @@ async function readEdits(archive: Archive, options: PutOptions, opened: FileSour
       });
     add.push({ path, bytes: await file(from) });
   }
-  return { replace, add, remove: new Set(options.remove.map(entryOf)) };
+  // What is not in this archive may be in one it covers: a marker says that it is gone.
+  const canMark = archive.recipe.entries.deleted !== undefined;
+  const mark = canMark ? options.remove.filter((path) => !byPath.has(path)) : [];
+  const remove = new Set(options.remove.filter((path) => !mark.includes(path)).map(entryOf));
+  return { replace, add, remove, mark };
 }

@@ -131,7 +131,13 @@ export interface RegionWriter extends ByteWriter {
   readonly position: number;
   splice(stretch: SplicedBytes): void;
   /** Writes what a field with `at` holds in a piece of its own. */
-  apart(found: number | undefined, align: number, write: (writer: RegionWriter) => void): void;
+  apart(found: FoundPart | undefined, align: number, write: (writer: RegionWriter) => void): void;
+}
+
+/** Where a field that lies elsewhere was found. */
+export interface FoundPart {
+  readonly at: number;
+  readonly length: number;
 }
 
 export interface SplicedBytes {

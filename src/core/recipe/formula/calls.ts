@@ -143,10 +143,12 @@ function countCall(call: Call, names: Names, uses: Uses, compile: Compile): Piec
   arity(call, 1);
   const [of] = call.args;
   const word = of?.kind === 'name' ? of.name : '';
-  uses.layout = uses.place = true;
+  uses.layout = true;
   // A field that can be counted comes before the word; a mere number of that name does not.
   const sibling = word === '' ? -1 : (names.shape?.indexOf(word) ?? -1);
   if (sibling >= 0 && names.shape!.fields[sibling]!.kind.type.kind !== 'value') return itemCount(compile(of!));
+  // Lists of the row itself stay as they are, wherever it lies.
+  uses.place ||= ['entries', 'blocks', 'folders'].includes(word) || isInRegion(of!, names);
   if (word === 'entries') return { type: NUMBER, evaluate: (scope) => scope.file.entryCount() };
   if (word === 'blocks') return { type: NUMBER, evaluate: (scope) => scope.file.blockCount() };
   if (word === 'folders') return { type: NUMBER, evaluate: (scope) => scope.file.folderCount() };

@@ -31,8 +31,12 @@ export class RowCursor implements Fields {
   }
 }
 
+let lastId = 0;
+
 /** All instances of a shape that were read in one region. */
 export class Table {
+  /** Tells it from all other tables. */
+  readonly id = lastId++;
   readonly columns: readonly Column[];
   length = 0;
   /** Where each row starts in the bytes it was read from. */

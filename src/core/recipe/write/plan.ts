@@ -7,6 +7,7 @@ import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
 import type { Value } from '../formula/value';
 import type { Column } from '../read/columns';
 import { checkPlan, type MeantEntry } from './checking/check-plan';
+import { refuseUnexplainedSums } from './checking/unexplained-sums';
 import { draftEntries, readChangedWraps, realEdits } from './edits/draft-entries';
 import type { Edits, FieldEdit, Layout } from './edits/edits';
 import type { DraftEntries, DraftSetting } from './model/draft';
@@ -101,12 +102,18 @@ async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOpt
     const real = await realEdits(packing, edits, layout);
     const entries = await draftEntries(packing, real, layout);
     const { plan, order } = await settle(packing, entries, layout, name);
+    if (setting.archive !== undefined && layout !== 'patch' && changesEntries(real))
+      await refuseUnexplainedSums(setting.archive, plan);
     await checkPlan({ ...packing, meant: meantEntries(packing, entries, order), regions: setting.regionBytes }, plan);
     return plan;
   } catch (error) {
     const file = setting.archive === undefined ? {} : { file: setting.archive.source.name };
     throw error instanceof FaultError ? error.with({ recipe: setting.recipe.id, ...file }) : error;
   }
+}
+
+function changesEntries({ add, replace, remove, mark }: Edits): boolean {
+  return add.length + replace.size + remove.size + (mark?.length ?? 0) > 0;
 }
 
 function meantEntries({ archive }: PackSetting, entries: DraftEntries, order: readonly number[]): MeantEntry[] {

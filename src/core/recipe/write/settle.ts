@@ -1,6 +1,7 @@
 /** Laying out a file in the making: rounds of writing, placing and packing until nothing changes any more. */
 import { readChunks } from '../../bytes';
 import { FormatError, throwIfStopped } from '../../faults';
+import type { VolumeSet } from '../model';
 import type { SpanRequest } from '../read/late-hashes';
 import { forVolumes } from '../read/per-volume';
 import { encodeChunks, prepareChain } from '../read/through';
@@ -31,7 +32,36 @@ export async function settle(
   layout: Layout,
   name: string,
 ): Promise<Settled> {
-  return new Settling(setting, entries, layout, name).run();
+  let reserve = 0;
+  for (let tries = 1; ; tries++) {
+    try {
+      return await new Settling(setting, entries, layout, name, reserve).run();
+    } catch (error) {
+      if (!(error instanceof VolumeTooLarge) || tries === MOST_TRIES) throw error;
+      // What else lies in a volume is known only now: entries that do not fit go to another.
+      reserve = reserve * 2 + error.excess;
+    }
+  }
+}
+
+/** How often entries are put into other volumes because one has become too large. */
+const MOST_TRIES = 8;
+
+class VolumeTooLarge extends FormatError {
+  excess = 0;
+}
+
+/** A volume that was larger before may stay so. @throws VolumeTooLarge */
+function checkLimit({ name, limit }: VolumeSet, size: number, before: number | undefined): void {
+  if (limit === undefined || size <= limit || (before !== undefined && before >= size)) return;
+  const fault = new VolumeTooLarge({
+    code: 'layout-impossible',
+    what: `a volume of ${name} would be larger than the format allows`,
+    expected: `at most ${limit.toLocaleString('en')} bytes`,
+    found: size.toLocaleString('en'),
+  });
+  fault.excess = size - limit;
+  throw fault;
 }
 
 class Settling {
@@ -48,11 +78,13 @@ class Settling {
     private readonly entries: ResealedEntries,
     layout: Layout,
     private readonly name: string,
+    /** Bytes that stay free in volumes of limited size. */
+    reserve: number,
   ) {
     this.volumes = newVolumes(setting, layout);
     const follows = bytesFollowPlace(setting.recipe);
     const afresh = layout === 'patch' || setting.archive === undefined;
-    const entryVolume = assignVolumes(setting, entries, this.volumes, afresh);
+    const entryVolume = assignVolumes(setting, entries, this.volumes, afresh, reserve);
     const facts = this.volumes.map(factsOf);
     // Regions of each volume are known when the volumes are.
     this.setting = { ...setting, recipe: forVolumes(setting.recipe, facts) };
@@ -94,8 +126,9 @@ class Settling {
       const reordered = renderer.order();
       if (reordered) draft.forgetOrder();
       draft.forget();
+      draft.places.moved = false;
       const rendered = await renderer.round();
-      const same = !reordered && before !== undefined && sameBytes(before, rendered);
+      const same = !reordered && !draft.places.moved && before !== undefined && sameBytes(before, rendered);
       const turned = before;
       before = rendered;
       const moved = await layout.place(rendered);
@@ -173,6 +206,7 @@ class Settling {
       movedBytes += moved;
       const base = old === undefined ? undefined : setting.archive!.volumes[old]!.source;
       const size = pieces.reduce((end, piece) => Math.max(end, piece.at + piece.length), 0);
+      checkLimit(set, size, base?.size);
       const own = set.anyFile && old !== undefined ? setting.archive!.volumes[old]!.name : undefined;
       const name = own ?? (i === 0 ? baseName(this.name) : volumeName(set, this.name, number));
       volumes.push({ name, size, pieces, base });

@@ -51,7 +51,7 @@ async function isSame(before: AsyncIterable<Uint8Array>, bytes: Edits['add'][num
  * @throws FormatError `cannot-add` naming the field without a value for new rows
  */
 export async function draftEntries(setting: PackSetting, edits: Edits, layout: Layout): Promise<ResealedEntries> {
-  const { archive, signal, recipe } = setting;
+  const { archive, signal } = setting;
   const kept: number[] = [];
   const fresh = new Map<number, NewBytes>();
   const { time } = edits;
@@ -59,14 +59,7 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
     if (edits.remove.has(entry)) {
       if (layout !== 'patch') continue;
       const path = archive!.entries.path(entry);
-      if (recipe.entries.deleted === undefined)
-        throw new FormatError({
-          code: 'layout-impossible',
-          recipe: recipe.id,
-          entry: path,
-          what: 'the format has no deletion markers, so a patch cannot remove entries',
-          hint: 'Rebuild the archive instead, with keep or afresh.',
-        });
+      checkCanMark(setting, path);
       fresh.set(kept.length, await marker(setting, entry, path, time));
       kept.push(entry);
       continue;
@@ -80,14 +73,18 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
     }
     kept.push(entry);
   }
-  if (edits.add.length > 0) checkCanAdd(setting);
+  if (edits.add.length > 0 || (edits.mark?.length ?? 0) > 0) checkCanAdd(setting);
   for (const [i, { path, bytes }] of edits.add.entries()) {
     throwIfStopped(signal);
     const index = kept.length + i;
     fresh.set(index, await packEntry(setting, { base: undefined, path, bytes, time, index }));
   }
+  const marks = edits.mark ?? [];
+  if (marks.length > 0) checkCanMark(setting, marks[0]!);
+  for (const [i, path] of marks.entries())
+    fresh.set(kept.length + edits.add.length + i, await marker(setting, undefined, path, time));
   return {
-    count: kept.length + edits.add.length,
+    count: kept.length + edits.add.length + marks.length,
     removes: kept.length < (archive?.entries.count ?? 0),
     base: (out) => kept[out],
     fresh: (out) => fresh.get(out),
@@ -95,8 +92,25 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
   };
 }
 
+/** @throws FormatError `layout-impossible` when nothing in the format can say that an entry is gone */
+function checkCanMark({ recipe }: PackSetting, path: string): void {
+  if (recipe.entries.deleted !== undefined) return;
+  throw new FormatError({
+    code: 'layout-impossible',
+    recipe: recipe.id,
+    entry: path,
+    what: 'the format has no deletion markers, so a patch cannot remove entries',
+    hint: 'Rebuild the archive instead, with keep or afresh.',
+  });
+}
+
 /** A row that says an entry of another archive is gone. */
-async function marker(setting: PackSetting, base: number, path: string, time: number | undefined): Promise<NewBytes> {
+async function marker(
+  setting: PackSetting,
+  base: number | undefined,
+  path: string,
+  time: number | undefined,
+): Promise<NewBytes> {
   const nothing = bufferSource(new Uint8Array(0), path);
   const sums = [
     ...(await contentHashes(setting, 'data', nothing)),

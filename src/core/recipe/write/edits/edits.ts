@@ -8,6 +8,8 @@ export interface Edits {
   readonly replace: ReadonlyMap<number, ByteSource>;
   readonly add: readonly { readonly path: string; readonly bytes: ByteSource }[];
   readonly remove: ReadonlySet<number>;
+  /** Paths that the archive shall say are deleted, of entries that are not in it but in those it covers. */
+  readonly mark?: readonly string[];
   /** New bytes of regions that hold `bytes`, by their index. */
   readonly regions?: ReadonlyMap<number, Uint8Array>;
   /** New values of fields that were found and follow no formula. */

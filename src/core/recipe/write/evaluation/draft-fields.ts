@@ -13,7 +13,7 @@ import {
   type Value,
 } from '../../formula/value';
 import { EMPTY_LIST } from '../../kinds/list-kind';
-import type { Field, FieldKind, Formula, Part, Shape } from '../../model';
+import type { Field, FieldKind, Formula, FoundPart, Part, Shape } from '../../model';
 import { itemsOf, ShapeColumn } from '../../read/columns';
 import type { RowCursor } from '../../read/table';
 import { namedBy } from '../edits/companions';
@@ -79,11 +79,10 @@ export class DraftFields implements Fields {
   note(index: number, start: number, length: number): void {
     this.draft.places.note(this.own.key, index, start, length);
   }
-  foundAt(index: number): number | undefined {
+  foundAt(index: number): FoundPart | undefined {
     const { base } = this.own;
-    return base === undefined || base.table.columns[index]!.get(base.row) === undefined
-      ? undefined
-      : base.table.markedStart(index, base.row);
+    if (base === undefined || base.table.columns[index]!.kept(base.row) === undefined) return undefined;
+    return { at: base.table.markedStart(index, base.row), length: base.table.markedLength(index, base.row) };
   }
   neighbour(by: number): Fields | undefined {
     const { base } = this.own;
@@ -141,7 +140,8 @@ export class DraftFields implements Fields {
   private plain(field: Field, index: number, asFound: boolean): Value {
     const { base, out } = this.own;
     const { fresh } = this;
-    const holdsData = (this.packed !== undefined || fresh !== undefined) && this.isData(field);
+    const holdsData =
+      (this.packed !== undefined || (fresh !== undefined && this.draft.isInRow(out!))) && this.isData(field);
     if (holdsData && this.packed !== undefined) return this.packed;
     if (holdsData && fresh !== undefined) return { stretch: true, at: 0, length: fresh.stored.size, out } as Stretch;
     if (base !== undefined) return this.kept(index, base, asFound);

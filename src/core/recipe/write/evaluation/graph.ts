@@ -28,7 +28,6 @@ export class Graph {
   private readonly values = new Map<Table, Map<number, Map<number, Value>>>();
   private readonly waiting: Job[] = [];
   private readonly waitingRows = new Set<string>();
-  private readonly tableNumbers = new Map<Table, number>();
 
   constructor(private readonly recipe: string) {}
 
@@ -45,7 +44,7 @@ export class Graph {
     let rows = fields.get(field.index);
     if (rows === undefined) fields.set(field.index, (rows = new Map()));
     if (rows.has(row)) return rows.get(row);
-    const key = `${this.numberOf(table)}.${field.index}.${row}`;
+    const key = `${table.id}.${field.index}.${row}`;
     if (this.waitingRows.has(key)) throw this.circular(field);
     this.waitingRows.add(key);
     try {
@@ -92,12 +91,6 @@ export class Graph {
         jobs.push(error.job);
       }
     }
-  }
-
-  private numberOf(table: Table): number {
-    let number = this.tableNumbers.get(table);
-    if (number === undefined) this.tableNumbers.set(table, (number = this.tableNumbers.size));
-    return number;
   }
 
   /** @param field the one that was asked for again */

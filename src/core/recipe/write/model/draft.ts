@@ -7,6 +7,7 @@ import type { Keys, OpenedArchive } from '../../read/archive';
 import type { Column } from '../../read/columns';
 import { blockCountOfEntry, blocksOfEntry } from '../../read/entry-bytes';
 import { NAMELESS } from '../../read/entry-table';
+import { isInRow, rowDataPath } from '../../read/in-rows';
 import { LateHashes } from '../../read/late-hashes';
 import { pathHashes, type PathHashes } from '../../read/path-hashes';
 import { liesIn, type VolumeFacts } from '../../read/per-volume';
@@ -198,6 +199,20 @@ export class Draft {
   }
   outOf(base: number): number {
     return this.outOfBase[base]!;
+  }
+
+  /** True when bytes of entries may lie inside their rows. */
+  get mayLieInRows(): boolean {
+    const { recipe } = this.setting;
+    return recipe.entries.data !== undefined || rowDataPath(recipe) !== undefined;
+  }
+  /** True for an entry whose bytes are those of a field in its row; a new one lies as the last one does. */
+  isInRow(out: number): boolean {
+    const { recipe, archive } = this.setting;
+    if (recipe.entries.data !== undefined) return true;
+    if (rowDataPath(recipe) === undefined) return false;
+    const like = this.entries.base(out) ?? (archive?.entries.count ?? 0) - 1;
+    return archive === undefined || like < 0 ? recipe.dataRegions.length === 0 : isInRow(archive, like);
   }
 
   path(out: number): string {

@@ -12,13 +12,21 @@ export type InstanceKey = { readonly table: Table; readonly row: number } | stri
 export class Places {
   private readonly old = new Map<Table, Map<number, { starts: Float64Array; lengths: Float64Array }>>();
   private readonly fresh = new Map<string, Mark>();
+  /** Set when a field has come to lie elsewhere than before; whoever looks at it sets it back. */
+  moved = false;
 
   note(key: InstanceKey, field: number, start: number, length: number): void {
     if (typeof key === 'string') {
-      this.fresh.set(`${key}.${field}`, { start, length });
+      const name = `${key}.${field}`;
+      const before = this.fresh.get(name);
+      if (before?.start === start && before.length === length) return;
+      this.moved = true;
+      this.fresh.set(name, { start, length });
       return;
     }
     const { starts, lengths } = this.columnOf(key.table, field);
+    if (starts[key.row] === start && lengths[key.row] === length) return;
+    this.moved = true;
     starts[key.row] = start;
     lengths[key.row] = length;
   }
@@ -50,5 +58,5 @@ export class Places {
 }
 
 export function keyText(key: InstanceKey): string {
-  return typeof key === 'string' ? key : `${key.table.shape.name}:${key.row}`;
+  return typeof key === 'string' ? key : `@${key.table.id}:${key.row}`;
 }

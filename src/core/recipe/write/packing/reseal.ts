@@ -75,7 +75,9 @@ export class Resealer {
   private async seal(out: number, bytes: NewBytes): Promise<void> {
     const { setting, draft, instances, entries } = this;
     const { recipe, limits } = setting;
-    const { packed, blocks } = await bytes.seal!(instances.entryScope(out));
+    const scope = instances.entryScope(out);
+    scope.own ??= bytes.wrap;
+    const { packed, blocks } = await bytes.seal!(scope);
     const hashes = new Map(bytes.hashes);
     for (const [name, value] of await contentHashes(setting, 'packed', packed)) hashes.set(name, value);
     const sealed: NewBytes = { ...bytes, stored: packed, blocks, hashes };

@@ -3,26 +3,31 @@ import { RangeSet, type ByteSource } from '../../../bytes';
 import { LimitError } from '../../../faults';
 import { scopeOf } from '../../formula/value';
 import type { Region } from '../../model';
+import { spaceRule } from '../placement/data-rule';
 import { encodeWhole, prepareChain, sameChain, type Chain } from '../../read/through';
 import type { Draft } from '../model/draft';
 import type { Layout } from '../edits/edits';
 
 export class SolidWriter {
   private readonly keeps: boolean;
+  private readonly inRowOrder: boolean;
+  private readonly dense: boolean;
   /** Plain bytes of the whole region. */
-  private readonly size: number;
+  private size = 0;
   private plain: Uint8Array | undefined;
-  private packed: { readonly chain: Chain; readonly stored: Uint8Array } | undefined;
+  private packed: { readonly plain: Uint8Array; readonly chain: Chain; readonly stored: Uint8Array } | undefined;
+  private placedFor: number | undefined;
 
   constructor(
     private readonly draft: Draft,
     readonly region: Region,
     layout: Layout,
   ) {
-    this.keeps = draft.setting.archive !== undefined && layout !== 'afresh' && layout !== 'patch';
-    const end = this.place();
-    const unexplained = this.keeps ? (this.unexplained().at(-1) ?? { at: 0, length: 0 }) : { at: 0, length: 0 };
-    this.size = Math.max(end, unexplained.at + unexplained.length);
+    const { archive } = draft.setting;
+    this.keeps = archive !== undefined && layout !== 'afresh' && layout !== 'patch';
+    const found = archive === undefined ? undefined : spaceRule(archive, region);
+    this.inRowOrder = (region.order ?? found?.order ?? 'rows') === 'rows';
+    this.dense = (region.gaps ?? found?.gaps ?? 'none') === 'none';
   }
 
   /** The plain bytes of the file that was found. */
@@ -30,38 +35,69 @@ export class SolidWriter {
     return this.draft.setting.archive?.dataSpace;
   }
 
+  /** Gives every entry its place, for the order the entries have now. */
+  private place(): void {
+    const { version } = this.draft.order;
+    if (this.placedFor === version) return;
+    this.placedFor = version;
+    this.plain = undefined;
+    const end = this.placeEntries();
+    const last = this.keeps && !this.dense ? this.unexplained().at(-1) : undefined;
+    this.size = Math.max(end, last === undefined ? 0 : last.at + last.length);
+  }
+
   /**
-   * Gives every entry its offset: where it was while there is room, else behind the one before; entries that share bytes go
-   * on sharing them. @returns the end of the last
+   * Where it was while there is room and the format leaves gaps, else behind the one before; entries that share bytes go on
+   * sharing them.
+   *
+   * @returns the end of the last
    */
-  private place(): number {
-    const { draft, region, keeps } = this;
-    const { entries, setting } = draft;
+  private placeEntries(): number {
+    const { draft, region } = this;
+    const { entries, setting, order } = draft;
     const table = setting.archive?.entries;
-    const outs = Array.from({ length: entries.count }, (_, out) => out).filter((out) => !draft.isMarker(out));
+    const outs = Array.from({ length: entries.count }, (_, i) => order.at(i)).filter((out) => !draft.isMarker(out));
     const from = (out: number) => {
       const base = entries.base(out);
       return base === undefined ? Infinity : table!.at(base);
     };
-    if (table !== undefined) outs.sort((a, b) => (from(a) === from(b) ? a - b : from(a) < from(b) ? -1 : 1));
+    if (table !== undefined && !this.inRowOrder)
+      outs.sort((a, b) =>
+        from(a) === from(b) ? order.positionOf(a) - order.positionOf(b) : from(a) < from(b) ? -1 : 1,
+      );
+    const keeps = this.keeps && !this.dense;
+    const shared = new Map<string, number>();
     let end = 0;
     let last: { readonly from: number; readonly to: number; readonly at: number } | undefined;
     for (const out of outs) {
       const stays = entries.fresh(out) === undefined;
       const length = this.lengthOf(out);
       const was = from(out);
-      if (stays && last !== undefined && was < last.to) {
-        // Bytes shared with the entry before, or with a part of it.
-        draft.entryAt[out] = last.at + was - last.from;
+      const key = `${was}+${length}`;
+      const known = stays && length > 0 ? shared.get(key) : undefined;
+      const inside = stays && last !== undefined && was >= last.from && was < last.to;
+      if (known !== undefined || inside) {
+        // Bytes shared with an entry before, or with a part of it.
+        draft.entryAt[out] = known ?? last!.at + was - last!.from;
         end = Math.max(end, draft.entryAt[out]! + length);
         continue;
       }
-      const at = keeps && was !== Infinity && was >= end ? was : Math.ceil(end / region.align) * region.align;
+      const aligned = Math.ceil(end / region.align) * region.align;
+      const at = keeps && was !== Infinity && was >= end ? was : length === 0 ? this.emptyAt(out, aligned) : aligned;
       draft.entryAt[out] = at;
-      end = at + length;
+      end = Math.max(end, at + length);
+      if (length === 0) continue;
       last = stays ? { from: was, to: was + length, at } : undefined;
+      if (stays) shared.set(key, at);
     }
     return end;
+  }
+
+  /** Entries of no bytes lie where they did while there is such a place. */
+  private emptyAt(out: number, otherwise: number): number {
+    const base = this.draft.entries.base(out);
+    const was = base === undefined ? undefined : this.draft.setting.archive!.entries.at(base);
+    return was !== undefined && was <= otherwise ? was : otherwise;
   }
 
   private lengthOf(out: number): number {
@@ -84,6 +120,7 @@ export class SolidWriter {
    * @throws LimitError when they are more than may be held at once
    */
   async plainBytes(): Promise<Uint8Array> {
+    this.place();
     if (this.plain !== undefined) return this.plain;
     const { draft, region, size } = this;
     const { limits } = draft.setting;
@@ -97,7 +134,8 @@ export class SolidWriter {
         limit: `maxRegionBytes, ${limits.maxRegionBytes.toLocaleString('en')}`,
       });
     const bytes = new Uint8Array(size).fill(region.fill);
-    if (this.keeps) for (const { at, length } of this.unexplained()) bytes.set(await this.space!.read(at, length), at);
+    if (this.keeps && !this.dense)
+      for (const { at, length } of this.unexplained()) bytes.set(await this.space!.read(at, length), at);
     const { entries, setting } = draft;
     for (let out = 0; out < entries.count; out++) {
       if (draft.isMarker(out)) continue;
@@ -121,8 +159,8 @@ export class SolidWriter {
       if (sameChain(chain, before) && Buffer.compare(await this.space.read(0, plain.length), plain) === 0)
         return 'as found';
     }
-    if (this.packed === undefined || !sameChain(this.packed.chain, chain))
-      this.packed = { chain, stored: encodeWhole(plain, chain) };
+    if (this.packed === undefined || this.packed.plain !== plain || !sameChain(this.packed.chain, chain))
+      this.packed = { plain, chain, stored: encodeWhole(plain, chain) };
     return this.packed.stored;
   }
 }

@@ -3,6 +3,7 @@ import type { ByteSource } from '../../../bytes';
 import type { Region } from '../../model';
 import type { OpenedArchive } from '../../read/archive';
 import { isFill } from '../../read/coverage';
+import { isInRow, rowDataPath } from '../../read/in-rows';
 
 export interface DataRule {
   /** `rows`: entries lie in the order of their rows. */
@@ -12,6 +13,10 @@ export interface DataRule {
   /** Each entry starts at a multiple of this. */
   readonly align: number;
   readonly fill: number;
+  /** Entries of no bytes lie in the order of the rows as well. */
+  readonly emptyInOrder: boolean;
+  /** Fields that lie elsewhere lie directly behind one another, but for their alignment. */
+  readonly denseParts: boolean;
 }
 
 /** Padding that is looked into before it is believed to be only that. */
@@ -33,14 +38,35 @@ export async function dataRule(
   const stated = { order: region?.order, gaps: region?.gaps };
   const order = stated.order ?? (chained ? 'rows' : undefined);
   if (archive === undefined || volume === undefined)
-    return { order: order ?? 'rows', gaps: stated.gaps ?? 'none', align, fill };
+    return { order: order ?? 'rows', gaps: stated.gaps ?? 'none', align, fill, emptyInOrder: true, denseParts: true };
   const found = await foundRule(region, archive, volume, align, fill);
-  return { order: order ?? found.order, gaps: stated.gaps ?? (chained ? 'kept' : found.gaps), align, fill };
+  return {
+    order: order ?? found.order,
+    gaps: stated.gaps ?? (chained ? 'kept' : found.gaps),
+    align,
+    fill,
+    emptyInOrder: found.emptyInOrder,
+    denseParts: areDense(partsOf(archive, volume)),
+  };
 }
 
 interface Stretch {
   readonly at: number;
   readonly end: number;
+}
+
+/** A field that lies elsewhere, with its alignment. */
+interface Part extends Stretch {
+  readonly align: number;
+}
+
+/** True for two parts or more of which each begins where the one before ends. */
+function areDense(parts: readonly Part[]): boolean {
+  const sorted = parts.filter(({ at, end }) => end > at).sort((a, b) => a.at - b.at);
+  return (
+    sorted.length > 1 &&
+    sorted.every(({ at, align }, i) => i === 0 || at === Math.ceil(sorted[i - 1]!.end / align) * align)
+  );
 }
 
 async function foundRule(
@@ -49,25 +75,33 @@ async function foundRule(
   volume: number,
   align: number,
   fill: number,
-): Promise<Pick<DataRule, 'order' | 'gaps'>> {
-  const loose = { order: 'any', gaps: 'kept' } as const;
+): Promise<Pick<DataRule, 'order' | 'gaps' | 'emptyInOrder'>> {
+  const loose = { order: 'any', gaps: 'kept', emptyInOrder: false } as const;
   const { entries, recipe } = archive;
   if (archive.dataSpace !== undefined || recipe.entries.data !== undefined) return loose;
+  const mixed = rowDataPath(recipe) !== undefined;
   const data: Stretch[] = [];
   const starts = new Set<number>();
   let ascending = true;
+  let emptyInOrder = true;
   let last = -1;
   for (let i = 0; i < entries.count; i++) {
     const stored = entries.stored(i);
-    if (entries.volume(i) !== volume || entries.isDeleted(i) || !(stored > 0)) continue;
+    if (entries.volume(i) !== volume || entries.isDeleted(i) || Number.isNaN(stored)) continue;
+    if (mixed && isInRow(archive, i)) continue;
     const at = entries.at(i);
+    emptyInOrder &&= at >= last;
+    if (stored === 0) {
+      last = Math.max(last, at - 1);
+      continue;
+    }
     // Bytes shared with an entry before lie where that one's are.
     if (at > last) last = at;
     else ascending &&= starts.has(at);
     starts.add(at);
     data.push({ at, end: at + stored });
   }
-  if (data.length === 0) return { order: 'rows', gaps: 'none' };
+  if (data.length === 0) return { order: 'rows', gaps: 'none', emptyInOrder };
   data.sort((a, b) => a.at - b.at || a.end - b.end);
   const first = data[0]!.at;
   const end = data.reduce((most, one) => Math.max(most, one.end), 0);
@@ -76,7 +110,30 @@ async function foundRule(
   const order = ascending && between.length === 0 ? 'rows' : 'any';
   const { source } = archive.volumes[volume]!;
   const dense = await isDense(source, [...data, ...between].sort((a, b) => a.at - b.at), start, align, fill);
-  return { order, gaps: dense ? 'none' : 'kept' };
+  return { order, gaps: dense ? 'none' : 'kept', emptyInOrder };
+}
+
+/** The same for entries that are packed together, whose places count in the plain bytes of their region. */
+export function spaceRule({ entries }: OpenedArchive, { align }: Region): Pick<DataRule, 'order' | 'gaps'> {
+  const data: Stretch[] = [];
+  for (let i = 0; i < entries.count; i++)
+    if (!entries.isDeleted(i) && entries.stored(i) > 0)
+      data.push({ at: entries.at(i), end: entries.at(i) + entries.stored(i) });
+  const starts = new Set<number>();
+  let last = -1;
+  let ascending = true;
+  for (const { at } of data) {
+    if (at > last) last = at;
+    else ascending &&= starts.has(at);
+    starts.add(at);
+  }
+  let end = 0;
+  let dense = true;
+  for (const one of [...data].sort((a, b) => a.at - b.at || a.end - b.end)) {
+    dense &&= one.at <= end || one.at === Math.ceil(end / align) * align;
+    end = Math.max(end, one.end);
+  }
+  return { order: ascending ? 'rows' : 'any', gaps: dense ? 'none' : 'kept' };
 }
 
 /** True when every stretch starts where the one before ends, but for its alignment. */
@@ -100,22 +157,26 @@ async function isDense(
   return true;
 }
 
-/** Where regions of a volume lie, with the fields of theirs that lie apart. */
+/** Where regions of a volume lie, with the fields of theirs that lie elsewhere. */
 function regionStretches(archive: OpenedArchive, volume: number): Stretch[] {
-  const stretches: Stretch[] = [];
+  const regions = [...archive.regions.values()].filter((found) => found.volume === volume);
+  return [...regions.map(({ at, length }) => ({ at, end: at + length })), ...partsOf(archive, volume)];
+}
+
+/** Fields of a volume's regions that lie elsewhere in it. */
+export function partsOf(archive: OpenedArchive, volume: number): Part[] {
+  const parts: Part[] = [];
   for (const found of archive.regions.values()) {
-    if (found.volume !== volume) continue;
-    stretches.push({ at: found.at, end: found.at + found.length });
-    if (found.unlocked) continue;
+    if (found.volume !== volume || found.unlocked) continue;
     for (const table of found.tables.all())
-      for (const { at, index } of table.shape.fields) {
+      for (const { at, index, align } of table.shape.fields) {
         if (at === undefined) continue;
         for (let row = 0; row < table.length; row++) {
           if (table.columns[index]!.kept(row) === undefined) continue;
           const start = table.markedStart(index, row);
-          stretches.push({ at: start, end: start + table.markedLength(index, row) });
+          parts.push({ at: start, end: start + table.markedLength(index, row), align });
         }
       }
   }
-  return stretches;
+  return parts;
 }

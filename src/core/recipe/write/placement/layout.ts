@@ -26,7 +26,6 @@ export class FileLayout {
   /** The blocks of each volume, ascending. */
   placed: (readonly Placed[])[] = [];
   private readonly recipe: Recipe;
-  private readonly inRows: boolean;
   private blocks: (readonly Block[])[] = [];
   private blockShape = '';
   private rules: DataRule[] = [];
@@ -37,7 +36,6 @@ export class FileLayout {
 
   constructor(private readonly setting: LayoutSetting) {
     this.recipe = setting.draft.setting.recipe;
-    this.inRows = this.recipe.entries.data !== undefined;
   }
 
   /**
@@ -99,13 +97,30 @@ export class FileLayout {
     for (const [i, { old }] of volumes.entries()) {
       if (this.rules[i] !== undefined) continue;
       const region = this.dataRegionOf(i);
-      this.rules[i] = await dataRule(region, draft.setting.archive, old, this.isChained());
+      const rule = await dataRule(region, draft.setting.archive, old, this.isChained());
+      // Where no entry comes, goes or changes, all lie as they were found, however that is.
+      this.rules[i] = this.isUntouched(i) ? { ...rule, order: 'any', gaps: 'kept', denseParts: false } : rule;
     }
     const shape = `${draft.order.version};${rendered.map(({ region, parts }) => `${region.index}:${parts.length}`).join()}`;
     if (shape === this.blockShape) return;
     this.blockShape = shape;
     for (const [i, volume] of volumes.entries())
       this.blocks[i] = await planBlocks(this.volumeLayout(i), regionBlocks(rendered, factsOf(volume)));
+  }
+
+  private isUntouched(i: number): boolean {
+    const { draft, volumes, layout } = this.setting;
+    const { old } = volumes[i]!;
+    const { archive } = draft.setting;
+    if (archive === undefined || old === undefined || layout === 'afresh' || layout === 'patch') return false;
+    if (draft.entries.removes) return false;
+    for (let out = 0; out < draft.entries.count; out++) {
+      const base = draft.entries.base(out);
+      const wasHere = base !== undefined && archive.entries.volume(base) === old;
+      const isHere = draft.entryVolume[out] === i;
+      if (wasHere !== isHere || (isHere && draft.entries.fresh(out) !== undefined)) return false;
+    }
+    return true;
   }
 
   private dataRegionOf(i: number): Region | undefined {
@@ -116,9 +131,9 @@ export class FileLayout {
     const { draft, layout, volumes, apart } = this.setting;
     const { entries, setting, order } = draft;
     const outs: number[] = [];
-    if (!this.inRows && this.recipe.solid === undefined)
+    if (this.recipe.solid === undefined)
       for (let out = 0; out < entries.count; out++)
-        if (draft.entryVolume[out] === i && !draft.isMarker(out)) outs.push(out);
+        if (draft.entryVolume[out] === i && !draft.isMarker(out) && !draft.isInRow(out)) outs.push(out);
     return {
       recipe: this.recipe,
       archive: setting.archive,
@@ -196,8 +211,8 @@ export class FileLayout {
 
   /** Entries inside their rows lie where these were written. */
   private placeRows(rendered: readonly RenderedRegion[]): void {
-    if (!this.inRows) return;
     const { draft } = this.setting;
+    if (!draft.mayLieInRows) return;
     const { archive } = draft.setting;
     const { entries } = draft;
     for (const { parts } of rendered) {
@@ -210,7 +225,7 @@ export class FileLayout {
     }
     for (let out = 0; out < entries.count; out++) {
       const base = entries.base(out);
-      if (base === undefined || entries.fresh(out) !== undefined) continue;
+      if (base === undefined || entries.fresh(out) !== undefined || !draft.isInRow(out)) continue;
       const at = this.keptAt.get(archive!.entries.at(base));
       if (at !== undefined) draft.entryAt[out] = at;
     }
@@ -290,10 +305,11 @@ export class FileLayout {
   private isChained(): boolean {
     if (this.entriesTold === undefined) {
       const { at } = this.recipe.entries;
-      const { entries } = this.setting.draft;
+      const { draft } = this.setting;
+      const { entries } = draft;
       const sample = [...new Set([0, entries.count - 1])].filter((out) => out >= 0 && out < entries.count);
       this.entriesTold =
-        at !== undefined && !this.inRows && sample.length > 0 && sample.every((out) => !this.pointsAtItself(out));
+        at !== undefined && !draft.mayLieInRows && sample.length > 0 && sample.every((out) => !this.pointsAtItself(out));
     }
     return this.entriesTold;
   }

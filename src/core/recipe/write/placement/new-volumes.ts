@@ -29,6 +29,7 @@ export function factsOf({ set, number }: NewVolume): VolumeFacts {
  * Which volume each new or changed entry goes to: its own, as long as there is room. Opens further ones where the format
  * has them.
  *
+ * @param reserve bytes that stay free in volumes of limited size
  * @returns undefined when entries have no region of their own
  */
 export function assignVolumes(
@@ -36,13 +37,15 @@ export function assignVolumes(
   entries: DraftEntries,
   volumes: NewVolume[],
   afresh: boolean,
+  reserve: number,
 ): Int32Array | undefined {
   const { archive, recipe } = setting;
   const [dataRegion] = recipe.dataRegions;
   if (dataRegion === undefined) return undefined;
   const assigned = new Int32Array(entries.count);
   const candidates = () => volumes.flatMap(({ set }, i) => (set.name === dataRegion.volume ? [i] : []));
-  const sizes = volumes.map(({ old }) => (old === undefined || afresh ? 0 : archive!.volumes[old]!.source.size));
+  const room = (bytes: number) => Math.ceil(bytes / dataRegion.align) * dataRegion.align;
+  const sizes = volumes.map(({ old }) => (old === undefined || afresh ? 0 : room(archive!.volumes[old]!.source.size)));
   for (let out = 0; out < entries.count; out++) {
     const base = entries.base(out);
     const fresh = entries.fresh(out);
@@ -50,11 +53,13 @@ export function assignVolumes(
       base === undefined ? undefined : volumes.findIndex(({ old }) => old === archive!.entries.volume(base));
     let place = found !== undefined && found >= 0 ? found : (candidates().at(-1) ?? 0);
     if (fresh !== undefined && place >= 0) {
-      const grows = fresh.stored.size - (base === undefined || afresh ? 0 : archive!.entries.stored(base));
-      const { limit } = volumes[place]!.set;
+      const size = room(fresh.stored.size);
+      const grows = size - (base === undefined || afresh ? 0 : room(archive!.entries.stored(base)));
+      const most = volumes[place]!.set.limit;
+      const limit = most === undefined ? undefined : most - reserve;
       if (limit !== undefined && grows > 0 && sizes[place]! + grows > limit) {
-        place = candidates().find((i) => sizes[i]! + fresh.stored.size <= limit) ?? openVolume(volumes, place, sizes);
-        sizes[place]! += fresh.stored.size;
+        place = candidates().find((i) => sizes[i]! + size <= limit) ?? openVolume(volumes, place, sizes);
+        sizes[place]! += size;
       } else sizes[place]! += Math.max(0, grows);
     }
     assigned[out] = place;

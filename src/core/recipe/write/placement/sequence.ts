@@ -3,11 +3,12 @@ import type { ByteSource } from '../../../bytes';
 import type { Recipe, Region } from '../../model';
 import type { OpenedArchive } from '../../read/archive';
 import { isFill } from '../../read/coverage';
+import { isInRow, rowDataPath } from '../../read/in-rows';
 import { orderOf } from '../../read/per-volume';
 import type { Layout } from '../edits/edits';
 import type { DraftEntries } from '../model/draft';
 import type { EntryOrder } from '../model/order';
-import type { DataRule } from './data-rule';
+import { partsOf, type DataRule } from './data-rule';
 
 /** A part of a volume that is placed as one. `from` is where it was found, if it was. */
 export type Block =
@@ -126,9 +127,32 @@ async function keptBlocks(
   if (items[0]?.kind === 'slot' && items[0].at === 0 && items[0].out === undefined) pullFirst(blocks);
   ahead ??= blocks.slice(0, place).filter((block) => firstOut(block) === undefined).length;
   const ordered = byRows ? inRowOrder(volume, blocks, ahead) : blocks;
-  for (const region of regions) if (region.from === undefined) ordered.push(region);
+  putNewRegions(volume, ordered, regions);
   if (end < source.size) ordered.push(await tailBlock(volume, source, end));
   return ordered;
+}
+
+/** Regions and parts that were not found: a part behind the one before it, a region before those found from the end. */
+function putNewRegions({ recipe }: VolumeLayout, blocks: Block[], regions: readonly RegionBlock[]): void {
+  for (const block of regions) {
+    if (block.from !== undefined) continue;
+    const near = blocks.findLastIndex(
+      (one) => one.kind === 'region' && one.region === block.region && one.part < block.part && one.part > 0,
+    );
+    const next = blocks.findIndex(
+      (one) => one.kind === 'region' && one.region === block.region && one.part > block.part,
+    );
+    let place = near >= 0 ? near + 1 : block.part > 0 && next >= 0 ? next : blocks.length;
+    if (place === blocks.length) while (place > 0 && isFromEnd(recipe, blocks[place - 1]!)) place--;
+    blocks.splice(place, 0, block);
+  }
+}
+
+/** True for a region that a reader looks for from the end of the file. */
+function isFromEnd({ regions }: Recipe, block: Block): boolean {
+  if (block.kind !== 'region' || block.part > 0) return false;
+  const { at, search } = regions[block.region]!;
+  return at?.uses.end === true || search?.backwards === true;
 }
 
 /**
@@ -140,7 +164,8 @@ function inRowOrder(volume: VolumeLayout, blocks: readonly Block[], ahead: numbe
   const { order, rule, apart } = volume;
   const position = (block: Block) => order.positionOf(firstOut(block)!);
   const split = blocks.flatMap((block) => (block.kind === 'run' ? splitRun(volume, block) : [block]));
-  const isEmpty = (block: Block) => block.kind === 'run' && block.length === 0;
+  const isEmpty = (block: Block): block is Block & { kind: 'run' } =>
+    block.kind === 'run' && block.length === 0 && !rule.emptyInOrder;
   const data = split
     .filter((block) => firstOut(block) !== undefined && !isEmpty(block))
     .sort((a, b) => position(a) - position(b));
@@ -166,16 +191,41 @@ function inRowOrder(volume: VolumeLayout, blocks: readonly Block[], ahead: numbe
   return [...others.slice(0, ahead), ...withEmpty(joined, split.filter(isEmpty)), ...others.slice(ahead)];
 }
 
-/** Entries of no bytes, which may lie anywhere, go with the bytes they were found in front of. */
-function withEmpty(data: readonly Block[], empty: readonly Block[]): Block[] {
-  const fromOf = (block: Block) => (block.kind === 'run' || block.kind === 'entry' ? block.from : undefined) ?? -1;
-  const starts = data.map(fromOf).filter((from) => from >= 0).sort((a, b) => a - b);
-  const before = new Map<number, Block[]>();
+/** Entries of no bytes, which may lie anywhere, go with the bytes at whose edge they were found. */
+function withEmpty(data: readonly Block[], empty: readonly (Block & { kind: 'run' })[]): Block[] {
+  if (empty.length === 0) return [...data];
+  const found = data
+    .flatMap((block, i) => (fromOf(block) === undefined ? [] : [{ i, from: fromOf(block)! }]))
+    .sort((a, b) => a.from - b.from);
+  const result: Block[] = [...data];
+  const ahead = new Map<number, Block[]>();
   for (const block of empty) {
-    const next = starts.find((from) => from >= fromOf(block)) ?? Infinity;
-    before.set(next, [...(before.get(next) ?? []), block]);
+    // The last block that starts at or before it, or the first behind it.
+    const near = countUpTo(found, block.from) - 1;
+    const i = found[near]?.i;
+    const home = i === undefined ? undefined : result[i]!;
+    if (home?.kind === 'run' && block.from <= home.from + home.length)
+      result[i!] = { ...home, entries: [...home.entries, ...block.entries] };
+    else {
+      const next = found[near + 1]?.i ?? data.length;
+      ahead.set(next, [...(ahead.get(next) ?? []), block]);
+    }
   }
-  return [...data.flatMap((block) => [...(before.get(fromOf(block)) ?? []), block]), ...(before.get(Infinity) ?? [])];
+  return [...result.flatMap((block, i) => [...(ahead.get(i) ?? []), block]), ...(ahead.get(data.length) ?? [])];
+}
+
+const fromOf = (block: Block) => (block.kind === 'run' || block.kind === 'entry' ? block.from : undefined);
+
+/** How many of them start at or before an offset. */
+function countUpTo(found: readonly { readonly from: number }[], offset: number): number {
+  let low = 0;
+  let high = found.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (found[middle]!.from <= offset) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }
 
 function lastPosition(order: EntryOrder, run: Block & { kind: 'run' }): number {
@@ -267,6 +317,10 @@ function foundItems(
         order: -1,
       });
   }
+  // What lay elsewhere for a row that is gone is no longer anything.
+  const parts = new Set(regions.map(({ from }) => from));
+  for (const { at, end } of partsOf(archive, volume!))
+    if (!parts.has(at)) items.push({ kind: 'slot', at, end, stays: [], order: -1 });
   const stays: Item[] = [];
   const slots: Item[] = [];
   let order = 0;
@@ -307,12 +361,15 @@ function foundItems(
 }
 
 /** Entries of a volume by the offset of their bytes; most archives have them in that order already. */
-function byOffset({ entries, dataSpace, recipe }: OpenedArchive, volume: number): Iterable<number> {
+function byOffset(archive: OpenedArchive, volume: number): Iterable<number> {
+  const { entries, dataSpace, recipe } = archive;
   if (dataSpace !== undefined || recipe.entries.data !== undefined) return [];
+  const mixed = rowDataPath(recipe) !== undefined;
   const order: number[] = [];
   let sorted = true;
   for (let i = 0; i < entries.count; i++) {
     if (entries.volume(i) !== volume || entries.isDeleted(i) || Number.isNaN(entries.stored(i))) continue;
+    if (mixed && isInRow(archive, i)) continue;
     if (order.length > 0 && entries.at(order.at(-1)!) > entries.at(i)) sorted = false;
     order.push(i);
   }

@@ -1,6 +1,6 @@
 /** Bytes of regions in the making: what is written, and the stretches that are only named. */
 import { ByteWriter } from '../../../bytes';
-import type { RegionWriter, SplicedBytes } from '../../model';
+import type { FoundPart, RegionWriter, SplicedBytes } from '../../model';
 
 /** A stretch that stands between written bytes. */
 export interface Splice extends SplicedBytes {
@@ -10,7 +10,7 @@ export interface Splice extends SplicedBytes {
 
 /** A part of a region that lies apart from the others. */
 export interface ApartPiece {
-  readonly found: number | undefined;
+  readonly found: FoundPart | undefined;
   readonly align: number;
   readonly pieces: Pieces;
 }
@@ -44,12 +44,12 @@ export class Pieces extends ByteWriter implements RegionWriter {
     this.splices.push({ ...stretch, after: this.length });
     this.spliced += stretch.length;
   }
-  apart(found: number | undefined, align: number, write: (writer: RegionWriter) => void): void {
+  apart(found: FoundPart | undefined, align: number, write: (writer: RegionWriter) => void): void {
     const index = this.apartPieces.length;
-    const place = this.apartAt(index) ?? found ?? 0;
+    const place = this.apartAt(index) ?? found?.at ?? 0;
     const inner = new Pieces(place, this.apartAt, this.apartPieces);
     // Its number is taken before what it holds asks for places of its own.
-    const slot: { found: number | undefined; align: number; pieces: Pieces } = { found, align, pieces: inner };
+    const slot: { found: FoundPart | undefined; align: number; pieces: Pieces } = { found, align, pieces: inner };
     this.apartPieces.push(slot);
     write(inner);
   }

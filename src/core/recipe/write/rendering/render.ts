@@ -193,7 +193,7 @@ export class Renderer {
     if (!hasApart(pieces)) return main;
     const parts: { bytes: Uint8Array; found: number | undefined; align: number; index: number }[] = [];
     for (const [index, part] of pieces.apartPieces.entries())
-      parts.push({ bytes: await this.whole(part.pieces, found), found: part.found, align: part.align, index });
+      parts.push({ bytes: await this.whole(part.pieces, found), found: part.found?.at, align: part.align, index });
     const order = [...parts].sort((a, b) => (a.found ?? Infinity) - (b.found ?? Infinity) || a.index - b.index);
     const places: number[] = [];
     let end = main.length;
@@ -308,7 +308,7 @@ function partOf(pieces: Pieces, found: number | undefined, foundLength: number, 
 }
 
 function apartPart({ found, align, pieces }: ApartPiece): RenderedPart {
-  return partOf(pieces, found, pieces.total, align);
+  return partOf(pieces, found?.at, found?.length ?? 0, align);
 }
 
 /** True when two rounds wrote the same bytes. */

@@ -56,6 +56,8 @@ export function volumePieces({ draft, volume, placed, rendered, fill }: VolumeCo
     switch (block.kind) {
       case 'region': {
         const { stretches } = rendered.find(({ region }) => region.index === block.region)!.parts[block.part]!;
+        // Even a region of no bytes is reached through the fill before it.
+        if (length === 0) put(at, 0, { source: fillSource(fill), from: 0, kind: 'fill' });
         let offset = at;
         for (const { bytes, spliced } of stretches) {
           if (bytes !== undefined) put(offset, bytes.length, { source: bufferSource(bytes), from: 0, kind: 'region' });

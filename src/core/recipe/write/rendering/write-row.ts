@@ -1,6 +1,6 @@
 import { FaultError } from '../../../faults';
 import { isList, truthy, wholeNumber, type Fields, type Scope, type Value } from '../../formula/value';
-import type { Field, RegionWriter, Shape } from '../../model';
+import type { Field, FoundPart, RegionWriter, Shape } from '../../model';
 
 /** Instances in the making note where their fields came to lie. */
 interface Noting {
@@ -8,7 +8,7 @@ interface Noting {
   written?(index: number): Value;
   note?(index: number, start: number, length: number): void;
   /** Where a field with `at` was found. */
-  foundAt?(index: number): number | undefined;
+  foundAt?(index: number): FoundPart | undefined;
 }
 
 /**
