@@ -116,7 +116,8 @@ class EntryReader {
   private methods: Method[] = [];
   private deleted: Set<number> | undefined;
   private wraps: Wraps | undefined;
-  private order: { starts: Float64Array; volume: number }[] | undefined;
+  /** By volume: where anything starts, and which is the last of those that start there; -1 for a region. */
+  private order: { starts: Float64Array; lasts: ReadonlyMap<number, number> }[] | undefined;
   private readonly row: RowCursor;
   /** Stands for the entry where no formula looks at it. */
   private readonly blank: EntryFacts;
@@ -175,7 +176,7 @@ class EntryReader {
         count,
         at: (i) => this.ats[i]!,
         volume: (i) => this.volumes[i]!,
-        room: (i) => this.room(i),
+        room: (i) => this.roomAt(i),
         scope: (i) => {
           this.enter(i, false);
           return scope;
@@ -322,20 +323,30 @@ class EntryReader {
   private sortStarts(): void {
     const { setting, ats, volumes } = this;
     this.order = setting.volumes.map((_, volume) => {
-      const starts = setting.spaceSize === undefined ? [...setting.regionStarts(volume)] : [];
-      for (let i = 0; i < this.count; i++) if (volumes[i] === volume) starts.push(ats[i]!);
-      return { volume, starts: Float64Array.from(starts).sort() };
+      const lasts = new Map<number, number>();
+      for (let i = 0; i < this.count; i++) if (volumes[i] === volume) lasts.set(ats[i]!, i);
+      if (setting.spaceSize === undefined) for (const start of setting.regionStarts(volume)) lasts.set(start, -1);
+      return { lasts, starts: Float64Array.from(lasts.keys()).sort() };
     });
   }
 
-  /** Bytes from an entry's start to whatever comes next in its volume. */
+  /** The bytes an entry has when its row tells no length: up to whatever comes next in its volume. */
   private room(entry: number): number {
+    const lasts = this.order?.[this.volumes[entry]!]?.lasts;
+    // Of several entries that start at one place, the bytes there are the last one's: the others have none.
+    const isLast = lasts === undefined || lasts.get(this.ats[entry]!) === entry;
+    return isLast ? this.roomAt(entry) : 0;
+  }
+
+  /** Bytes from an entry's start to the next place where something starts. */
+  private roomAt(entry: number): number {
     const { ats, volumes, setting } = this;
     const volume = volumes[entry]!;
     const at = ats[entry]!;
     const size = setting.spaceSize ?? setting.volumes[volume]?.source.size ?? at;
-    const starts = this.order?.[volume]?.starts;
-    if (starts === undefined) return Math.max(0, size - at);
+    const order = this.order?.[volume];
+    if (order === undefined) return Math.max(0, size - at);
+    const { starts } = order;
     let low = 0;
     let high = starts.length;
     while (low < high) {
