@@ -94,6 +94,8 @@ export interface FieldKind {
   readonly flows: boolean;
   /** Shapes an instance holds directly. */
   readonly shapes?: readonly Shape[];
+  /** Regions that counts and lengths in the kind look at. */
+  readonly needs?: readonly number[];
   /** The names its values have. */
   readonly names?: readonly string[];
   /** All kinds of which the file chooses one. */

@@ -5,7 +5,7 @@ import type { Names } from '../formula/names';
 import { compileKind } from '../kinds/compile-kind';
 import type { TextPath } from '../language/recipe-text';
 import type { RegionText } from '../language/schema';
-import type { Formula, Region, Search, Shape, VolumeSet } from '../model';
+import type { FieldKind, Formula, Region, Search, VolumeSet } from '../model';
 import { compileSteps } from './compile-step';
 import { signatureBytes } from './demand';
 import { formulasOf, inLine, invalid, type Setting } from './setting';
@@ -145,8 +145,8 @@ function neededBy(region: Region): Set<number> {
 }
 
 /** Regions that counts, conditions and places inside a region's shapes refer to. */
-function kindNeeds(kind: { readonly shapes?: readonly Shape[] }, seen = new Set<unknown>()): Set<number> {
-  const needed = new Set<number>();
+function kindNeeds(kind: Pick<FieldKind, 'shapes' | 'needs'>, seen = new Set<unknown>()): Set<number> {
+  const needed = new Set<number>(kind.needs);
   for (const shape of kind.shapes ?? []) {
     if (seen.has(shape)) continue;
     seen.add(shape);

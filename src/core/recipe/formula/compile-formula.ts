@@ -153,6 +153,7 @@ function compileName(name: string, names: Names, uses: Uses): Piece {
   if (special !== undefined) return special;
   const known = names.lets.get(name);
   if (known !== undefined) return letPiece(name, known, names, uses);
+  if (names.volumes?.has(name)) return { type: TEXT, evaluate: () => name };
   const region = names.regions.get(name);
   if (region !== undefined) {
     if (region.type === undefined) throw invalid(`region ${name} has no fields`);
@@ -162,7 +163,6 @@ function compileName(name: string, names: Names, uses: Uses): Piece {
     return { type: region.type, evaluate: (scope) => scope.file.region(regionIndex) };
   }
   if (names.slots.has(name)) return { type: { kind: 'value', of: 'bytes' }, evaluate: (scope) => scope.file.key(name) };
-  if (names.volumes?.has(name)) return { type: TEXT, evaluate: () => name };
   throw invalid(`nothing here is called ${name}`, knownNames(names));
 }
 

@@ -150,7 +150,7 @@ export interface Scope {
   /** The shape instance whose fields are named bare. */
   fields: Fields | undefined;
   /** The instances around it, the innermost last. */
-  readonly outer: Fields[];
+  outer: Fields[];
   /** The rows bound by `each` and `beside`, in that order. */
   rows: readonly (Fields | undefined)[];
   entry: EntryFacts | undefined;

@@ -2,7 +2,7 @@
 import { formulaOf } from '../formula/compile-formula';
 import { ANY, BYTES, NUMBER, TEXT, type Names } from '../formula/names';
 import { parseExpression, type Expression } from '../language/expression';
-import type { FieldKind, FieldType, Shape } from '../model';
+import type { FieldKind, FieldType, Formula, Shape } from '../model';
 import { bytesKind, dataKind, padKind } from './byte-kinds';
 import { listKind, type Extent } from './list-kind';
 import { numberKind, NUMBERS } from './number-kinds';
@@ -43,15 +43,29 @@ export function kindNames(): string[] {
  * @throws FormatError `recipe-invalid` with what would be known there
  */
 export function compileKind(text: string, setting: KindsSetting): FieldKind {
+  const needs = new Set<number>();
+  const noted = (formula: Formula): Formula => {
+    for (const region of formula.uses.regions) needs.add(region);
+    return formula;
+  };
   const inner: KindSetting = {
     ...setting,
-    formula: (expression, source) => formulaOf(expression, source, setting.line, setting.names),
-    kind: (part) => compileKind(part, setting),
+    formula: (expression, source) => noted(formulaOf(expression, source, setting.line, setting.names)),
+    kind: (part) => {
+      const kind = compileKind(part, setting);
+      for (const region of kind.needs ?? []) needs.add(region);
+      return kind;
+    },
   };
+  const kind = kindOf(text, inner, noted);
+  return needs.size === 0 ? kind : Object.defineProperty(kind, 'needs', { value: [...needs], enumerable: true });
+}
+
+function kindOf(text: string, setting: KindSetting, noted: (formula: Formula) => Formula): FieldKind {
   const list = splitList(text);
-  if (list === undefined) return plainKind(parsed(text), text, inner);
-  const item = inner.kind(list.item);
-  return listKind(text, item, extentOf(list.extent, item.type, inner));
+  if (list === undefined) return plainKind(parsed(text), text, setting);
+  const item = setting.kind(list.item);
+  return listKind(text, item, extentOf(list.extent, item.type, setting, noted));
 }
 
 /** The type alone, known before the formulas around it can be compiled. */
@@ -97,7 +111,12 @@ function splitList(text: string): { item: string; extent: string } | undefined {
   return undefined;
 }
 
-function extentOf(text: string, item: FieldType, setting: KindSetting): Extent {
+function extentOf(
+  text: string,
+  item: FieldType,
+  setting: KindSetting,
+  noted: (formula: Formula) => Formula,
+): Extent {
   if (text === '')
     throw invalidKind(
       'a list says no count',
@@ -109,7 +128,7 @@ function extentOf(text: string, item: FieldType, setting: KindSetting): Extent {
   if (word === 'in') return { kind: 'size', size: setting.formula(parsed(rest!), rest!) };
   if (word === 'until') {
     const names = { ...setting.names, item };
-    return { kind: 'until', last: formulaOf(parsed(rest!), rest!, setting.line, names) };
+    return { kind: 'until', last: noted(formulaOf(parsed(rest!), rest!, setting.line, names)) };
   }
   return { kind: 'count', count: setting.formula(parsed(text), text) };
 }

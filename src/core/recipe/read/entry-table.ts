@@ -19,7 +19,7 @@ import { onlyPath, type PathHashes } from './path-hashes';
 import { blocksOf } from './blocks';
 import type { BoundRows } from './rows';
 import type { RowCursor, Table } from './table';
-import { volumePlace, type OpenVolume } from './volumes';
+import { volumeNamed, volumePlace, type OpenVolume } from './volumes';
 
 export interface EntryTable {
   readonly count: number;
@@ -115,6 +115,8 @@ class EntryReader {
   private folders: Int32Array | undefined;
   private methods: Method[] = [];
   private deleted: Set<number> | undefined;
+  /** Volumes that are told and not there. */
+  private readonly missing = new Map<number, { set: string; number: number }>();
   private wraps: Wraps | undefined;
   /** By volume: where anything starts, and which is the last of those that start there; -1 for a region. */
   private order: { starts: Float64Array; lasts: ReadonlyMap<number, number> }[] | undefined;
@@ -223,8 +225,8 @@ class EntryReader {
       stored: storeds[entry]!,
       size: sizes[entry]!,
       method: undefined,
-      volume: set?.number ?? 0,
-      volumeSet: set?.set.name ?? '',
+      volume: set?.number ?? this.missing.get(entry)?.number ?? 0,
+      volumeSet: set?.set.name ?? this.missing.get(entry)?.set ?? '',
       time: undefined,
       deleted: false,
       hash: undefined,
@@ -260,6 +262,7 @@ class EntryReader {
     else {
       const name = rule.volume.evaluate(scope);
       this.volumes[entry] = typeof name === 'string' ? volumePlace(this.setting.volumes, name) : -1;
+      if (this.volumes[entry]! < 0 && typeof name === 'string') this.missing.set(entry, volumeNamed(name));
     }
     scope.volume = Math.max(0, this.volumes[entry]!);
     const data = rule.data?.evaluate(scope);

@@ -120,10 +120,16 @@ function nextNumber(set: VolumeSet, volumes: readonly OpenVolume[]): number {
   return used.length === 0 ? set.first : Math.max(...used) + 1;
 }
 
+/** The set and the number that `main` or `data[3]` names. */
+export function volumeNamed(name: string): { set: string; number: number } {
+  const match = /^([^[]+)(?:\[(\d+)\])?$/.exec(name);
+  return { set: match?.[1] ?? name, number: Number(match?.[2] ?? 0) };
+}
+
 /** The place of a volume among the opened ones, from `main` or `data[3]`. */
 export function volumePlace(volumes: readonly OpenVolume[], name: string): number {
-  const match = /^([^[]+)(?:\[(\d+)\])?$/.exec(name);
+  const wanted = volumeNamed(name);
   return volumes.findIndex(
-    ({ set, number }) => set.name === match?.[1] && (match[2] === undefined || number === Number(match[2])),
+    ({ set, number }) => set.name === wanted.set && (!name.includes('[') || number === wanted.number),
   );
 }

@@ -1,7 +1,7 @@
 /** The lists of the new file whose items come and go: what each holds, in which order. */
 import type { Formula, Shape } from '../../model';
 import type { Draft } from '../model/draft';
-import type { Identity } from '../model/identity';
+import type { DraftParent, Identity } from '../model/identity';
 import { blockItems, folderItems } from './block-items';
 import { boundPlaces, type BoundPlace } from './bound-places';
 import { EntryGroup } from './entry-group';
@@ -16,7 +16,14 @@ export interface ListAt {
   readonly key: string;
   readonly region: number;
   /** The instance it lies in; undefined where a region holds it. */
-  readonly owner: { readonly identity: Identity; readonly shape: Shape; readonly field: number } | undefined;
+  readonly owner:
+    | {
+        readonly instance: DraftParent;
+        readonly identity: Identity;
+        readonly shape: Shape;
+        readonly field: number;
+      }
+    | undefined;
   readonly found: FoundList | undefined;
   /** The shape of its items. */
   readonly item: Shape | undefined;

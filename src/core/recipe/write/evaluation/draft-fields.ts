@@ -43,9 +43,11 @@ export class DraftFields implements Fields {
   get identity(): Identity {
     return this.own;
   }
-  /** Items before it came or went. */
-  moveTo(index: number): void {
-    if (this.own.index !== index) this.own = { ...this.own, index };
+  /** It may be asked for before its list is known, and items before it may come or go. */
+  moveTo({ index, parent, isTop }: Identity): void {
+    if (this.own.index === index && (parent === undefined || this.own.parent === parent)) return;
+    this.own = { ...this.own, index, ...(parent === undefined ? {} : { parent, isTop: isTop ?? false }) };
+    this.around = undefined;
   }
 
   /** The value as formulas see it. */
@@ -145,11 +147,16 @@ export class DraftFields implements Fields {
     if (holdsData && this.packed !== undefined) return this.packed;
     if (holdsData && fresh !== undefined) return { stretch: true, at: 0, length: fresh.stored.size, out } as Stretch;
     if (base !== undefined) return this.kept(index, base, asFound);
+    const { template } = this.own;
+    if (template !== undefined) return this.followed(field, template, asFound);
     const made = this.madeValues(fresh);
     const inside = keyText(this.own.key).split('/').slice(1).join('/');
-    const key = `${this.own.template === undefined ? '' : keyText(this.own.key)}${inside}:${this.shape.name}.${index}`;
-    if (!made.has(key)) made.set(key, this.initial(field));
-    return made.get(key);
+    const key = `${inside}:${this.shape.name}.${index}`;
+    if (made.has(key)) return made.get(key);
+    const value = this.initial(field);
+    // Shapes, lists and pools belong to this draft, and not to the entry.
+    if (typeof value !== 'object' || value instanceof Uint8Array) made.set(key, value);
+    return value;
   }
 
   /**
@@ -184,14 +191,19 @@ export class DraftFields implements Fields {
       if (this.shape.fields[index]!.kind.type.kind === 'pool') return this.pool(index, value);
       return asFound ? value : column.get(base.row);
     }
-    if (isFields(value)) return this.instances.inside(value as RowCursor, this.own);
+    if (isFields(value)) return this.instances.inside(value as RowCursor, this.inner());
     if (!isList(value)) return asFound ? value : column.get(base.row);
     const items = itemsOf(column, base.row);
     if (items?.column instanceof ShapeColumn) {
       const list = value as ListValue;
-      return { length: list.length, at: (i: number) => this.instances.inside(list.at(i) as RowCursor, this.own, i) };
+      return { length: list.length, at: (i: number) => this.instances.inside(list.at(i) as RowCursor, this.inner(), i) };
     }
     return asFound ? value : column.get(base.row);
+  }
+
+  /** What an instance inside this one has of it. */
+  private inner(): Identity {
+    return { ...this.own, parent: this, isTop: false };
   }
 
   private pool(index: number, found: Value): Value {
@@ -208,8 +220,6 @@ export class DraftFields implements Fields {
 
   private initial(field: Field): Value {
     const { setting } = this.draft;
-    const { template } = this.own;
-    if (template !== undefined) return this.followed(field, template);
     if (field.must !== undefined) return field.must.only;
     if (field.fresh === 'neighbour') return this.instances.neighbourValue(field);
     if (field.fresh !== undefined) return this.evaluated(field.fresh);
@@ -231,22 +241,21 @@ export class DraftFields implements Fields {
   }
 
   /** What a row near that of a new entry takes over from the like of it; the field that names the entry takes its name. */
-  private followed(field: Field, { table, row }: FoundRow): Value {
+  private followed(field: Field, { table, row }: FoundRow, asFound: boolean): Value {
     const named = namedBy(this.draft.setting.recipe);
     if (named !== undefined && named.field === field.name) {
       const path = this.draft.path(this.own.out!);
       return named.lastPart ? path.slice(path.lastIndexOf('/') + 1) : path;
     }
-    const value = table.columns[field.index]!.kept(row);
-    if (!isFields(value)) return value;
-    const inner = value as RowCursor;
-    return this.instances.inside(inner, { ...this.own, out: undefined });
+    const column = table.columns[field.index]!;
+    const value = asFound ? column.kept(row) : column.get(row);
+    return isFields(value) ? this.instances.inside(value as RowCursor, { ...this.inner(), out: undefined }) : value;
   }
 
   private initialOf(field: Field, kind: FieldKind): Value {
     switch (kind.type.kind) {
       case 'shape':
-        return this.instances.freshInside(kind.type.shape, field, this.own);
+        return this.instances.freshInside(kind.type.shape, field, this.inner());
       case 'list':
         return EMPTY_LIST;
       case 'pool':
@@ -367,19 +376,28 @@ export class DraftFields implements Fields {
   /** Works with a scope in which formulas see this instance and what it belongs to. */
   private within<T>(work: (scope: Scope) => T): T {
     const { scope } = this.draft;
-    const { own, fields, entry, rows, previous, folder, block, found, index, volume } = scope;
+    const { own, fields, outer, entry, rows, previous, folder, block, found, index, volume } = scope;
     try {
       this.enter(scope);
       return work(scope);
     } finally {
-      Object.assign(scope, { own, fields, entry, rows, previous, folder, block, found, index, volume });
+      Object.assign(scope, { own, fields, outer, entry, rows, previous, folder, block, found, index, volume });
     }
   }
+
+  /** The instances around it, the innermost last; undefined where they are not known. */
+  private outer(): Fields[] | undefined {
+    const { parent, isTop } = this.own;
+    if (parent === undefined) return isTop === true ? [] : undefined;
+    return (this.around ??= parent instanceof DraftFields ? [...(parent.outer() ?? []), parent] : [parent]);
+  }
+  private around: Fields[] | undefined;
 
   private enter(scope: Scope): void {
     const { draft } = this;
     const { out, folder, block, index, region } = this.own;
     scope.fields = this;
+    scope.outer = this.outer() ?? scope.outer;
     scope.index = index;
     if (region >= 0) scope.volume = draft.volumeOfRegion(region);
     if (out !== undefined && out >= 0) {

@@ -20,7 +20,7 @@ import { shapeOfItems, type ListItems } from '../edits/list-items';
 import type { BoundPlace } from '../edits/bound-places';
 import type { SortKeys } from '../edits/sorting';
 import type { Draft } from '../model/draft';
-import { plainIdentity, type FoundRow, type Identity } from '../model/identity';
+import { plainIdentity, type DraftParent, type FoundRow, type Identity } from '../model/identity';
 import { keyText } from '../model/places';
 import { DraftFields } from './draft-fields';
 
@@ -54,7 +54,7 @@ export class Instances {
     return this.listValue({
       key: `${keyText(identity.key)}.${field.index}`,
       region: identity.region,
-      owner: { identity, shape, field: field.index },
+      owner: { instance: fields, identity, shape, field: field.index },
       found,
       item: shapeOfItems(found) ?? itemShape(field.kind),
       sort: field.sort,
@@ -70,7 +70,10 @@ export class Instances {
 
   private item(list: ListAt, items: ListItems, i: number, place: BoundPlace | undefined): DraftFields {
     const row = items.rows[i]!;
-    const around = list.owner?.identity ?? plainIdentity(list.region, `region ${list.region}`);
+    const around: Identity =
+      list.owner === undefined
+        ? plainIdentity(list.region, `region ${list.region}`)
+        : { ...list.owner.identity, parent: list.owner.instance, isTop: false };
     if (row >= 0) {
       const { column } = itemsOf(list.found!.column, list.found!.row)!;
       const { table } = column as ShapeColumn;
@@ -93,6 +96,8 @@ export class Instances {
       key: item.key,
       region: list.region,
       index: i,
+      parent: around.parent,
+      isTop: around.isTop,
       template: item.template,
       brings: item.brings,
     });
@@ -124,6 +129,8 @@ export class Instances {
       key: { table, row },
       region: around.region,
       index,
+      parent: around.parent,
+      isTop: around.isTop,
     });
   }
 
@@ -158,7 +165,7 @@ export class Instances {
   private persistent(key: string, shape: Shape, identity: Identity): DraftFields {
     const known = this.fresh.get(key);
     if (known !== undefined && known.shape === shape) {
-      known.moveTo(identity.index);
+      known.moveTo(identity);
       return known;
     }
     const made = new DraftFields(this.draft, this, shape, identity);
@@ -201,6 +208,13 @@ export class Instances {
     );
   }
 
+  /** The instance a bound list lies in; not known for rows at any depth. */
+  private aroundRows({ anywhere, region, fieldPath }: Binding): Pick<Identity, 'parent' | 'isTop'> {
+    if (anywhere) return { isTop: false };
+    const owner = fieldPath.length === 0 ? undefined : this.follow(this.draft.regionValue(region), fieldPath.slice(0, -1));
+    return isFields(owner) ? { parent: owner as DraftParent, isTop: false } : { isTop: true };
+  }
+
   /** The row of an entry in one of its tables. */
   rowOf(out: number, binding: Binding, which: number): DraftFields | undefined {
     const { draft } = this;
@@ -213,6 +227,7 @@ export class Instances {
         out,
         folder: draft.folderOfEntry(out),
         index: draft.order.positionOf(out),
+        ...this.aroundRows(binding),
       });
     }
     const table = which === 0 ? archive.entries.rows : archive.entries.beside[which - 1]!;
@@ -223,6 +238,7 @@ export class Instances {
       out,
       folder: draft.folderOfEntry(out),
       index: draft.order.positionOf(out),
+      ...this.aroundRows(binding),
     });
   }
 

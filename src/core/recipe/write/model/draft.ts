@@ -54,7 +54,7 @@ export class Draft {
   readonly pools: Pools;
   readonly order: EntryOrder;
   readonly entryAt: Float64Array;
-  /** The volume of each entry, by its place among those of the new file. */
+  /** The volume of each entry, by its place among those of the new file; -1 when it is not there. */
   readonly entryVolume: Int32Array;
   readonly regionAt: number[];
   readonly regionLength: number[];
@@ -98,7 +98,7 @@ export class Draft {
       const base = entries.base(out);
       if (base === undefined || archive === undefined) continue;
       this.entryAt[out] = archive.entries.at(base);
-      this.entryVolume[out] = Math.max(0, archive.entries.volume(base));
+      this.entryVolume[out] = archive.entries.volume(base);
     }
     this.regionAt = recipe.regions.map((region) => archive?.regions.get(region.index)?.at ?? 0);
     this.regionLength = recipe.regions.map((region) => archive?.regions.get(region.index)?.length ?? 0);
@@ -255,8 +255,8 @@ export class Draft {
       stored: fresh?.stored.size ?? before!.stored,
       size: fresh?.plainSize ?? before!.size,
       method: fresh === undefined ? before!.method : fresh.method,
-      volume: this.volumes[this.entryVolume[out]!]?.number ?? 0,
-      volumeSet: this.volumes[this.entryVolume[out]!]?.set ?? '',
+      volume: this.volumes[this.entryVolume[out]!]?.number ?? before?.volume ?? 0,
+      volumeSet: this.volumes[this.entryVolume[out]!]?.set ?? before?.volumeSet ?? '',
       time: fresh?.time ?? before?.time,
       deleted: fresh === undefined ? before!.deleted : fresh.deleted,
       hash: this.hashOf(path, base),

@@ -1,4 +1,5 @@
 /** What an instance of a shape in the new file stands for. */
+import type { Fields } from '../../formula/value';
 import type { Table } from '../../read/table';
 import type { InstanceKey } from './places';
 
@@ -20,10 +21,19 @@ export interface Identity {
   readonly region: number;
   /** Its position in the list it is an item of, or lies in. */
   readonly index: number;
+  /** The instance it lies in; undefined at the top of a region, and where that is not known. */
+  readonly parent?: DraftParent | undefined;
+  /** It lies in no other instance. */
+  readonly isTop?: boolean;
   /** For a new one: the row whose values it takes where no formula gives them. */
   readonly template?: FoundRow | undefined;
   /** For a new item that is made for what lies in it: the entry or folder it brings. */
   readonly brings?: Brought | undefined;
+}
+
+/** The instance around another, as far as formulas need it. */
+export interface DraftParent extends Fields {
+  readonly identity: Identity;
 }
 
 /** What a new item of a list is made for, when the row itself lies inside it. */
@@ -34,5 +44,5 @@ export interface Brought {
 
 /** An instance in a region that stands for nothing by itself. */
 export function plainIdentity(region: number, key: InstanceKey): Identity {
-  return { base: undefined, out: undefined, folder: undefined, block: undefined, key, region, index: 0 };
+  return { base: undefined, out: undefined, folder: undefined, block: undefined, key, region, index: 0, isTop: true };
 }

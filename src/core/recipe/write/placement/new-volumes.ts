@@ -51,6 +51,11 @@ export function assignVolumes(
     const fresh = entries.fresh(out);
     const found =
       base === undefined ? undefined : volumes.findIndex(({ old }) => old === archive!.entries.volume(base));
+    if (fresh === undefined && base !== undefined && archive!.entries.volume(base) < 0) {
+      // Its volume is not there: nothing is known of its bytes, and nothing of them is touched.
+      assigned[out] = -1;
+      continue;
+    }
     let place = found !== undefined && found >= 0 ? found : (candidates().at(-1) ?? 0);
     if (fresh !== undefined && place >= 0) {
       const size = room(fresh.stored.size);
