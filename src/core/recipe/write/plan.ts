@@ -6,7 +6,7 @@ import type { Recipe } from '../model';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
 import type { Value } from '../formula/value';
 import type { Column } from '../read/columns';
-import { checkPlan, type MeantEntry } from './checking/check-plan';
+import { checkPlan, type MeantEntries } from './checking/check-plan';
 import { refuseUnexplainedSums } from './checking/unexplained-sums';
 import { draftEntries, readChangedWraps, realEdits } from './edits/draft-entries';
 import type { Edits, FieldEdit, Layout } from './edits/edits';
@@ -116,15 +116,19 @@ function changesEntries({ add, replace, remove, mark }: Edits): boolean {
   return add.length + replace.size + remove.size + (mark?.length ?? 0) > 0;
 }
 
-function meantEntries({ archive }: PackSetting, entries: DraftEntries, order: readonly number[]): MeantEntry[] {
-  return order.map((out) => {
-    const fresh = entries.fresh(out);
-    const base = entries.base(out);
-    return {
-      path: fresh?.path ?? archive!.entries.path(base!),
-      base,
-      plain: fresh?.plain,
-      deleted: fresh?.deleted ?? archive!.entries.isDeleted(base!),
-    };
-  });
+function meantEntries({ archive }: PackSetting, entries: DraftEntries, order: Int32Array): MeantEntries {
+  return {
+    count: order.length,
+    at: (index) => {
+      const out = order[index]!;
+      const fresh = entries.fresh(out);
+      const base = entries.base(out);
+      return {
+        path: fresh?.path ?? archive!.entries.path(base!),
+        base,
+        plain: fresh?.plain,
+        deleted: fresh?.deleted ?? archive!.entries.isDeleted(base!),
+      };
+    },
+  };
 }

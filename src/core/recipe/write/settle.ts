@@ -22,7 +22,7 @@ import { volumePieces } from './rendering/volume-pieces';
 export interface Settled {
   readonly plan: Plan;
   /** Entries in the order in which their rows will be read. */
-  readonly order: readonly number[];
+  readonly order: Int32Array;
 }
 
 /** @throws FormatError `layout-impossible`, `recipe-circular`, `cannot-add` */
@@ -150,8 +150,8 @@ class Settling {
     throw this.restless(undefined, before ?? []);
   }
 
-  private order(): number[] {
-    return Array.from({ length: this.entries.count }, (_, position) => this.draft.order.at(position));
+  private order(): Int32Array {
+    return Int32Array.from({ length: this.entries.count }, (_, position) => this.draft.order.at(position));
   }
 
   /** The fault of a layout that does not come to rest, naming what still changes. */

@@ -21,6 +21,12 @@ export interface MeantEntry {
   readonly deleted: boolean;
 }
 
+/** All entries in the order in which their rows will be read; made one by one, for there may be a million. */
+export interface MeantEntries {
+  readonly count: number;
+  at(index: number): MeantEntry;
+}
+
 export interface CheckSetting {
   readonly recipe: Recipe;
   readonly keys: Keys;
@@ -29,8 +35,7 @@ export interface CheckSetting {
   readonly signal: AbortSignal | undefined;
   /** The archive that is rebuilt; undefined for a new one. */
   readonly archive: OpenedArchive | undefined;
-  /** In the order in which their rows will be read. */
-  readonly meant: readonly MeantEntry[];
+  readonly meant: MeantEntries;
   /** New bytes of regions, by their index in the recipe. */
   readonly regions: ReadonlyMap<number, Uint8Array>;
 }
@@ -53,11 +58,13 @@ export async function checkPlan(setting: CheckSetting, plan: Plan): Promise<void
     });
     const found = matchEntries(setting, again);
     const changed = new Set<number>();
-    for (const [i, { plain }] of setting.meant.entries()) if (plain !== undefined) changed.add(found[i]!);
+    const { meant } = setting;
+    for (let i = 0; i < meant.count; i++) if (meant.at(i).plain !== undefined) changed.add(found(i));
     await checkAllFormulas(setting, again, changed);
-    for (const [i, meant] of setting.meant.entries()) {
+    for (let i = 0; i < meant.count; i++) {
       if (i % 1024 === 0) throwIfStopped(setting.signal);
-      await checkEntry(setting, plan, again, meant, found[i]!);
+      const checking = checkEntry(setting, plan, again, meant.at(i), found(i));
+      if (checking !== undefined) await checking;
     }
     checkRegions(setting, again);
   } catch (error) {
@@ -92,7 +99,10 @@ const CAUSES: Partial<Record<Fault['code'], string>> = {
 /** Names that give hashed entries theirs, those of added entries among them. */
 function* namesFor({ archive, meant }: CheckSetting): Generator<string> {
   if (archive?.hashes === undefined && archive !== undefined) return;
-  for (const { path, base } of meant) if (base === undefined || archive!.entries.isNamed(base)) yield path;
+  for (let i = 0; i < meant.count; i++) {
+    const { path, base } = meant.at(i);
+    if (base === undefined || archive!.entries.isNamed(base)) yield path;
+  }
 }
 
 /** True when the path of an entry says nothing but where it lies or which it is, so that it changes with its neighbours. */
@@ -104,37 +114,44 @@ function isNumbered({ entries: { path, hash, id } }: Recipe): boolean {
 /**
  * Finds each meant entry among those that were read.
  *
+ * @returns the index of each
  * @throws FormatError when one is missing, is there twice, or has another name
  */
-function matchEntries({ recipe, meant }: CheckSetting, { entries }: OpenedArchive): number[] {
-  if (entries.count !== meant.length)
+function matchEntries({ recipe, meant }: CheckSetting, { entries }: OpenedArchive): (index: number) => number {
+  if (entries.count !== meant.count)
     throw failed({
       what: 'it would hold another number of entries',
-      expected: meant.length.toLocaleString('en'),
+      expected: meant.count.toLocaleString('en'),
       found: entries.count.toLocaleString('en'),
     });
-  if (isNumbered(recipe)) return meant.map((_, i) => i);
+  const inOrder = (index: number) => index;
+  if (isNumbered(recipe)) return inOrder;
+  let first = 0;
+  while (first < meant.count && entries.path(first) === meant.at(first).path) first++;
+  if (first === meant.count) return inOrder;
   const byPath = new Map<string, number[]>();
-  for (let i = entries.count - 1; i >= 0; i--) {
+  for (let i = entries.count - 1; i >= first; i--) {
     const path = entries.path(i);
     const same = byPath.get(path);
     if (same === undefined) byPath.set(path, [i]);
     else same.push(i);
   }
   const lost: string[] = [];
-  const found = meant.map(({ path }) => {
+  const found = Int32Array.from({ length: meant.count - first }, (_, i) => {
+    const { path } = meant.at(first + i);
     const index = byPath.get(path)?.pop();
     if (index === undefined) lost.push(path);
     return index ?? -1;
   });
-  if (lost.length === 0) return found;
+  if (lost.length === 0) return (index) => (index < first ? index : found[index - first]!);
   const stranger = [...byPath].find(([, left]) => left.length > 0);
+  const line = lineOf(recipe);
   throw failed({
     what: 'an entry would not be found again',
     entry: lost[0]!,
     expected: lost[0]!,
     found: stranger?.[0] ?? 'nothing',
-    ...(lineOf(recipe) === undefined ? {} : { line: lineOf(recipe)! }),
+    ...(line === undefined ? {} : { line }),
   });
 }
 
@@ -163,35 +180,47 @@ async function checkAllFormulas(
   }
 }
 
-async function checkEntry(
+/** @returns undefined when nothing has to be read for it: a million untouched entries should cost no promise each */
+function checkEntry(
   setting: CheckSetting,
   plan: Plan,
   again: OpenedArchive,
   meant: MeantEntry,
   entry: number,
-): Promise<void> {
+): Promise<void> | undefined {
   const { path, base, plain, deleted } = meant;
   const { archive, signal } = setting;
-  const old = base === undefined ? undefined : archive;
   if (again.entries.isDeleted(entry) !== deleted)
     throw failed({
       what: deleted ? 'an entry would not be marked as deleted' : 'an entry would be marked as deleted',
       entry: path,
       ...(again.recipe.entries.deleted === undefined ? {} : { line: again.recipe.entries.deleted.line }),
     });
-  if (deleted) return;
+  if (deleted) return undefined;
   const fault = entryFault(again, entry);
   if (plain !== undefined) {
     if (fault !== undefined) throw new FormatError(fault);
-    await compareBytes(plain, readEntry(again, entry, { signal }), path);
-    return;
+    return compareBytes(plain, readEntry(again, entry, { signal }), path);
   }
   // What could not be read before is only kept.
-  if (entryFault(old!, base!) !== undefined) return;
+  if (entryFault(archive!, base!) !== undefined) return undefined;
   if (fault !== undefined) throw new FormatError(fault);
   checkHashes(archive!, base!, again, entry);
-  if (await isKept(setting, plan, again, entry, base!)) return;
-  await comparePlain(old!, base!, again, entry, signal);
+  const { stored, steps, same } = facts(archive!, base!, again, entry);
+  const untouched = same && (stored === 0 || isCopied(plan, again, entry, archive!, base!) === true);
+  if (untouched && !varies(again, steps)) return undefined;
+  return checkUntouched(setting, plan, again, entry, base!);
+}
+
+async function checkUntouched(
+  setting: CheckSetting,
+  plan: Plan,
+  again: OpenedArchive,
+  entry: number,
+  base: number,
+): Promise<void> {
+  if (await isKept(setting, plan, again, entry, base)) return;
+  await comparePlain(setting.archive!, base, again, entry, setting.signal);
 }
 
 /**
@@ -222,25 +251,28 @@ function hasDataHash({ is }: Field): boolean {
   return is?.uses.content.some(({ which }) => which === 'data') === true;
 }
 
+/** Whether an entry has the sizes and the method it had. */
+function facts(archive: OpenedArchive, base: number, { entries: now, recipe }: OpenedArchive, entry: number) {
+  const { entries: before } = archive;
+  const stored = now.stored(entry);
+  const sameSize = Object.is(now.size(entry), before.size(base));
+  const same = stored === before.stored(base) && sameSize && sameValue(now.method(entry), before.method(base));
+  return { stored, same, steps: recipe.entries.stepsOf(now.method(entry) ?? 0) ?? [] };
+}
+
 /** True when the stored bytes of an entry are those it had, and mean the same where they lie now. */
 async function isKept(
-  { archive, limits }: CheckSetting,
+  { archive }: CheckSetting,
   plan: Plan,
   again: OpenedArchive,
   entry: number,
   base: number,
 ): Promise<boolean> {
-  const { entries: now } = again;
-  const { entries: before } = archive!;
-  const sameSize = now.size(entry) === before.size(base) || (Number.isNaN(now.size(entry)) && Number.isNaN(before.size(base)));
-  if (now.stored(entry) !== before.stored(base) || !sameSize) return false;
-  const steps = again.recipe.entries.stepsOf(now.method(entry) ?? 0);
-  if (steps !== archive!.recipe.entries.stepsOf(before.method(base) ?? 0) && again.recipe === archive!.recipe) return false;
-  if (!(await hasSameBytes(plan, again, entry, archive!, base))) return false;
-  if (!varies(again, steps ?? [])) return true;
+  const { same, steps } = facts(archive!, base, again, entry);
+  if (!same || !(await hasSameBytes(plan, again, entry, archive!, base))) return false;
+  if (!varies(again, steps)) return true;
   const [one, other] = [await openEntry(again, entry), await openEntry(archive!, base)];
   if (!sameChain(one.chain, other.chain)) return false;
-  void limits;
   const blocks = one.blocks ?? [];
   return blocks.every(({ at, stored }, i) => other.blocks?.[i]?.at === at && other.blocks[i].stored === stored);
 }
@@ -248,6 +280,7 @@ async function isKept(
 /** True when something that may have changed goes into the packing of an entry. */
 function varies({ recipe }: OpenedArchive, steps: readonly Step[]): boolean {
   const { blocks } = recipe.entries;
+  if (blocks === undefined && steps.length === 0) return false;
   const all = [...steps, ...(blocks?.through ?? [])];
   const formulas = all.flatMap(({ params }) => Object.values(params));
   return (
@@ -259,6 +292,26 @@ function varies({ recipe }: OpenedArchive, steps: readonly Step[]): boolean {
   );
 }
 
+/**
+ * Whether the plan copies the stored bytes of an entry from where they were found.
+ *
+ * @returns undefined when it makes them anew, be they the same or not
+ */
+function isCopied(
+  plan: Plan,
+  again: OpenedArchive,
+  entry: number,
+  archive: OpenedArchive,
+  base: number,
+): boolean | undefined {
+  if (again.dataSpace !== undefined || again.recipe.wrapped.length > 0) return undefined;
+  const at = again.entries.at(entry);
+  const { pieces } = plan.volumes[again.entries.volume(entry)]!;
+  const piece = pieces[pieceIndexAt(pieces, at)]!;
+  const isPart = piece.source === containerOf(archive, base) && at + again.entries.stored(entry) <= piece.at + piece.length;
+  return isPart ? piece.from + at - piece.at === archive.entries.at(base) : undefined;
+}
+
 async function hasSameBytes(
   plan: Plan,
   again: OpenedArchive,
@@ -268,15 +321,10 @@ async function hasSameBytes(
 ): Promise<boolean> {
   const stored = again.entries.stored(entry);
   if (!(stored > 0)) return true;
-  const at = again.entries.at(entry);
-  const from = archive.entries.at(base);
+  const copied = isCopied(plan, again, entry, archive, base);
+  if (copied !== undefined) return copied;
   const source = containerOf(archive, base)!;
-  if (again.dataSpace === undefined && again.recipe.wrapped.length === 0) {
-    const { pieces } = plan.volumes[again.entries.volume(entry)]!;
-    const piece = pieces[pieceIndexAt(pieces, at)]!;
-    if (piece.source === source && at + stored <= piece.at + piece.length) return piece.from + at - piece.at === from;
-  }
-  return equalBytes(source, from, containerOf(again, entry)!, at, stored);
+  return equalBytes(source, archive.entries.at(base), containerOf(again, entry)!, again.entries.at(entry), stored);
 }
 
 async function equalBytes(

@@ -270,7 +270,11 @@ export class DraftFields implements Fields {
   /** A field's value by its formula: worked out once in a round, however many ask. */
   private computed(field: Field, formula: Formula, asFound: boolean): Value {
     const { base } = this.own;
-    const value = this.remembered(field, () => this.evaluated(formula, this.foundValue(field)));
+    // A property of the entry needs no other field, and is as quickly asked for again.
+    const value =
+      formula.entryProperty !== undefined
+        ? this.evaluated(formula)
+        : this.remembered(field, () => this.evaluated(formula, this.foundValue(field)));
     // A text that means the same keeps the bytes it has, such as what stands behind its end.
     if (asFound && base !== undefined) {
       const found = this.foundValue(field);

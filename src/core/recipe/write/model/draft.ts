@@ -15,6 +15,7 @@ import type { Table } from '../../read/table';
 import { draftFolders, type DraftFolder, type DraftFolders } from '../edits/folders';
 import { Graph } from '../evaluation/graph';
 import { Pools } from '../evaluation/pools';
+import { DraftEntry } from './draft-entry';
 import type { NewBytes } from './new-bytes';
 import { EntryOrder } from './order';
 import { Places } from './places';
@@ -183,8 +184,9 @@ export class Draft {
     const base = archive?.folders?.indexOf(row) ?? -1;
     return base >= 0 && this.folderPlan.indexOf(base) < 0;
   }
-  private get firstBlock(): Float64Array {
-    return (this.knownBlocks ??= this.countBlocks()).first;
+  /** Where the blocks of an entry begin in the table of blocks. */
+  firstBlockOf(out: number): number {
+    return (this.knownBlocks ??= this.countBlocks()).first[out] ?? 0;
   }
   get blockTotal(): number {
     return (this.knownBlocks ??= this.countBlocks()).total;
@@ -238,37 +240,11 @@ export class Draft {
   }
 
   entryFacts(out: number): EntryFacts {
-    const { entries, setting } = this;
-    const { archive, recipe } = setting;
-    const fresh = entries.fresh(out);
-    const base = entries.base(out);
-    const before = base === undefined ? undefined : archive!.entries.facts(base);
-    const path = fresh?.path ?? before!.path;
-    const at = () => this.placeOf(out);
-    return {
-      index: this.order.positionOf(out),
-      path,
-      // A marker lies nowhere.
-      get at() {
-        return fresh?.deleted === true ? 0 : at();
-      },
-      stored: fresh?.stored.size ?? before!.stored,
-      size: fresh?.plainSize ?? before!.size,
-      method: fresh === undefined ? before!.method : fresh.method,
-      volume: this.volumes[this.entryVolume[out]!]?.number ?? before?.volume ?? 0,
-      volumeSet: this.volumes[this.entryVolume[out]!]?.set ?? before?.volumeSet ?? '',
-      time: fresh?.time ?? before?.time,
-      deleted: fresh === undefined ? before!.deleted : fresh.deleted,
-      hash: this.hashOf(path, base),
-      id: before?.id ?? this.order.positionOf(out),
-      folderIndex: this.folderOfEntry(out),
-      firstBlock: recipe.entries.blocks?.each === undefined ? 0 : (this.firstBlock[out] ?? 0),
-      blockCount: this.blockCountOf(out),
-      content: (which, hasher) => fresh?.hashes.get(`${which}:${hasher}`),
-    };
+    return new DraftEntry(this, out);
   }
 
-  private placeOf(out: number): number {
+  /** Where an entry lies. */
+  placeOf(out: number): number {
     this.watcher?.asked('entry', out);
     return this.entryAt[out]!;
   }
@@ -306,7 +282,7 @@ export class Draft {
     return archive === undefined ? [] : blocksOfEntry(archive, this.entries.base(out)!);
   }
 
-  private blockCountOf(out: number): number {
+  blockCountOf(out: number): number {
     const { archive, recipe } = this.setting;
     if (recipe.entries.blocks === undefined) return 0;
     const fresh = this.entries.fresh(out);
@@ -315,7 +291,7 @@ export class Draft {
   }
 
   /** A named entry's hash is made from its path; a nameless one keeps the one it has. */
-  private hashOf(path: string, base: number | undefined): Value {
+  hashOf(path: string, base: number | undefined): Value {
     const { archive, recipe } = this.setting;
     if (recipe.entries.hash === undefined) return undefined;
     if (base !== undefined && !archive!.entries.isNamed(base)) return archive!.entries.hash(base);
