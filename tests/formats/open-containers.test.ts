@@ -356,7 +356,9 @@ describe.each(CONTAINERS.map((one) => [one.name, one] as const))('%s', (_, conta
       const archive = await open(container.make());
       const named = (path: string) => container.nameOf?.(path) ?? path;
       const entryOf = (path: string) =>
-        Array.from({ length: archive.entries.count }, (__, k) => k).find((k) => archive.entries.path(k) === named(path))!;
+        Array.from({ length: archive.entries.count }, (__, k) => k).find(
+          (k) => archive.entries.path(k) === named(path),
+        )!;
       const changed = Buffer.from('There is snow on the line. '.repeat(20));
       const added = Buffer.from('A new cabin.');
       const edits = {

@@ -5,6 +5,8 @@ export interface ByteSink {
   write(bytes: Uint8Array): Promise<void>;
   /** Leaves so many bytes as they are in what it started from; absent in sinks that start from nothing. */
   skip?(length: number): Promise<void>;
+  /** What has been written so far, to be read back before it gets its name; absent where it cannot be read. */
+  written?(): Promise<ByteSource>;
   close(): Promise<void>;
   /** Gives up: what was written so far is thrown away. Never throws. */
   abandon(): Promise<void>;
@@ -23,6 +25,7 @@ export function memorySink(): ByteSink & { bytes(): Uint8Array } {
   let parts: Uint8Array[] = [];
   return {
     write: async (bytes) => void parts.push(copyOf(bytes)),
+    written: async () => bufferSource(joined(parts), 'memory'),
     close: async () => {},
     abandon: async () => void (parts = []),
     bytes: () => joined(parts),

@@ -111,7 +111,7 @@ export async function createFile(path: string, options: { durable?: boolean; fro
     });
   const { from } = options;
   if (from !== undefined) await worded(copyFile(from, temporary, constants.COPYFILE_FICLONE));
-  const handle = await worded(open(temporary, from === undefined ? 'w' : 'r+'));
+  const handle = await worded(open(temporary, from === undefined ? 'w+' : 'r+'));
   let at = 0;
   let gathered: Uint8Array[] = [];
   let gatheredBytes = 0;
@@ -145,6 +145,17 @@ export async function createFile(path: string, options: { durable?: boolean; fro
             at += length;
           },
         }),
+    written: async () => {
+      await flush();
+      return {
+        name,
+        size: at,
+        read: async (offset, length) => {
+          checkRange(name, at, offset, length);
+          return worded(readAll(handle, offset, length));
+        },
+      };
+    },
     close: async () => {
       try {
         await flush();
@@ -159,6 +170,18 @@ export async function createFile(path: string, options: { durable?: boolean; fro
     },
     abandon,
   };
+}
+
+/** Fewer bytes than asked for where the file ends. */
+async function readAll(handle: FileHandle, offset: number, length: number): Promise<Uint8Array> {
+  const bytes = Buffer.allocUnsafe(length);
+  let done = 0;
+  while (done < length) {
+    const { bytesRead } = await handle.read(bytes, done, length - done, offset + done);
+    if (bytesRead === 0) break;
+    done += bytesRead;
+  }
+  return bytes.subarray(0, done);
 }
 
 /** @returns where the next byte goes */

@@ -32,4 +32,12 @@ export { vocabulary, type Vocabulary } from './vocabulary';
 export { LAYOUTS, NO_EDITS, type Edits, type FieldEdit, type Layout } from './write/edits/edits';
 export { textCodec, type TextCodec } from './kinds/text-codec';
 export { planNew, planRebuild } from './write/plan';
-export { isUnchanged, volumeBytes, writePlan, writeVolume, type Plan, type PlannedVolume } from './write/rendering/planned';
+export { verifyWritten } from './write/checking/written';
+export {
+  isUnchanged,
+  volumeBytes,
+  writePlan,
+  writeVolume,
+  type Plan,
+  type PlannedVolume,
+} from './write/rendering/planned';

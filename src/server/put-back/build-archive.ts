@@ -9,6 +9,7 @@ import {
   openArchive,
   planRebuild,
   prove,
+  verifyWritten,
   volumeBytes,
   writeVolume,
   type Archive,
@@ -22,7 +23,6 @@ import { knownNames } from '../games';
 import type { RunContext } from '../runs/run-context';
 import type { BuildFile } from '../shapes';
 import { keepBlob, keepWritten, openBlob, readAll, type Blob } from '../storage';
-import { checkBuilt } from './check-built';
 import type { Group } from './groups';
 import type { Replacement } from './replacement';
 
@@ -85,7 +85,9 @@ export async function buildArchive(
         progress: (bytes) => progress(before + bytes, plan.size, 'bytes'),
       });
       done += volume.size;
-      built.push(await sourceOf({ blob: sha256, fileName: name.slice(0, name.lastIndexOf('/') + 1) + volume.name }));
+      const source = await sourceOf({ blob: sha256, fileName: name.slice(0, name.lastIndexOf('/') + 1) + volume.name });
+      await verifyWritten(volume, source, signal);
+      built.push(source);
       volumes.push({ name: volume.name, size, sha256, copied });
     }
     if (dry) return { volumes, proof: null };
@@ -95,7 +97,6 @@ export async function buildArchive(
     const hashed = archive.recipe.entries.hashing !== undefined;
     const names = hashed ? [...(await knownNames(group.archive.gameId)), ...group.add.map(({ path }) => path)] : [];
     const again = await openArchive(archive.recipe, built, { keys: archive.keys, signal, scratch, names });
-    await checkBuilt(archive, again, group, { patch: layout === 'patch', signal });
     const proof = await prove(again, {
       scratch,
       signal,

@@ -13,5 +13,5 @@ export {
 } from './blobs';
 export { listPlaces } from './places';
 export { underRoots } from './roots';
-export { sha256OfBytes, sha256OfFile } from './sha256';
+export { sha256OfFile } from './sha256';
 export { openSealed, seal } from './secret';

@@ -2,8 +2,6 @@ import { createHash } from 'node:crypto';
 import { readChunks, type ByteSource } from '../../core/bytes';
 import { openFile } from '../../core/bytes/node';
 
-export const sha256OfBytes = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
-
 async function sha256Of(source: ByteSource): Promise<string> {
   const hash = createHash('sha256');
   for await (const chunk of readChunks(source)) hash.update(chunk);

@@ -111,12 +111,7 @@ function splitList(text: string): { item: string; extent: string } | undefined {
   return undefined;
 }
 
-function extentOf(
-  text: string,
-  item: FieldType,
-  setting: KindSetting,
-  noted: (formula: Formula) => Formula,
-): Extent {
+function extentOf(text: string, item: FieldType, setting: KindSetting, noted: (formula: Formula) => Formula): Extent {
   if (text === '')
     throw invalidKind(
       'a list says no count',

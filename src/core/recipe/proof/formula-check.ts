@@ -138,7 +138,8 @@ class Check {
     if (!(column instanceof ShapeColumn)) return false;
     const { table } = column;
     const plan = this.planOf(table.shape);
-    if (plan.plain.length > 0 || plan.nested.length > 0 || (this.options.deep !== false && plan.deep.length > 0)) return false;
+    if (plan.plain.length > 0 || plan.nested.length > 0 || (this.options.deep !== false && plan.deep.length > 0))
+      return false;
     if (plan.given.some((field) => field.when !== undefined)) return false;
     const rows = table === this.archive.entries.rows ? Math.min(count, this.archive.entries.count) : count;
     this.total += rows * plan.given.length;

@@ -104,7 +104,15 @@ async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOpt
     const { plan, order } = await settle(packing, entries, layout, name);
     if (setting.archive !== undefined && layout !== 'patch' && changesEntries(real))
       await refuseUnexplainedSums(setting.archive, plan);
-    await checkPlan({ ...packing, meant: meantEntries(packing, entries, order), regions: setting.regionBytes }, plan);
+    await checkPlan(
+      {
+        ...packing,
+        meant: meantEntries(packing, entries, order),
+        regions: setting.regionBytes,
+        values: edits.values ?? [],
+      },
+      plan,
+    );
     return plan;
   } catch (error) {
     const file = setting.archive === undefined ? {} : { file: setting.archive.source.name };

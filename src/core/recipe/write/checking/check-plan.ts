@@ -8,6 +8,8 @@ import { checkFormulas, type FormulaCheck } from '../../proof/formula-check';
 import { openTables, type Keys, type OpenedArchive } from '../../read/archive';
 import { containerOf, entryFault, openEntry, readEntry } from '../../read/entry-bytes';
 import { sameChain } from '../../read/through';
+import type { Column } from '../../read/columns';
+import type { FieldEdit } from '../edits/edits';
 import type { Plan } from '../rendering/planned';
 import { pieceIndexAt, plannedSource } from './planned-source';
 
@@ -38,6 +40,8 @@ export interface CheckSetting {
   readonly meant: MeantEntries;
   /** New bytes of regions, by their index in the recipe. */
   readonly regions: ReadonlyMap<number, Uint8Array>;
+  /** New values of fields that were found. */
+  readonly values: readonly FieldEdit[];
 }
 
 /**
@@ -67,8 +71,10 @@ export async function checkPlan(setting: CheckSetting, plan: Plan): Promise<void
       if (checking !== undefined) await checking;
     }
     checkRegions(setting, again);
+    checkValues(setting, again, found);
   } catch (error) {
-    if (!(error instanceof FaultError) || error.fault.code === 'stopped' || error.fault.code === 'disk-full') throw error;
+    if (!(error instanceof FaultError) || error.fault.code === 'stopped' || error.fault.code === 'disk-full')
+      throw error;
     throw refusal(error.fault, archive?.source.name ?? plan.volumes[0]?.name, recipe);
   }
 }
@@ -308,7 +314,8 @@ function isCopied(
   const at = again.entries.at(entry);
   const { pieces } = plan.volumes[again.entries.volume(entry)]!;
   const piece = pieces[pieceIndexAt(pieces, at)]!;
-  const isPart = piece.source === containerOf(archive, base) && at + again.entries.stored(entry) <= piece.at + piece.length;
+  const isPart =
+    piece.source === containerOf(archive, base) && at + again.entries.stored(entry) <= piece.at + piece.length;
   return isPart ? piece.from + at - piece.at === archive.entries.at(base) : undefined;
 }
 
@@ -410,7 +417,8 @@ async function comparePlain(
     if (left.length > 0 || !(await isOver(wanted))) throw differs();
   } catch (error) {
     // The old bytes cannot be unpacked either: nothing can be compared, and nothing was promised.
-    if (error instanceof FaultError && error.fault.code !== 'check-failed' && !(await isReadable(archive, base))) return;
+    if (error instanceof FaultError && error.fault.code !== 'check-failed' && !(await isReadable(archive, base)))
+      return;
     throw error instanceof FaultError && error.fault.code !== 'check-failed' ? differs() : error;
   } finally {
     await wanted.return?.(undefined);
@@ -438,6 +446,48 @@ async function isReadable(archive: OpenedArchive, entry: number): Promise<boolea
 /** The formula that tells where entries lie: what mostly is to blame for bytes that are not found again. */
 function fieldOfPlace({ recipe: { entries } }: OpenedArchive): Partial<Fault> {
   return entries.at === undefined ? {} : { field: entries.at.text, line: entries.at.line };
+}
+
+/** New values of fields have to be read back, in rows of entries and in what stands once in the file. */
+function checkValues(
+  { archive, meant, values }: CheckSetting,
+  again: OpenedArchive,
+  found: (i: number) => number,
+): void {
+  if (values.length === 0 || archive === undefined) return;
+  const positions = new Map<number, number>();
+  for (let i = 0; i < meant.count; i++) {
+    const { base } = meant.at(i);
+    if (base !== undefined) positions.set(base, found(i));
+  }
+  for (const { place, value } of values) {
+    const where = placeOfColumn(archive, place.column);
+    if (where === undefined) continue;
+    const { region, table, field } = where;
+    const now = again.regions.get(region)?.tables.find(table.shape);
+    const entry = table === archive.entries.rows ? positions.get(archive.entries.entryOfRow(place.row)) : undefined;
+    const row = entry !== undefined ? again.entries.row(entry) : table.length === now?.length ? place.row : undefined;
+    if (now === undefined || row === undefined) continue;
+    const made = now.columns[field.index]!.get(row);
+    if (sameValue(made, value)) continue;
+    throw failed({
+      what: 'a field would not read back as it was set',
+      region: archive.recipe.regions[region]!.name,
+      field: field.name,
+      line: field.line,
+      expected: showValue(value),
+      found: showValue(made),
+    });
+  }
+}
+
+function placeOfColumn(archive: OpenedArchive, column: Column) {
+  for (const [region, { tables }] of archive.regions)
+    for (const table of tables.all()) {
+      const index = table.columns.indexOf(column);
+      if (index >= 0) return { region, table, field: table.shape.fields[index]! };
+    }
+  return undefined;
 }
 
 function checkRegions({ regions }: CheckSetting, again: OpenedArchive): void {

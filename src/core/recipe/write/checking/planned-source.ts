@@ -28,8 +28,7 @@ export function plannedSource(volume: PlannedVolume): ByteSource {
       if (length === 0) return new Uint8Array(0);
       const first = pieceIndexAt(pieces, offset);
       const start = pieces[first]!;
-      if (offset + length <= start.at + start.length)
-        return start.source.read(start.from + offset - start.at, length);
+      if (offset + length <= start.at + start.length) return start.source.read(start.from + offset - start.at, length);
       const bytes = new Uint8Array(length);
       for (let i = first, done = 0; done < length; i++) {
         const piece = pieces[i]!;

@@ -37,7 +37,8 @@ export async function refuseUnexplainedSums(archive: OpenedArchive, plan: Plan):
   for (const { name, source } of changed) {
     if (source.size >= LEAST_SIZE) refuse(archive, candidates, source.size, `the size of ${name}`);
     if (source.size > MOST_BYTES) continue;
-    for (const [sum, value] of await sumsOf(source, candidates)) refuse(archive, candidates, value, `the ${sum} of ${name}`);
+    for (const [sum, value] of await sumsOf(source, candidates))
+      refuse(archive, candidates, value, `the ${sum} of ${name}`);
   }
 }
 

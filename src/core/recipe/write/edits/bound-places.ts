@@ -32,7 +32,9 @@ export function boundPlaces(recipe: Recipe, archive: OpenedArchive | undefined):
     const region = recipe.regions[binding.region]!;
     const owner = ownerOf(binding, region.holds);
     const sort = owner === undefined ? region.sort : owner.shape.fields[owner.index]!.sort;
-    return [{ binding, role, beside, owner, sort, list: top === undefined ? undefined : follow(top, binding.fieldPath) }];
+    return [
+      { binding, role, beside, owner, sort, list: top === undefined ? undefined : follow(top, binding.fieldPath) },
+    ];
   });
 }
 

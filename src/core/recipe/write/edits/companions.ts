@@ -131,4 +131,3 @@ export function tellsItself({ entries: { path } }: Recipe, scope: Scope, wanted:
     scope.alone = false;
   }
 }
-

@@ -145,7 +145,13 @@ export class DraftLists {
     const at: ListAt =
       sorted === place
         ? list
-        : { ...list, key: `sorted ${sorted.role}${sorted.beside}`, found: sorted.list, item: sorted.binding.shape, sort: sorted.sort };
+        : {
+            ...list,
+            key: `sorted ${sorted.role}${sorted.beside}`,
+            found: sorted.list,
+            item: sorted.binding.shape,
+            sort: sorted.sort,
+          };
     if (!this.isSortedTable(at)) return;
     const items = this.group!.itemsOf(sorted, true);
     if (!this.group!.reorder(this.sortedItems(at, items, sorted))) return;

@@ -40,7 +40,11 @@ export class EntryGroup {
       newOuts.push(out);
       companions.behind.forEach(addStranger);
     }
-    this.indexes = Int32Array.from([...indexes.slice(0, behindLast), ...newOuts.map(() => -1), ...indexes.slice(behindLast)]);
+    this.indexes = Int32Array.from([
+      ...indexes.slice(0, behindLast),
+      ...newOuts.map(() => -1),
+      ...indexes.slice(behindLast),
+    ]);
     this.outs = Int32Array.from([...outs.slice(0, behindLast), ...newOuts, ...outs.slice(behindLast)]);
   }
 
@@ -80,8 +84,7 @@ export class EntryGroup {
         continue;
       }
       const out = outs[i]!;
-      const item =
-        out >= 0 ? { key: `${place.role}${Math.max(0, place.beside)}:${out}`, out } : strangers.get(i)!;
+      const item = out >= 0 ? { key: `${place.role}${Math.max(0, place.beside)}:${out}`, out } : strangers.get(i)!;
       rows.push(-fresh.push(item));
     }
     // A list beside may go on where the rows of the entries have ended.

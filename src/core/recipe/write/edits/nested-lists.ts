@@ -1,5 +1,5 @@
 /** Lists inside shapes that hold rows of entries or folders at any depth: what stays in them, and where new rows go. */
-import type { Field, Recipe, Shape } from '../../model';
+import type { Recipe, Shape } from '../../model';
 import { instanceOf, itemsOf, ChoiceColumn, ShapeColumn, type Column } from '../../read/columns';
 import type { Draft } from '../model/draft';
 import type { FoundRow, Identity } from '../model/identity';
@@ -130,7 +130,9 @@ export class NestedLists {
   private inside(wanted: Wanted, row: FoundRow): FoundRow | undefined {
     const path = this.pathFor(wanted, row.table.shape);
     const { each, folders } = this.recipe.entries;
-    return path === undefined ? undefined : rowInside(row, path, wanted === 'entries' ? each.shape : folders!.each.shape);
+    return path === undefined
+      ? undefined
+      : rowInside(row, path, wanted === 'entries' ? each.shape : folders!.each.shape);
   }
 
   /** Added entries that go into this list, each with its companions. */
@@ -159,9 +161,7 @@ export class NestedLists {
     );
     if (mine.length === 0 || !this.takes(list, 'folders', parent)) return [];
     return mine.map((folder) =>
-      path.length === 0
-        ? { key: `folder:${folder}`, folder }
-        : { key: `around folder:${folder}`, brings: { folder } },
+      path.length === 0 ? { key: `folder:${folder}`, folder } : { key: `around folder:${folder}`, brings: { folder } },
     );
   }
 
@@ -199,7 +199,12 @@ export class NestedLists {
     return [...this.usual[wanted]].sort((a, b) => count(b) - count(a))[0];
   }
 
-  private findHomes(column: Column, row: number, list: { owner: Shape | undefined; index: number }, folder: number): void {
+  private findHomes(
+    column: Column,
+    row: number,
+    list: { owner: Shape | undefined; index: number },
+    folder: number,
+  ): void {
     if (column instanceof ChoiceColumn) {
       const chosen = column.chosenColumn(row);
       if (chosen !== undefined) this.findHomes(chosen, row, list, folder);
@@ -235,9 +240,4 @@ export class NestedLists {
       this.findHomes(table.columns[index]!, row, { owner: table.shape, index }, inner);
     }
   }
-}
-
-/** The list a field holds. */
-export function listField(owner: Shape, field: Field, item: Shape): ListField {
-  return { owner, index: field.index, item };
 }

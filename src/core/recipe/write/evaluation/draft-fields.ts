@@ -196,7 +196,10 @@ export class DraftFields implements Fields {
     const items = itemsOf(column, base.row);
     if (items?.column instanceof ShapeColumn) {
       const list = value as ListValue;
-      return { length: list.length, at: (i: number) => this.instances.inside(list.at(i) as RowCursor, this.inner(), i) };
+      return {
+        length: list.length,
+        at: (i: number) => this.instances.inside(list.at(i) as RowCursor, this.inner(), i),
+      };
     }
     return asFound ? value : column.get(base.row);
   }

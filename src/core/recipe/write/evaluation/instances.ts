@@ -11,7 +11,8 @@ import {
   type Value,
 } from '../../formula/value';
 import type { Binding, Field, Formula, Shape } from '../../model';
-import { itemsOf, ShapeColumn, type Column } from '../../read/columns';
+import type { ShapeColumn} from '../../read/columns';
+import { itemsOf, type Column } from '../../read/columns';
 import type { RowCursor } from '../../read/table';
 import { itemShape } from '../edits/carriers';
 import { tellsItself } from '../edits/companions';
@@ -211,7 +212,8 @@ export class Instances {
   /** The instance a bound list lies in; not known for rows at any depth. */
   private aroundRows({ anywhere, region, fieldPath }: Binding): Pick<Identity, 'parent' | 'isTop'> {
     if (anywhere) return { isTop: false };
-    const owner = fieldPath.length === 0 ? undefined : this.follow(this.draft.regionValue(region), fieldPath.slice(0, -1));
+    const owner =
+      fieldPath.length === 0 ? undefined : this.follow(this.draft.regionValue(region), fieldPath.slice(0, -1));
     return isFields(owner) ? { parent: owner as DraftParent, isTop: false } : { isTop: true };
   }
 
@@ -358,4 +360,3 @@ export class Instances {
     };
   }
 }
-

@@ -1,6 +1,13 @@
 /** A file in the making: which entries and folders it will hold, and what formulas see of it. */
 import { FaultError } from '../../../faults';
-import { scopeOf, type EntryFacts, type FileFacts, type FolderFacts, type Scope, type Value } from '../../formula/value';
+import {
+  scopeOf,
+  type EntryFacts,
+  type FileFacts,
+  type FolderFacts,
+  type Scope,
+  type Value,
+} from '../../formula/value';
 import type { Limits } from '../../limits';
 import type { Recipe } from '../../model';
 import type { Keys, OpenedArchive } from '../../read/archive';
@@ -132,7 +139,11 @@ export class Draft {
    *
    * @returns what it gives, and whether it asked for the place of the region or entry itself
    */
-  watching<T>(what: 'region' | 'entry', index: number, work: () => T): { readonly value: T; readonly asksItself: boolean } {
+  watching<T>(
+    what: 'region' | 'entry',
+    index: number,
+    work: () => T,
+  ): { readonly value: T; readonly asksItself: boolean } {
     let asksItself = false;
     const outer = this.watcher;
     // Remembered values would hide what they were made from.

@@ -18,8 +18,7 @@ export class EntryOrder {
    */
   set(outs: Int32Array): boolean {
     const before = this.outs;
-    const same =
-      before === undefined ? outs.every((out, i) => out === i) : outs.every((out, i) => out === before[i]);
+    const same = before === undefined ? outs.every((out, i) => out === i) : outs.every((out, i) => out === before[i]);
     if (same) return false;
     this.outs = outs;
     this.version++;

@@ -6,7 +6,6 @@ import type { BlocksRule } from '../../model';
 import { decodeWhole, encodeWhole, prepareChain } from '../../read/through';
 import { splitChain } from './bound';
 
-
 /** A block of the archive that is rebuilt: its stored bytes, and what formulas saw of it. */
 export interface OldBlock {
   readonly facts: BlockFacts;
@@ -39,7 +38,8 @@ export async function* packBlocks(setting: BlockSetting, scope: Scope): AsyncGen
     const start = Math.ceil(at / rule.align) * rule.align;
     const open: BlockFacts = { index, at: start, size, stored: 0, raw: false };
     const old = await setting.old(index, scope);
-    const kept = old === undefined || Buffer.compare(old.plain, plain) !== 0 ? undefined : keptBlock(setting, old, open, scope);
+    const kept =
+      old === undefined || Buffer.compare(old.plain, plain) !== 0 ? undefined : keptBlock(setting, old, open, scope);
     const stored = kept ?? packBlock(setting, plain, open, scope);
     if (start > at) yield new Uint8Array(start - at);
     setting.known({ ...open, stored: stored.bytes.length, raw: stored.raw });

@@ -91,17 +91,16 @@ export class Packer {
     growing.hashes = new Map([...growing.hashes, ...(await contentHashes(setting, 'packed', packed))]);
     growing.stored = rule.wrap === undefined ? packed : this.wrapped(packed);
     growing.blocks = rule.blocks === undefined ? undefined : this.blocks;
-    const seal = bound ? this.sealing(plain, under, outer, inner) : wrapFollowsPlace(rule) ? this.asItIs(packed) : undefined;
+    const seal = bound
+      ? this.sealing(plain, under, outer, inner)
+      : wrapFollowsPlace(rule)
+        ? this.asItIs(packed)
+        : undefined;
     return { ...growing, seal };
   }
 
   /** Does the outer steps again, for another place. */
-  private sealing(
-    joinedBlocks: ByteSource,
-    under: ByteSource,
-    outer: readonly Step[],
-    inner: readonly Step[],
-  ): Seal {
+  private sealing(joinedBlocks: ByteSource, under: ByteSource, outer: readonly Step[], inner: readonly Step[]): Seal {
     const rule = this.setting.recipe.entries.blocks;
     const { limits, scratch } = this.setting;
     if (rule === undefined || !chainsFollowPlace({ ...this.setting.recipe.entries, methods: [] }))
@@ -116,7 +115,13 @@ export class Packer {
         inner: innerOfBlock(rule, one, plain.subarray(one.at, one.at + one.stored), { ...here }, limits.maxEntryBytes),
       }));
       const resealed: BlockFacts[] = [];
-      const chunks = resealBlocks(rule, blocks, scope, limits.maxEntryBytes, (block) => (resealed[block.index] = block));
+      const chunks = resealBlocks(
+        rule,
+        blocks,
+        scope,
+        limits.maxEntryBytes,
+        (block) => (resealed[block.index] = block),
+      );
       const joined = await scratch.keep(chunks, this.order.path);
       const packed = await this.encoded(await this.encoded(joined, inner, scope), outer, scope);
       return { packed, blocks: resealed };

@@ -56,7 +56,9 @@ export function wrappedBytes(order: WrapOrder): { readonly fields: DraftFields; 
 
 function joined(pieces: Pieces, packed: ByteSource): ByteSource {
   const parts = [...pieces.stretches()].map(({ bytes, spliced }) =>
-    bytes !== undefined ? bufferSource(bytes.slice(), packed.name) : sliceSource(packed, 0, spliced!.length, packed.name),
+    bytes !== undefined
+      ? bufferSource(bytes.slice(), packed.name)
+      : sliceSource(packed, 0, spliced!.length, packed.name),
   );
   return joinedSource(parts, packed.name);
 }

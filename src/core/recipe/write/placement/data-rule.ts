@@ -109,7 +109,13 @@ async function foundRule(
   const start = region === undefined ? first : archive.facts.start(region.index);
   const order = ascending && between.length === 0 ? 'rows' : 'any';
   const { source } = archive.volumes[volume]!;
-  const dense = await isDense(source, [...data, ...between].sort((a, b) => a.at - b.at), start, align, fill);
+  const dense = await isDense(
+    source,
+    [...data, ...between].sort((a, b) => a.at - b.at),
+    start,
+    align,
+    fill,
+  );
   return { order, gaps: dense ? 'none' : 'kept', emptyInOrder };
 }
 

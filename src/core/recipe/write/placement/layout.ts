@@ -246,7 +246,9 @@ export class FileLayout {
     const end = data.reduce((most, one) => Math.max(most, one.at + one.length), 0);
     const before = [draft.regionAt[index], draft.regionLength[index]];
     const start =
-      region.at === undefined ? this.behindRegions(region) : (this.told.get(index) ?? this.freeStart(region, placed, data[0]?.at));
+      region.at === undefined
+        ? this.behindRegions(region)
+        : (this.told.get(index) ?? this.freeStart(region, placed, data[0]?.at));
     draft.regionAt[index] = start;
     draft.regionLength[index] = Math.max(0, end - start);
     return before[0] !== start || before[1] !== draft.regionLength[index];
@@ -309,7 +311,10 @@ export class FileLayout {
       const { entries } = draft;
       const sample = [...new Set([0, entries.count - 1])].filter((out) => out >= 0 && out < entries.count);
       this.entriesTold =
-        at !== undefined && !draft.mayLieInRows && sample.length > 0 && sample.every((out) => !this.pointsAtItself(out));
+        at !== undefined &&
+        !draft.mayLieInRows &&
+        sample.length > 0 &&
+        sample.every((out) => !this.pointsAtItself(out));
     }
     return this.entriesTold;
   }

@@ -411,7 +411,8 @@ function afreshBlocks(volume: VolumeLayout, regions: readonly RegionBlock[]): Bl
     } else data.push((run = { kind: 'run', from: at(out), length: end - at(out), entries: [out] }));
   }
   const rank = (block: Block): number => {
-    const positions = block.kind === 'run' ? block.entries.map((out) => order.positionOf(out)) : [order.positionOf(firstOut(block)!)];
+    const positions =
+      block.kind === 'run' ? block.entries.map((out) => order.positionOf(out)) : [order.positionOf(firstOut(block)!)];
     return Math.min(...positions);
   };
   const foundAt = (block: Block): number => {
@@ -437,14 +438,4 @@ function firstOut(block: Block): number | undefined {
 
 function upTo(offset: number, step: number): number {
   return Math.ceil(offset / step) * step;
-}
-
-/** The source of a block's bytes, when they come from the file that was found. */
-export function blockSource(
-  block: Block,
-  source: ByteSource | undefined,
-): { readonly source: ByteSource; readonly from: number } | undefined {
-  return source !== undefined && (block.kind === 'run' || block.kind === 'gap')
-    ? { source, from: block.from }
-    : undefined;
 }

@@ -2,6 +2,7 @@
 import { readChunks, type ByteSink, type ByteSource } from '../../../bytes';
 import { throwIfStopped } from '../../../faults';
 import type { Value } from '../../formula/value';
+import { verifyWritten } from '../checking/written';
 
 /** One stretch of the new file. */
 export interface Piece {
@@ -127,7 +128,11 @@ export async function writePlan(
       await writeVolume(volume, sink, { ...options, ...progress });
       before += volume.size;
     }
-    // Only when every byte is there do the files get their names.
+    for (const [i, sink] of sinks.entries()) {
+      const written = await sink.written?.();
+      if (written !== undefined) await verifyWritten(plan.volumes[i]!, written, options.signal);
+    }
+    // Only when every byte is there, and is read back as it was meant, do the files get their names.
     for (const sink of sinks) await sink.close();
   } catch (error) {
     for (const sink of sinks) await sink.abandon();
