@@ -11,7 +11,7 @@ import {
   type Value,
 } from '../../formula/value';
 import type { Binding, Field, Formula, Shape } from '../../model';
-import type { ShapeColumn} from '../../read/columns';
+import type { ShapeColumn } from '../../read/columns';
 import { itemsOf, type Column } from '../../read/columns';
 import type { RowCursor } from '../../read/table';
 import { itemShape } from '../edits/carriers';
