@@ -1,6 +1,6 @@
 /** The command line: the core without web or database. */
 import { Command, CommanderError, Option } from 'commander';
-import { faultOf, FaultError, sayFault } from '../core/faults';
+import { faultOf, sayFault } from '../core/faults';
 import { LAYOUTS } from '../core/recipe';
 import { demo, judge } from './demo';
 import { list } from './list';
@@ -9,9 +9,11 @@ import { put } from './put';
 import { runRoutine } from './run';
 import { take } from './take';
 
-/** Exit codes: 0 done, 1 refused, 2 wrong usage. */
+/** Exit codes: 0 done, 1 refused, 2 wrong usage, 3 a defect of ours; 141 when nobody reads what is printed. */
 const REFUSED = 1;
 const WRONG_USAGE = 2;
+const DEFECT = 3;
+const NO_READER = 141;
 
 const gather = (value: string, before: string[]) => [...before, value];
 
@@ -97,11 +99,19 @@ async function main(): Promise<number> {
     return Number(process.exitCode ?? 0);
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : WRONG_USAGE;
-    if (error instanceof TypeError && !(error instanceof FaultError)) throw error;
-    process.stderr.write(`${sayFault(faultOf(error))}\n`);
-    return error instanceof FaultError && error.fault.code === 'invalid-request' ? WRONG_USAGE : REFUSED;
+    const fault = faultOf(error);
+    process.stderr.write(`${sayFault(fault)}\n`);
+    if (fault.code === 'defect' && process.env['ZERO_LATCH_TRACE'] !== undefined)
+      process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
+    return fault.code === 'defect' ? DEFECT : fault.code === 'invalid-request' ? WRONG_USAGE : REFUSED;
   }
 }
+
+// `list | head` ends reading early: that is no error, and there is nobody to tell.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code !== 'EPIPE') process.stderr.write(`${sayFault(faultOf(error))}\n`);
+  process.exit(error.code === 'EPIPE' ? NO_READER : REFUSED);
+});
 
 void main().then((code) => {
   process.exitCode = code;

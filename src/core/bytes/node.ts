@@ -6,6 +6,7 @@ import { basename, dirname, join } from 'node:path';
 import { faultOf, FaultError, FormatError } from '../faults';
 import type { ByteSink, Scratch } from './byte-sink';
 import { bufferSource, checkRange, copyOf, type ByteSource } from './byte-source';
+import { readingAhead } from './read-ahead';
 
 /** A file opened for reading; the owner closes it. */
 export interface FileSource extends ByteSource {
@@ -38,13 +39,8 @@ export async function openFile(path: string, name = basename(path)): Promise<Fil
     });
   }
   const size = facts.size;
-  return {
-    name,
-    path,
-    size,
-    modified: facts.mtimeMs,
-    read: async (offset, length) => {
-      checkRange(name, size, offset, length);
+  const read = readingAhead(
+    async (offset, length) => {
       const bytes = Buffer.allocUnsafe(length);
       for (let done = 0; done < length;) {
         const { bytesRead } = await handle.read(bytes, done, length - done, offset + done);
@@ -61,6 +57,17 @@ export async function openFile(path: string, name = basename(path)): Promise<Fil
         done += bytesRead;
       }
       return bytes;
+    },
+    () => size,
+  );
+  return {
+    name,
+    path,
+    size,
+    modified: facts.mtimeMs,
+    read: async (offset, length) => {
+      checkRange(name, size, offset, length);
+      return read(offset, length);
     },
     close: () => handle.close(),
   };
@@ -147,12 +154,17 @@ export async function createFile(path: string, options: { durable?: boolean; fro
         }),
     written: async () => {
       await flush();
+      const size = at;
+      const read = readingAhead(
+        (offset, length) => worded(readAll(handle, offset, length)),
+        () => size,
+      );
       return {
         name,
-        size: at,
+        size,
         read: async (offset, length) => {
-          checkRange(name, at, offset, length);
-          return worded(readAll(handle, offset, length));
+          checkRange(name, size, offset, length);
+          return read(offset, length);
         },
       };
     },
@@ -197,17 +209,19 @@ async function writeAll(handle: FileHandle, parts: readonly Uint8Array[], at: nu
   return next;
 }
 
-/** Up to this many bytes a kept thing stays in memory. */
-const IN_MEMORY_BYTES = 4 << 20;
+/** Up to this many bytes a kept thing is small. */
+const SMALL_KEPT_BYTES = 4 << 20;
 /** All that stays in memory together. */
 const IN_MEMORY_TOTAL = 64 << 20;
 
-/** A scratch that keeps small things in memory and the rest in files under `folder`. */
+/** A scratch that keeps small things in memory, then in one shared file under `folder`; large things get their own. */
 export function fileScratch(folder = tmpdir()): Scratch {
-  let home: string | undefined;
+  let home: Promise<string> | undefined;
   let inMemory = 0;
   let files = 0;
+  let shared: Promise<SharedFile> | undefined;
   const sources: FileSource[] = [];
+  const pathOfNext = async () => join(await (home ??= mkdtemp(join(folder, 'zero-latch-'))), String(files++));
   return {
     keep: async (chunks, name) => {
       const parts: Uint8Array[] = [];
@@ -217,15 +231,14 @@ export function fileScratch(folder = tmpdir()): Scratch {
       try {
         for await (const chunk of chunks) {
           size += chunk.length;
-          if (sink === undefined && size <= IN_MEMORY_BYTES && inMemory + size <= IN_MEMORY_TOTAL) {
+          if (sink === undefined && size <= SMALL_KEPT_BYTES) {
             parts.push(copyOf(chunk));
             continue;
           }
           if (sink === undefined) {
-            home ??= await mkdtemp(join(folder, 'zero-latch-'));
-            path = join(home, String(files++));
-            sink = await createFile(path);
-            for (const part of parts) await sink.write(part);
+            path = await pathOfNext();
+            sink = await createFile(path, { durable: false });
+            for (const part of parts.splice(0)) await sink.write(part);
           }
           await sink.write(chunk);
         }
@@ -233,20 +246,68 @@ export function fileScratch(folder = tmpdir()): Scratch {
         await sink?.abandon();
         throw error;
       }
-      if (sink === undefined) {
+      if (sink !== undefined) {
+        await sink.close();
+        const source = await openFile(path, name);
+        sources.push(source);
+        return source;
+      }
+      if (inMemory + size <= IN_MEMORY_TOTAL) {
         inMemory += size;
         return bufferSource(Buffer.concat(parts), name);
       }
-      await sink.close();
-      const source = await openFile(path, name);
-      sources.push(source);
-      return source;
+      shared ??= pathOfNext().then(sharedFile);
+      return (await shared).keep(parts, size, name);
     },
     release: async () => {
       for (const source of sources.splice(0)) await source.close();
-      if (home !== undefined) await rm(home, { recursive: true, force: true });
+      await (await shared)?.close();
+      if (home !== undefined) await rm(await home, { recursive: true, force: true });
       home = undefined;
+      shared = undefined;
       inMemory = 0;
     },
+  };
+}
+
+/** A file many small things share: thousands of them would otherwise be thousands of open files. */
+interface SharedFile {
+  keep(parts: readonly Uint8Array[], size: number, name: string): Promise<ByteSource>;
+  close(): Promise<void>;
+}
+
+async function sharedFile(path: string): Promise<SharedFile> {
+  const worded = <T>(work: Promise<T>) =>
+    work.catch((error: unknown) => {
+      throw new FaultError(faultOf(error, basename(path)), { cause: error });
+    });
+  const handle = await worded(open(path, 'w+'));
+  let end = 0;
+  let last = Promise.resolve();
+  const read = readingAhead(
+    (offset, length) => worded(readAll(handle, offset, length)),
+    () => end,
+  );
+  return {
+    keep: async (parts, size, name) => {
+      let start = 0;
+      // One after the other: what is read ahead of one thing must not begin with another that is still being written.
+      const turn = last.then(async () => {
+        start = end;
+        await worded(writeAll(handle, parts, start));
+        end += size;
+      });
+      last = turn.catch(() => {});
+      await turn;
+      return {
+        name,
+        size,
+        read: async (offset, length) => {
+          checkRange(name, size, offset, length);
+          return read(start + offset, length);
+        },
+      };
+    },
+    close: () => handle.close(),
   };
 }

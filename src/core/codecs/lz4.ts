@@ -2,7 +2,7 @@
 import { compressSync, uncompressSync } from 'lz4-napi';
 import { FormatError } from '../faults';
 import type { Codec } from './codec';
-import { checkedSize, overLimit } from './deflate';
+import { checkedSize, overLimit } from './plain-size';
 
 /** The most a block can grow: 255 bytes for each byte of a match length, plus the last literals. */
 const MAX_RATIO = 255;

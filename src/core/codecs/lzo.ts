@@ -4,7 +4,7 @@
  */
 import { FormatError } from '../faults';
 import type { Codec } from './codec';
-import { checkedSize, overLimit } from './deflate';
+import { checkedSize, overLimit } from './plain-size';
 
 const M2_OFFSET = 0x800;
 const M4_OFFSET = 0x4000;

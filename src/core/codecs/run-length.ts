@@ -1,7 +1,7 @@
 /** Run-length codes: counts with a top bit, pairs, and a marker byte. */
 import { FormatError } from '../faults';
 import type { Codec, CodecContext } from './codec';
-import { checkedSize, overLimit } from './deflate';
+import { checkedSize, overLimit } from './plain-size';
 
 /** Bytes in the making, never more than allowed. */
 class Output {

@@ -37,7 +37,9 @@ export type FaultCode =
   | 'conflict'
   // a limit was reached
   | 'limit-reached'
-  | 'stopped';
+  | 'stopped'
+  // Zero Latch itself is at fault
+  | 'defect';
 
 /** The facts of one fault. Offsets count bytes from 0 in `file` (or in the unlocked region when `within` names it). */
 export interface Fault {
@@ -104,45 +106,71 @@ export function isFaultError(error: unknown): error is FaultError {
 /** The fault of any error; system errors become the fault a person can act on. */
 export function faultOf(error: unknown, file?: string): Fault {
   if (isFaultError(error)) return file === undefined ? error.fault : { file, ...error.fault };
-  const system = error as { code?: string; path?: string; message?: string };
+  const system = error as { code?: unknown; path?: string; message?: string };
   const where = file ?? system.path;
   const at = where === undefined ? {} : { file: where };
-  switch (system.code) {
-    case 'ENOENT':
-      return {
-        code: 'not-found',
-        what: 'the file is not there',
-        hint: 'Was it moved or deleted? Scan the folder again.',
-        ...at,
+  if (error instanceof RangeError) return { ...memoryFault(error), ...at };
+  if (typeof system.code !== 'string' || !/^E[A-Z0-9]+$/u.test(system.code))
+    return {
+      code: 'defect',
+      what: system.message ?? String(error),
+      hint: 'Please report it with the file and the recipe. Nothing was written.',
+      ...at,
+    };
+  const known = SYSTEM_FAULTS[system.code];
+  return { ...(known ?? { code: 'invalid-request', what: `the system refuses it (${system.code})` }), ...at };
+}
+
+const NOT_THERE = { code: 'not-found', hint: 'Was it moved or deleted? Scan the folder again.' } as const;
+const FULL = {
+  code: 'disk-full',
+  what: 'the disk is full',
+  hint: 'Free some space or choose another folder; nothing half-written was kept.',
+} as const;
+const REFUSED = {
+  code: 'not-allowed',
+  what: 'the system refuses access',
+  hint: 'Check the rights of the file and its folder.',
+} as const;
+const IN_USE = { code: 'in-use', what: 'the file is in use', hint: 'Close the game and try again.' } as const;
+
+/** What a person can do about an error of the system, by its code (errno(3)). */
+const SYSTEM_FAULTS: Readonly<Record<string, Fault>> = {
+  ENOENT: { ...NOT_THERE, what: 'the file is not there' },
+  ENOTDIR: { ...NOT_THERE, what: 'a part of the path is a file, not a folder' },
+  EISDIR: { code: 'wrong-kind', what: 'this is a folder', hint: 'Choose a file.' },
+  EEXIST: { code: 'conflict', what: 'something of that name is there already', hint: 'Choose another name.' },
+  ENOTEMPTY: { code: 'conflict', what: 'the folder is not empty', hint: 'Choose another folder.' },
+  ENAMETOOLONG: { code: 'invalid-request', what: 'the name is too long for this disk', hint: 'Choose a shorter one.' },
+  ELOOP: { code: 'invalid-request', what: 'links lead in a circle', hint: 'Remove one of the links.' },
+  ENOSPC: FULL,
+  EDQUOT: FULL,
+  EACCES: REFUSED,
+  EPERM: REFUSED,
+  EROFS: {
+    code: 'read-only',
+    what: 'the folder is read-only',
+    hint: 'Choose a folder that can be written to.',
+  },
+  EBUSY: IN_USE,
+  ETXTBSY: IN_USE,
+  EMFILE: { code: 'in-use', what: 'too many files are open', hint: 'Close other programs, or raise the limit.' },
+  EIO: { code: 'file-changed', what: 'the disk could not be read', hint: 'The disk may be damaged or unplugged.' },
+};
+
+/** What the engine says when it runs out of stack or memory. */
+function memoryFault(error: RangeError): Fault {
+  return /call stack/u.test(error.message)
+    ? {
+        code: 'limit-reached',
+        what: 'formulas or lists lie too deep inside one another',
+        hint: 'Look for a formula that leads back to itself, or a list that holds itself.',
+      }
+    : {
+        code: 'limit-reached',
+        what: 'this needs more memory than there is',
+        hint: 'A size or a count in the file may be wrong.',
       };
-    case 'ENOSPC':
-      return {
-        code: 'disk-full',
-        what: 'the disk is full',
-        hint: 'Free some space or choose another folder; nothing half-written was kept.',
-        ...at,
-      };
-    case 'EACCES':
-    case 'EPERM':
-      return {
-        code: 'not-allowed',
-        what: 'the system refuses access',
-        hint: 'Check the rights of the file and its folder.',
-        ...at,
-      };
-    case 'EROFS':
-      return {
-        code: 'read-only',
-        what: 'the folder is read-only',
-        hint: 'Choose a folder that can be written to.',
-        ...at,
-      };
-    case 'EBUSY':
-    case 'ETXTBSY':
-      return { code: 'in-use', what: 'the file is in use', hint: 'Close the game and try again.', ...at };
-    default:
-      return { code: 'invalid-request', what: system.message ?? String(error), ...at };
-  }
 }
 
 /** Throws {@link CancelledError} when the signal has been raised. */

@@ -29,6 +29,7 @@ const HEADLINES: Partial<Record<Fault['code'], string>> = {
   'wrong-kind': 'The file is of another kind',
   'cannot-add': 'This recipe cannot add entries',
   'limit-reached': 'A limit was reached',
+  defect: 'Something went wrong in Zero Latch itself',
 };
 
 /**

@@ -12,6 +12,8 @@ export interface Limits {
   readonly maxEntryBytes: number;
   /** Plain bytes of one entry for each stored byte, once it is larger than {@link RATIO_MATTERS_FROM}. */
   readonly maxRatio: number;
+  /** Plain bytes of a short stretch whose codec needs them all in memory. */
+  readonly maxStretchBytes: number;
   /** Shapes inside shapes. */
   readonly maxDepth: number;
   /** Bytes of one text field. */
@@ -29,6 +31,7 @@ export const DEFAULT_LIMITS: Limits = {
   maxRows: 3_000_000,
   maxEntryBytes: 8 * 2 ** 30,
   maxRatio: 1_100,
+  maxStretchBytes: 128 << 20,
   maxDepth: 64,
   maxTextBytes: 1 << 20,
   maxRounds: 24,

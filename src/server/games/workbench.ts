@@ -26,7 +26,7 @@ function needsOf(text: string): Record<string, string> {
   try {
     return Object.fromEntries(compileRecipe(text).needs);
   } catch (error) {
-    if (faultOf(error).code !== 'invalid-request') return {};
+    if (faultOf(error).code !== 'defect') return {};
     throw error;
   }
 }

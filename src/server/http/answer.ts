@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { ZodError } from 'zod';
-import { FaultError, faultOf, isFaultError, sayFault, type FaultCode } from '../../core/faults';
+import { FaultError, faultOf, sayFault, type FaultCode } from '../../core/faults';
 
 /** Statuses of faults that are not the plain "cannot be done with what was given" (422). */
 const STATUS: Partial<Record<FaultCode, number>> = {
@@ -176,7 +176,7 @@ export function faultResponse(error: unknown): Response {
   }
   const fault = faultOf(error);
   // Anything that is no fault of a file or a caller is ours, and belongs in the log with its stack.
-  if (!isFaultError(error) && fault.code === 'invalid-request') {
+  if (fault.code === 'defect') {
     process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
     return Response.json(
       {

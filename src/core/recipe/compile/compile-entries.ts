@@ -2,7 +2,7 @@
 import { noUses, type Names } from '../formula/names';
 import { truthy, type Scope } from '../formula/value';
 import { textCodec } from '../kinds/text-codec';
-import type { TextPath } from '../language/recipe-text';
+import type { TextPath } from '../language/yaml-text';
 import type {
   Binding,
   BlocksRule,

@@ -1,7 +1,7 @@
 /** The parts `mesh` and `clip`: which fields tell what of a mesh and of what moves it, and how their numbers lie. */
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
-import type { TextPath } from '../language/recipe-text';
+import type { TextPath } from '../language/yaml-text';
 import type { AttributeRule, Binding, ClipRule, Formula, MeshRule, NumberKind, PackedRule, Region } from '../model';
 import { bindingOf } from './compile-entries';
 import { checkForm, formulasOf, regionOfBytes, type Setting } from './setting';

@@ -1,6 +1,6 @@
 /** The `picture` part: which fields tell what of a picture, and where its mips are. */
 import type { Names } from '../formula/names';
-import type { TextPath } from '../language/recipe-text';
+import type { TextPath } from '../language/yaml-text';
 import type { Formula, PictureRule, RectanglesRule, Region } from '../model';
 import { bindingOf } from './compile-entries';
 import { checkForm, formulasOf, regionOfBytes, type Setting } from './setting';

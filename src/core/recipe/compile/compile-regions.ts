@@ -3,7 +3,7 @@ import { FormatError } from '../../faults';
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
 import { compileKind } from '../kinds/compile-kind';
-import type { TextPath } from '../language/recipe-text';
+import type { TextPath } from '../language/yaml-text';
 import type { RegionText } from '../language/schema';
 import type { FieldKind, Formula, Region, Search, VolumeSet } from '../model';
 import { compileSteps } from './compile-step';

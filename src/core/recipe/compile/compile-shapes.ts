@@ -3,7 +3,7 @@ import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
 import { compileKind, kindType } from '../kinds/compile-kind';
 import { choiceKind, namedValues } from '../kinds/shape-kinds';
-import type { TextPath } from '../language/recipe-text';
+import type { TextPath } from '../language/yaml-text';
 import type { FieldText } from '../language/schema';
 import type { Field, FieldKind, FieldType, Formula, Part, Shape } from '../model';
 import { compileDemand } from './demand';

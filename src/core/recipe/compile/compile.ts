@@ -1,6 +1,6 @@
 /** From a recipe's checked text to closures. A recipe is compiled once and then used for any number of files. */
 import { hasherNames, KEY_KINDS } from '../../codecs';
-import { FormatError } from '../../faults';
+import { FormatError, faultOf } from '../../faults';
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
 import { kindType } from '../kinds/compile-kind';
@@ -26,10 +26,12 @@ import { inLine, invalid, type Setting } from './setting';
  */
 export function compileRecipe(text: string): Recipe {
   const parsed = parseRecipeText(text);
+  const recipe = parsed.recipe.recipe;
   try {
     return compileParsed(text, parsed);
   } catch (error) {
-    throw error instanceof FormatError ? error.with({ recipe: parsed.recipe.recipe }) : error;
+    if (error instanceof RangeError) throw new FormatError({ ...faultOf(error), code: 'recipe-invalid', recipe });
+    throw error instanceof FormatError ? error.with({ recipe }) : error;
   }
 }
 

@@ -2,7 +2,8 @@ import type { KeySlot, Region, Shape } from '../model';
 import { FormatError } from '../../faults';
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
-import type { ParsedText, TextPath } from '../language/recipe-text';
+import type { ParsedText } from '../language/recipe-text';
+import type { TextPath } from '../language/yaml-text';
 import type { Formula } from '../model';
 import type { Codec } from '../../codecs';
 

@@ -61,6 +61,9 @@ function withLets(evaluate: Piece['evaluate'], { repeated }: SharedLets): Piece[
   };
 }
 
+/** How deep names in `let` may build on one another. */
+const MAX_LET_DEPTH = 32;
+
 function letPiece(name: string, of: Expression, names: Names, uses: Uses): Piece {
   const { shared } = names;
   const known = shared?.pieces.get(name);
@@ -68,7 +71,10 @@ function letPiece(name: string, of: Expression, names: Names, uses: Uses): Piece
     shared!.repeated = true;
     return known;
   }
-  const inner = compile(of, { ...names, shape: undefined, lets: without(names.lets, name) }, uses);
+  const { letPath = [] } = names;
+  if (letPath.length >= MAX_LET_DEPTH)
+    throw invalid('names in let build on one another too deep', `at most ${MAX_LET_DEPTH} levels`);
+  const inner = compile(of, { ...names, shape: undefined, letPath: [...letPath, name] }, uses);
   const piece: Piece = {
     type: inner.type,
     evaluate: (scope) => {
@@ -151,7 +157,9 @@ function compileName(name: string, names: Names, uses: Uses): Piece {
   }
   const special = specialName(name, names, uses);
   if (special !== undefined) return special;
-  const known = names.lets.get(name);
+  // Within its own formula a name means what it means without `let`.
+  const isOpen = names.letPath?.includes(name) === true;
+  const known = isOpen ? undefined : names.lets.get(name);
   if (known !== undefined) return letPiece(name, known, names, uses);
   if (names.volumes?.has(name)) return { type: TEXT, evaluate: () => name };
   const region = names.regions.get(name);
@@ -163,14 +171,8 @@ function compileName(name: string, names: Names, uses: Uses): Piece {
     return { type: region.type, evaluate: (scope) => scope.file.region(regionIndex) };
   }
   if (names.slots.has(name)) return { type: { kind: 'value', of: 'bytes' }, evaluate: (scope) => scope.file.key(name) };
+  if (isOpen) throw invalid(`${name} in let leads back to itself`, [...names.letPath!, name].join(', then '));
   throw invalid(`nothing here is called ${name}`, knownNames(names));
-}
-
-/** A name in `let` must not lead back to itself. */
-function without(lets: ReadonlyMap<string, Expression>, name: string): ReadonlyMap<string, Expression> {
-  const rest = new Map(lets);
-  rest.delete(name);
-  return rest;
 }
 
 function knownNames(names: Names): string | undefined {

@@ -21,6 +21,8 @@ export interface Names {
   readonly hashes: ReadonlyMap<string, string>;
   /** Names the recipe gives to formulas in `let`. */
   readonly lets: ReadonlyMap<string, Expression>;
+  /** Names in `let` whose formulas are being compiled, from the outermost on. */
+  readonly letPath?: readonly string[];
   /** Sets of volumes, nameable where a volume is chosen: true when numbered. */
   readonly volumes?: ReadonlyMap<string, boolean> | undefined;
   readonly entry: boolean;

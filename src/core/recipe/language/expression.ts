@@ -43,6 +43,9 @@ const LEVELS = [
 
 /** How deep an expression may nest. */
 const MAX_DEPTH = 64;
+/** How many operators, fields or items may follow one another on one level: each nests in the next. */
+const MAX_CHAIN = 128;
+const SHOWN_LENGTH = 120;
 
 interface Token {
   readonly kind: 'number' | 'text' | 'name' | 'sign' | 'end';
@@ -63,6 +66,7 @@ export function parseExpression(text: string): Expression {
   const tokens = tokenize(text);
   let next = 0;
   let depth = 0;
+  let chained = 0;
 
   const peek = () => tokens[next]!;
   const is = (sign: string) => peek().kind !== 'text' && peek().text === sign && peek().kind !== 'end';
@@ -71,13 +75,17 @@ export function parseExpression(text: string): Expression {
     const token = peek();
     throw new FormatError({
       code: 'recipe-invalid',
-      what: `"${text}" is not an expression`,
+      what: `"${shortened(text)}" is not an expression`,
       expected,
       found: token.kind === 'end' ? 'the end' : `"${token.text}" at column ${token.at + 1}`,
     });
   };
   const need = (sign: string) => {
     if (accept(sign) === undefined) fail(`"${sign}"`);
+  };
+
+  const link = () => {
+    if (++chained > MAX_CHAIN) fail(`at most ${MAX_CHAIN} operators, fields and items`);
   };
 
   const level = (index: number): Expression => {
@@ -88,6 +96,7 @@ export function parseExpression(text: string): Expression {
       const operator = (operators as readonly BinaryOperator[]).find((candidate) => is(candidate));
       if (operator === undefined) return left;
       next++;
+      link();
       left = { kind: 'binary', operator, left, right: level(index + 1) };
     }
   };
@@ -107,10 +116,12 @@ export function parseExpression(text: string): Expression {
         const token = tokens[next]!;
         if (token.kind !== 'name') fail('a field name');
         next++;
+        link();
         value = { kind: 'member', of: value, name: token.text };
       } else if (accept('[')) {
         const at = is(']') ? undefined : whole();
         need(']');
+        link();
         value = { kind: 'index', of: value, at };
       } else return value;
     }
@@ -168,6 +179,10 @@ export function parseExpression(text: string): Expression {
   return result;
 }
 
+function shortened(text: string): string {
+  return text.length <= SHOWN_LENGTH ? text : `${text.slice(0, SHOWN_LENGTH)}…`;
+}
+
 function tokenize(text: string): Token[] {
   const tokens: Token[] = [];
   const trimmed = text.trimEnd();
@@ -179,7 +194,7 @@ function tokenize(text: string): Token[] {
     if (match === null) {
       throw new FormatError({
         code: 'recipe-invalid',
-        what: `"${text}" is not an expression`,
+        what: `"${shortened(text)}" is not an expression`,
         found: `"${trimmed.slice(at).trimStart().slice(0, 12)}" at column ${at + 1}`,
       });
     }

@@ -1,14 +1,11 @@
 /** A recipe's text: YAML, checked against the schema, with the line of every part kept for messages. */
-import { isScalar, LineCounter, parseDocument, type Document } from 'yaml';
 import type { z } from 'zod';
 import { FormatError } from '../../faults';
 import { withListing } from './folder-text';
 import { withoutEntries } from './form-text';
 import { quoteCalls } from './quote-calls';
 import { recipeSchema, type RecipeText } from './schema';
-
-/** Path of keys and indices into the recipe's YAML. */
-export type TextPath = readonly (string | number)[];
+import { readYaml, type TextPath } from './yaml-text';
 
 export interface ParsedText {
   readonly recipe: RecipeText;
@@ -32,25 +29,7 @@ export function parseRecipeText(text: string): ParsedText {
       limit: `${MAX_TEXT_LENGTH} characters`,
     });
   }
-  const lines = new LineCounter();
-  const document = parseDocument(quoteCalls(text), { lineCounter: lines });
-  const [broken] = document.errors;
-  if (broken !== undefined) {
-    throw new FormatError({
-      code: 'recipe-invalid',
-      line: broken.linePos?.[0].line ?? 1,
-      what: `this is not YAML (${broken.message.split('\n')[0]?.replace(/ at line.*/, '') ?? broken.code})`,
-      hint: 'Check the indentation, and that every bracket is closed.',
-    });
-  }
-  const lineOf = (path: TextPath) => lineAt(document, lines, path);
-  let plain: unknown;
-  try {
-    // No aliases: a few lines of them can unfold to more than memory holds.
-    plain = document.toJS({ maxAliasCount: 0 });
-  } catch (error) {
-    throw new FormatError({ code: 'recipe-invalid', line: 1, what: (error as Error).message }, { cause: error });
-  }
+  const { plain, lineOf } = readYaml(quoteCalls(text));
   const checked = recipeSchema.safeParse(withoutEntries(withListing(plain)));
   if (!checked.success) throw schemaFault(checked.error.issues[0]!, lineOf);
   return { recipe: checked.data, lineOf };
@@ -78,18 +57,4 @@ function schemaFault(issue: z.core.$ZodIssue, lineOf: (path: TextPath) => number
 
 function weight(issue: z.core.$ZodIssue): number {
   return issue.path.length * 2 + (issue.code === 'unrecognized_keys' ? 1 : 0);
-}
-
-function lineAt(document: Document.Parsed, lines: LineCounter, path: TextPath): number {
-  for (let length = path.length; length > 0; length--) {
-    const parent = document.getIn(path.slice(0, length - 1), true) as
-      { items?: { key?: unknown; value?: unknown }[] } | undefined;
-    const pair = parent?.items?.find(
-      (item) => isScalar(item?.key) && String(item.key.value) === String(path[length - 1]),
-    );
-    const node = (pair?.key ?? document.getIn(path.slice(0, length), true)) as
-      { range?: [number, number, number] } | undefined;
-    if (node?.range) return lines.linePos(node.range[0]).line;
-  }
-  return 1;
 }

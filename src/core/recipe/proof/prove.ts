@@ -1,6 +1,6 @@
 /** The proof of a recipe on a file: four numbers, each with its first failure. */
-import { collect, readChunks, type ByteSource, type Scratch } from '../../bytes';
-import { createHasher } from '../../codecs';
+import { readChunks, type ByteSource, type Scratch } from '../../bytes';
+import { createHasher, type Hasher } from '../../codecs';
 import { FaultError, hexBytes, throwIfStopped, type Fault } from '../../faults';
 import { openTables, type OpenedArchive } from '../read/archive';
 import { explainedBytes } from '../read/coverage';
@@ -172,20 +172,27 @@ async function proveChanged(
 ): Promise<Proof['changed']> {
   const { scratch, signal } = options;
   const { entries } = archive;
-  const chosen = chooseEntries(archive, options.maxChangedBytes ?? DEFAULT_MAX_CHANGED_BYTES);
+  const mostBytes = options.maxChangedBytes ?? DEFAULT_MAX_CHANGED_BYTES;
+  const chosen = chooseEntries(archive, mostBytes);
   const replace = new Map<number, ByteSource>();
   const wanted = new Map<number, string>();
   const total = entries.count;
-  const tested = chosen.length;
+  let tested = chosen.length;
+  let left = mostBytes;
   try {
     for (const [i, entry] of chosen.entries()) {
       throwIfStopped(signal);
-      const plain = await collect(readEntry(archive, entry, { signal, verify: false }));
-      const altered = alter(plain);
-      wanted.set(entry, sha256(altered));
-      replace.set(entry, await scratch.keep([altered], entries.path(entry)));
+      const hasher = createHasher('sha256');
+      const plain = atMost(readEntry(archive, entry, { signal, verify: false }), left);
+      const altered = await scratch.keep(alter(plain, hasher), entries.path(entry));
+      left -= altered.size;
+      // An entry whose size only shows when it is unpacked may be too large after all.
+      if (left < 0) break;
+      replace.set(entry, altered);
+      wanted.set(entry, hexOf(hasher));
       progress(Math.floor(((i + 1) / tested / 2) * total));
     }
+    tested = replace.size;
     const plan = await planRebuild(archive, { ...NO_EDITS, replace }, { layout: 'keep', scratch, signal });
     const rebuilt: ByteSource[] = [];
     for (const volume of plan.volumes)
@@ -202,8 +209,10 @@ async function proveChanged(
     let failure: Fault | undefined;
     if (again.entries.count !== total)
       return { equal: 0, tested, total, ...first(countDiffers(archive, total, again.entries.count)) };
-    for (const [i, entry] of chosen.entries()) {
-      const found = sha256(await collect(readEntry(again, entry, { signal })));
+    for (const [i, entry] of [...replace.keys()].entries()) {
+      const hasher = createHasher('sha256');
+      for await (const chunk of readEntry(again, entry, { signal })) hasher.update(chunk);
+      const found = hexOf(hasher);
       if (found === wanted.get(entry) && again.entries.path(entry) === entries.path(entry)) equal++;
       else
         failure ??= {
@@ -252,16 +261,32 @@ function chooseEntries({ entries }: OpenedArchive, maxBytes: number): number[] {
   return all.filter((entry) => entry % step === 0 && (left -= sizeOf(entry)) >= 0);
 }
 
-/** Other bytes of another length: the first byte inverted and one more at the end. */
-function alter(plain: Uint8Array): Uint8Array {
-  const altered = new Uint8Array(plain.length + 1);
-  altered.set(plain);
-  altered[0] = ~altered[0]! & 0xff;
-  return altered;
+/** Other bytes of another length: the first byte inverted and one more at the end. `hasher` takes them in passing. */
+async function* alter(plain: AsyncIterable<Uint8Array>, hasher: Hasher): AsyncGenerator<Uint8Array> {
+  let first = true;
+  for await (const chunk of plain) {
+    if (chunk.length === 0) continue;
+    const altered = first ? Uint8Array.from(chunk) : chunk;
+    if (first) altered[0] = ~altered[0]! & 0xff;
+    first = false;
+    hasher.update(altered);
+    yield altered;
+  }
+  const last = new Uint8Array([first ? 0xff : 0]);
+  hasher.update(last);
+  yield last;
 }
 
-function sha256(bytes: Uint8Array): string {
-  const hasher = createHasher('sha256');
-  hasher.update(bytes);
+/** The chunks up to one that ends beyond `most` bytes. */
+async function* atMost(chunks: AsyncIterable<Uint8Array>, most: number): AsyncGenerator<Uint8Array> {
+  let total = 0;
+  for await (const chunk of chunks) {
+    yield chunk;
+    total += chunk.length;
+    if (total > most) return;
+  }
+}
+
+function hexOf(hasher: Hasher): string {
   return Buffer.from(hasher.digest() as Uint8Array).toString('hex');
 }

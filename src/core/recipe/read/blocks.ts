@@ -5,7 +5,7 @@ import type { BlocksRule } from '../model';
 import { prepareChain, type Chain } from './through';
 
 /** The most blocks of one entry. */
-const MAX_BLOCKS = 1 << 24;
+const MAX_BLOCKS = 1 << 20;
 
 export interface BlockPlace extends BlockFacts {
   /** Offset behind the first block's start. */

@@ -139,7 +139,12 @@ export async function openEntry(archive: OpenedArchive, entry: number): Promise<
   const steps = rule.stepsOf(entries.method(entry) ?? 0)!;
   const size = entries.size(entry);
   const plainSize = Number.isNaN(size) || rule.blocks !== undefined ? undefined : size;
-  const chain = prepareChain(steps, { scope, plainSize, maxPlainBytes: limits.maxEntryBytes });
+  const chain = prepareChain(steps, {
+    scope,
+    plainSize,
+    maxPlainBytes: limits.maxEntryBytes,
+    maxStretchBytes: limits.maxStretchBytes,
+  });
   const blocks = rule.blocks === undefined ? undefined : blocksOf(rule.blocks, size, scope, blockRows(archive, scope));
   return { stored, wrap, packed, chain, blocks, scope };
 }

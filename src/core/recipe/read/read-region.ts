@@ -94,7 +94,12 @@ export async function readRegion(region: Region, setting: RegionSetting): Promis
     region.plain === undefined
       ? undefined
       : wholeNumber(region.plain.evaluate(scope), `the plain length of region ${region.name}`);
-  const chain = prepareChain(taken, { scope, plainSize, maxPlainBytes: limits.maxRegionBytes });
+  const chain = prepareChain(taken, {
+    scope,
+    plainSize,
+    maxPlainBytes: limits.maxRegionBytes,
+    maxStretchBytes: limits.maxStretchBytes,
+  });
   return unlock(region, kind, at, stored, chain, context, volume);
 }
 

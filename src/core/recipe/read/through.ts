@@ -4,10 +4,15 @@ import { readChunks } from '../../bytes';
 import type { CodecContext, ParamValue } from '../../codecs';
 import { FaultError, FormatError, LimitError } from '../../faults';
 import type { Step } from '../model';
+import { DEFAULT_LIMITS } from '../limits';
 import { sameValue, showValue, truthy, type Scope, type Value } from '../formula/value';
 
 /** Stretches up to this many bytes are unpacked whole, which is faster; longer ones flow piece by piece. */
 const WHOLE_BYTES = 8 << 20;
+/** Plain bytes that are unpacked whole. */
+const WHOLE_PLAIN_BYTES = WHOLE_BYTES * 4;
+/** Plain bytes for each stored byte that never count as too many, beyond which `maxStretchBytes` holds. */
+const SANE_RATIO = 16;
 
 export interface ChainOptions {
   readonly scope: Scope;
@@ -16,12 +21,15 @@ export interface ChainOptions {
   /** Plain bytes at the end of the chain, where known. */
   readonly plainSize?: number | undefined;
   readonly maxPlainBytes: number;
+  /** Plain bytes that a step which cannot work piece by piece may make of a short stretch. */
+  readonly maxStretchBytes?: number;
 }
 
 /** A chain with its parameters worked out for one stretch; holds no reference to the scope. */
 export interface Chain {
   readonly steps: readonly { readonly step: Step; readonly context: CodecContext }[];
   readonly plainSize: number | undefined;
+  readonly maxStretchBytes: number;
 }
 
 /**
@@ -36,6 +44,7 @@ export function prepareChain(steps: readonly Step[], options: ChainOptions): Cha
       : steps;
   return {
     plainSize: options.plainSize,
+    maxStretchBytes: options.maxStretchBytes ?? DEFAULT_LIMITS.maxStretchBytes,
     steps: taken.map((step, i) => {
       const params: Record<string, ParamValue> = {};
       for (const spec of step.codec.params) {
@@ -72,10 +81,30 @@ export function sameChain(a: Chain, b: Chain): boolean {
   );
 }
 
-/** The plain bytes of a stretch that is in memory. */
+/**
+ * The plain bytes of a stretch that is in memory.
+ *
+ * @throws LimitError when a step would take more memory than so small a stretch should
+ */
 export function decodeWhole(stored: Uint8Array, chain: Chain): Uint8Array {
+  const most = Math.max(chain.maxStretchBytes, stored.length * SANE_RATIO);
+  try {
+    return decodeWithin(stored, chain, most);
+  } catch (error) {
+    if (!(error instanceof LimitError) || chain.steps.some(({ context }) => context.maxPlainBytes <= most)) throw error;
+    throw new LimitError({
+      ...error.fault,
+      limit: `maxStretchBytes, ${chain.maxStretchBytes.toLocaleString('en')}`,
+    });
+  }
+}
+
+function decodeWithin(stored: Uint8Array, chain: Chain, most: number): Uint8Array {
   let bytes = stored;
-  for (const { step, context } of chain.steps) bytes = inStep(step, () => step.codec.decode(bytes, context));
+  for (const { step, context } of chain.steps) {
+    const maxPlainBytes = Math.min(context.maxPlainBytes, most);
+    bytes = inStep(step, () => step.codec.decode(bytes, { ...context, maxPlainBytes }));
+  }
   return bytes;
 }
 
@@ -94,9 +123,16 @@ export async function* decodeChunks(
   options: { maxStoredBytes: number; signal?: AbortSignal | undefined },
 ): AsyncGenerator<Uint8Array> {
   const streams = chain.steps.every(({ step }) => step.codec.decodeStream !== undefined);
-  const small = stored.size <= WHOLE_BYTES && (chain.plainSize ?? 0) <= WHOLE_BYTES * 4;
+  const small = stored.size <= WHOLE_BYTES && (chain.plainSize ?? 0) <= WHOLE_PLAIN_BYTES;
   const signal = options.signal === undefined ? {} : { signal: options.signal };
-  if (chain.steps.length === 0 || (streams && !small)) {
+  if (streams && small && chain.steps.length > 0) {
+    const whole = decodeIfSmall(await stored.read(0, stored.size), chain);
+    if (whole !== undefined) {
+      yield whole;
+      return;
+    }
+  }
+  if (streams) {
     let chunks: AsyncIterable<Uint8Array> = readChunks(stored, 0, stored.size, signal);
     for (const { step, context } of chain.steps) chunks = step.codec.decodeStream!(chunks, context);
     yield* chunks;
@@ -104,6 +140,16 @@ export async function* decodeChunks(
   }
   checkWhole(stored.size, chain, options.maxStoredBytes);
   yield decodeWhole(await stored.read(0, stored.size), chain);
+}
+
+/** Undefined when the plain bytes, or those between two steps, are not small: they should flow. */
+function decodeIfSmall(stored: Uint8Array, chain: Chain): Uint8Array | undefined {
+  try {
+    return decodeWithin(stored, chain, WHOLE_PLAIN_BYTES);
+  } catch (error) {
+    if (error instanceof LimitError) return undefined;
+    throw error;
+  }
 }
 
 /** The stored bytes of a plain stretch, piece by piece. */

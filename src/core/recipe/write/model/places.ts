@@ -2,58 +2,97 @@
 import type { Table } from '../../read/table';
 
 interface Mark {
-  start: number;
-  length: number;
+  readonly start: number;
+  readonly length: number;
 }
 
 /** What stands for an instance: a row of the old file, or a name for a new one. */
 export type InstanceKey = { readonly table: Table; readonly row: number } | string;
 
+/** Where one field of all rows of a table has come to lie. Few that moved are kept one by one, many as a column. */
+class FieldMarks {
+  private few: Map<number, Mark> | undefined = new Map();
+  private starts = NO_MARKS;
+  private lengths = NO_MARKS;
+
+  constructor(
+    private readonly table: Table,
+    private readonly field: number,
+  ) {}
+
+  start(row: number): number {
+    if (this.few === undefined) return this.starts[row]!;
+    return this.few.get(row)?.start ?? this.table.markedStart(this.field, row);
+  }
+
+  length(row: number): number {
+    if (this.few === undefined) return this.lengths[row]!;
+    return this.few.get(row)?.length ?? this.table.markedLength(this.field, row);
+  }
+
+  set(row: number, mark: Mark): void {
+    if (this.few !== undefined && this.few.size < FEW) {
+      this.few.set(row, mark);
+      return;
+    }
+    if (this.few !== undefined) this.becomeColumn();
+    this.starts[row] = mark.start;
+    this.lengths[row] = mark.length;
+  }
+
+  private becomeColumn(): void {
+    const { length } = this.table;
+    const starts = new Float64Array(length);
+    const lengths = new Float64Array(length);
+    for (let row = 0; row < length; row++) {
+      starts[row] = this.start(row);
+      lengths[row] = this.length(row);
+    }
+    this.starts = starts;
+    this.lengths = lengths;
+    this.few = undefined;
+  }
+}
+
+const NO_MARKS = new Float64Array(0);
+const FEW = 256;
+
 export class Places {
-  private readonly old = new Map<Table, Map<number, { starts: Float64Array; lengths: Float64Array }>>();
+  private readonly old = new Map<Table, Map<number, FieldMarks>>();
   private readonly fresh = new Map<string, Mark>();
   /** Set when a field has come to lie elsewhere than before; whoever looks at it sets it back. */
   moved = false;
 
   note(key: InstanceKey, field: number, start: number, length: number): void {
-    if (typeof key === 'string') {
-      const name = `${key}.${field}`;
-      const before = this.fresh.get(name);
-      if (before?.start === start && before.length === length) return;
-      this.moved = true;
-      this.fresh.set(name, { start, length });
-      return;
-    }
-    const { starts, lengths } = this.columnOf(key.table, field);
-    if (starts[key.row] === start && lengths[key.row] === length) return;
+    if (this.start(key, field) === start && this.length(key, field) === length && this.isKnown(key, field)) return;
     this.moved = true;
-    starts[key.row] = start;
-    lengths[key.row] = length;
-  }
-  start(key: InstanceKey, field: number): number {
-    if (typeof key === 'string') return this.fresh.get(`${key}.${field}`)?.start ?? 0;
-    return this.columnOf(key.table, field).starts[key.row]!;
-  }
-  length(key: InstanceKey, field: number): number {
-    if (typeof key === 'string') return this.fresh.get(`${key}.${field}`)?.length ?? 0;
-    return this.columnOf(key.table, field).lengths[key.row]!;
+    if (typeof key === 'string') this.fresh.set(`${key}.${field}`, { start, length });
+    else this.marksOf(key.table, field).set(key.row, { start, length });
   }
 
-  /** Begins with where the fields were found. */
-  private columnOf(table: Table, field: number): { starts: Float64Array; lengths: Float64Array } {
+  start(key: InstanceKey, field: number): number {
+    if (typeof key === 'string') return this.fresh.get(`${key}.${field}`)?.start ?? 0;
+    const { table, row } = key;
+    return this.old.get(table)?.get(field)?.start(row) ?? table.markedStart(field, row);
+  }
+
+  length(key: InstanceKey, field: number): number {
+    if (typeof key === 'string') return this.fresh.get(`${key}.${field}`)?.length ?? 0;
+    const { table, row } = key;
+    return this.old.get(table)?.get(field)?.length(row) ?? table.markedLength(field, row);
+  }
+
+  /** Rows that were found lie where they were found until something else is told; new ones lie nowhere. */
+  private isKnown(key: InstanceKey, field: number): boolean {
+    return typeof key !== 'string' || this.fresh.has(`${key}.${field}`);
+  }
+
+  private marksOf(table: Table, field: number): FieldMarks {
     let fields = this.old.get(table);
     if (fields === undefined) this.old.set(table, (fields = new Map()));
-    let column = fields.get(field);
-    if (column === undefined) {
-      const starts = new Float64Array(table.length);
-      const lengths = new Float64Array(table.length);
-      for (let row = 0; row < table.length; row++) {
-        starts[row] = table.markedStart(field, row);
-        lengths[row] = table.markedLength(field, row);
-      }
-      fields.set(field, (column = { starts, lengths }));
-    }
-    return column;
+    let marks = fields.get(field);
+    if (marks === undefined) fields.set(field, (marks = new FieldMarks(table, field)));
+    return marks;
   }
 }
 
