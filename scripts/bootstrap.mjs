@@ -9,7 +9,7 @@ import { runDemo } from './bootstrap/demo.mjs';
 import { ensurePackages } from './bootstrap/packages.mjs';
 import { ensurePrograms } from './bootstrap/programs.mjs';
 import { Stop, step } from './bootstrap/say.mjs';
-import { runBench, runTests } from './bootstrap/tests.mjs';
+import { runBench, runSoak, runTests } from './bootstrap/tests.mjs';
 
 const checkout = join(dirname(fileURLToPath(import.meta.url)), '..');
 const [task = 'demo', ...args] = process.argv.slice(2);
@@ -40,6 +40,7 @@ const TASKS = {
     debian: [...OURS, 'chromium', 'openssl', 'lz4', 'python3', 'zstd', 'xz-utils', 'brotli', 'gettext', 'admesh'],
     run: runBench,
   },
+  soak: { debian: [], run: runSoak },
 };
 
 try {

@@ -17,6 +17,7 @@ const PROGRAMS = {
   'demo-make': 'demo/make.ts',
   'demo-judge': 'demo/judge.ts',
   bench: 'tests/bench/main.ts',
+  soak: 'tests/soak/main.ts',
   'bench-index-peak': 'tests/bench/index-peak.ts',
   'put-in-child': 'tests/server/put-in-child.ts',
 };
@@ -25,6 +26,9 @@ const SOURCES = [
   'src',
   'demo',
   'tests/bench',
+  'tests/formats',
+  'tests/soak',
+  'tests/support',
   'tests/server/put-in-child.ts',
   'package-lock.json',
   'scripts/bootstrap/programs.mjs',

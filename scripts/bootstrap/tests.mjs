@@ -153,3 +153,9 @@ export function runBench(checkout, args) {
     });
   });
 }
+
+/** Cases by lot until one ends as none may: damaged archives, changed recipes, odd names. */
+export function runSoak(checkout, args) {
+  step('Cases by lot');
+  return run(process.execPath, [join(checkout, '.zero-latch', 'programs', 'soak.cjs'), ...args], { cwd: checkout });
+}

@@ -1,6 +1,6 @@
 import { sayFault } from '../core/faults';
 import { kindOf } from '../core/game';
-import { uniquePaths } from '../core/recipe';
+import { uniquePaths, type Archive } from '../core/recipe';
 import { warn, withOpened, type ArchiveOptions } from './archive-options';
 
 export async function list(files: readonly string[], options: ArchiveOptions & { json?: boolean }): Promise<void> {
@@ -18,7 +18,7 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
         volume: entries.volume(i),
         kind: kindOf(entries.path(i)),
         ...(entries.isDeleted(i) ? { deleted: true } : {}),
-        ...(entries.isNamed(i) ? {} : { nameless: true }),
+        ...(entries.isNamed(i) ? {} : { nameless: true, ...damageOf(archive, i) }),
         ...(time === undefined ? {} : { time: new Date(time).toISOString() }),
       };
     };
@@ -39,10 +39,17 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
     }
     warn(archive, sayFault);
     for (let i = 0; i < entries.count; i++) {
-      const { path, size, kind, deleted } = row(i);
+      const { path, size, kind, deleted, damage } = row(i);
+      if (damage !== undefined) process.stderr.write(`Note: ${damage}\n`);
       await print(`${String(deleted === true ? 'deleted' : (size ?? '?')).padStart(12)}  ${kind.padEnd(8)}  ${path}\n`);
     }
   });
+}
+
+/** Why there is no path for an entry whose archive tells paths. */
+function damageOf({ entries, source }: Archive, entry: number): { damage?: string } {
+  const fault = entries.pathDamage(entry);
+  return fault === undefined ? {} : { damage: sayFault({ file: source.name, ...fault, entry: entries.path(entry) }) };
 }
 
 function print(text: string): Promise<void> | undefined {

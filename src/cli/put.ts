@@ -75,12 +75,6 @@ async function readEdits(archive: Archive, options: PutOptions, opened: FileSour
   const add: { path: string; bytes: FileSource }[] = [];
   for (const text of options.add) {
     const [path, from] = split(text, '--add');
-    if (byPath.has(path))
-      throw new FaultError({
-        code: 'invalid-request',
-        what: `there is an entry ${path} already`,
-        hint: 'Use --change for it.',
-      });
     add.push({ path, bytes: await file(from) });
   }
   // What is not in this archive may be in one it covers: a marker says that it is gone.

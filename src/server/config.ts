@@ -2,7 +2,7 @@
 import { readFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { z } from 'zod';
-import { FaultError } from '../core/faults';
+import { FaultError, sayIssue } from '../core/faults';
 import { env } from './env';
 
 const configFile = z.strictObject({
@@ -37,8 +37,8 @@ async function readConfig(): Promise<z.output<typeof configFile>> {
   } catch (error) {
     throw wrong(`the configuration is no JSON: ${(error as Error).message}`);
   }
-  const parsed = configFile.safeParse(data);
+  const parsed = configFile.safeParse(data, { reportInput: true });
   if (parsed.success) return parsed.data;
   const issue = parsed.error.issues[0]!;
-  throw wrong(`the configuration is wrong at ${issue.path.join('.') || 'its top'}: ${issue.message}`);
+  throw wrong(`the configuration is wrong at ${issue.path.join('.') || 'its top'}: it ${sayIssue(issue)}`);
 }

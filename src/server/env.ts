@@ -2,6 +2,7 @@
 import { homedir } from 'node:os';
 import { delimiter, join, resolve } from 'node:path';
 import { z } from 'zod';
+import { sayIssue } from '../core/faults';
 
 const schema = z.object({
   DATABASE_URL: z.url({ protocol: /^postgres(ql)?$/ }),
@@ -27,12 +28,10 @@ let known: Env | undefined;
 /** @throws Error that names the setting that is missing or wrong */
 export function env(): Env {
   if (known !== undefined) return known;
-  const parsed = schema.safeParse(process.env);
+  const parsed = schema.safeParse(process.env, { reportInput: true });
   if (!parsed.success) {
     const issue = parsed.error.issues[0]!;
-    throw new Error(
-      `The setting ${issue.path.join('.')} is wrong: ${issue.message}. Start with npm run demo, which sets it.`,
-    );
+    throw new Error(`The setting ${issue.path.join('.')} ${sayIssue(issue)}. Start with npm run demo, which sets it.`);
   }
   const { data } = parsed;
   const checkout = resolve(data.ZERO_LATCH_CHECKOUT ?? process.cwd());

@@ -1,4 +1,4 @@
-/** A server thread for the recipe workbench: tries a recipe on a file, or looks for hints in one. */
+/** A server thread for recipes that nobody has looked at: compiles them, tries one on a file, or looks for hints in one. */
 import { parentPort, workerData } from 'node:worker_threads';
 import { fileScratch, openFile } from '../core/bytes/node';
 import { faultOf, sayFault, type Fault } from '../core/faults';
@@ -24,6 +24,22 @@ export interface TryOrder {
   readonly quick: boolean;
 }
 
+export interface CheckOrder {
+  readonly task: 'check';
+  readonly texts: readonly string[];
+}
+
+/** What a text is when it compiles, and else what is wrong with it. */
+export type CheckedText =
+  | { readonly fault: Fault }
+  | {
+      readonly fault: undefined;
+      readonly id: string;
+      readonly revision: number;
+      /** Kinds of key by slot. */
+      readonly needs: Readonly<Record<string, string>>;
+    };
+
 export interface HintOrder {
   readonly task: 'hints';
   readonly file: string;
@@ -45,8 +61,24 @@ const said = (fault: Fault | undefined) =>
     ? null
     : { code: fault.code, sentence: sayFault(fault), line: fault.line ?? null, at: fault.offset ?? null };
 
-async function run(order: TryOrder | HintOrder): Promise<object> {
-  return order.task === 'try' ? tryRecipe(order) : lookForHints(order);
+async function run(order: TryOrder | HintOrder | CheckOrder): Promise<object> {
+  switch (order.task) {
+    case 'try':
+      return tryRecipe(order);
+    case 'hints':
+      return lookForHints(order);
+    case 'check':
+      return order.texts.map(checkText);
+  }
+}
+
+function checkText(text: string): CheckedText {
+  try {
+    const { id, revision, needs } = compileRecipe(text);
+    return { fault: undefined, id, revision, needs: Object.fromEntries(needs) };
+  } catch (error) {
+    return { fault: faultOf(error) };
+  }
 }
 
 async function lookForHints({ file, cells }: HintOrder): Promise<object> {
@@ -134,7 +166,7 @@ async function fieldsOf(archive: Archive): Promise<ExplainedField[]> {
   return fields;
 }
 
-void run(workerData as TryOrder | HintOrder).then(
+void run(workerData as TryOrder | HintOrder | CheckOrder).then(
   (result) => parentPort!.postMessage({ result }),
   (error: unknown) => parentPort!.postMessage({ result: { fault: said(faultOf(error)) } }),
 );

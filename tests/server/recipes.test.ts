@@ -1,4 +1,5 @@
 /** The workbench against a real database, real files and real threads. */
+import { monitorEventLoopDelay } from 'node:perf_hooks';
 import { mkdirSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { writeHold } from '../../demo/archives/hold';
@@ -42,9 +43,8 @@ test('a try reads the fields, finds the key that fits among several, and proves'
 test('what is wrong is told with its line and its byte', async () => {
   const { text } = await hold();
   const line = (part: string) => text.split('\n').findIndex((one) => one.includes(part)) + 1;
-  expect(checkRecipe(text.replace('as: u64, is: start(index)', 'as: u65, is: start(index)')).fault).toMatchObject({
-    line: line('field: indexAt'),
-  });
+  const misspelt = await checkRecipe(text.replace('as: u64, is: start(index)', 'as: u65, is: start(index)'));
+  expect(misspelt.fault).toMatchObject({ line: line('field: indexAt') });
   expect((await tried(text.replace('must: HOLD', 'must: HELD'))).fault).toMatchObject({
     line: line('field: magic'),
     at: 0,
@@ -59,6 +59,19 @@ test('a try that nobody waits for is ended', async () => {
   const trying = tryRecipe({ text: (await hold()).text, file, keys: {}, quick: false }, asked.signal);
   asked.abort();
   await expect(trying).rejects.toMatchObject({ fault: { code: 'stopped' } });
+});
+
+test('a large text is compiled beside the pages, which go on being served', async () => {
+  const { text } = await hold();
+  const fields = Array.from({ length: 10_000 }, (_, i) => `    - { field: more${i}, as: u8 }`).join('\n');
+  const large = text.replace('shapes:\n', `shapes:\n  large:\n${fields}\n`);
+  const delay = monitorEventLoopDelay({ resolution: 5 });
+  delay.enable();
+  const { fault } = await checkRecipe(large);
+  delay.disable();
+  expect(fault).toBeNull();
+  // Compiling it takes more than half a second.
+  expect(delay.max / 1e6).toBeLessThan(200);
 });
 
 test('an unknown file gives hints and its randomness', async () => {

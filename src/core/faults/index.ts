@@ -1,3 +1,4 @@
 export type { Fault, FaultCode } from './fault';
 export { CancelledError, FaultError, faultOf, FormatError, isFaultError, LimitError, throwIfStopped } from './fault';
+export { sayIssue } from './schema-issue';
 export { hexBytes, sayFault } from './words';

@@ -23,7 +23,7 @@ export {
 } from './read/file-values';
 export { pathHashing } from './read/path-hashes';
 export { readEntry, smallReader, storedSource } from './read/entry-bytes';
-export { type EntryTable } from './read/entry-table';
+export { NAMELESS, type EntryTable } from './read/entry-table';
 export { explainEntry, explainRegion, type ExplainedField } from './read/explain';
 export { uniquePaths } from './read/unique-paths';
 export { companionNames, volumeNumber } from './read/volumes';

@@ -5,10 +5,10 @@ import { pipeline } from 'node:stream/promises';
 import type { Client } from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
 import { QueryTypes } from 'sequelize';
-import { throwIfStopped } from '../../core/faults';
+import { throwIfStopped, type Fault } from '../../core/faults';
 import { FOUND_RECIPE } from '../../core/carve';
 import { guessFromHead, kindOf, toldKind, type Kind } from '../../core/game';
-import { contentTags, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
+import { contentTags, NAMELESS, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { kindsByEnding } from '../recipes';
 import { methodWords } from './method-words';
 import { database, withConnection, type ArchiveModel } from '../database';
@@ -19,6 +19,8 @@ const ROWS_A_CHUNK = 256;
 const IN_UNLOCKED_BYTES = -1;
 /** Of so many entries without a name the first bytes are read; more would take longer than the whole scan. */
 const MOST_GUESSED = 20_000;
+/** So many paths that cannot be read are told one by one. */
+const MOST_FAULTS = 20;
 /** The longest path that is kept: what is longer is cut, and its entry is still found by the rest. */
 const MAX_PATH = 2_000;
 
@@ -29,6 +31,8 @@ export interface Written {
   readonly named: number;
   /** How entries are packed, in words, by the method that stands in their rows. */
   readonly methods: Readonly<Record<string, string>>;
+  /** Why paths cannot be read, the first few. */
+  readonly faults: readonly Fault[];
 }
 
 /** Archives with more entries than this have a part of the table to themselves. */
@@ -38,7 +42,7 @@ const OWN_TABLE_ROWS = 50_000;
 export async function writeEntries(row: ArchiveModel, archive: Archive, signal: AbortSignal): Promise<Written> {
   const prefix = await prefixOf(row, archive.recipe);
   const guesses = await guessNameless(archive, signal);
-  const written: CopyOrder['written'] = { entries: 0, named: 0, methods: {} };
+  const written: CopyOrder['written'] = { entries: 0, named: 0, methods: {}, faults: [] };
   const kinds = await kindsByEnding();
   const rows = () => copyRows(row, archive, { prefix, guesses, kinds, written, signal });
   await withConnection((client) =>
@@ -182,7 +186,7 @@ interface CopyOrder {
   readonly guesses: ReadonlyMap<number, Guess>;
   /** What recipes say of endings. */
   readonly kinds: ReadonlyMap<string, Kind>;
-  readonly written: { entries: number; named: number; methods: Record<string, string> };
+  readonly written: { entries: number; named: number; methods: Record<string, string>; faults: Fault[] };
   readonly signal: AbortSignal;
 }
 
@@ -209,6 +213,10 @@ function* copyRows(
     if (!deleted && named) written.named++;
     const guess = guesses.get(n);
     const own = pathOf(n);
+    if (own.startsWith(NAMELESS) && written.faults.length < MOST_FAULTS) {
+      const damage = entries.pathDamage(n);
+      if (damage !== undefined) written.faults.push({ file: archive.source.name, ...damage, entry: own });
+    }
     // Entries nobody can name are found by what they hold.
     const path = pathInGame(prefix, own, guess);
     const size = entries.size(n);

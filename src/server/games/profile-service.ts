@@ -3,10 +3,9 @@ import { readFile } from 'node:fs/promises';
 import { FaultError } from '../../core/faults';
 import { parseSplit } from '../../core/forms/picture';
 import { profileFile, type ProfileFile } from '../../core/game';
-import { compileRecipe } from '../../core/recipe';
 import { ArchiveModel, NameListModel } from '../database';
 import { listLabels, setLabels } from '../labels';
-import { listRecipes, saveRecipe } from '../recipes';
+import { checkTexts, listRecipes, saveRecipe } from '../recipes';
 import { startRun } from '../runs';
 import type { ProfileTaken } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
@@ -63,7 +62,8 @@ export async function importProfile(gameId: number, content: unknown): Promise<P
   const game = await requireGame(gameId);
   const profile = profileFile.parse(content);
   // Looked at whole before anything of it is kept.
-  for (const { text } of profile.recipes) compileRecipe(text);
+  for (const { fault } of await checkTexts(profile.recipes.map(({ text }) => text)))
+    if (fault !== undefined) throw new FaultError(fault);
   for (const rule of profile.settings.splits) parseSplit(rule);
   for (const { kind, text } of profile.nameLists) if (kind === 'pattern') checkPatternText(text);
   const notes: string[] = [];

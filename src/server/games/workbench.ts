@@ -1,9 +1,7 @@
 /** Archives of a game on the recipe workbench. */
 import type { ByteSource } from '../../core/bytes';
 import { fileScratch, openFile } from '../../core/bytes/node';
-import { faultOf } from '../../core/faults';
-import { compileRecipe } from '../../core/recipe';
-import { hintsFor, tryRecipe } from '../recipes';
+import { checkTexts, hintsFor, tryRecipe } from '../recipes';
 import type { HintsAnswer, TryAnswer } from '../shapes';
 import { archiveFile, entrySource, requireArchive, withArchive, withMainFile } from './archive-access';
 import { keysOfKinds } from './keys/keyring';
@@ -17,18 +15,10 @@ export async function tryOnArchive(
   signal?: AbortSignal,
 ): Promise<TryAnswer> {
   const row = await requireArchive(order.gameId, order.archiveId);
-  const keys = await keysOfKinds(order.gameId, needsOf(order.text));
+  const [checked] = await checkTexts([order.text]);
+  // A text that does not compile needs no keys: the try says what is wrong with it.
+  const keys = await keysOfKinds(order.gameId, checked!.fault === undefined ? checked!.needs : {});
   return withMainFile(row, (file) => tryRecipe({ text: order.text, file, keys, quick: order.quick ?? false }, signal));
-}
-
-/** A text that does not compile needs no keys: the try says what is wrong with it. */
-function needsOf(text: string): Record<string, string> {
-  try {
-    return Object.fromEntries(compileRecipe(text).needs);
-  } catch (error) {
-    if (faultOf(error).code !== 'defect') return {};
-    throw error;
-  }
 }
 
 export async function hintsOfArchive(gameId: number, archiveId: number, signal?: AbortSignal): Promise<HintsAnswer> {

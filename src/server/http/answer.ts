@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { ZodError } from 'zod';
-import { FaultError, faultOf, sayFault, type FaultCode } from '../../core/faults';
+import { FaultError, faultOf, sayFault, sayIssue, type FaultCode } from '../../core/faults';
 
 /** Statuses of faults that are not the plain "cannot be done with what was given" (422). */
 const STATUS: Partial<Record<FaultCode, number>> = {
@@ -166,8 +166,8 @@ export async function answerPart(
 
 export function faultResponse(error: unknown): Response {
   if (error instanceof ZodError) {
-    const [issue] = error.issues;
-    const sentence = `The request is not right: ${issue?.path.join('.') ?? ''} ${issue?.message ?? ''}.`;
+    const issue = error.issues[0]!;
+    const sentence = `The request is not right: ${issue.path.join('.') || 'it'} ${sayIssue(issue)}.`;
     return Response.json({ fault: { code: 'invalid-request', sentence } }, { status: 400 });
   }
   if (isDatabaseGone(error)) {

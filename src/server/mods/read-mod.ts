@@ -1,7 +1,7 @@
 /** Mod files as they come from somebody: checked before anything of them is believed. */
 import { open } from 'node:fs/promises';
 import { Reader, TextWriter, ZipReader, type Entry, type FileEntry } from '@zip.js/zip.js';
-import { FaultError } from '../../core/faults';
+import { FaultError, sayIssue } from '../../core/faults';
 import { MOD_MANIFEST, modFile, type ModFile } from '../../core/game';
 import { blobPath, keepBlob, type Blob } from '../storage';
 
@@ -65,10 +65,10 @@ function parsed(text: string, wrong: (what: string, more?: object) => FaultError
   } catch (error) {
     throw wrong(`${MOD_MANIFEST} is no JSON`, { found: (error as Error).message });
   }
-  const result = modFile.safeParse(data);
+  const result = modFile.safeParse(data, { reportInput: true });
   if (result.success) return result.data;
   const issue = result.error.issues[0]!;
-  throw wrong(`${MOD_MANIFEST} is wrong at ${issue.path.join('.') || 'its top'}`, { found: issue.message });
+  throw wrong(`${MOD_MANIFEST} is wrong at ${issue.path.join('.') || 'its top'}`, { found: `it ${sayIssue(issue)}` });
 }
 
 async function* chunksOf(stream: ReadableStream<Uint8Array>): AsyncGenerator<Uint8Array> {

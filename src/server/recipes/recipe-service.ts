@@ -1,12 +1,13 @@
 /** The recipes that ship, and the revisions people have saved over them or beside them. */
 import { join } from 'node:path';
 import { QueryTypes } from 'sequelize';
-import { FaultError, faultOf, sayFault, type Fault } from '../../core/faults';
+import { FaultError, sayFault, type Fault } from '../../core/faults';
 import { compileRecipe, type Recipe } from '../../core/recipe';
 import { loadRecipes } from '../../core/recipe/node';
 import { database, onePerProcess } from '../database';
 import { env } from '../env';
 import type { RecipeAnswer } from '../shapes';
+import { checkedText, checkTexts } from './thread';
 
 interface SavedRow {
   readonly recipe: string;
@@ -44,11 +45,15 @@ async function recipeShelf(): Promise<Shelf> {
   const recipes = new Map((await shippedRecipes()).map((recipe) => [recipe.id, recipe]));
   const broken = new Map<string, { row: SavedRow; fault: Fault }>();
   const settled = new Set<string>();
-  for (const row of await savedRows()) {
+  const rows = await savedRows();
+  const keyOf = (row: SavedRow) => `${row.recipe}:${row.revision}`;
+  const unknown = rows.filter((row) => !compiled.has(keyOf(row)));
+  // A thread that can be ended tries them first: what it could compile is no danger here.
+  const checked = await checkTexts(unknown.map(({ text }) => text));
+  for (const [i, row] of unknown.entries()) compiled.set(keyOf(row), checked[i]!.fault ?? compileRecipe(row.text));
+  for (const row of rows) {
     if (settled.has(row.recipe)) continue;
-    const key = `${row.recipe}:${row.revision}`;
-    const known = compiled.get(key) ?? compileOrFault(row.text);
-    compiled.set(key, known);
+    const known = compiled.get(keyOf(row))!;
     if ('code' in known) {
       if (!broken.has(row.recipe)) broken.set(row.recipe, { row, fault: known });
       continue;
@@ -57,14 +62,6 @@ async function recipeShelf(): Promise<Shelf> {
     recipes.set(row.recipe, known);
   }
   return { recipes: [...recipes.values()].sort((a, b) => (a.title < b.title ? -1 : 1)), broken };
-}
-
-function compileOrFault(text: string): Recipe | Fault {
-  try {
-    return compileRecipe(text);
-  } catch (error) {
-    return faultOf(error);
-  }
 }
 
 export async function listRecipes(): Promise<RecipeAnswer[]> {
@@ -101,7 +98,7 @@ export async function listRecipes(): Promise<RecipeAnswer[]> {
  * @throws FaultError `conflict` when the text does not state a newer revision, and what compiling it throws
  */
 export async function saveRecipe(text: string): Promise<{ id: string; revision: number }> {
-  const { id, revision } = compileRecipe(text);
+  const { id, revision } = await checkedText(text);
   const known = (await listRecipes()).find((recipe) => recipe.id === id);
   if (known !== undefined && known.revision >= revision)
     throw new FaultError({

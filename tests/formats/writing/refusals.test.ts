@@ -150,3 +150,56 @@ entries: { each: row in rows, path: row.name, volume: 'if(row.far == 1, more, ma
     'volume-missing',
   ]);
 });
+
+describe('a path that is taken', () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: TAKE }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: TAKE }, { field: count, as: u8, is: count(entries) }]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: size, as: u8, is: entry.size }, { field: body, as: data(size) }]
+regions: [{ region: head, at: 0, holds: head }, { region: rows, at: 5, holds: 'row[head.count]' }]
+presents: archive
+entries: { each: row in rows, path: row.name, data: row.body }
+`);
+  const file = 'TAKE\x02fox\x03FFFowl\x02OO';
+
+  test('is not added again', async () => {
+    expect(await refused(recipe, file, { add: { owl: 'new' } })).toMatchObject({
+      code: 'conflict',
+      entry: 'owl',
+      hint: 'Replace the entry instead.',
+    });
+  });
+  test('is free when its entry is removed in the same step', async () => {
+    const made = await edited(recipe, file, { remove: ['owl'], add: { owl: 'new' } });
+    expect(await contentsOf(recipe, made)).toEqual({ fox: 'FFF', owl: 'new' });
+  });
+});
+
+describe('a damaged row', () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: ROWS }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: ROWS }, { field: count, as: u8, is: count(entries) }]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: unit, as: u8 }, { field: at, as: u8, is: entry.at / (8 / unit) }, { field: size, as: u8, is: entry.size }]
+regions: [{ region: head, at: 0, holds: head }, { region: rows, at: 5, holds: 'row[head.count]' }, { region: data, holds: entries, align: 8 }]
+presents: archive
+entries: { each: row in rows, path: row.name, at: row.at * (8 / row.unit), stored: row.size, size: row.size }
+`);
+  const file = (unit: string) => `ROWS\x02fox\x01\x03\x03owl${unit}\x04\x02\0\0\0\0\0\0\0FFF\0\0\0\0\0OO`;
+
+  test('costs its own entry only', async () => {
+    expect(await contentsOf(recipe, file('\x01'))).toEqual({ fox: 'FFF', owl: 'OO' });
+    const archive = await openFiles(recipe, file('\0'));
+    expect(archive.entries.damaged).toBe(1);
+    expect(archive.entries.damage(0)).toBeUndefined();
+    expect(archive.complaints).toContainEqual(
+      expect.objectContaining({ file: 'sample.bin', recipe: 'small', line: expect.any(Number), offset: 11 }),
+    );
+  });
+  test('is not written around, and may be taken out', async () => {
+    expect(await refused(recipe, file('\0'), { change: { fox: 'GG' } })).toMatchObject({ entry: 'owl', offset: 11 });
+    const made = await edited(recipe, file('\0'), { remove: ['owl'] });
+    expect(await contentsOf(recipe, made)).toEqual({ fox: 'FFF' });
+  });
+});

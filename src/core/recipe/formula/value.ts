@@ -247,6 +247,8 @@ export function truthy(value: Value): boolean {
 /** A value as people read it in a message. */
 export function showValue(value: Value): string {
   if (value === undefined) return 'nothing';
+  // Sizes and places that are asked for before anything tells them.
+  if (Number.isNaN(value)) return 'a number that is not known yet';
   if (typeof value === 'string') return JSON.stringify(value.length > 60 ? `${value.slice(0, 60)}…` : value);
   if (value instanceof Uint8Array) return hexBytes(value, 16);
   if (typeof value === 'number' || typeof value === 'bigint') return value.toLocaleString('en');

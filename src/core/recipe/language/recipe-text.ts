@@ -1,6 +1,6 @@
 /** A recipe's text: YAML, checked against the schema, with the line of every part kept for messages. */
 import type { z } from 'zod';
-import { FormatError } from '../../faults';
+import { FormatError, sayIssue } from '../../faults';
 import { withListing } from './folder-text';
 import { withoutEntries } from './form-text';
 import { quoteCalls } from './quote-calls';
@@ -30,7 +30,7 @@ export function parseRecipeText(text: string): ParsedText {
     });
   }
   const { plain, lineOf } = readYaml(quoteCalls(text));
-  const checked = recipeSchema.safeParse(withoutEntries(withListing(plain)));
+  const checked = recipeSchema.safeParse(withoutEntries(withListing(plain)), { reportInput: true });
   if (!checked.success) throw schemaFault(checked.error.issues[0]!, lineOf);
   return { recipe: checked.data, lineOf };
 }
@@ -50,7 +50,7 @@ function schemaFault(issue: z.core.$ZodIssue, lineOf: (path: TextPath) => number
   return new FormatError({
     code: 'recipe-invalid',
     line: lineOf(where),
-    what: `${path.join('.') || 'the recipe'}: ${unknown === undefined ? deepest.message : `unknown word: ${unknown.join(', ')}`}`,
+    what: `${path.join('.') || 'the recipe'} ${sayIssue(deepest)}`,
     ...(unknown !== undefined ? { hint: 'docs/recipes.md lists the words that stand here.' } : {}),
   });
 }

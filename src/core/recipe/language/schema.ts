@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { ENCODINGS } from '../kinds/text-codec';
 
 const NAME = /^[A-Za-z_][A-Za-z0-9_]*(-[A-Za-z0-9_]+)*$/;
-const name = z.string().regex(NAME, 'a name of letters, digits, _ and -');
+const name = z.string().regex(NAME, 'is not a name of letters, digits, _ and -');
 /** How one number of a vertex or a pose is kept: `unorm8` stands for 0 to 1, `snorm16` for -1 to 1. */
 export const NUMBER_KINDS = [
   ...(['f32', 'f16', 'u8', 'i8', 'u16', 'i16', 'u32'] as const),

@@ -77,6 +77,13 @@ function checkKeys(items: readonly { key: unknown }[], lines: LineCounter): void
     });
   const seen = new Set<string>();
   for (const { key } of items) {
+    if (isMap(key) || isSeq(key))
+      throw new FormatError({
+        code: 'recipe-invalid',
+        ...placed(key, lines),
+        what: 'a key is a list or a map',
+        hint: 'Put text that begins with [ or { into quotes.',
+      });
     const name = keyOf(key);
     if (seen.has(name))
       throw new FormatError({

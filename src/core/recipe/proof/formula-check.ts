@@ -119,7 +119,13 @@ class Check {
       return;
     }
     const instance = instanceOf(column, row);
-    if (instance !== undefined) return this.instance(instance.table, instance.row, entry, folder, place);
+    if (instance !== undefined) {
+      const { table } = instance;
+      return this.guarded(
+        () => this.instance(table, instance.row, entry, folder, place),
+        () => ({ ...place, line: table.shape.line, offset: table.start(instance.row) }),
+      );
+    }
     const items = itemsOf(column, row);
     if (items === undefined) return;
     if (!(items.column instanceof ShapeColumn || items.column instanceof ChoiceColumn)) return;
@@ -133,6 +139,22 @@ class Check {
     this.scope.index = outer;
   }
 
+  /** What cannot be compared disagrees, with its place. */
+  private guarded(work: () => void, place: () => Partial<Fault>): void {
+    const { scope, archive } = this;
+    const { outer, fields, index } = scope;
+    const levels = outer.length;
+    try {
+      work();
+    } catch (error) {
+      if (!(error instanceof FaultError) || error.fault.code === 'stopped') throw error;
+      outer.length = levels;
+      Object.assign(scope, { fields, index, found: undefined, block: undefined });
+      const fault = { file: archive.source.name, recipe: archive.recipe.id, ...place(), ...error.fault };
+      this.tally(false, fault.line ?? archive.recipe.entries.line, () => fault);
+    }
+  }
+
   /** Rows whose formulas cannot disagree are counted without looking at them. */
   private isIdle(column: Column, count: number): boolean {
     if (!(column instanceof ShapeColumn)) return false;
@@ -141,6 +163,7 @@ class Check {
     if (plan.plain.length > 0 || plan.nested.length > 0 || (this.options.deep !== false && plan.deep.length > 0))
       return false;
     if (plan.given.some((field) => field.when !== undefined)) return false;
+    if (table === this.archive.entries.rows && this.archive.entries.damaged > 0) return false;
     const rows = table === this.archive.entries.rows ? Math.min(count, this.archive.entries.count) : count;
     this.total += rows * plan.given.length;
     this.agree += rows * plan.given.length;
@@ -171,6 +194,8 @@ class Check {
   private instance(table: Table, row: number, outerEntry: number, outerFolder: number, place: Partial<Fault>): void {
     const { archive, scope } = this;
     const { entry, folder, block, isEntryRow } = this.contextOf(table, row, outerEntry, outerFolder);
+    const damage = isEntryRow && entry >= 0 ? archive.entries.damage(entry) : undefined;
+    if (damage !== undefined) throw new FaultError(damage);
     const plan = this.planOf(table.shape);
     const fields = table.row(row);
     const outer = scope.fields;
@@ -287,6 +312,18 @@ class Check {
   }
 
   private compare(table: Table, row: number, field: Field, place: Partial<Fault>): void {
+    this.guarded(
+      () => this.compareField(table, row, field, place),
+      () => ({
+        ...place,
+        line: field.is?.line ?? field.line,
+        field: field.name,
+        offset: fieldOffset(table, row, field),
+      }),
+    );
+  }
+
+  private compareField(table: Table, row: number, field: Field, place: Partial<Fault>): void {
     const column = table.columns[field.index]!;
     const found = column.get(row);
     if (found === undefined) return;

@@ -237,13 +237,20 @@ class Opening {
     table: Parameters<NonNullable<EntrySetting['wraps']>>[0],
   ): ReturnType<NonNullable<EntrySetting['wraps']>> {
     const wraps: (FoundWrap | undefined)[] = [];
+    const faults = new Map<number, FaultError>();
     for (let i = 0; i < table.count; i++) {
       throwIfStopped(this.options.signal);
       const source = this.volumes[table.volume(i)]?.source;
       if (source === undefined) continue;
-      wraps[i] = await readWrap(this.recipe.entries, source, table.at(i), table.room(i), table.scope(i), this.limits);
+      try {
+        wraps[i] = await readWrap(this.recipe.entries, source, table.at(i), table.room(i), table.scope(i), this.limits);
+      } catch (error) {
+        if (!(error instanceof FaultError) || error.fault.code === 'stopped') throw error;
+        faults.set(i, error);
+      }
     }
     return {
+      fault: (i) => faults.get(i),
       fields: (i) => wraps[i]?.fields,
       stored: (i) => wraps[i]?.length ?? NaN,
       restAt: (i) => (wraps[i]?.takesRest === true ? wraps[i].dataAt : undefined),
@@ -478,7 +485,8 @@ export function pointerComplaints(archive: OpenedArchive): Fault[] {
   const complaints: Fault[] = [];
   let more = 0;
   for (let i = 0; i < entries.count; i++) {
-    if (isPlainlyFine(archive, i)) continue;
+    // The rows that are damaged have been told with their formulas.
+    if (isPlainlyFine(archive, i) || entries.damage(i) !== undefined) continue;
     const fault = entryFault(archive, i);
     if (fault === undefined) continue;
     if (complaints.length >= MAX_COMPLAINTS) more++;

@@ -15,6 +15,8 @@ import { readWrap, type FoundWrap } from './wrap';
 export function entryFault(archive: OpenedArchive, entry: number): Fault | undefined {
   const { entries, recipe, volumes } = archive;
   if (entries.isDeleted(entry)) return undefined;
+  const damage = entries.damage(entry);
+  if (damage !== undefined) return { entry: entries.path(entry), ...damage };
   const container = containerOf(archive, entry);
   if (container === undefined) {
     return {

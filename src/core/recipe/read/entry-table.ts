@@ -1,5 +1,5 @@
 /** All entries of an archive as columns, in the order of their rows. */
-import { FormatError } from '../../faults';
+import { FaultError, FormatError, type Fault } from '../../faults';
 import {
   isNumeric,
   isStretch,
@@ -27,6 +27,12 @@ export interface EntryTable {
   path(entry: number): string;
   /** False when the archive does not tell the path and no name list does. */
   isNamed(entry: number): boolean;
+  /** How many rows are damaged. */
+  readonly damaged: number;
+  /** Why the row does not tell where the bytes are or how they are packed; undefined where it does. */
+  damage(entry: number): Fault | undefined;
+  /** Why the path cannot be read; undefined where it can. The bytes can be read all the same. */
+  pathDamage(entry: number): Fault | undefined;
   /** Offset of the stored bytes in their volume, or in the unlocked region they lie in. */
   at(entry: number): number;
   /** Length of the stored bytes. */
@@ -58,6 +64,8 @@ export interface EntryTable {
 
 /** Instances of the shape around each entry's bytes, where the recipe needs them to know where these are. */
 export interface Wraps {
+  /** Why the wrap of an entry cannot be read. */
+  fault(entry: number): FaultError | undefined;
   fields(entry: number): Fields | undefined;
   /** Stored bytes the wrap turned out to have. */
   stored(entry: number): number;
@@ -92,6 +100,8 @@ export interface EntrySetting {
 /**
  * Works out where every entry lies. Places are not checked against the file here: an archive with one bad row still
  * opens, and reading that entry says what is wrong.
+ *
+ * @throws FaultError when there is no row that is not damaged, or each entry begins where the one before ends
  */
 export async function readEntryTable(setting: EntrySetting): Promise<EntryTable> {
   const reader = new EntryReader(setting);
@@ -99,6 +109,15 @@ export async function readEntryTable(setting: EntrySetting): Promise<EntryTable>
   await reader.places();
   return reader.table();
 }
+
+/** Faults that are no fault of one row. */
+const NOT_OF_A_ROW: ReadonlySet<string> = new Set([
+  'stopped',
+  'key-missing',
+  'key-wrong',
+  'recipe-circular',
+  'recipe-invalid',
+]);
 
 /** One function for all: a million entries would make a million of them. */
 const noContent = (): undefined => undefined;
@@ -115,6 +134,7 @@ class EntryReader {
   private folders: Int32Array | undefined;
   private methods: Method[] = [];
   private deleted: Set<number> | undefined;
+  private readonly damage = new Map<number, FaultError>();
   /** Volumes that are told and not there. */
   private readonly missing = new Map<number, { set: string; number: number }>();
   private wraps: Wraps | undefined;
@@ -148,7 +168,11 @@ class EntryReader {
       const row = bound.row(i);
       if (only !== undefined) {
         this.look(row, i);
-        if (!truthy(only.evaluate(this.scope))) continue;
+        try {
+          if (!truthy(only.evaluate(this.scope))) continue;
+        } catch (error) {
+          this.note(error, count, row);
+        }
       }
       rows[count] = row;
       list[count++] = i;
@@ -168,9 +192,15 @@ class EntryReader {
     this.readFolders();
     const running = rule.at?.uses.entry.has('previous') === true;
     for (let i = 0; i < count; i++) {
-      this.enter(i, running);
-      this.readPlace(i);
-      if (running) this.readSizes(i);
+      try {
+        this.enter(i, running);
+        this.readPlace(i);
+        if (running) this.readSizes(i);
+      } catch (error) {
+        this.note(error, i);
+        // Where each begins at the end of the one before, nothing is known of those behind.
+        if (running) throw this.damage.get(i)!;
+      }
     }
     if (usesRoom(rule)) this.sortStarts();
     if (this.setting.wraps !== undefined) {
@@ -188,11 +218,36 @@ class EntryReader {
     if (!running) {
       const needsPrevious = [rule.stored, rule.size].some((formula) => formula?.uses.entry.has('previous') === true);
       for (let i = 0; i < count; i++) {
-        this.enter(i, needsPrevious);
-        this.readSizes(i);
+        try {
+          const unread = this.wraps?.fault(i);
+          if (unread !== undefined) throw unread;
+          this.enter(i, needsPrevious);
+          this.readSizes(i);
+        } catch (error) {
+          this.note(error, i);
+        }
       }
     }
     scope.entry = undefined;
+    // With no good row at all it is the recipe that is wrong, or the key.
+    const [first] = this.damage.values();
+    if (first !== undefined && this.damage.size === count) throw first;
+  }
+
+  /** One bad row costs one entry. @throws what is no fault of the row */
+  private note(error: unknown, entry: number, row = this.rowsOf[entry]!): void {
+    if (!(error instanceof FaultError) || NOT_OF_A_ROW.has(error.fault.code)) throw error;
+    if (!this.damage.has(entry)) this.damage.set(entry, this.placed(error, row));
+    this.ats[entry] = 0;
+    this.storeds[entry] = 0;
+    this.sizes[entry] = NaN;
+  }
+
+  private placed(error: FaultError, row: number): FaultError {
+    const { recipe, bound } = this.setting;
+    const region = recipe.regions[this.rule.each.region]!;
+    const place = { recipe: recipe.id, line: this.rule.line, region: region.name, offset: bound.table.start(row) };
+    return error.with({ ...place, ...(region.through.length > 0 ? { within: region.name } : {}) });
   }
 
   private look(row: number, listIndex: number): void {
@@ -384,9 +439,26 @@ class EntryReader {
     };
     const bareFacts = (entry: number): EntryFacts => this.bare(entry);
     const valueOf = (formula: EntriesRule['hash'], entry: number) => formula?.evaluate(scopeFor(entry));
-    const told = (entry: number): string => {
+    const read = (entry: number): string => {
       if (pathColumn !== undefined) return asPath(pathColumn.get(rowsOf[entry]!));
       return rule.path === undefined ? '' : asPath(rule.path.evaluate(scopeFor(entry)));
+    };
+    const told = (entry: number): string => {
+      try {
+        return read(entry);
+      } catch (error) {
+        if (error instanceof FaultError) return '';
+        throw error;
+      }
+    };
+    const pathDamage = (entry: number): Fault | undefined => {
+      try {
+        read(entry);
+        return undefined;
+      } catch (error) {
+        if (error instanceof FaultError) return this.placed(error, rowsOf[entry]!).fault;
+        throw error;
+      }
     };
     const pathOf = (entry: number): { path: string; named: boolean } => {
       const own = told(entry);
@@ -408,6 +480,9 @@ class EntryReader {
       beside: beside.map((one) => one.table),
       path: (entry) => pathOf(entry).path,
       isNamed: (entry) => pathOf(entry).named,
+      damaged: this.damage.size,
+      damage: (entry) => this.damage.get(entry)?.fault,
+      pathDamage,
       at: (entry) => ats[entry]!,
       stored: (entry) => storeds[entry]!,
       size: (entry) => sizes[entry]!,

@@ -8,7 +8,7 @@ import type { Value } from '../formula/value';
 import type { Column } from '../read/columns';
 import { checkPlan, type MeantEntries } from './checking/check-plan';
 import { refuseUnexplainedSums } from './checking/unexplained-sums';
-import { draftEntries, readChangedWraps, realEdits } from './edits/draft-entries';
+import { draftEntries, readChangedWraps, realEdits, refuseDamagedRows } from './edits/draft-entries';
 import type { Edits, FieldEdit, Layout } from './edits/edits';
 import type { DraftEntries, DraftSetting } from './model/draft';
 import { orderedPools } from './evaluation/ordered-pools';
@@ -100,6 +100,7 @@ async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOpt
   try {
     const packing: PackSetting = { ...setting, scratch, signal, wrapOf: await readChangedWraps(setting, edits) };
     const real = await realEdits(packing, edits, layout);
+    if (layout !== 'patch' && !isEmpty(real)) refuseDamagedRows(packing, real);
     const entries = await draftEntries(packing, real, layout);
     const { plan, order } = await settle(packing, entries, layout, name);
     if (setting.archive !== undefined && layout !== 'patch' && changesEntries(real))
@@ -118,6 +119,10 @@ async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOpt
     const file = setting.archive === undefined ? {} : { file: setting.archive.source.name };
     throw error instanceof FaultError ? error.with({ recipe: setting.recipe.id, ...file }) : error;
   }
+}
+
+function isEmpty(edits: Edits): boolean {
+  return !changesEntries(edits) && (edits.regions?.size ?? 0) === 0 && (edits.values?.length ?? 0) === 0;
 }
 
 function changesEntries({ add, replace, remove, mark }: Edits): boolean {

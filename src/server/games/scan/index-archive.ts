@@ -36,7 +36,8 @@ export async function indexArchive(
     const names = hashed ? await knownNames(row.gameId) : [];
     const { archive, keys } = await openWithAny(recipe, sources.files, rings, { signal, scratch, names });
     const written = await writeEntries(row, archive, signal);
-    const [complaint] = archive.complaints;
+    const complaints = [...archive.complaints, ...written.faults];
+    const [complaint] = complaints;
     await row.update({
       state: complaint === undefined ? 'open' : 'damaged',
       fault: complaint ?? null,
@@ -52,7 +53,7 @@ export async function indexArchive(
       news: await newsOf(row),
     });
     log(`${row.path}: ${row.entryCount.toLocaleString('en')} entries`);
-    for (const one of archive.complaints) log(sayFault(one));
+    for (const one of complaints) log(sayFault(one));
     await look?.(archive);
   } finally {
     await scratch.release();

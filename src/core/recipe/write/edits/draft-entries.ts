@@ -29,6 +29,26 @@ export async function realEdits({ archive, signal }: PackSetting, edits: Edits, 
   return { ...edits, replace };
 }
 
+/**
+ * Nobody knows what bytes belong to an entry whose row is damaged, so nothing around it may move.
+ *
+ * @throws FormatError naming the first such entry that would stay
+ */
+export function refuseDamagedRows({ archive, recipe }: PackSetting, { remove }: Edits): void {
+  if (archive === undefined || archive.entries.damaged === 0) return;
+  const { entries } = archive;
+  for (let entry = 0; entry < entries.count; entry++) {
+    const damage = remove.has(entry) ? undefined : entries.damage(entry);
+    if (damage === undefined) continue;
+    throw new FormatError({
+      recipe: recipe.id,
+      ...damage,
+      entry: entries.path(entry),
+      hint: 'Its row is damaged: remove the entry in the same step, or start from a whole copy of the archive.',
+    });
+  }
+}
+
 /** False also where the old bytes cannot be read. */
 async function isSame(before: AsyncIterable<Uint8Array>, bytes: Edits['add'][number]['bytes']): Promise<boolean> {
   let done = 0;
@@ -73,7 +93,10 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
     }
     kept.push(entry);
   }
-  if (edits.add.length > 0 || (edits.mark?.length ?? 0) > 0) checkCanAdd(setting);
+  if (edits.add.length > 0 || (edits.mark?.length ?? 0) > 0) {
+    checkCanAdd(setting);
+    checkPathsAreFree(setting, edits);
+  }
   for (const [i, { path, bytes }] of edits.add.entries()) {
     throwIfStopped(signal);
     const index = kept.length + i;
@@ -90,6 +113,23 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
     fresh: (out) => fresh.get(out),
     reseal: (out, bytes) => void fresh.set(out, bytes),
   };
+}
+
+/** @throws FormatError `conflict` when a path is added that is there, or is added twice */
+function checkPathsAreFree({ recipe, archive }: PackSetting, { add, remove }: Edits): void {
+  const added = new Set<string>();
+  for (const { path } of add) {
+    if (added.has(path)) throw taken(path, 'the same path is added twice', 'Add one of the two.');
+    added.add(path);
+  }
+  for (let entry = 0; entry < (archive?.entries.count ?? 0); entry++) {
+    if (remove.has(entry) || archive!.entries.isDeleted(entry) || !added.has(archive!.entries.path(entry))) continue;
+    throw taken(archive!.entries.path(entry), 'there is an entry of this path already', 'Replace the entry instead.');
+  }
+
+  function taken(path: string, what: string, hint: string): FormatError {
+    return new FormatError({ code: 'conflict', recipe: recipe.id, entry: path, what, hint });
+  }
 }
 
 /** @throws FormatError `layout-impossible` when nothing in the format can say that an entry is gone */
