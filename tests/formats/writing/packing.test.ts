@@ -1,7 +1,7 @@
 /** Stored bytes survive, layer by layer. */
 import { randomBytes } from 'node:crypto';
 import * as zlib from 'node:zlib';
-import { contentsOf, edited, recipeOf } from './edit-file';
+import { contentsOf, edited, recipeOf, refused } from './edit-file';
 
 const noise = (length: number, seed: number) =>
   Uint8Array.from({ length }, (_, i) => ((i * 2654435761 + seed * 40503) >>> 13) & 255);
@@ -141,4 +141,21 @@ entries: { each: row in rows, path: row.name, data: row.body, size: row.size, th
   const made = await edited(recipe, file, { add: { hen: 'HH' } });
   expect(made.subarray(5, 16).equals(file.subarray(5))).toBe(true);
   expect(await contentsOf(recipe, made)).toEqual({ fox: 'FFF', hen: 'HH' });
+});
+
+test('blocks of a size that the file tells as none are refused, and packing ends', async () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: UNIT }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: UNIT }, { field: count, as: u8, is: count(entries) }, { field: unit, as: u16 }]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: at, as: u8, is: entry.at }, { field: kept, as: u8, is: entry.stored }, { field: size, as: u8, is: entry.size }]
+regions: [{ region: head, at: 0, holds: head }, { region: rows, at: 7, holds: 'row[head.count]' }, { region: data, holds: entries }]
+presents: archive
+entries: { each: row in rows, path: row.name, at: row.at, stored: row.kept, size: row.size, blocks: { size: head.unit, stored: row.kept, through: [deflate] } }
+`);
+  const file = 'UNIT\x01\0\0fox\x0d\0\0';
+  expect(await refused(recipe, file, { change: { fox: 'FF' } })).toMatchObject({
+    code: 'must-differs',
+    what: 'blocks of no bytes',
+  });
 });

@@ -150,6 +150,7 @@ function compileName(name: string, names: Names, uses: Uses): Piece {
   if (Object.hasOwn(CONSTANTS, name)) return { type: NUMBER, evaluate: () => CONSTANTS[name] };
   const index = names.shape?.indexOf(name) ?? -1;
   if (names.shape !== undefined && index >= 0) return siblingField(names.shape, index, name, names, uses);
+  refuseHidden(name, names);
   const row = names.rows.findIndex((one) => one.name === name);
   if (row >= 0) {
     uses.entry.add('row');
@@ -173,6 +174,32 @@ function compileName(name: string, names: Names, uses: Uses): Piece {
   if (names.slots.has(name)) return { type: { kind: 'value', of: 'bytes' }, evaluate: (scope) => scope.file.key(name) };
   if (isOpen) throw invalid(`${name} in let leads back to itself`, [...names.letPath!, name].join(', then '));
   throw invalid(`nothing here is called ${name}`, knownNames(names));
+}
+
+/** Words with a meaning of their own wherever a formula stands. Only fields may be called so: they come first. */
+const BUILT_IN: ReadonlySet<string> = new Set([
+  ...['end', 'here', 'item', 'index', 'outer', 'own'],
+  ...['entry', 'previous', 'block', 'volume', 'folder'],
+]);
+
+/** @throws FormatError `recipe-invalid` when a name of the recipe's own means something else already */
+function refuseHidden(name: string, { shape, rows, regions, lets, slots, volumes }: Names): void {
+  if (!BUILT_IN.has(name) || (shape !== undefined && shape.indexOf(name) >= 0)) return;
+  // A shape may well be called folder or item, and its rows are then called so where entries are bound to them.
+  const isRow = name !== 'folder' && name !== 'item' && rows.some((row) => row.name === name);
+  const what = isRow
+    ? 'a row'
+    : regions.has(name)
+      ? 'a region'
+      : lets.has(name)
+        ? 'a formula in let'
+        : slots.has(name)
+          ? 'a key slot'
+          : volumes?.has(name) === true
+            ? 'a volume'
+            : undefined;
+  if (what === undefined) return;
+  throw invalid(`${name} is a built-in word, and ${what} is called so`, undefined, 'Give it another name.');
 }
 
 function knownNames(names: Names): string | undefined {
@@ -233,6 +260,7 @@ function compileMember(expression: Expression & { kind: 'member' }, names: Names
   const isTaken =
     from.kind === 'name' &&
     ((names.shape?.indexOf(from.name) ?? -1) >= 0 || names.rows.some((row) => row.name === from.name));
+  if (from.kind === 'name') refuseHidden(from.name, names);
   if (from.kind === 'name' && !isTaken) {
     if (from.name === 'entry' || from.name === 'previous') return compileEntry(from.name, name, names, uses);
     if (from.name === 'block') return compileBlock(name, names, uses);

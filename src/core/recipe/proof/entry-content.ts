@@ -4,30 +4,32 @@ import { createHasher } from '../../codecs';
 import type { EntryFacts, Value } from '../formula/value';
 import type { Field } from '../model';
 import type { OpenedArchive } from '../read/archive';
+import { factsWith } from '../read/entry-facts';
 import { blockCountOfEntry, entryScope, plainChunks, type OpenedEntry } from '../read/entry-bytes';
 import { formulasIn } from './field-formulas';
 
 /** The facts with the hashes that have been worked out. */
 export function withContent(entry: EntryFacts, content: ReadonlyMap<string, Value>): EntryFacts {
-  return { ...entry, content: (which, hasher) => content.get(`${which}:${hasher}`) };
+  return factsWith(entry, { content: (which, hasher) => content.get(`${which}:${hasher}`) });
 }
 
 /** Facts of an entry that was read: with hash, blocks and folder where the recipe has them. */
 export function entryFacts(archive: OpenedArchive, entry: number): EntryFacts {
   const facts = archive.entries.facts(entry);
   const { hash, hashing, blocks } = archive.recipe.entries;
-  const hashed =
-    hash !== undefined && hashing !== undefined && archive.entries.isNamed(entry) && archive.hashes !== undefined
-      ? { hash: archive.hashes.hashOf(facts.path) }
-      : {};
-  const counted =
-    blocks === undefined || archive.entries.isDeleted(entry)
-      ? {}
-      : {
+  const isHashed =
+    hash !== undefined && hashing !== undefined && archive.hashes !== undefined && archive.entries.isNamed(entry);
+  const hasBlocks = blocks !== undefined && !archive.entries.isDeleted(entry);
+  if (!isHashed && !hasBlocks) return facts;
+  return factsWith(facts, {
+    ...(isHashed ? { hash: archive.hashes.hashOf(facts.path) } : {}),
+    ...(hasBlocks
+      ? {
           firstBlock: Number(blocks.first?.evaluate(entryScope(archive, entry, facts)) ?? 0),
           blockCount: blockCountOfEntry(archive, entry),
-        };
-  return { ...facts, ...hashed, ...counted };
+        }
+      : {}),
+  });
 }
 
 /** All hashes that the formulas of the fields want, over the entry's bytes. */

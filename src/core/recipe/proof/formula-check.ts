@@ -18,6 +18,7 @@ import { spanBytes, type OpenedArchive } from '../read/archive';
 import type { BlockPlace } from '../read/blocks';
 import { ChoiceColumn, instanceOf, itemsOf, ShapeColumn, type Column } from '../read/columns';
 import { blocksOfEntry, entryScope, openEntry, storedSource, type OpenedEntry } from '../read/entry-bytes';
+import { factsWith } from '../read/entry-facts';
 import { LateHashes, type SpanRequest } from '../read/late-hashes';
 import type { FoundRegion } from '../read/read-region';
 import type { RowCursor, Table } from '../read/table';
@@ -63,6 +64,10 @@ interface Deferred {
   readonly volume: number;
 }
 
+function usesPath({ uses }: Formula): boolean {
+  return uses.entry.has('path') || uses.entry.has('name') || uses.entry.has('folder');
+}
+
 /** Which of a shape's fields must be looked at, worked out once. */
 interface Plan {
   /** Fields that agree because the entry's property was read from them. */
@@ -81,6 +86,7 @@ class Check {
   private readonly plans = new Map<Shape, Plan>();
   private readonly scope: Scope;
   private readonly besideEntry: readonly (ReadonlyMap<number, number> | undefined)[];
+  private readonly looksBack: boolean;
   private blockOwner: { entry: Int32Array; index: Int32Array } | undefined;
   /** The wrap of the entry whose rows are being compared. */
   private own: Fields | undefined;
@@ -91,6 +97,7 @@ class Check {
     private readonly options: FormulaCheckOptions,
   ) {
     this.scope = scopeOf(archive.facts);
+    this.looksBack = usesPrevious(archive);
     const { entries } = archive;
     this.besideEntry = entries.beside.map((_, k) => {
       const map = new Map<number, number>();
@@ -298,7 +305,7 @@ class Check {
       const known = entryScope(archive, entry, this.factsOf(entry));
       scope.entry = known.entry;
       scope.rows = known.rows;
-      scope.previous = entry > 0 && usesPrevious(archive) ? this.factsOf(entry - 1) : undefined;
+      scope.previous = entry > 0 && this.looksBack ? this.factsOf(entry - 1) : undefined;
       scope.folder = known.folder;
     } else {
       scope.entry = undefined;
@@ -392,6 +399,9 @@ class Check {
 
   private fault(table: Table, row: number, field: Field, formula: Formula, found: Value, place: Partial<Fault>): Fault {
     const { archive } = this;
+    // A path that cannot be read is the reason why nothing agrees with it.
+    const damage = usesPath(formula) ? archive.entries.pathDamage(this.scope.entry?.index ?? -1) : undefined;
+    if (damage !== undefined) return { file: archive.source.name, recipe: archive.recipe.id, ...place, ...damage };
     let expected: Value;
     try {
       expected = formula.evaluate(this.scope);
@@ -463,7 +473,12 @@ class Check {
       if (content !== undefined && scope.entry !== undefined) scope.entry = withContent(scope.entry, content);
       scope.found = one.table.columns[one.field.index]!.get(one.row);
       scope.here = one.table.markedStart(one.field.index, one.row);
-      for (const formula of formulasIn(one.field)) formula.evaluate(scope);
+      try {
+        for (const formula of formulasIn(one.field)) formula.evaluate(scope);
+      } catch (error) {
+        // What cannot be worked out is told with its place when it is compared.
+        if (!(error instanceof FaultError)) throw error;
+      }
     };
     if (formulasIn(one.field).some((formula) => formula.uses.late)) {
       do evaluate();
@@ -495,7 +510,7 @@ class Check {
       this.own = fields;
       this.enter(entry, -1);
       // A wrap that tells the sizes of its blocks is the only place that knows how many there are.
-      scope.entry = { ...withContent(scope.entry!, content), blockCount: opened.blocks?.length ?? 0 };
+      scope.entry = factsWith(withContent(scope.entry!, content), { blockCount: opened.blocks?.length ?? 0 });
     };
     for (const field of table.shape.fields) {
       if (field.is === undefined && field.parts.every((part) => part.is === undefined)) continue;

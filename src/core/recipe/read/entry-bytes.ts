@@ -7,6 +7,7 @@ import { RATIO_MATTERS_FROM } from '../limits';
 import type { Field } from '../model';
 import type { OpenedArchive } from './archive';
 import { blockChain, blockCountOf, blocksOf, type BlockPlace } from './blocks';
+import { factsWith } from './entry-facts';
 import { StreamReader } from './stream-reader';
 import { decodeChunks, decodeWhole, prepareChain, type Chain } from './through';
 import { readWrap, type FoundWrap } from './wrap';
@@ -325,7 +326,7 @@ function checkData(opened: OpenedEntry, checks: readonly DataCheck[], hashers: R
   if (checks.length === 0) return;
   const content = new Map([...hashers].map(([name, hasher]) => [name, hasher.digest()]));
   const { scope } = opened;
-  scope.entry = { ...scope.entry!, content: (_, hasher) => content.get(hasher) };
+  scope.entry = factsWith(scope.entry!, { content: (_, hasher) => content.get(hasher) });
   for (const { field, found } of checks) {
     scope.fields = scope.rows.find((row) => row?.shape.fields.includes(field)) ?? opened.wrap?.fields;
     const wanted = field.is!.evaluate(scope);

@@ -13,7 +13,8 @@ import {
   type Scope,
   type Value,
 } from '../formula/value';
-import type { EntriesRule, Method, Recipe } from '../model';
+import type { EntriesRule, Formula, Method, Recipe } from '../model';
+import { TableEntry } from './entry-facts';
 import type { FolderTable } from './folder-table';
 import { onlyPath, type PathHashes } from './path-hashes';
 import { blocksOf } from './blocks';
@@ -416,14 +417,29 @@ class EntryReader {
   }
 
   table(): EntryTable {
-    const { rule, setting, count, rowsOf, listIndex, ats, storeds, sizes, volumes, folders, methods, deleted, wraps } =
-      this;
+    const {
+      rule,
+      setting,
+      count,
+      rowsOf,
+      listIndex,
+      ats,
+      storeds,
+      sizes,
+      volumes,
+      folders,
+      methods,
+      deleted,
+      wraps,
+      missing,
+    } = this;
     const { bound, beside, hashes } = setting;
     const rows = bound.table;
     const pathColumn = rule.path?.rowField === undefined ? undefined : rows.columns[rule.path.rowField];
     let byRow: Map<number, number> | undefined;
     const besideRows: Map<number, number>[] = [];
     const straight = rowsOf.every((row, i) => row === i) ? 0 : undefined;
+    const asksFacts = [rule.path, rule.hash, rule.id, rule.time].some(asksOfEntry);
     const scopeFor = (entry: number): Scope => {
       const scope = scopeOf(setting.facts);
       scope.rows = [
@@ -431,13 +447,12 @@ class EntryReader {
         ...beside.map((one) => (listIndex[entry]! < one.count ? one.table.row(one.row(listIndex[entry]!)) : undefined)),
       ];
       scope.index = listIndex[entry]!;
-      scope.entry = bareFacts(entry);
+      scope.entry = asksFacts ? this.bare(entry) : this.blank;
       scope.own = wraps?.fields(entry);
       const folder = folders?.[entry] ?? -1;
       scope.folder = folder >= 0 ? setting.folders!.facts(folder) : undefined;
       return scope;
     };
-    const bareFacts = (entry: number): EntryFacts => this.bare(entry);
     const valueOf = (formula: EntriesRule['hash'], entry: number) => formula?.evaluate(scopeFor(entry));
     const read = (entry: number): string => {
       if (pathColumn !== undefined) return asPath(pathColumn.get(rowsOf[entry]!));
@@ -452,6 +467,7 @@ class EntryReader {
       }
     };
     const pathDamage = (entry: number): Fault | undefined => {
+      if (entry < 0) return undefined;
       try {
         read(entry);
         return undefined;
@@ -509,25 +525,26 @@ class EntryReader {
         ));
         return rowsBeside.get(row) ?? -1;
       },
-      facts: (entry) => ({
-        ...bareFacts(entry),
-        path: table.path(entry),
-        method: methods[entry],
-        time: rule.time === undefined ? undefined : table.time(entry),
-        deleted: table.isDeleted(entry),
-        hash: table.hash(entry),
-        id: table.id(entry),
-      }),
+      facts: (entry) => {
+        const set = setting.volumes[volumes[entry]!];
+        const absent = missing.get(entry);
+        return new TableEntry(table, entry, set?.number ?? absent?.number ?? 0, set?.set.name ?? absent?.set ?? '');
+      },
     };
     return table;
   }
+}
+
+/** True when a formula asks for more of an entry than its rows. */
+function asksOfEntry(formula: Formula | undefined): boolean {
+  return [...(formula?.uses.entry ?? [])].some((fact) => fact !== 'row');
 }
 
 /** True when places or packing are worked out from facts of the entry itself. */
 function looksAtEntry(rule: EntriesRule): boolean {
   const formulas = [rule.volume, rule.at, rule.stored, rule.size, rule.deleted, rule.data, rule.only];
   const steps = rule.methods.flatMap((method) => rule.stepsOf(method) ?? []).map(({ when }) => when);
-  return [...formulas, ...steps].some((formula) => [...(formula?.uses.entry ?? [])].some((fact) => fact !== 'row'));
+  return [...formulas, ...steps].some(asksOfEntry);
 }
 
 function usesRoom(rule: EntriesRule): boolean {

@@ -6,7 +6,8 @@ import type { Recipe } from '../model';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
 import type { Value } from '../formula/value';
 import type { Column } from '../read/columns';
-import { checkPlan, type MeantEntries } from './checking/check-plan';
+import { checkPlan } from './checking/check-plan';
+import type { MeantEntries } from './checking/meant';
 import { refuseUnexplainedSums } from './checking/unexplained-sums';
 import { draftEntries, readChangedWraps, realEdits, refuseDamagedRows } from './edits/draft-entries';
 import type { Edits, FieldEdit, Layout } from './edits/edits';
@@ -102,7 +103,8 @@ async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOpt
     const real = await realEdits(packing, edits, layout);
     if (layout !== 'patch' && !isEmpty(real)) refuseDamagedRows(packing, real);
     const entries = await draftEntries(packing, real, layout);
-    const { plan, order } = await settle(packing, entries, layout, name);
+    const { plan, order, asFound } = await settle(packing, entries, layout, name);
+    if (asFound) return plan;
     if (setting.archive !== undefined && layout !== 'patch' && changesEntries(real))
       await refuseUnexplainedSums(setting.archive, plan);
     await checkPlan(

@@ -1,6 +1,6 @@
 /** Laying out a file in the making: rounds of writing, placing and packing until nothing changes any more. */
 import { readChunks } from '../../bytes';
-import { FormatError, throwIfStopped } from '../../faults';
+import { FaultError, FormatError, throwIfStopped } from '../../faults';
 import type { VolumeSet } from '../model';
 import type { SpanRequest } from '../read/late-hashes';
 import { forVolumes } from '../read/per-volume';
@@ -23,6 +23,8 @@ export interface Settled {
   readonly plan: Plan;
   /** Entries in the order in which their rows will be read. */
   readonly order: Int32Array;
+  /** Nothing was to be different, and every byte is as it was found. */
+  readonly asFound: boolean;
 }
 
 /** @throws FormatError `layout-impossible`, `recipe-circular`, `cannot-add` */
@@ -76,14 +78,14 @@ class Settling {
   constructor(
     setting: PackSetting,
     private readonly entries: ResealedEntries,
-    layout: Layout,
+    private readonly layoutName: Layout,
     private readonly name: string,
     /** Bytes that stay free in volumes of limited size. */
     reserve: number,
   ) {
-    this.volumes = newVolumes(setting, layout);
+    this.volumes = newVolumes(setting, layoutName);
     const follows = bytesFollowPlace(setting.recipe);
-    const afresh = layout === 'patch' || setting.archive === undefined;
+    const afresh = layoutName === 'patch' || setting.archive === undefined;
     const entryVolume = assignVolumes(setting, entries, this.volumes, afresh, reserve);
     const facts = this.volumes.map(factsOf);
     // Regions of each volume are known when the volumes are.
@@ -100,14 +102,14 @@ class Settling {
         what: 'entries that are packed together have steps of their own that follow their offset',
         hint: 'Let the steps depend on the path or the number of the entry.',
       });
-    const packed = solid === undefined ? undefined : new SolidWriter(this.draft, solid, layout);
+    const packed = solid === undefined ? undefined : new SolidWriter(this.draft, solid, layoutName);
     this.renderer = new Renderer(this.draft, this.instances, packed);
     this.layout = new FileLayout({
       draft: this.draft,
       instances: this.instances,
       renderer: this.renderer,
       volumes: this.volumes,
-      layout,
+      layout: layoutName,
       apart: follows,
     });
     this.resealer = new Resealer(this.setting, this.draft, this.instances, entries);
@@ -133,6 +135,10 @@ class Settling {
       before = rendered;
       const moved = await layout.place(rendered);
       const late = await draft.late.answer((request) => this.span(request, rendered), true);
+      if (round === 1 && this.isUntouched()) {
+        const plan = await this.planAsFound(rendered);
+        if (plan !== undefined) return { plan, order: this.order(), asFound: true };
+      }
       if (!same || moved || late) {
         if (round === setting.limits.maxRounds) throw this.restless(turned, rendered);
         continue;
@@ -145,9 +151,34 @@ class Settling {
       }
       if (await this.resealer.reseal()) continue;
       layout.checkPlaces(rendered);
-      return { plan: await this.finish(rendered, round), order: this.order() };
+      return { plan: await this.finish(rendered, round), order: this.order(), asFound: false };
     }
     throw this.restless(undefined, before ?? []);
+  }
+
+  /** What comes out as it was found is right, and no further round has to tell. */
+  private async planAsFound(rendered: readonly RenderedRegion[]): Promise<Plan | undefined> {
+    try {
+      const plan = await this.finish(rendered, 1);
+      for (const volume of plan.volumes)
+        if (volume.base === undefined || !(await isUnchanged(volume, volume.base))) return undefined;
+      return plan;
+    } catch (error) {
+      // Not everything has its place after one round.
+      if (error instanceof FaultError && error.fault.code !== 'stopped') return undefined;
+      throw error;
+    }
+  }
+
+  /** True when nothing is to be different, and it is cheap to see whether anything is. */
+  private isUntouched(): boolean {
+    const { archive, regionBytes, fieldValues } = this.setting;
+    if (archive === undefined || this.layoutName !== 'keep' || regionBytes.size + fieldValues.size > 0) return false;
+    if (archive.recipe.wrapped.length > 0) return false;
+    const { entries } = this;
+    if (entries.removes || entries.count !== archive.entries.count) return false;
+    for (let out = 0; out < entries.count; out++) if (entries.fresh(out) !== undefined) return false;
+    return true;
   }
 
   private order(): Int32Array {

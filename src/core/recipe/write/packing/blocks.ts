@@ -3,6 +3,7 @@ import type { ByteSource } from '../../../bytes';
 import { FormatError, throwIfStopped } from '../../../faults';
 import type { BlockFacts, Scope } from '../../formula/value';
 import type { BlocksRule } from '../../model';
+import { blockCountOf } from '../../read/blocks';
 import { decodeWhole, encodeWhole, prepareChain } from '../../read/through';
 import { splitChain } from './bound';
 
@@ -26,12 +27,16 @@ export interface BlockSetting {
   readonly known: (block: BlockFacts) => void;
 }
 
-/** Packs all blocks of an entry in order. */
+/**
+ * Packs all blocks of an entry in order.
+ *
+ * @throws FormatError `must-differs` for blocks of no bytes, `limit-reached` for too many
+ */
 export async function* packBlocks(setting: BlockSetting, scope: Scope): AsyncGenerator<Uint8Array> {
   const { rule, bytes, signal } = setting;
-  const each = Number(rule.size.evaluate(scope));
+  const { count, each } = blockCountOf(rule, bytes.size, scope);
   let at = 0;
-  for (let index = 0; index * each < bytes.size; index++) {
+  for (let index = 0; index < count; index++) {
     throwIfStopped(signal);
     const size = Math.min(each, bytes.size - index * each);
     const plain = await bytes.read(index * each, size);
