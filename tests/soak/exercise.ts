@@ -35,7 +35,8 @@ export function refusal(error: unknown): Outcome {
   const sentence = sayFault(fault);
   if (fault.code === 'defect') throw new Broken(`a defect: ${sentence}`);
   // What the script of an own step throws is in its author's words.
-  if (ENGINE.test(sentence) && !/the step \S+ failed in/u.test(sentence)) throw new Broken(`words of the engine: ${sentence}`);
+  if (ENGINE.test(sentence) && !/the step \S+ failed in/u.test(sentence))
+    throw new Broken(`words of the engine: ${sentence}`);
   if (!isPlaced(fault)) throw new Broken(`no place: ${JSON.stringify(fault)} ${error.stack ?? ''}`);
   return `refused: ${fault.code}`;
 }

@@ -65,6 +65,8 @@ export interface ReadContext {
   depth: number;
   /** How many `must` have held so far: what tells a wrong key from damage. */
   held: number;
+  /** Shapes of which one bad row is noted in its table, and the others are read on. */
+  readonly tolerant?: ReadonlySet<Shape> | undefined;
   /** Bytes from the start of the window that are known to be needed. */
   needed: number;
   /** Counts what was read; checked against limits of time and rows. */

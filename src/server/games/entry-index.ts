@@ -220,7 +220,7 @@ function* copyRows(
     // Entries nobody can name are found by what they hold.
     const path = pathInGame(prefix, own, guess);
     const size = entries.size(n);
-    const stored = entries.stored(n);
+    const stored = Number.isNaN(entries.stored(n)) ? 0 : entries.stored(n);
     const kind = guess?.kind ?? told ?? kindByName(path);
     // What stands in a path is escaped once, for the folder and the name are parts of it.
     const shown = escape(path);

@@ -203,3 +203,21 @@ entries: { each: row in rows, path: row.name, at: row.at * (8 / row.unit), store
     expect(await contentsOf(recipe, made)).toEqual({ fox: 'FFF' });
   });
 });
+
+test('a row with a field that is not what it must be costs its own entry only', async () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: MUST }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: MUST }, { field: count, as: u8, is: count(entries) }]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: size, as: u8, must: 0..9, is: entry.size }, { field: at, as: u8, is: entry.at }]
+regions: [{ region: head, at: 0, holds: head }, { region: rows, at: 5, holds: 'row[head.count]' }, { region: data, holds: entries }]
+presents: archive
+entries: { each: row in rows, path: row.name, at: row.at, stored: row.size, size: row.size }
+`);
+  const file = (size: string) => `MUST\x02fox\x03\x0fowl${size}\x12FFFOO`;
+  const archive = await openFiles(recipe, file('\xff'));
+  expect(archive.entries.damage(1)).toMatchObject({ code: 'must-differs', offset: 13, line: 9, found: '255' });
+  const made = await edited(recipe, file('\xff'), { remove: ['owl'], change: { fox: 'GG' } });
+  expect(await contentsOf(recipe, made)).toEqual({ fox: 'GG' });
+  await expect(openFiles(recipe, 'MUST\x01fox\xff\x0aFFF')).rejects.toMatchObject({ fault: { code: 'must-differs' } });
+});

@@ -252,7 +252,9 @@ function* namesOf({ entries, hashes }: OpenedArchive): Generator<string> {
 
 /** All entries, or evenly spread ones whose plain bytes fit together. */
 function chooseEntries({ entries }: OpenedArchive, maxBytes: number): number[] {
-  const all = Array.from({ length: entries.count }, (_, i) => i).filter((i) => !entries.isDeleted(i));
+  const all = Array.from({ length: entries.count }, (_, i) => i).filter(
+    (i) => !entries.isDeleted(i) && entries.damage(i) === undefined,
+  );
   const sizeOf = (entry: number) => (Number.isNaN(entries.size(entry)) ? entries.stored(entry) : entries.size(entry));
   const bytes = all.reduce((sum, entry) => sum + sizeOf(entry), 0);
   if (bytes <= maxBytes && all.length <= MOST_CHANGED_ENTRIES) return all;

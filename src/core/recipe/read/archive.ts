@@ -160,6 +160,7 @@ class Opening {
     const { recipe } = this;
     const total = this.volumes.reduce((sum, one) => sum + one.source.size, 0);
     const budget = readingBudget(limits, total);
+    const tolerant = new Set([recipe.entries.each.shape]);
     for (const index of recipe.readingOrder) {
       throwIfStopped(options.signal);
       const region = recipe.regions[index]!;
@@ -169,7 +170,8 @@ class Opening {
       const { source: own } = this.volumes[volume]!;
       this.reading = { region, source: own, facts };
       try {
-        const setting = { source: own, volume, facts, limits, budget, signal: options.signal };
+        const base = { source: own, volume, facts, limits, budget, signal: options.signal };
+        const setting = index === recipe.entries.each.region ? { ...base, tolerant } : base;
         const read =
           region === recipe.solid ? await this.readSolid(region, setting) : await readRegion(region, setting);
         if (read !== undefined) this.found.set(index, read);

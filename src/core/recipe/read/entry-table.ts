@@ -179,8 +179,23 @@ class EntryReader {
       list[count++] = i;
     }
     this.rowsOf = rows.subarray(0, count);
+    this.noteBadRows(rows.subarray(0, count));
     this.listIndex = list.subarray(0, count);
     this.count = count;
+  }
+
+  /** Rows with a field that is not what it must be. @throws FaultError when it is not one of an entry */
+  private noteBadRows(rows: Float64Array): void {
+    const { damage } = this.setting.bound.table;
+    if (damage.size === 0) return;
+    const left = new Map(damage);
+    for (let i = 0; i < rows.length; i++) {
+      const error = left.get(rows[i]!);
+      if (error === undefined) continue;
+      this.damage.set(i, this.placed(error, rows[i]!));
+      left.delete(rows[i]!);
+    }
+    for (const [row, error] of left) throw this.placed(error, row);
   }
 
   async places(): Promise<void> {
@@ -194,15 +209,18 @@ class EntryReader {
     const running = rule.at?.uses.entry.has('previous') === true;
     for (let i = 0; i < count; i++) {
       try {
+        const bad = this.damage.get(i);
+        if (bad !== undefined) throw bad;
         this.enter(i, running);
         this.readPlace(i);
         if (running) this.readSizes(i);
       } catch (error) {
         this.note(error, i);
-        // Where each begins at the end of the one before, nothing is known of those behind.
-        if (running) throw this.damage.get(i)!;
+        // Those that begin at its end are not known either.
+        if (running) this.ats[i] = NaN;
       }
     }
+    if (running) for (const i of this.damage.keys()) this.ats[i] = 0;
     if (usesRoom(rule)) this.sortStarts();
     if (this.setting.wraps !== undefined) {
       this.wraps = await this.setting.wraps({
@@ -220,7 +238,7 @@ class EntryReader {
       const needsPrevious = [rule.stored, rule.size].some((formula) => formula?.uses.entry.has('previous') === true);
       for (let i = 0; i < count; i++) {
         try {
-          const unread = this.wraps?.fault(i);
+          const unread = this.damage.get(i) ?? this.wraps?.fault(i);
           if (unread !== undefined) throw unread;
           this.enter(i, needsPrevious);
           this.readSizes(i);
@@ -240,7 +258,7 @@ class EntryReader {
     if (!(error instanceof FaultError) || NOT_OF_A_ROW.has(error.fault.code)) throw error;
     if (!this.damage.has(entry)) this.damage.set(entry, this.placed(error, row));
     this.ats[entry] = 0;
-    this.storeds[entry] = 0;
+    this.storeds[entry] = NaN;
     this.sizes[entry] = NaN;
   }
 

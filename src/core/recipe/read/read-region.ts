@@ -3,7 +3,7 @@ import { Cursor, type ByteSource } from '../../bytes';
 import { FaultError, FormatError, LimitError } from '../../faults';
 import { scopeOf, truthy, wholeNumber, type FileFacts, type Scope, type Value } from '../formula/value';
 import type { Limits } from '../limits';
-import type { Budget, FieldKind, ReadContext, Region } from '../model';
+import type { Budget, FieldKind, ReadContext, Region, Shape } from '../model';
 import type { Column } from './columns';
 import { FileFlow } from './flow';
 import { searchBytes } from './search';
@@ -41,6 +41,8 @@ export interface RegionSetting {
   readonly limits: Limits;
   readonly budget: Budget;
   readonly signal?: AbortSignal | undefined;
+  /** Shapes of which one bad row costs no more than itself. */
+  readonly tolerant?: ReadonlySet<Shape>;
   readonly trace?: ReadContext['trace'];
 }
 
@@ -72,6 +74,8 @@ export async function readRegion(region: Region, setting: RegionSetting): Promis
     needed: 0,
     budget: setting.budget,
     elsewhere: undefined,
+    // With a key, a field that is not what it must be tells that the key is wrong.
+    tolerant: region.through.some(({ slots }) => slots.length > 0) ? undefined : setting.tolerant,
     ...(setting.trace === undefined ? {} : { trace: setting.trace }),
   };
   const taken = region.through.filter((step) => step.when === undefined || truthy(step.when.evaluate(scope)));

@@ -41,7 +41,7 @@ export function readRow(shape: Shape, table: Table, cursor: Cursor, context: Rea
         scope.fields = current;
         context.trace(field, shape, row, start, cursor.offset, readable(column, row));
       }
-      if (field.must !== undefined || field.parts.length > 0) checkMust(field, column, row, start, context);
+      if (field.must !== undefined || field.parts.length > 0) checkMust(field, column, row, start, context, table);
     } catch (error) {
       leave(context, outer);
       throw placed(error, shape, field, row, table, start);
@@ -93,7 +93,7 @@ export async function readRowFlow(shape: Shape, table: Table, flow: Flow, contex
         scope.fields = current;
         context.trace(field, shape, row, start, flow.position, readable(column, row));
       }
-      if (field.must !== undefined || field.parts.length > 0) checkMust(field, column, row, start, context);
+      if (field.must !== undefined || field.parts.length > 0) checkMust(field, column, row, start, context, table);
       flow.end = end;
       if (back !== undefined) flow.position = back;
     } catch (error) {
@@ -189,7 +189,25 @@ function outsideField(field: Field, at: number, end: number): FormatError {
   });
 }
 
-function checkMust(field: Field, column: Column, row: number, offset: number, context: ReadContext): void {
+/** @throws FormatError where a field is not what it must be, unless that costs its row alone and is noted there */
+function checkMust(
+  field: Field,
+  column: Column,
+  row: number,
+  offset: number,
+  context: ReadContext,
+  table: Table,
+): void {
+  try {
+    compareMust(field, column, row, offset, context);
+  } catch (error) {
+    if (!(error instanceof FormatError) || context.tolerant?.has(table.shape) !== true) throw error;
+    if (!table.damage.has(row))
+      table.damage.set(row, placed(error, table.shape, field, row, table, offset) as FaultError);
+  }
+}
+
+function compareMust(field: Field, column: Column, row: number, offset: number, context: ReadContext): void {
   let value: Value;
   try {
     value = column.get(row);

@@ -1,4 +1,5 @@
 /** Rows of a shape, kept as columns: a million rows are a dozen typed arrays, not a million objects. */
+import type { FaultError } from '../../faults';
 import type { Fields, Value } from '../formula/value';
 import type { Shape } from '../model';
 import type { Column } from './columns';
@@ -41,6 +42,8 @@ export class Table {
   length = 0;
   /** Where each row starts in the bytes it was read from. */
   private readonly starts = growing.f64();
+  /** Rows with a field that is not what it must be, and what is wrong. */
+  readonly damage = new Map<number, FaultError>();
   private readonly marks = new Map<number, { start: Growing; length: Growing }>();
   private reserved = 0;
   private reused: RowCursor | undefined;
@@ -112,6 +115,9 @@ export class Tables {
     return new Map([...this.byShape.values()].map((table) => [table, table.length]));
   }
   reset(lengths: ReadonlyMap<Table, number>): void {
-    for (const table of this.byShape.values()) table.length = lengths.get(table) ?? 0;
+    for (const table of this.byShape.values()) {
+      table.length = lengths.get(table) ?? 0;
+      for (const row of table.damage.keys()) if (row >= table.length) table.damage.delete(row);
+    }
   }
 }
