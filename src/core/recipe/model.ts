@@ -67,6 +67,8 @@ export interface ReadContext {
   held: number;
   /** Shapes of which one bad row is noted in its table, and the others are read on. */
   readonly tolerant?: ReadonlySet<Shape> | undefined;
+  /** Set by a kind that could read a value which a strict reader would not take, and taken by who reads the row. */
+  remark?: { readonly what: string; readonly expected: string; readonly found: string } | undefined;
   /** Bytes from the start of the window that are known to be needed. */
   needed: number;
   /** Counts what was read; checked against limits of time and rows. */
@@ -206,10 +208,17 @@ export interface Field {
   readonly size: Formula | undefined;
   /** Order of the rows of a list. */
   readonly sort: readonly Formula[];
+  readonly checks: readonly Check[];
   /** Set when a formula asks for the start or length of the field. */
   marked: boolean;
   /** Set when a formula of another instance asks for the value of the field. */
   asked: boolean;
+}
+
+/** A condition of the recipe's own, and what is wrong where it does not hold. */
+export interface Check {
+  readonly that: Formula;
+  readonly say: string;
 }
 
 export interface Shape {
@@ -380,6 +389,9 @@ export interface EntriesRule {
   readonly size: Formula | undefined;
   readonly time: Formula | undefined;
   readonly deleted: Formula | undefined;
+  /** What no two entries share. */
+  readonly unique: readonly Formula[];
+  readonly checks: readonly Check[];
   /** The field of the row (or of a shape in it) that holds the entry's bytes. */
   readonly data: Formula | undefined;
   readonly wrap: Shape | undefined;
@@ -563,6 +575,8 @@ export interface Recipe {
   readonly duplicates: 'keep' | 'share';
   /** The game reads this one file and none beside it: a small archive would not be seen. */
   readonly alone: boolean;
+  /** The archive does not open when anything about it is wrong. */
+  readonly strict: boolean;
   /** True when a step is a JavaScript function of the recipe's own. */
   readonly hasOwnSteps: boolean;
   /** Gives `little` or `big`, where only the file tells. */

@@ -1,8 +1,9 @@
 import type { ByteSource } from '../bytes';
-import type { Fault } from '../faults';
+import { FormatError, type Fault } from '../faults';
 import { scopeOf } from './formula/value';
 import type { Recipe } from './model';
 import { checkFormulas } from './proof/formula-check';
+import { readingFaults } from './proof/reading-checks';
 import { isListing, type OpenVolume } from './read/volumes';
 import { openTables, pointerComplaints, type OpenedArchive, type OpenOptions } from './read/archive';
 
@@ -26,7 +27,8 @@ export function archiveFiles({ recipe, volumes }: OpenedArchive): readonly OpenV
  * Opens an archive, and says what about it is odd.
  *
  * @param files the main volume first; a single source is an archive of one volume
- * @throws FormatError for what the file has wrong, with region, field, offset, expected and found
+ * @throws FormatError for what the file has wrong, with region, field, offset, expected and found; of a strict recipe, the
+ *   first complaint
  * @throws FaultError `key-missing` or `key-wrong`, naming the slot
  */
 export async function openArchive(
@@ -36,5 +38,10 @@ export async function openArchive(
 ): Promise<Archive> {
   const opened = await openTables(recipe, files, options);
   const check = await checkFormulas(opened, { deep: false, signal: options.signal });
-  return { ...opened, complaints: [...check.faults, ...pointerComplaints(opened)] };
+  const complaints = [...check.faults, ...pointerComplaints(opened)];
+  if (recipe.strict) {
+    const [first] = [...complaints, ...readingFaults(opened, options.signal)];
+    if (first !== undefined) throw new FormatError(first);
+  }
+  return { ...opened, complaints };
 }

@@ -1,4 +1,5 @@
 /** The `entries` part: where each entry's path, bytes and packing are told. */
+import { compileFormula } from '../formula/compile-formula';
 import { noUses, type Names } from '../formula/names';
 import { truthy, type Scope } from '../formula/value';
 import { textCodec } from '../kinds/text-codec';
@@ -160,6 +161,13 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     size: formula('size'),
     time: formula('time'),
     deleted: formula('deleted'),
+    unique: (text.unique ?? []).map((key) =>
+      compileFormula(key === 'path' ? 'entry.path' : key, parsed.lineOf(['entries', 'unique']), names),
+    ),
+    checks: (text.check ?? []).map(({ that, say }, i) => ({
+      that: compileFormula(that, parsed.lineOf(['entries', 'check', i, 'that']), names),
+      say,
+    })),
     data,
     wrap,
     wrapData,

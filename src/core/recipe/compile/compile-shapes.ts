@@ -50,6 +50,7 @@ export function outlineShape(shape: Open<Shape>, setting: Setting): void {
       align: 1,
       size: undefined,
       sort: [],
+      checks: [],
       marked: false,
       asked: false,
     };
@@ -129,6 +130,10 @@ function compileField(
       const row = type.kind === 'list' && type.of.kind === 'shape' ? type.of.shape : undefined;
       return compileFormula(key, lineAt('sort'), { ...names, shape: row });
     }),
+    checks: (text.check ?? []).map(({ that, say }, i) => ({
+      that: compileFormula(that, setting.parsed.lineOf([...path, 'check', i, 'that']), whole),
+      say,
+    })),
     marked: false,
     asked: false,
   };

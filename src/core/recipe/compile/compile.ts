@@ -89,6 +89,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     solid,
     duplicates: recipe.duplicates ?? 'keep',
     alone: recipe.alone ?? false,
+    strict: recipe.strict ?? false,
     hasOwnSteps: setting.own.size > 0 || setting.names.hashes.size > 0,
     endianness,
     build:

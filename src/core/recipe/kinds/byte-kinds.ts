@@ -1,5 +1,5 @@
 /** Byte strings, the data of entries, and padding. */
-import { FormatError } from '../../faults';
+import { FormatError, hexBytes } from '../../faults';
 import { isStretch, showValue, wholeNumber, type Value } from '../formula/value';
 import type { Expression } from '../language/expression';
 import type { FieldKind, Formula } from '../model';
@@ -131,7 +131,15 @@ export function padKind(text: string, args: readonly Expression[], setting: Kind
       // At the very end of a file the last padding is often left out.
       if (cursor.left === 0 && context.beyond === 0 && size > 0)
         return (column as StretchColumn).putFar(row, { stretch: true, at: cursor.offset, length: 0 });
-      (column as StretchColumn).put(row, cursor.bytes, cursor.advance(size), size);
+      const from = cursor.advance(size);
+      for (let at = from; at < from + size; at++)
+        if (cursor.bytes[at] !== byte)
+          context.remark ??= {
+            what: 'the padding holds other bytes',
+            expected: hexBytes(Uint8Array.of(byte)),
+            found: hexBytes(cursor.bytes.subarray(from, from + size), 8),
+          };
+      (column as StretchColumn).put(row, cursor.bytes, from, size);
     },
     write: (writer, value) => {
       if (isStretch(value)) return;

@@ -106,10 +106,19 @@ export function varintKind(name: string): FieldKind {
     flows: false,
     type: { kind: 'value', of: 'number' },
     makeColumn: () => new StretchColumn((stretch) => decodeVarint(flavour, stretch)),
-    read: (cursor, column, row) => {
+    read: (cursor, column, row, context) => {
       const start = cursor.position;
-      readVarint(name, cursor);
-      (column as StretchColumn).put(row, cursor.bytes, start, cursor.position - start);
+      const value = readVarint(name, cursor);
+      const length = cursor.position - start;
+      // A group of nothing at the end that counts most says nothing.
+      const empty = flavour.big ? cursor.bytes[start] === 0x80 : cursor.bytes[cursor.position - 1] === 0;
+      if (length > 1 && empty && encodeVarint(name, value).length < length)
+        context.remark ??= {
+          what: `a ${name} is longer than its value needs`,
+          expected: hexBytes(encodeVarint(name, value)),
+          found: hexBytes(cursor.bytes.subarray(start, cursor.position), 8),
+        };
+      (column as StretchColumn).put(row, cursor.bytes, start, length);
     },
     write: (writer, value) => writer.put(value instanceof Uint8Array ? value : encodeVarint(name, value)),
   };

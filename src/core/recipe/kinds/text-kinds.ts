@@ -1,6 +1,6 @@
 /** Texts: fixed, counted in front, ended by a zero; and pools of them. */
 import { ByteWriter, Cursor } from '../../bytes';
-import { FormatError, LimitError } from '../../faults';
+import { FormatError, hexBytes, LimitError } from '../../faults';
 import { isPool, showValue, wholeNumber, type PoolValue, type Value } from '../formula/value';
 import type { Expression } from '../language/expression';
 import type { FieldKind, Formula, ReadContext } from '../model';
@@ -26,6 +26,8 @@ interface TextRule {
   readonly countsZero: boolean;
   /** What fills a fixed text behind its end. */
   readonly fill: number;
+  /** Nothing else stands behind the end of a fixed text. */
+  readonly strictEnd: boolean;
 }
 
 /** `text(length, encoding, …)` and `ascii(n)`. */
@@ -51,7 +53,9 @@ export function textKind(text: string, call: Expression & { kind: 'call' }, sett
       if (setting.numbers === 'told') told.codec = isLittle('told', context.scope) ? codecs.little : codecs.big;
       const size = readLength(cursor, rule, unit, setting, context);
       checkTextLimit(size, cursor, context);
-      (column as StretchColumn).put(row, cursor.bytes, cursor.advance(size), size);
+      const from = cursor.advance(size);
+      if (by.kind === 'fixed' && rule.strictEnd) checkEnd(cursor.bytes, from, size, rule.fill, unit, context);
+      (column as StretchColumn).put(row, cursor.bytes, from, size);
       if (by.kind === 'zero') cursor.advance(unit);
     },
     write: (writer, value, scope) => {
@@ -84,11 +88,11 @@ function textRule(text: string, call: Expression & { kind: 'call' }, setting: Ki
   const encoding = name === 'ascii' ? 'ascii' : word(args[1]);
   if (!(ENCODINGS as readonly string[]).includes(encoding))
     throw invalidKind(`there is no encoding ${encoding || 'like that'}`, `one of ${ENCODINGS.join(', ')}`, setting);
-  const unknown = Object.keys(named).find((key) => !['counts', 'ends', 'fill'].includes(key));
+  const unknown = Object.keys(named).find((key) => !['counts', 'ends', 'fill', 'rest'].includes(key));
   if (unknown !== undefined || args.length !== (name === 'ascii' ? 1 : 2))
     throw invalidKind(
       `${text} is not a text`,
-      'text(length, encoding), with counts: bytes, ends: zero or fill: BYTE',
+      'text(length, encoding), with counts: bytes, ends: zero, fill: BYTE or rest: any',
       setting,
     );
   const fill = named['fill'];
@@ -98,6 +102,7 @@ function textRule(text: string, call: Expression & { kind: 'call' }, setting: Ki
     countsBytes: word(named['counts']) === 'bytes',
     countsZero: word(named['ends']) === 'zero',
     fill: fill?.kind === 'number' ? Number(fill.value) : 0,
+    strictEnd: word(named['rest']) !== 'any',
   };
 }
 
@@ -146,6 +151,30 @@ function checkTextLimit(size: number, cursor: Cursor, context: ReadContext): voi
     found: `${size.toLocaleString('en')} bytes`,
     limit: `maxTextBytes, ${context.limits.maxTextBytes.toLocaleString('en')}`,
   });
+}
+
+/** Behind the end of a fixed text stands what fills it, and nothing else. */
+function checkEnd(
+  bytes: Uint8Array,
+  from: number,
+  size: number,
+  fill: number,
+  unit: number,
+  context: ReadContext,
+): void {
+  // With a fill of its own a text ends where the fill begins, so that nothing else can stand there.
+  if (fill !== 0) return;
+  const end = from + size;
+  let at = from;
+  while (at < end && (bytes[at] !== 0 || (unit === 2 && bytes[at + 1] !== 0))) at += unit;
+  const tail = at;
+  while (at < end && bytes[at] === 0) at++;
+  if (at >= end) return;
+  context.remark ??= {
+    what: 'other bytes stand behind the end of a text',
+    expected: 'zeros up to the end of the field (say rest: any where that is no fault)',
+    found: hexBytes(bytes.subarray(tail, end), 8),
+  };
 }
 
 /** The text itself: a fixed one ends at its first zero, or where its fill begins. */

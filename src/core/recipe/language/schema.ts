@@ -32,6 +32,12 @@ const part = z.union([
 
 const sort = z.union([formula.transform((key) => [key]), z.array(formula).min(1)]);
 
+const checkText = z.strictObject({
+  that: formula.describe('what has to hold'),
+  say: z.string().min(1).max(300).describe('what is wrong where it does not'),
+});
+const checks = z.union([checkText.transform((one) => [one]), z.array(checkText).min(1)]);
+
 const fieldText = z.strictObject({
   field: name.describe('the name of the field'),
   as: z.union([formula, z.record(z.string(), formula)]).describe('its kind; with `by`, one kind for each value'),
@@ -47,6 +53,7 @@ const fieldText = z.strictObject({
   align: whole.min(1).optional().describe('alignment of a field that lies elsewhere'),
   size: formula.optional().describe('the bytes it is confined to'),
   sort: sort.optional().describe('order of the rows'),
+  check: checks.optional().describe('conditions over the fields of its shape, each with a message'),
   note: z.string().optional(),
 });
 
@@ -155,6 +162,11 @@ const entriesText = z.strictObject({
   stored: formula.optional().describe('its stored length'),
   size: formula.optional().describe('its plain length'),
   time: formula.optional().describe('when it was changed'),
+  unique: z
+    .union([formula.transform((key) => [key]), z.array(formula).min(1)])
+    .optional()
+    .describe('what no two entries share: `path`, or a formula'),
+  check: checks.optional().describe('conditions that hold for every entry, each with a message'),
   deleted: formula.optional().describe('holds for deletion markers'),
   data: formula.optional().describe('the field that holds its bytes'),
   wrap: name.optional().describe('the shape around its bytes'),
@@ -336,6 +348,7 @@ export const recipeSchema = z.strictObject({
     .boolean()
     .optional()
     .describe('the game reads this one file and none beside it: it is rebuilt, never overridden by a small archive'),
+  strict: z.boolean().optional().describe('the archive does not open when anything about it is wrong'),
   presents: z
     .enum(['archive', 'folder', 'picture', 'mesh', 'clip', 'records'])
     .describe('`folder` for loose files that are each scrambled; the others for what an entry holds'),

@@ -7,13 +7,14 @@ import {
   sameValue,
   scopeOf,
   showValue,
+  truthy,
   type EntryFacts,
   type Fields,
   type FileFacts,
   type Scope,
   type Value,
 } from '../formula/value';
-import type { Field, Formula, Part, Shape } from '../model';
+import type { Check as Condition, Field, Formula, Part, Shape } from '../model';
 import { spanBytes, type OpenedArchive } from '../read/archive';
 import type { BlockPlace } from '../read/blocks';
 import { ChoiceColumn, instanceOf, itemsOf, ShapeColumn, type Column } from '../read/columns';
@@ -48,6 +49,7 @@ const MAX_FAULTS = 20;
 export async function checkFormulas(archive: OpenedArchive, options: FormulaCheckOptions): Promise<FormulaCheck> {
   const check = new Check(archive, options);
   for (const found of archive.regions.values()) await check.region(found);
+  check.entries();
   if (options.deep !== false) await check.deepFields();
   return check.result();
 }
@@ -75,6 +77,8 @@ interface Plan {
   readonly plain: readonly Field[];
   readonly deep: readonly Field[];
   readonly nested: readonly Field[];
+  /** Fields with conditions of the recipe's own. */
+  readonly checked: readonly Field[];
 }
 
 class Check {
@@ -167,7 +171,10 @@ class Check {
     if (!(column instanceof ShapeColumn)) return false;
     const { table } = column;
     const plan = this.planOf(table.shape);
-    if (plan.plain.length > 0 || plan.nested.length > 0 || (this.options.deep !== false && plan.deep.length > 0))
+    if (
+      plan.plain.length + plan.nested.length + plan.checked.length > 0 ||
+      (this.options.deep !== false && plan.deep.length > 0)
+    )
       return false;
     if (plan.given.some((field) => field.when !== undefined)) return false;
     if (table === this.archive.entries.rows && this.archive.entries.damaged > 0) return false;
@@ -193,6 +200,7 @@ class Check {
       deep,
       plain: computed.filter((field) => !deep.includes(field) && !given.includes(field)),
       nested: shape.fields.filter((field) => (field.kind.shapes ?? []).length > 0),
+      checked: shape.fields.filter((field) => field.checks.length > 0),
     };
     this.plans.set(shape, plan);
     return plan;
@@ -227,6 +235,7 @@ class Check {
         this.agree++;
       }
       for (const field of plan.plain) this.compare(table, row, field, place);
+      for (const field of plan.checked) this.conditions(table, row, field, place);
       if (this.looksInto(entry))
         for (const field of plan.deep)
           this.deferred.push({ table, row, field, entry, folder, place, volume: this.scope.volume });
@@ -316,6 +325,50 @@ class Check {
 
   private factsOf(entry: number): EntryFacts {
     return entryFacts(this.archive, entry);
+  }
+
+  /** The recipe's own conditions, at a field that is there. */
+  private conditions(table: Table, row: number, field: Field, place: Partial<Fault>): void {
+    if (field.when !== undefined && table.columns[field.index]!.get(row) === undefined) return;
+    for (const check of field.checks) {
+      const where = () => ({ ...place, field: field.name, offset: fieldOffset(table, row, field) });
+      this.guarded(
+        () => this.condition(check, where),
+        () => ({ ...where(), line: check.that.line }),
+      );
+    }
+  }
+
+  private condition({ that, say }: Condition, place: () => Partial<Fault>): void {
+    this.tally(truthy(that.evaluate(this.scope)), that.line, () => ({
+      code: 'must-differs',
+      file: this.archive.source.name,
+      recipe: this.archive.recipe.id,
+      ...place(),
+      line: that.line,
+      what: say,
+      expected: that.text,
+      found: 'that it does not hold',
+    }));
+  }
+
+  /** Conditions that hold for every entry. */
+  entries(): void {
+    const { archive } = this;
+    const { entries, recipe } = archive;
+    if (recipe.entries.checks.length === 0) return;
+    for (let entry = 0; entry < entries.count; entry++) {
+      if (entry % 4096 === 0) throwIfStopped(this.options.signal);
+      if (entries.damage(entry) !== undefined) continue;
+      this.enter(entry, -1);
+      const place = () => ({ entry: entries.path(entry), offset: entries.rows.start(entries.row(entry)) });
+      for (const check of recipe.entries.checks)
+        this.guarded(
+          () => this.condition(check, place),
+          () => ({ ...place(), line: check.that.line }),
+        );
+    }
+    this.enter(-1, -1);
   }
 
   private compare(table: Table, row: number, field: Field, place: Partial<Fault>): void {

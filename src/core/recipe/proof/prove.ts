@@ -10,11 +10,15 @@ import { NO_EDITS } from '../write/edits/edits';
 import { planRebuild } from '../write/plan';
 import { volumeBytes } from '../write/rendering/planned';
 import { checkFormulas } from './formula-check';
+import { readingFaults } from './reading-checks';
 
 export interface Proof {
   /** Bytes of the file that the recipe explains. */
   readonly bytes: { readonly explained: number; readonly total: number; readonly first?: Fault };
-  /** Computed fields that agree with their formula, checksums over every entry's bytes among them. */
+  /**
+   * Computed fields that agree with their formula, checksums over every entry's bytes among them; and what a strict
+   * reader would not take, which agrees with nothing.
+   */
   readonly formulas: { readonly agree: number; readonly total: number; readonly first?: Fault };
   /** Rebuilt without changes: identical or not. */
   readonly identical: { readonly same: boolean; readonly first?: Fault };
@@ -62,13 +66,14 @@ export async function prove(archive: OpenedArchive, options: ProveOptions): Prom
     signal,
     progress: (done) => options.progress?.(done, steps),
   });
+  const strict = readingFaults(archive, signal);
   const identical = await proveIdentical(archive, options);
   const changed = await proveChanged(archive, options, (done) =>
     options.progress?.(archive.entries.count + done, steps),
   );
   return {
     bytes,
-    formulas: { agree: check.agree, total: check.total, ...first(check.faults[0]) },
+    formulas: { agree: check.agree, total: check.total + strict.length, ...first(check.faults[0] ?? strict[0]) },
     identical,
     changed,
   };

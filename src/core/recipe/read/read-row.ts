@@ -5,7 +5,7 @@ import { bitsOf } from '../formula/bits';
 import { showValue, truthy, wholeNumber, type Value } from '../formula/value';
 import type { Field, Flow, ReadContext, Shape } from '../model';
 import type { Column } from './columns';
-import type { RowCursor, Table } from './table';
+import { MOST_REMARKS, type RowCursor, type Table } from './table';
 
 /**
  * Reads one instance of a shape as the next row of `table`, checking every `must`.
@@ -37,6 +37,7 @@ export function readRow(shape: Shape, table: Table, cursor: Cursor, context: Rea
         field.kind.read(cursor, column, row, context);
         if (field.marked) table.mark(i, row, start, cursor.offset - start);
       } else readPlaced(field, table, row, cursor, context);
+      if (context.remark !== undefined) noteRemark(field, table, row, start, context);
       if (context.trace !== undefined) {
         scope.fields = current;
         context.trace(field, shape, row, start, cursor.offset, readable(column, row));
@@ -86,6 +87,7 @@ export async function readRowFlow(shape: Shape, table: Table, flow: Flow, contex
         const fetching = flow.small(field.kind, column, row, context);
         if (fetching !== undefined) await fetching;
       }
+      if (context.remark !== undefined) noteRemark(field, table, row, start, context);
       if (size !== undefined && flow.position !== start + size) throw leftOver(field, flow.position, start + size);
       if (field.marked) table.mark(field.index, row, start, flow.position - start);
       if (context.trace !== undefined) {
@@ -187,6 +189,13 @@ function outsideField(field: Field, at: number, end: number): FormatError {
     expected: `an offset up to 0x${end.toString(16).toUpperCase()}`,
     found: `0x${at.toString(16).toUpperCase()}`,
   });
+}
+
+function noteRemark(field: Field, table: Table, row: number, offset: number, context: ReadContext): void {
+  const { remark } = context;
+  context.remark = undefined;
+  if (table.remarks.size >= MOST_REMARKS || table.remarks.has(row)) return;
+  table.remarks.set(row, { code: 'must-differs', ...remark, line: field.line, field: field.name, offset });
 }
 
 /** @throws FormatError where a field is not what it must be, unless that costs its row alone and is noted there */

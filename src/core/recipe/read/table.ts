@@ -1,5 +1,5 @@
 /** Rows of a shape, kept as columns: a million rows are a dozen typed arrays, not a million objects. */
-import type { FaultError } from '../../faults';
+import type { Fault, FaultError } from '../../faults';
 import type { Fields, Value } from '../formula/value';
 import type { Shape } from '../model';
 import type { Column } from './columns';
@@ -34,6 +34,9 @@ export class RowCursor implements Fields {
 
 let lastId = 0;
 
+/** So many remarks are kept of a table. */
+export const MOST_REMARKS = 100;
+
 /** All instances of a shape that were read in one region. */
 export class Table {
   /** Tells it from all other tables. */
@@ -44,6 +47,8 @@ export class Table {
   private readonly starts = growing.f64();
   /** Rows with a field that is not what it must be, and what is wrong. */
   readonly damage = new Map<number, FaultError>();
+  /** Rows with a value that a strict reader would not take, the first {@link MOST_REMARKS}. */
+  readonly remarks = new Map<number, Fault>();
   private readonly marks = new Map<number, { start: Growing; length: Growing }>();
   private reserved = 0;
   private reused: RowCursor | undefined;
@@ -117,7 +122,8 @@ export class Tables {
   reset(lengths: ReadonlyMap<Table, number>): void {
     for (const table of this.byShape.values()) {
       table.length = lengths.get(table) ?? 0;
-      for (const row of table.damage.keys()) if (row >= table.length) table.damage.delete(row);
+      for (const notes of [table.damage, table.remarks])
+        for (const row of notes.keys()) if (row >= table.length) notes.delete(row);
     }
   }
 }
