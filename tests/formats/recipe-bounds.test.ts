@@ -2,7 +2,13 @@
 import { FaultError } from '../../src/core/faults';
 import { compileRecipe } from '../../src/core/recipe';
 
+/** Of the processor, not of the clock: other tests go on beside these. */
 const MOST_MS = 4_000;
+
+function cpuMs(start: NodeJS.CpuUsage): number {
+  const { user, system } = process.cpuUsage(start);
+  return (user + system) / 1_000;
+}
 
 const recipe = ({ head = '', value = '0', shapes = '' }) => `recipe: bounds
 title: Bounds
@@ -52,7 +58,7 @@ const TOO_MUCH: Readonly<Record<string, string>> = {
 };
 
 test.each(Object.keys(TOO_MUCH))('too much: %s', (name) => {
-  const start = performance.now();
+  const start = process.cpuUsage();
   let fault: unknown;
   try {
     compileRecipe(TOO_MUCH[name]!);
@@ -62,7 +68,7 @@ test.each(Object.keys(TOO_MUCH))('too much: %s', (name) => {
   expect(fault).toMatchObject({ code: 'recipe-invalid', line: expect.any(Number) });
   expect(JSON.stringify(fault)).not.toContain('call stack');
   expect(JSON.stringify(fault).length).toBeLessThan(1_000);
-  expect(performance.now() - start).toBeLessThan(MOST_MS);
+  expect(cpuMs(start)).toBeLessThan(MOST_MS);
 });
 
 const LARGE: Readonly<Record<string, string>> = {
@@ -78,7 +84,7 @@ const LARGE: Readonly<Record<string, string>> = {
 };
 
 test.each(Object.keys(LARGE))('large, but right: %s', (name) => {
-  const start = performance.now();
+  const start = process.cpuUsage();
   expect(compileRecipe(LARGE[name]!).id).toBe('bounds');
-  expect(performance.now() - start).toBeLessThan(MOST_MS);
+  expect(cpuMs(start)).toBeLessThan(MOST_MS);
 });

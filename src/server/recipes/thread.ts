@@ -12,12 +12,12 @@ const WORK = {
   hints: { what: 'looking for hints', hint: 'Look at a smaller file of the same kind.' },
   check: { what: 'compiling the recipe', hint: 'Make it smaller: fewer shapes, fields and names in let.' },
 } as const;
-const MAX_MS = { try: 30_000, hints: 30_000, check: 5_000 } as const;
+/** Of the clock: on a machine that is busy with other things too, honest work must not be taken for endless work. */
+const MAX_MS = 30_000;
 
 /** @throws FaultError `limit-reached` when it takes too long or too much memory, `stopped` on request */
 export function inRecipeThread(order: TryOrder | HintOrder | CheckOrder, signal?: AbortSignal): Promise<object> {
   const { what, hint } = WORK[order.task];
-  const most = MAX_MS[order.task];
   return new Promise((resolve, reject) => {
     // The bundler takes over every Worker it sees, and cannot run this file: Node's own is asked for at run time.
     const { Worker } = process.getBuiltinModule('node:worker_threads');
@@ -33,7 +33,7 @@ export function inRecipeThread(order: TryOrder | HintOrder | CheckOrder, signal?
     };
     const refuse = (limit: string, how: string) =>
       end(() => reject(new FaultError({ code: 'limit-reached', what: `${what} takes too ${how}`, limit, hint })));
-    const timer = setTimeout(() => refuse(`${most / 1000} seconds`, 'long'), most);
+    const timer = setTimeout(() => refuse(`${MAX_MS / 1000} seconds`, 'long'), MAX_MS);
     // Nobody waits any more: another letter was typed.
     const leave = () => end(() => reject(new FaultError({ code: 'stopped', what: `${what} was given up` })));
     signal?.addEventListener('abort', leave, { once: true });
