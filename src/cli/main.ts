@@ -57,11 +57,11 @@ function makeProgram(): Command {
     .option('--change <path=file>', 'replace the bytes of an entry', gather, [])
     .option('--add <path=file>', 'add an entry', gather, [])
     .option('--remove <path>', 'remove an entry', gather, [])
-    .addOption(new Option('--how <layout>', 'how the file is laid out').choices([...LAYOUTS]).default('keep'))
+    .addOption(new Option('--how <layout>', 'how the file is laid out').choices([...LAYOUTS]))
     .action(put);
 
   withArchive(program.command('prove'))
-    .description('prove the recipe on an archive: four numbers')
+    .description('prove the recipe on an archive, in five parts')
     .argument('<file...>', 'the volumes of one archive, the main one first')
     .option('--json', 'print one JSON object')
     .action(proveFiles);

@@ -1,6 +1,6 @@
 import { fileScratch } from '../core/bytes/node';
 import { sayFault, type Fault } from '../core/faults';
-import { isProven, prove, type Proof } from '../core/recipe';
+import { EDIT_WORDS, isProven, prove, type EditProof, type Proof } from '../core/recipe';
 import { withOpened, type ArchiveOptions } from './archive-options';
 
 export async function proveFiles(
@@ -30,5 +30,24 @@ function inWords(proof: Proof): string {
     line(`formulas that agree  ${proof.formulas.agree} of ${proof.formulas.total}`, proof.formulas.first),
     line(`rebuilt unchanged    ${proof.identical.same ? 'identical' : 'differs'}`, proof.identical.first),
     line(`rebuilt changed      ${proof.changed.equal} of ${proof.changed.tested} entries equal`, proof.changed.first),
+    editsInWords(proof.edits),
   ].join('');
+}
+
+/** Refused edits by their reason: it is often the same for several, in several layouts. */
+function editsInWords({ done, total, edits }: EditProof): string {
+  const reasons = new Map<string, { readonly what: Set<string>; readonly layouts: Set<string> }>();
+  for (const { edit, layout, fault } of edits) {
+    if (fault === undefined) continue;
+    const sentence = sayFault(fault);
+    const one = reasons.get(sentence) ?? { what: new Set(), layouts: new Set() };
+    reasons.set(sentence, one);
+    one.what.add(EDIT_WORDS[edit]);
+    one.layouts.add(layout);
+  }
+  const lines = [...reasons].map(
+    ([sentence, { what, layouts }]) =>
+      `    cannot ${[...what].join(', ')} (${[...layouts].join(', ')}), because: ${sentence}\n`,
+  );
+  return `edits                ${done} of ${total} done and read back\n${lines.join('')}`;
 }

@@ -11,7 +11,8 @@ interface PutOptions extends ArchiveOptions {
   readonly change: readonly string[];
   readonly add: readonly string[];
   readonly remove: readonly string[];
-  readonly how: Layout;
+  /** Undefined for the layout that the game loads best. */
+  readonly how?: Layout;
 }
 
 export async function put(files: readonly string[], options: PutOptions): Promise<void> {
@@ -31,7 +32,10 @@ export async function put(files: readonly string[], options: PutOptions): Promis
     const scratch = fileScratch(options.to);
     try {
       const edits = await readEdits(archive, options, opened);
-      const plan = await planRebuild(archive, edits, { layout: options.how, scratch });
+      const plan = await planRebuild(archive, edits, {
+        ...(options.how === undefined ? {} : { layout: options.how }),
+        scratch,
+      });
       await writePlan(plan, async (volume) => {
         const path = join(options.to, volume.name);
         await mkdir(dirname(path), { recursive: true });

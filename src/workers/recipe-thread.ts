@@ -5,11 +5,14 @@ import { faultOf, sayFault, type Fault } from '../core/faults';
 import { findHints, randomness } from '../core/hints';
 import {
   compileRecipe,
+  EDIT_WORDS,
+  editsHold,
   explainedBytes,
   explainRegion,
   openArchive,
   prove,
   type Archive,
+  type EditProof,
   type ExplainedField,
 } from '../core/recipe';
 import { companionsOf } from '../core/recipe/node';
@@ -61,6 +64,19 @@ const said = (fault: Fault | undefined) =>
     ? null
     : { code: fault.code, sentence: sayFault(fault), line: fault.line ?? null, at: fault.offset ?? null };
 
+const placed = (fault: Fault) => said(fault)!;
+
+function editsAnswer(proof: EditProof) {
+  return {
+    done: proof.done,
+    total: proof.total,
+    holds: editsHold(proof),
+    refused: proof.edits.flatMap(({ edit, layout, forbidden, fault }) =>
+      fault === undefined ? [] : [{ what: EDIT_WORDS[edit], layout, forbidden, fault: placed(fault) }],
+    ),
+  };
+}
+
 async function run(order: TryOrder | HintOrder | CheckOrder): Promise<object> {
   switch (order.task) {
     case 'try':
@@ -101,7 +117,9 @@ async function tryRecipe({ text, file, keys, quick }: TryOrder): Promise<object>
     );
     const size = sources.reduce((sum, source) => sum + source.size, 0);
     const proof =
-      quick || size > MOST_PROVEN_BYTES ? undefined : await prove(archive, { scratch, maxChangedBytes: CHANGED_BYTES });
+      quick || size > MOST_PROVEN_BYTES
+        ? undefined
+        : await prove(archive, { scratch, maxChangedBytes: CHANGED_BYTES, brief: true });
     return {
       fault: null,
       entries: archive.entries.count,
@@ -115,6 +133,7 @@ async function tryRecipe({ text, file, keys, quick }: TryOrder): Promise<object>
               formulas: { ...proof.formulas, first: said(proof.formulas.first) },
               identical: { ...proof.identical, first: said(proof.identical.first) },
               changed: { ...proof.changed, first: said(proof.changed.first) },
+              edits: editsAnswer(proof.edits),
             },
       regions: [...archive.regions.values()].map(({ region, at, length, volume, unlocked }) => ({
         name: region.name,

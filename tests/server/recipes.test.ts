@@ -30,7 +30,11 @@ test('a try reads the fields, finds the key that fits among several, and proves'
   const answer = await tried((await hold()).text);
   expect(answer).toMatchObject({ fault: null, entries: 2, complaints: [], unexplained: [] });
   expect(answer.paths).toEqual(['a/first.txt', 'a/second.txt']);
-  expect(answer.proof).toMatchObject({ identical: { same: true }, changed: { equal: 2, tested: 2 } });
+  expect(answer.proof).toMatchObject({
+    identical: { same: true },
+    changed: { equal: 2, tested: 2 },
+    edits: { holds: true },
+  });
   expect(answer.fields!.find(({ field }) => field === 'count')).toMatchObject({
     at: 8,
     length: 4,

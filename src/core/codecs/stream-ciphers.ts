@@ -3,6 +3,7 @@ import { createCipheriv } from 'node:crypto';
 import { copyOf } from '../bytes';
 import { FormatError } from '../faults';
 import type { Codec, CodecContext, ParamSpec, ParamValue } from './codec';
+import { keystream, linearCongruential, smallKeystream, xorshift } from './generators';
 
 type Params = Readonly<Record<string, ParamValue>>;
 /** Changes bytes in place; remembers where it is between calls. */
@@ -175,70 +176,24 @@ const lcg: Scramble = {
     const width = number(params, 'width');
     if (bits < 1 || bits > 64 || width < 1 || width > 8)
       throw new FormatError({ code: 'codec-failed', what: 'lcg-xor takes 1 to 64 bits and 1 to 8 bytes a step' });
-    const step = bits === 32 ? smallStep(params) : bigStep(params, bits);
-    let held: number[] = [];
-    return (bytes) => {
-      for (let i = 0; i < bytes.length; i++) {
-        if (held.length === 0) held = word(step(), shift, width);
-        bytes[i]! ^= held.shift()!;
-      }
-    };
+    const isFirst = params['first'] === 'before';
+    const [seed, multiply, add] = [big(params, 'seed'), big(params, 'multiply'), big(params, 'add')];
+    if (bits === 32 && shift + 8 * width <= 32) {
+      const small = (value: bigint) => Number(BigInt.asIntN(32, value));
+      return smallKeystream(small(seed), small(multiply), small(add), { shift, width, isFirst });
+    }
+    return keystream(linearCongruential(seed, multiply, add, bits), shift, width, isFirst);
   },
 };
 
-function word(state: bigint | number, shift: number, width: number): number[] {
-  if (typeof state === 'number' && shift + width * 8 <= 32)
-    return Array.from({ length: width }, (_, k) => (state >>> (shift + 8 * k)) & 0xff);
-  const wide = BigInt(state) >> BigInt(shift);
-  return Array.from({ length: width }, (_, k) => Number((wide >> BigInt(8 * k)) & 0xffn));
-}
-
-/** 32 bits need no bigint. */
-function smallStep(params: Params): () => number {
-  const multiply = Number(BigInt.asIntN(32, big(params, 'multiply')));
-  const add = Number(BigInt.asIntN(32, big(params, 'add')));
-  let state = Number(BigInt.asUintN(32, big(params, 'seed')));
-  let before = params['first'] === 'before';
-  return () => {
-    if (before) before = false;
-    else state = (Math.imul(state, multiply) + add) >>> 0;
-    return state;
-  };
-}
-
-function bigStep(params: Params, bits: number): () => bigint {
-  const multiply = big(params, 'multiply');
-  const add = big(params, 'add');
-  let state = BigInt.asUintN(bits, big(params, 'seed'));
-  let before = params['first'] === 'before';
-  return () => {
-    if (before) before = false;
-    else state = BigInt.asUintN(bits, state * multiply + add);
-    return state;
-  };
-}
-
 /** Marsaglia's xorshift (2003) on 32 or 64 bits. */
-const xorshift: Scramble = {
+const xorshiftXor: Scramble = {
   name: 'xorshift-xor',
   about: 'XOR with the bytes (little-endian) of a xorshift generator of 32 (13, 17, 5) or 64 bits (13, 7, 17).',
   params: [count('seed'), count('bits', 32)],
   decoder: (params) => {
     const bits = number(params, 'bits') === 64 ? 64 : 32;
-    const shifts: readonly [bigint, bigint, bigint] = bits === 64 ? [13n, 7n, 17n] : [13n, 17n, 5n];
-    let state = BigInt.asUintN(bits, big(params, 'seed'));
-    let held: number[] = [];
-    return (bytes) => {
-      for (let i = 0; i < bytes.length; i++) {
-        if (held.length === 0) {
-          state ^= BigInt.asUintN(bits, state << shifts[0]);
-          state ^= state >> shifts[1];
-          state ^= BigInt.asUintN(bits, state << shifts[2]);
-          held = word(state, 0, bits / 8);
-        }
-        bytes[i]! ^= held.shift()!;
-      }
-    };
+    return keystream(xorshift(big(params, 'seed'), bits), 0, bits / 8);
   },
 };
 
@@ -362,7 +317,9 @@ const delta: Scramble = {
 };
 
 export const streamCipherCodecs: readonly Codec[] = [
-  ...[chacha20, rc4, xor, rollingXor, lcg, xorshift, counterXor, add, rotate, invert, swapNibbles, delta].map(scramble),
+  ...[chacha20, rc4, xor, rollingXor, lcg, xorshiftXor, counterXor, add, rotate, invert, swapNibbles, delta].map(
+    scramble,
+  ),
   swapBytes,
   reverseBytes,
 ];

@@ -215,6 +215,9 @@ export interface Field {
   asked: boolean;
 }
 
+/** How a rebuilt archive is laid out; see `LAYOUTS`. */
+export type Layout = 'keep' | 'append' | 'afresh' | 'patch';
+
 /** A condition of the recipe's own, and what is wrong where it does not hold. */
 export interface Check {
   readonly that: Formula;
@@ -575,6 +578,8 @@ export interface Recipe {
   readonly duplicates: 'keep' | 'share';
   /** The game reads this one file and none beside it: a small archive would not be seen. */
   readonly alone: boolean;
+  /** The layouts of a rebuilt archive that the game loads, the preferred one first; a patch is another question. */
+  readonly layouts: readonly Exclude<Layout, 'patch'>[];
   /** The archive does not open when anything about it is wrong. */
   readonly strict: boolean;
   /** True when a step is a JavaScript function of the recipe's own. */

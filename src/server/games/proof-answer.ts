@@ -1,18 +1,21 @@
 import { sayFault } from '../../core/faults';
-import { isProven, type Proof } from '../../core/recipe';
+import { editsHold, isProven, type Proof } from '../../core/recipe';
 import type { ProofAnswer } from '../shapes';
 
-/** The four numbers of a proof, with the first thing wrong of each. */
+/** The parts of a proof, with the first thing wrong of each. */
 export function proofAnswer(proof: Proof | null): ProofAnswer | null {
   if (proof === null) return null;
   const { bytes, formulas, identical, changed } = proof;
+  // Proofs that were kept before there were edits in them have none.
+  const edits = (proof as Partial<Proof>).edits ?? { done: 0, total: 0, edits: [] };
   return {
     bytes: { explained: bytes.explained, total: bytes.total },
     formulas: { agree: formulas.agree, total: formulas.total },
     identical: identical.same,
     changed: { equal: changed.equal, tested: changed.tested, total: changed.total },
-    proven: isProven(proof),
-    firsts: [bytes.first, formulas.first, identical.first, changed.first].flatMap((fault) =>
+    edits: { done: edits.done, total: edits.total, holds: editsHold(edits) },
+    proven: isProven({ ...proof, edits }),
+    firsts: [bytes.first, formulas.first, identical.first, changed.first, edits.first].flatMap((fault) =>
       fault === undefined ? [] : [sayFault(fault)],
     ),
   };

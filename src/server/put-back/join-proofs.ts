@@ -23,5 +23,11 @@ export function joinProofs(a: Proof | null, b: Proof): Proof {
       total: a.changed.total + b.changed.total,
       ...either(a.changed, b.changed),
     },
+    edits: {
+      done: a.edits.done + b.edits.done,
+      total: a.edits.total + b.edits.total,
+      edits: [...a.edits.edits, ...b.edits.edits],
+      ...either(a.edits, b.edits),
+    },
   } as Proof;
 }

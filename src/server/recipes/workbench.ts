@@ -14,7 +14,7 @@ export async function checkRecipe(text: string): Promise<CheckAnswer> {
   return { fault: { code: fault.code, sentence: sayFault(fault), line: fault.line ?? 1, at: null } };
 }
 
-/** Tries a recipe on a file: what it reads, the fields with their bytes, the four numbers. */
+/** Tries a recipe on a file: what it reads, the fields with their bytes, the parts of the proof. */
 export async function tryRecipe(order: Omit<TryOrder, 'task'>, signal?: AbortSignal): Promise<TryAnswer> {
   return (await inRecipeThread({ task: 'try', ...order }, signal)) as TryAnswer;
 }

@@ -53,6 +53,8 @@ export interface ProofAnswer {
   readonly formulas: { readonly agree: number; readonly total: number };
   readonly identical: boolean;
   readonly changed: { readonly equal: number; readonly tested: number; readonly total: number };
+  /** What people do with an archive: done and read back. It holds when the format forbids the rest. */
+  readonly edits: { readonly done: number; readonly total: number; readonly holds: boolean };
   readonly proven: boolean;
   readonly firsts: readonly string[];
 }

@@ -67,6 +67,17 @@ export interface TryAnswer {
       readonly total: number;
       readonly first: PlacedFault | null;
     };
+    readonly edits: {
+      readonly done: number;
+      readonly total: number;
+      readonly holds: boolean;
+      readonly refused: readonly {
+        readonly what: string;
+        readonly layout: string;
+        readonly forbidden: boolean;
+        readonly fault: PlacedFault;
+      }[];
+    };
   } | null;
   readonly regions?: readonly {
     readonly name: string;

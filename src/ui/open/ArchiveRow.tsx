@@ -163,7 +163,7 @@ function stateLine(archive: ArchiveAnswer): string {
   ].join(' · ');
 }
 
-/** The four numbers of the proof, short; what is wrong stands in the tooltip and below the row. */
+/** The parts of the proof, short; what is wrong stands in the tooltip and below the row. */
 function ProofLines({ archive }: { archive: ArchiveAnswer }) {
   const proof = archive.proof!;
   const percent = (part: number, whole: number) => (whole === 0 ? 100 : Math.floor((1000 * part) / whole) / 10);
@@ -181,6 +181,9 @@ function ProofLines({ archive }: { archive: ArchiveAnswer }) {
       ok: proof.changed.equal === proof.changed.tested,
       text: `${count(proof.changed.equal)} of ${count(proof.changed.tested)} changed and back`,
     },
+    ...(proof.edits.total === 0
+      ? []
+      : [{ ok: proof.edits.holds, text: `${count(proof.edits.done)} of ${counted(proof.edits.total, 'edit')}` }]),
   ];
   return (
     <Box

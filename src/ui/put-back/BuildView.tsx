@@ -165,6 +165,13 @@ function Proof({ build, proof }: { build: BuildAnswer; proof: BuildAnswer['proof
         note={`${count(proof.formulas.agree)} of ${count(proof.formulas.total)}`}
       />
       <Line ok={proof.identical} text="Rebuilds identically" note={proof.identical ? 'yes' : 'no'} />
+      {proof.edits.total > 0 && (
+        <Line
+          ok={proof.edits.holds}
+          text="Further edits can be made"
+          note={`${count(proof.edits.done)} of ${count(proof.edits.total)}`}
+        />
+      )}
       <Line ok text="Changed entries are what was meant" note={count(build.changes)} />
       <Line
         ok

@@ -8,6 +8,7 @@ import { count, counted } from '../shared/format';
 import { Part } from '../shared/states';
 
 type Hints = HintsAnswer['hints'];
+type Proven = NonNullable<TryAnswer['proof']>;
 
 interface Props {
   readonly fileName: string;
@@ -22,7 +23,7 @@ interface Props {
   readonly onInsert: (lines: Hints[number]['lines']) => void;
 }
 
-/** Does it hold? The four numbers with their first failures, and what the file gives away. */
+/** Does it hold? The parts of the proof with their first failures, and what the file gives away. */
 export function ProofPanel(props: Props) {
   const { hints, actions } = props;
   return (
@@ -112,10 +113,29 @@ function Verdict({ fileName, check, answer, isTrying, error, onPlace }: Props) {
             first={proof.changed.first}
             onPlace={onPlace}
           />
+          <Edits edits={proof.edits} onPlace={onPlace} />
         </>
       )}
       {complaints.slice(0, 5).map((complaint, i) => (
         <Item key={i} tone="wrong" fault={complaint} onPlace={onPlace} />
+      ))}
+    </>
+  );
+}
+
+/** What people do with an archive: how much of it is done and read back, and why the rest is not. */
+function Edits({ edits, onPlace }: { edits: Proven['edits']; onPlace: (fault: PlacedFault) => void }) {
+  const { done, total, holds, refused } = edits;
+  if (total === 0) return <Item tone="wait">No entries to edit yet</Item>;
+  return (
+    <>
+      <Item tone={holds ? 'holds' : 'wrong'}>
+        {`${count(done)} of ${counted(total, 'edit')} done and read back`}
+      </Item>
+      {refused.map(({ what, layout, forbidden, fault }) => (
+        <Item key={`${what} ${layout}`} tone={forbidden ? 'wait' : 'wrong'} fault={fault} onPlace={onPlace}>
+          {`Cannot ${what} (${layout}), because: ${fault.sentence}`}
+        </Item>
       ))}
     </>
   );
@@ -170,10 +190,10 @@ function Item({
           title="Show where"
           sx={{ all: 'unset', cursor: 'pointer', '&:focus-visible': { outline: '2px solid var(--teal)' } }}
         >
-          {fault.sentence}
+          {children ?? fault.sentence}
         </Box>
       ) : (
-        <span>{fault?.sentence ?? children}</span>
+        <span>{children ?? fault?.sentence}</span>
       )}
     </Box>
   );

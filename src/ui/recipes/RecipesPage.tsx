@@ -20,7 +20,7 @@ import { RecipeEditor } from './RecipeEditor';
 import { TryAllDialog } from './TryAllDialog';
 import { useCheck, useHints, useRested, useTry, useVocabulary } from './use-workbench';
 
-/** The workbench: a recipe's text, the bytes of a sample and what they mean, the four numbers, hints. */
+/** The workbench: a recipe's text, the bytes of a sample and what they mean, the proof, hints. */
 export function RecipesPage({ gameId }: { gameId: number }) {
   const { data: recipes } = useRecipes();
   const { data: game } = useGame(gameId);

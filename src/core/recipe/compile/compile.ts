@@ -7,7 +7,7 @@ import { kindType } from '../kinds/compile-kind';
 import { parseExpression, type Expression } from '../language/expression';
 import { ANY_FILE } from '../language/folder-text';
 import { parseRecipeText, type ParsedText } from '../language/recipe-text';
-import type { FieldType, Formula, KeySlot, Match, Recipe, Shape, VolumeSet } from '../model';
+import type { FieldType, Formula, KeySlot, Match, Recipe, Region, Shape, VolumeSet } from '../model';
 import { ownCodec, ownHash } from '../sandbox/own-step';
 import { compileBindings, compileEntries, type Bindings } from './compile-entries';
 import { compileClip, compileMesh } from './compile-mesh';
@@ -90,6 +90,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     duplicates: recipe.duplicates ?? 'keep',
     alone: recipe.alone ?? false,
     strict: recipe.strict ?? false,
+    layouts: recipe.layouts ?? layoutsFor(holders),
     hasOwnSteps: setting.own.size > 0 || setting.names.hashes.size > 0,
     endianness,
     build:
@@ -307,4 +308,9 @@ function compileMatch(parsed: ParsedText): Match[][] {
       return { at: Math.abs(at), fromEnd: at < 0, bytes: wanted, mask: bits };
     }),
   );
+}
+
+/** Where data lies in the order of its rows, nothing goes behind the others. */
+function layoutsFor(regions: readonly Region[]): Recipe['layouts'] {
+  return regions.some(({ order }) => order === 'rows') ? ['keep', 'afresh'] : ['keep', 'append', 'afresh'];
 }

@@ -348,6 +348,11 @@ export const recipeSchema = z.strictObject({
     .boolean()
     .optional()
     .describe('the game reads this one file and none beside it: it is rebuilt, never overridden by a small archive'),
+  layouts: z
+    .array(z.enum(['keep', 'append', 'afresh']))
+    .min(1)
+    .optional()
+    .describe('the layouts of a rebuilt archive that the game loads, the preferred one first'),
   strict: z.boolean().optional().describe('the archive does not open when anything about it is wrong'),
   presents: z
     .enum(['archive', 'folder', 'picture', 'mesh', 'clip', 'records'])

@@ -1,4 +1,4 @@
-/** The proof of a recipe on a file: four numbers, each with its first failure. */
+/** The proof of a recipe on a file: five parts, each with its first failure. */
 import { readChunks, type ByteSource, type Scratch } from '../../bytes';
 import { createHasher, type Hasher } from '../../codecs';
 import { FaultError, hexBytes, throwIfStopped, type Fault } from '../../faults';
@@ -9,6 +9,7 @@ import { fieldAt, regionAt } from '../read/explain';
 import { NO_EDITS } from '../write/edits/edits';
 import { planRebuild } from '../write/plan';
 import { volumeBytes } from '../write/rendering/planned';
+import { editsHold, proveEdits, type EditProof } from './edit-proof';
 import { checkFormulas } from './formula-check';
 import { readingFaults } from './reading-checks';
 
@@ -27,6 +28,8 @@ export interface Proof {
    * limit; in larger archives evenly spread ones are.
    */
   readonly changed: { readonly equal: number; readonly tested: number; readonly total: number; readonly first?: Fault };
+  /** What people do with an archive, in each layout the format allows: done and read back, or refused by name. */
+  readonly edits: EditProof;
 }
 
 export interface ProveOptions {
@@ -34,6 +37,8 @@ export interface ProveOptions {
   readonly signal?: AbortSignal | undefined;
   /** Plain bytes of entries that are changed for the fourth number. Default 1 GiB. */
   readonly maxChangedBytes?: number;
+  /** Edits only in the first layout: while somebody writes a recipe. */
+  readonly brief?: boolean;
   /** Entries done of `total`, over both passes. */
   readonly progress?: (done: number, total: number) => void;
 }
@@ -42,13 +47,14 @@ const DEFAULT_MAX_CHANGED_BYTES = 1 << 30;
 /** What ten thousand entries do not show, a hundred thousand of the same kind seldom do. */
 const MOST_CHANGED_ENTRIES = 10_000;
 
-/** True when nothing is left to be desired. */
+/** True when nothing is left to be desired but what the format forbids. */
 export function isProven(proof: Proof): boolean {
   return (
     proof.bytes.explained === proof.bytes.total &&
     proof.formulas.agree === proof.formulas.total &&
     proof.identical.same &&
-    proof.changed.equal === proof.changed.tested
+    proof.changed.equal === proof.changed.tested &&
+    editsHold(proof.edits)
   );
 }
 
@@ -71,8 +77,10 @@ export async function prove(archive: OpenedArchive, options: ProveOptions): Prom
   const changed = await proveChanged(archive, options, (done) =>
     options.progress?.(archive.entries.count + done, steps),
   );
+  const edits = await proveEdits(archive, options);
   return {
     bytes,
+    edits,
     formulas: { agree: check.agree, total: check.total + strict.length, ...first(check.faults[0] ?? strict[0]) },
     identical,
     changed,
@@ -107,7 +115,7 @@ async function proveBytes(archive: OpenedArchive, signal: AbortSignal | undefine
 
 async function proveIdentical(archive: OpenedArchive, { scratch, signal }: ProveOptions): Promise<Proof['identical']> {
   try {
-    const plan = await planRebuild(archive, NO_EDITS, { layout: 'keep', scratch, signal });
+    const plan = await planRebuild(archive, NO_EDITS, { layout: archive.recipe.layouts[0]!, scratch, signal });
     for (const [i, volume] of plan.volumes.entries()) {
       const original =
         i === 0 ? (archive.recipe.wrapped.length > 0 ? archive.outer : archive.source) : archive.volumes[i]!.source;
@@ -198,7 +206,11 @@ async function proveChanged(
       progress(Math.floor(((i + 1) / tested / 2) * total));
     }
     tested = replace.size;
-    const plan = await planRebuild(archive, { ...NO_EDITS, replace }, { layout: 'keep', scratch, signal });
+    const plan = await planRebuild(
+      archive,
+      { ...NO_EDITS, replace },
+      { layout: archive.recipe.layouts[0]!, scratch, signal },
+    );
     const rebuilt: ByteSource[] = [];
     for (const volume of plan.volumes)
       rebuilt.push({ ...(await scratch.keep(volumeBytes(volume, { signal }), volume.name)), name: volume.name });

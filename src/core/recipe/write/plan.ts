@@ -2,7 +2,7 @@
 import type { Scratch } from '../../bytes';
 import { FaultError, FormatError } from '../../faults';
 import { DEFAULT_LIMITS, type Limits } from '../limits';
-import type { Recipe } from '../model';
+import type { Layout, Recipe } from '../model';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
 import type { Value } from '../formula/value';
 import type { Column } from '../read/columns';
@@ -10,7 +10,7 @@ import { checkPlan } from './checking/check-plan';
 import type { MeantEntries } from './checking/meant';
 import { refuseUnexplainedSums } from './checking/unexplained-sums';
 import { draftEntries, readChangedWraps, realEdits, refuseDamagedRows } from './edits/draft-entries';
-import type { Edits, FieldEdit, Layout } from './edits/edits';
+import type { Edits, FieldEdit } from './edits/edits';
 import type { DraftEntries, DraftSetting } from './model/draft';
 import { orderedPools } from './evaluation/ordered-pools';
 import type { PackSetting } from './packing/packer';
@@ -42,6 +42,15 @@ export async function planRebuild(archive: OpenedArchive, edits: Edits, options:
     orderedPools: await orderedPools(archive, edits),
   };
   const { recipe } = archive;
+  const { layout } = options;
+  if (layout !== undefined && layout !== 'patch' && !recipe.layouts.includes(layout))
+    throw new FormatError({
+      code: 'layout-impossible',
+      recipe: recipe.id,
+      what: `the game does not load an archive that is laid out as ${layout}`,
+      expected: recipe.layouts.join(' or '),
+      found: layout,
+    });
   if (recipe.presents === 'folder' && edits.add.length + edits.remove.size > 0)
     throw new FormatError({
       code: 'cannot-add',
@@ -96,7 +105,7 @@ function valuesByColumn(values: readonly FieldEdit[]): DraftSetting['fieldValues
 }
 
 async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOptions, name: string): Promise<Plan> {
-  const layout = options.layout ?? 'keep';
+  const layout = options.layout ?? setting.recipe.layouts[0]!;
   const { scratch, signal } = options;
   try {
     const packing: PackSetting = { ...setting, scratch, signal, wrapOf: await readChangedWraps(setting, edits) };

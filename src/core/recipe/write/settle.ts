@@ -6,7 +6,7 @@ import type { SpanRequest } from '../read/late-hashes';
 import { forVolumes } from '../read/per-volume';
 import { encodeChunks, prepareChain } from '../read/through';
 import { baseName, isListing, volumeName } from '../read/volumes';
-import type { Layout } from './edits/edits';
+import type { Layout } from '../model';
 import { Instances } from './evaluation/instances';
 import { Draft } from './model/draft';
 import { bytesFollowPlace } from './packing/bound';

@@ -52,7 +52,7 @@ export function matchEntries(
   const stranger = [...byPath].find(([, left]) => left.length > 0);
   const line = lineOf(recipe);
   throw failed({
-    what: 'an entry would not be found again',
+    what: NOT_FOUND_AGAIN,
     entry: lost[0]!,
     expected: lost[0]!,
     found: stranger?.[0] ?? 'nothing',
@@ -60,13 +60,18 @@ export function matchEntries(
   });
 }
 
+/** What is said of an entry whose path would be another. */
+export const NOT_FOUND_AGAIN = 'an entry would not be found again';
+/** What is said of an entry that cannot be added under the path it was given. */
+export const KEEPS_NO_NAMES = 'the format keeps no names, and an added entry would be found under another path';
+
 /** @throws FormatError when an added entry would not get the path it was added under */
 function checkNumbers(meant: MeantEntries, entries: OpenedArchive['entries']): void {
   for (let i = 0; i < meant.count; i++) {
     const { path, base } = meant.at(i);
     if (base !== undefined || entries.path(i) === path) continue;
     throw failed({
-      what: 'the format keeps no names, and an added entry would be found under another path',
+      what: KEEPS_NO_NAMES,
       entry: path,
       expected: path,
       found: entries.path(i),

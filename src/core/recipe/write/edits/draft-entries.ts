@@ -10,7 +10,8 @@ import { packEntry } from '../packing/pack-entry';
 import type { PackSetting } from '../packing/packer';
 import type { ResealedEntries } from '../packing/reseal';
 import { listsFor } from './carriers';
-import type { Edits, Layout } from './edits';
+import type { Layout } from '../../model';
+import type { Edits } from './edits';
 
 /**
  * Leaves out what changes nothing: entries that are given the bytes they have.

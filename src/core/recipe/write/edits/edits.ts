@@ -1,5 +1,6 @@
 import type { ByteSource } from '../../../bytes';
 import type { Value } from '../../formula/value';
+import type { Layout } from '../../model';
 import type { FieldPlace } from '../../read/file-values';
 
 /** What is to be different in a rebuilt archive. */
@@ -35,5 +36,4 @@ export const NO_EDITS: Edits = { replace: new Map(), add: [], remove: new Set() 
  * - `patch`: a small archive of its own that holds only what is new or changed; removed entries become deletion
  *   markers where the format has them.
  */
-export const LAYOUTS = ['keep', 'append', 'afresh', 'patch'] as const;
-export type Layout = (typeof LAYOUTS)[number];
+export const LAYOUTS: readonly Layout[] = ['keep', 'append', 'afresh', 'patch'];

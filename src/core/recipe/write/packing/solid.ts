@@ -6,7 +6,7 @@ import type { Region } from '../../model';
 import { spaceRule } from '../placement/data-rule';
 import { encodeWhole, prepareChain, sameChain, type Chain } from '../../read/through';
 import type { Draft } from '../model/draft';
-import type { Layout } from '../edits/edits';
+import type { Layout } from '../../model';
 
 export class SolidWriter {
   private readonly keeps: boolean;

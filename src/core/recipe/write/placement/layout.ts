@@ -3,7 +3,7 @@ import { FaultError, FormatError } from '../../../faults';
 import type { Scope } from '../../formula/value';
 import type { Recipe, Region } from '../../model';
 import { liesIn, type VolumeFacts } from '../../read/per-volume';
-import type { Layout } from '../edits/edits';
+import type { Layout } from '../../model';
 import type { Instances } from '../evaluation/instances';
 import type { Draft } from '../model/draft';
 import type { RenderedRegion, Renderer } from '../rendering/render';

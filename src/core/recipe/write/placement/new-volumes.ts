@@ -2,7 +2,7 @@
 import type { VolumeSet } from '../../model';
 import type { VolumeFacts } from '../../read/per-volume';
 import type { DraftEntries, DraftSetting } from '../model/draft';
-import type { Layout } from '../edits/edits';
+import type { Layout } from '../../model';
 
 /** A volume of the new file. */
 export interface NewVolume {

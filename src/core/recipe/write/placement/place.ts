@@ -1,7 +1,7 @@
 /** Giving every block its offset: a pure function of their order, their lengths and the rules of the volume. */
 import { FormatError } from '../../../faults';
 import type { Recipe, Region } from '../../model';
-import type { Layout } from '../edits/edits';
+import type { Layout } from '../../model';
 import type { DataRule } from './data-rule';
 import type { Block } from './sequence';
 

@@ -5,7 +5,7 @@ import type { OpenedArchive } from '../../read/archive';
 import { isFill } from '../../read/coverage';
 import { isInRow, rowDataPath } from '../../read/in-rows';
 import { orderOf } from '../../read/per-volume';
-import type { Layout } from '../edits/edits';
+import type { Layout } from '../../model';
 import type { DraftEntries } from '../model/draft';
 import type { EntryOrder } from '../model/order';
 import { partsOf, type DataRule } from './data-rule';
