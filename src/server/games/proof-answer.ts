@@ -8,15 +8,19 @@ export function proofAnswer(proof: Proof | null): ProofAnswer | null {
   const { bytes, formulas, identical, changed } = proof;
   // Proofs that were kept before there were edits in them have none.
   const edits = (proof as Partial<Proof>).edits ?? { done: 0, total: 0, edits: [] };
+  const holds = editsHold(edits);
   return {
     bytes: { explained: bytes.explained, total: bytes.total },
     formulas: { agree: formulas.agree, total: formulas.total },
     identical: identical.same,
     changed: { equal: changed.equal, tested: changed.tested, total: changed.total },
-    edits: { done: edits.done, total: edits.total, holds: editsHold(edits) },
+    edits: {
+      ...{ done: edits.done, total: edits.total, holds },
+      forbidden: holds && edits.first !== undefined ? sayFault(edits.first) : null,
+    },
     proven: isProven({ ...proof, edits }),
-    firsts: [bytes.first, formulas.first, identical.first, changed.first, edits.first].flatMap((fault) =>
-      fault === undefined ? [] : [sayFault(fault)],
+    firsts: [bytes.first, formulas.first, identical.first, changed.first, holds ? undefined : edits.first].flatMap(
+      (fault) => (fault === undefined ? [] : [sayFault(fault)]),
     ),
   };
 }

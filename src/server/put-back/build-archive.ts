@@ -69,7 +69,11 @@ export async function buildArchive(
     for (const one of group.add) add.push({ path: one.path, bytes: await sourceOf(one) });
     const values = group.replace.flatMap((one) => loopValues(archive, one));
     const edits = { ...NO_EDITS, replace, add, remove: group.remove, values };
-    const plan = await planRebuild(archive, edits, { layout, name, scratch, signal });
+    const { layouts } = archive.recipe;
+    // Each archive is laid out as its game loads it, whatever suits the others.
+    const suited = layout === 'patch' || layouts.includes(layout) ? layout : layouts[0]!;
+    if (suited !== layout) log(`${name}: laid out as ${suited}, for the game does not load it as ${layout}`);
+    const plan = await planRebuild(archive, edits, { layout: suited, name, scratch, signal });
     const volumes: BuiltVolume[] = [];
     const built: ByteSource[] = [];
     let done = 0;

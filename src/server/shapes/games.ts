@@ -54,7 +54,13 @@ export interface ProofAnswer {
   readonly identical: boolean;
   readonly changed: { readonly equal: number; readonly tested: number; readonly total: number };
   /** What people do with an archive: done and read back. It holds when the format forbids the rest. */
-  readonly edits: { readonly done: number; readonly total: number; readonly holds: boolean };
+  readonly edits: {
+    readonly done: number;
+    readonly total: number;
+    readonly holds: boolean;
+    /** Why the format forbids the first of the rest. */
+    readonly forbidden: string | null;
+  };
   readonly proven: boolean;
   readonly firsts: readonly string[];
 }

@@ -183,13 +183,16 @@ function ProofLines({ archive }: { archive: ArchiveAnswer }) {
     },
     ...(proof.edits.total === 0
       ? []
-      : [{ ok: proof.edits.holds, text: `${count(proof.edits.done)} of ${counted(proof.edits.total, 'edit')}` }]),
+      : [{ ok: proof.edits.holds, text: `${count(proof.edits.done)} of ${counted(proof.edits.total, 'edit')} made` }]),
   ];
   return (
     <Box
       component="ul"
       aria-label={`Proof of ${archive.path}`}
-      title={proof.firsts.join('\n')}
+      title={[
+        ...proof.firsts,
+        ...(proof.edits.forbidden === null ? [] : [`The format forbids: ${proof.edits.forbidden}`]),
+      ].join('\n')}
       sx={{ listStyle: 'none', m: 0, mt: 0.5, p: 0, fontSize: 11.5, display: 'flex', flexWrap: 'wrap', columnGap: 1.1 }}
     >
       {lines.map((line) => (

@@ -90,7 +90,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     duplicates: recipe.duplicates ?? 'keep',
     alone: recipe.alone ?? false,
     strict: recipe.strict ?? false,
-    layouts: recipe.layouts ?? layoutsFor(holders),
+    layouts: recipe.layouts ?? (recipe.presents === 'folder' ? ['keep'] : layoutsFor(holders)),
     hasOwnSteps: setting.own.size > 0 || setting.names.hashes.size > 0,
     endianness,
     build:
