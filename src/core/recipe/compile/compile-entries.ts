@@ -20,7 +20,7 @@ import type {
   Step,
 } from '../model';
 import { compileSteps } from './compile-step';
-import { formulasOf, invalid, type Setting } from './setting';
+import { formulasOf, invalid, isNumbered, type Setting } from './setting';
 
 /** How many `when` steps a chain can have: the set of those that held is kept as bits of a number. */
 const MAX_STEPS = 16;
@@ -142,7 +142,7 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
   const packing =
     text.methods === undefined ? stepPacking(setting, names) : methodPacking(setting, names, formula('method'), line);
   const volumeNames = new Map(
-    Object.entries(parsed.recipe.volumes ?? {}).map(([name, volume]) => [name, volume.file.includes('{n')]),
+    Object.entries(parsed.recipe.volumes ?? {}).map(([name, volume]) => [name, isNumbered(volume.file)]),
   );
   return {
     line,

@@ -17,7 +17,7 @@ import { checkSolid, compileRegion, readingOrder } from './compile-regions';
 import { compileShape, emptyShape, measureShapes, outlineShape, type Open } from './compile-shapes';
 import { compileSteps } from './compile-step';
 import { signatureBytes } from './demand';
-import { inLine, invalid, type Setting } from './setting';
+import { inLine, invalid, isNumbered, type Setting } from './setting';
 
 /**
  * Compiles a recipe from its text.
@@ -162,6 +162,12 @@ function globalNames(
   const unlocked = new Set(recipe.regions.flatMap((region, index) => (region.through === undefined ? [] : [index])));
   return {
     unlocked,
+    volumeSets: new Map(
+      Object.entries(recipe.volumes ?? { main: { file: '{name}' } }).map(([name, { file }]) => [
+        name,
+        isNumbered(file),
+      ]),
+    ),
     rows: [],
     regions,
     slots: new Set(slots.keys()),
@@ -290,7 +296,7 @@ function compileVolumes(parsed: ParsedText): VolumeSet[] {
         'every file of a folder is one archive only in a folder',
         'presents: folder',
       );
-    const numbered = anyFile || /\{n(:0+)?\}/.test(file);
+    const numbered = isNumbered(file);
     if (i === 0 && numbered)
       throw invalid(parsed.lineOf(['volumes', name]), 'the first volume is the main one and has no number');
     return { name, pattern: file, numbered, anyFile, first: first ?? 0, limit, optional: optional ?? false };

@@ -2,6 +2,7 @@ import type { KeySlot, Region, Shape } from '../model';
 import { FormatError } from '../../faults';
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
+import { ANY_FILE } from '../language/folder-text';
 import type { ParsedText } from '../language/recipe-text';
 import type { TextPath } from '../language/yaml-text';
 import type { Formula } from '../model';
@@ -71,4 +72,9 @@ export function regionOfBytes(name: string, line: number, regions: readonly Regi
   if (region?.holds === 'bytes') return region.index;
   const fitting = regions.filter(({ holds }) => holds === 'bytes').map((one) => one.name);
   throw invalid(line, `no region of bytes is called ${name}`, fitting.join(', ') || 'a region with holds: bytes');
+}
+
+/** True for the pattern of a set of volumes that are told apart by their number. */
+export function isNumbered(pattern: string): boolean {
+  return pattern === ANY_FILE || /\{n(:0+)?\}/.test(pattern);
 }

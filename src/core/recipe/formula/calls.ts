@@ -3,6 +3,7 @@ import { createHasher, hasherNames, hashOf } from '../../codecs';
 import { FormatError } from '../../faults';
 import type { Expression } from '../language/expression';
 import type { FieldType, Shape, Uses } from '../model';
+import { aggregate, AGGREGATES } from './aggregates';
 import { wrongType } from './arithmetic';
 import { PLAIN_FUNCTIONS, type PlainFunction } from './functions';
 import { ANY, BYTES, NUMBER, TEXT, type Names, type Piece } from './names';
@@ -19,8 +20,9 @@ import {
   type Value,
 } from './value';
 
-type Call = Expression & { kind: 'call' };
-type Compile = (expression: Expression, names?: Names) => Piece;
+export type Call = Expression & { kind: 'call' };
+/** Compiles a part; `uses` are those of the whole formula when left out. */
+export type Compile = (expression: Expression, names?: Names, uses?: Uses) => Piece;
 
 export function invalid(what: string, expected?: string, hint?: string): FormatError {
   return new FormatError({
@@ -34,14 +36,24 @@ export function invalid(what: string, expected?: string, hint?: string): FormatE
 /** Calls that need more than the values of their arguments, with their use for messages and the reference. */
 export const FILE_FUNCTIONS: Readonly<Record<string, { readonly call: string; readonly about: string }>> = {
   if: { call: 'if(condition, a, b)', about: 'a where the condition holds, else b' },
-  count: { call: 'count(entries)', about: 'how many entries, blocks, folders, items of a list, or texts of a pool' },
+  count: {
+    call: 'count(entries)',
+    about:
+      'how many entries, blocks, folders, items of a list, or texts of a pool; `count(list, item.kind == 2)` and `count(entries, entry.size > 0)` only those for which it holds',
+  },
+  ...AGGREGATES,
   start: {
     call: 'start(region or field)',
     about: 'the offset where it starts in the file (or in its unlocked region)',
   },
   length: {
     call: 'length(region or field)',
-    about: 'its stored length in bytes; `length(plain(region))` is that behind its steps',
+    about:
+      'its stored length in bytes; `length(plain(region))` is that behind its steps, `length(volume(NAME))` that of a whole volume',
+  },
+  volume: {
+    call: 'length(volume(NAME, number))',
+    about: 'a whole volume, to be measured or hashed: `crc32(volume(data, 2))`; without a number, of a set of one',
   },
   volumes: { call: 'volumes()', about: 'how many data volumes there are' },
   hex: { call: 'hex("0A 1B")', about: 'bytes written out' },
@@ -67,7 +79,11 @@ export function compileCall(call: Call, names: Names, uses: Uses, compile: Compi
     case 'if':
       return condition(call, compile);
     case 'count':
-      return countCall(call, names, uses, compile);
+      return call.args.length > 1 ? aggregate(call, names, uses, compile) : countCall(call, names, uses, compile);
+    case 'sum':
+    case 'least':
+    case 'greatest':
+      return aggregate(call, names, uses, compile);
     case 'start':
     case 'length':
       return placeCall(call, names, uses, compile);
@@ -91,6 +107,7 @@ export function compileCall(call: Call, names: Names, uses: Uses, compile: Compi
     case 'span':
     case 'bytes':
     case 'blanked':
+    case 'volume':
       throw invalid(
         `${call.name}(…) gives bytes of the file, and they can only be hashed`,
         `such as crc32(${call.name}(…))`,
@@ -224,6 +241,17 @@ function placeCall(call: Call, names: Names, uses: Uses, compile: Compile): Piec
     uses.place = true;
     return { type: NUMBER, evaluate: (scope) => scope.file.plainLength(region) };
   }
+  if (of?.kind === 'call' && of.name === 'volume' && call.name === 'length') {
+    const volume = volumeNamed(of, names, compile);
+    uses.place = uses.end = true;
+    return {
+      type: NUMBER,
+      evaluate: (scope) => {
+        const index = volume(scope);
+        return index < 0 ? 0 : scope.file.volumeSize(index);
+      },
+    };
+  }
   const field = isRegion(of!, names, call.name) ? undefined : fieldNamed(of!, names, uses, compile);
   const start = call.name === 'start';
   if (field === undefined || start) uses.place = true;
@@ -241,6 +269,29 @@ function placeCall(call: Call, names: Names, uses: Uses, compile: Compile): Piec
   return start
     ? { type: NUMBER, evaluate: (scope) => scope.file.start(region) }
     : { type: NUMBER, evaluate: (scope) => scope.file.length(region) };
+}
+
+/** `volume(NAME)` or `volume(NAME, number)`: the place of a volume among the opened ones, -1 for one that is not there. */
+function volumeNamed(call: Call, names: Names, compile: Compile): (scope: Scope) => number {
+  const [of, number] = call.args;
+  const set = of?.kind === 'name' ? of.name : '';
+  const isNumbered = names.volumeSets?.get(set);
+  if (isNumbered === undefined)
+    throw invalid(
+      `there is no volume ${set || 'like that'}`,
+      `one of ${[...(names.volumeSets?.keys() ?? [])].join(', ')}`,
+    );
+  if (isNumbered !== (number !== undefined) || call.args.length > 2)
+    throw invalid(
+      isNumbered ? `${set} is a numbered set of volumes` : `${set} is one volume`,
+      isNumbered ? `volume(${set}, 0)` : `volume(${set})`,
+    );
+  const piece = number === undefined ? undefined : compile(number);
+  return (scope) =>
+    scope.file.volumeIndex(
+      set,
+      piece === undefined ? undefined : wholeNumber(piece.evaluate(scope), 'the number of a volume'),
+    );
 }
 
 function regionNamed(expression: Expression, names: Names, call: string): number {
@@ -438,6 +489,21 @@ function hashedThing(
       const length = scope.fields!.lengthOf(field);
       const blank = { at, length, fill: fillOf === undefined ? 0 : wholeNumber(fillOf.evaluate(scope), 'the fill') };
       return scope.file.spanHash(hasher, { space, volume: scope.volume }, from, to, blank);
+    };
+  }
+  if (of.name === 'volume') {
+    const volume = volumeNamed(of, names, compile);
+    uses.layout = uses.place = uses.late = true;
+    return (scope) => {
+      const index = volume(scope);
+      if (index < 0) return undefined;
+      return scope.file.spanHash(
+        hasher,
+        { space: undefined, volume: index },
+        0,
+        scope.file.volumeSize(index),
+        undefined,
+      );
     };
   }
   if (of.name !== 'bytes' && of.name !== 'span') return undefined;

@@ -116,7 +116,7 @@ function compile(expression: Expression, names: Names, uses: Uses): Piece {
     case 'index':
       return compileIndex(expression, names, uses);
     case 'call':
-      return compileCall(expression, names, uses, (inner, inside = names) => compile(inner, inside, uses));
+      return compileCall(expression, names, uses, (inner, inside = names, used = uses) => compile(inner, inside, used));
     case 'unary': {
       const of = compile(expression.of, names, uses);
       if (expression.operator === 'not') return { type: NUMBER, evaluate: (scope) => !truthy(of.evaluate(scope)) };

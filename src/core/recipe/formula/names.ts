@@ -23,6 +23,8 @@ export interface Names {
   readonly lets: ReadonlyMap<string, Expression>;
   /** Names in `let` whose formulas are being compiled, from the outermost on. */
   readonly letPath?: readonly string[];
+  /** All sets of volumes, for `volume(NAME)`: true when numbered. */
+  readonly volumeSets?: ReadonlyMap<string, boolean>;
   /** Sets of volumes, nameable where a volume is chosen: true when numbered. */
   readonly volumes?: ReadonlyMap<string, boolean> | undefined;
   readonly entry: boolean;

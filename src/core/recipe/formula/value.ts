@@ -118,6 +118,8 @@ export interface FileFacts {
   length(region: number): number;
   bytes(region: number, which: 'plain' | 'stored'): Uint8Array;
   entryCount(): number;
+  /** The facts of an entry, by its place among the rows. */
+  entryFacts(index: number): EntryFacts | undefined;
   blockCount(): number;
   folderCount(): number;
   /** Bytes of a region behind its steps. */
@@ -126,6 +128,8 @@ export interface FileFacts {
   volumeFacts(volume: number): { readonly number: number; readonly count: number };
   /** Bytes of a volume, by its place among the opened ones. */
   volumeSize(volume: number): number;
+  /** The place of a volume among the opened ones, by its set and its number in it; -1 when it is not there. */
+  volumeIndex(set: string, number: number | undefined): number;
   /** How many numbered volumes there are. */
   volumeCount(): number;
   key(slot: string): Uint8Array;

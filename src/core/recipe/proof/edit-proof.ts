@@ -1,5 +1,5 @@
 /** The fifth part of the proof: what people do with an archive, each done, read back, or refused by name. */
-import { bufferSource, collect, type ByteSource } from '../../bytes';
+import { bufferSource, type ByteSource } from '../../bytes';
 import { FaultError, throwIfStopped, type Fault } from '../../faults';
 import type { OpenedArchive } from '../read/archive';
 import { readEntry } from '../read/entry-bytes';
@@ -194,13 +194,25 @@ async function readable(
   for (let i = 0; i < usable.length && samples.length < 4; i += step) {
     const entry = usable[i]!;
     try {
-      const bytes = await collect(readEntry(archive, entry, { signal }));
-      if (bytes.length > 0) samples.push({ entry, bytes });
+      const bytes = await small(readEntry(archive, entry, { signal }));
+      if (bytes !== undefined && bytes.length > 0) samples.push({ entry, bytes });
     } catch (error) {
       if (!(error instanceof FaultError) || error.fault.code === 'stopped') throw error;
     }
   }
   return samples;
+}
+
+/** Nothing when there is more than an edit should hold: where no size is told, only reading shows it. */
+async function small(chunks: AsyncIterable<Uint8Array>): Promise<Uint8Array | undefined> {
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const chunk of chunks) {
+    size += chunk.length;
+    if (size > MOST_BYTES) return undefined;
+    parts.push(chunk);
+  }
+  return Buffer.concat(parts);
 }
 
 /** Other bytes of the same length. */

@@ -324,6 +324,7 @@ class Opening {
         });
       },
       entryCount: () => this.entries?.count ?? 0,
+      entryFacts: (index) => this.entries?.facts(index),
       blockCount: () => this.blocks?.count ?? 0,
       folderCount: () => this.folders?.count ?? 0,
       volumeSize: (volume) => this.volumes[volume]?.source.size ?? this.files[0]!.size,
@@ -331,6 +332,8 @@ class Opening {
         number: this.volumes[volume]?.number ?? 0,
         count: this.entriesIn(volume),
       }),
+      volumeIndex: (set, number) =>
+        this.volumes.findIndex((one) => one.set.name === set && (number === undefined || one.number === number)),
       volumeCount: () => this.volumes.filter(({ set }) => set.numbered).length,
       key: (slot) => {
         const key = keys.get(slot);

@@ -51,6 +51,7 @@ export class FileFlow implements Flow {
       context.tables.reset(lengths);
       context.depth = depth;
       context.held = held;
+      context.remark = undefined;
       budget.rows = rows;
       Object.assign(scope, { fields, item, index, here });
       scope.outer.length = levels;
@@ -68,18 +69,21 @@ export class FileFlow implements Flow {
     const least = kind.fixedSize ?? kind.minSize;
     if (at < 0 || at + least > size) return this.fetching(kind, column, row, context, this.windowBytes);
     const lengths = context.tables.lengths();
-    const { depth } = context;
+    const { depth, beyond } = context;
     const cursor = size === window.bytes.length ? window : new Cursor(window.bytes.subarray(0, size), window.base);
     cursor.position = at;
+    context.beyond = this.end - window.base - size;
     try {
-      kind.read(cursor, column, row, { ...context, beyond: this.end - window.base - size });
+      kind.read(cursor, column, row, context);
       this.position = cursor.offset;
       return undefined;
     } catch (error) {
       if (!isShort(error) || window.base + size >= this.end) throw error;
       context.tables.reset(lengths);
-      context.depth = depth;
+      Object.assign(context, { depth, beyond, remark: undefined });
       return this.fetching(kind, column, row, context, this.windowBytes);
+    } finally {
+      context.beyond = beyond;
     }
   }
 
@@ -104,6 +108,7 @@ export class FileFlow implements Flow {
       try {
         kind.read(this.window, column, row, inner);
         this.position = this.window.offset;
+        context.remark = inner.remark;
         return;
       } catch (error) {
         if (!isShort(error) || size >= room) throw error;

@@ -358,6 +358,7 @@ export class Draft {
       plainLength: (index) => this.plainLength(index),
       bytes: (index, which) => this.regionBytes(index, which),
       entryCount: () => this.entries.count,
+      entryFacts: (index) => this.entryFacts(this.order.at(index)),
       blockCount: () => this.blockTotal,
       folderCount: () => this.folders.length,
       volumeFacts: (volume) => ({
@@ -365,6 +366,8 @@ export class Draft {
         count: this.entryVolume.reduce((sum, one, out) => sum + (one === volume && !this.isMarker(out) ? 1 : 0), 0),
       }),
       volumeSize: (volume) => this.volumeSizes[volume] ?? 0,
+      volumeIndex: (set, number) =>
+        this.volumes.findIndex((one) => one.set === set && (number === undefined || one.number === number)),
       volumeCount: () => Math.max(0, this.volumes.length - recipe.volumes.filter(({ numbered }) => !numbered).length),
       key: (slot) => {
         const key = keys.get(slot);
