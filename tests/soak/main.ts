@@ -1,5 +1,5 @@
 /**
- * `npm run soak [-- --cases 20000] [--seed 1] [--kind archive]`: cases by lot, in processes of their own that are ended
+ * `npm run soak [-- --cases 20000] [--formats 5000] [--seed 1] [--kind archive]`: cases by lot, in processes of their own that are ended
  * when one takes too long. Ends with 1 when a case ended as none may; `--one` runs a single case again.
  */
 import { fork, type ChildProcess } from 'node:child_process';
@@ -15,13 +15,20 @@ const { values } = parseArgs({
     cases: { type: 'string', default: '20000' },
     seed: { type: 'string', default: '1' },
     kind: { type: 'string' },
+    /** So many formats made by chance, instead of cases. */
+    formats: { type: 'string' },
     one: { type: 'string' },
     /** Breaks this case, to see that the run fails. */
     'broken-at': { type: 'string' },
     child: { type: 'boolean', default: false },
   },
 });
-const kinds = values.kind === undefined ? KINDS : [z.enum(KINDS).parse(values.kind)];
+const kinds =
+  values.formats !== undefined
+    ? ['format' as const]
+    : values.kind === undefined
+      ? KINDS.filter((kind) => kind !== 'format')
+      : [z.enum(KINDS).parse(values.kind)];
 const seed = number.parse(values.seed);
 
 /** No case takes a tenth of it, on a busy machine neither. */
@@ -125,7 +132,7 @@ async function runOne(index: number): Promise<number> {
 
 async function main(): Promise<number> {
   if (values.one !== undefined) return runOne(number.parse(values.one));
-  return runAll(number.parse(values.cases));
+  return runAll(number.parse(values.formats ?? values.cases));
 }
 
 if (values.child) runChild();

@@ -186,3 +186,19 @@ entries: { each: row in rows, path: row.name, at: start(data) + row.at, stored: 
     expect(await contentsOf(pointed, await edited(pointed, made, { remove: ['fox'] }))).toEqual({});
   });
 });
+
+test('an entry of no bytes does not take the one that begins where it lies out of the order of the rows', async () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: NONE }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: NONE }, { field: count, as: u8, is: count(entries) }]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: at, as: u8, is: entry.at }, { field: size, as: u8, is: entry.size }]
+  foot: [{ field: rows, as: u8, is: start(rows) }]
+regions: [{ region: head, at: 0, holds: head }, { region: data, at: 8, holds: entries, order: rows }, { region: rows, at: foot.rows, holds: 'row[head.count]', sort: name }, { region: foot, at: end - 1, holds: foot }]
+presents: archive
+entries: { each: row in rows, path: row.name, at: row.at, stored: row.size, size: row.size }
+`);
+  const file = 'NONE\x02\0\0\0FFFant\x08\0fox\x08\x03\x0b';
+  const made = await edited(recipe, file, { add: { bee: 'BB' } }, 'afresh');
+  expect(made.toString('latin1')).toBe('NONE\x03\0\0\0BBFFFant\x08\0bee\x08\x02fox\x0a\x03\x0d');
+});

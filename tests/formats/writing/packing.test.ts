@@ -159,3 +159,33 @@ entries: { each: row in rows, path: row.name, at: row.at, stored: row.kept, size
     what: 'blocks of no bytes',
   });
 });
+
+test('a checksum over the stored bytes follows an untouched entry that is locked anew for another place', async () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: SUMS }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: SUMS }, { field: count, as: u8, is: count(entries) }]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: at, as: u8, is: entry.at }, { field: size, as: u8, is: entry.size }, { field: sum, as: u32, is: crc32(entry.packed) }]
+regions: [{ region: head, at: 0, holds: head }, { region: rows, at: 5, holds: 'row[head.count]' }, { region: data, holds: entries }]
+presents: archive
+entries: { each: row in rows, path: row.name, at: row.at, stored: row.size, size: row.size, through: ['lcg-xor(entry.at, multiply: 1664525, add: 1013904223, shift: 16)'] }
+`);
+  const locked = (bytes: Buffer, at: number) => {
+    let state = at;
+    return Buffer.from(
+      bytes.map((byte) => byte ^ (((state = (Math.imul(state, 1664525) + 1013904223) >>> 0) >>> 16) & 255)),
+    );
+  };
+  const [fox, owl] = [locked(Buffer.from('FFF'), 23), locked(Buffer.from('OO'), 26)];
+  const row = (name: string, at: number, stored: Buffer) => {
+    const bytes = Buffer.alloc(9);
+    bytes.write(name);
+    bytes.set([at, stored.length], 3);
+    bytes.writeUInt32LE(zlib.crc32(stored), 5);
+    return bytes;
+  };
+  const file = Buffer.concat([Buffer.from('SUMS\x02'), row('fox', 23, fox), row('owl', 26, owl), fox, owl]);
+  const made = await edited(recipe, file, { change: { fox: 'FFFFFF' } });
+  expect(made.subarray(14, 23)).toEqual(row('owl', 29, locked(Buffer.from('OO'), 29)));
+  expect(await contentsOf(recipe, made)).toEqual({ fox: 'FFFFFF', owl: 'OO' });
+});

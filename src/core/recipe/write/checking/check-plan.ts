@@ -1,10 +1,11 @@
 /** Opening a planned archive again, before it is written, and comparing it with what it was meant to hold. */
 import type { ByteSource } from '../../../bytes';
 import { FaultError, FormatError, hexBytes, throwIfStopped, type Fault } from '../../../faults';
-import type { Recipe } from '../../model';
+import type { Formula, Recipe } from '../../model';
 import { checkFormulas, type FormulaCheck } from '../../proof/formula-check';
 import { openTables, type OpenedArchive } from '../../read/archive';
 import { entryFault, readEntry } from '../../read/entry-bytes';
+import { bytesFollowPlace } from '../packing/bound';
 import type { Plan } from '../rendering/planned';
 import { checkRegions, checkValues } from './given';
 import { matchEntries } from './match-entries';
@@ -32,7 +33,7 @@ export async function checkPlan(setting: CheckSetting, plan: Plan): Promise<void
     const changed = new Set<number>();
     const { meant } = setting;
     for (let i = 0; i < meant.count; i++) if (meant.at(i).plain !== undefined) changed.add(found(i));
-    await checkAllFormulas(setting, again, changed);
+    await checkAllFormulas(setting, again, mayReseal(recipe) ? true : changed);
     for (let i = 0; i < meant.count; i++) {
       if (i % 1024 === 0) throwIfStopped(setting.signal);
       const checking = checkEntry(setting, plan, again, meant.at(i), found(i));
@@ -79,18 +80,30 @@ function* namesFor({ archive, meant }: CheckSetting): Generator<string> {
   }
 }
 
+/** True when the stored bytes of an entry nobody touched may be made anew, and a field tells a hash over them. */
+function mayReseal(recipe: Recipe): boolean {
+  const isPacked = (formula: Formula | undefined) =>
+    formula?.uses.content.some(({ which }) => which === 'packed') === true;
+  return (
+    bytesFollowPlace(recipe) &&
+    recipe.shapes.some(({ fields }) =>
+      fields.some(({ is, parts }) => isPacked(is) || parts.some((part) => isPacked(part.is))),
+    )
+  );
+}
+
 /** Formulas that disagree in the new file and did not in the old one. */
 async function checkAllFormulas(
   { archive, signal }: CheckSetting,
   again: OpenedArchive,
-  changed: ReadonlySet<number>,
+  deep: true | ReadonlySet<number>,
 ): Promise<void> {
-  const check = await checkFormulas(again, { deep: changed, signal });
+  const check = await checkFormulas(again, { deep, signal });
   if (check.agree === check.total) return;
   const before: Pick<FormulaCheck, 'differing'> =
     archive === undefined
       ? { differing: new Map<number, number>() }
-      : await checkFormulas(archive, { deep: false, signal });
+      : await checkFormulas(archive, { deep: deep === true, signal });
   for (const [line, count] of check.differing) {
     if (count <= (before.differing.get(line) ?? 0)) continue;
     const fault = check.faults.find((one) => one.line === line);

@@ -136,7 +136,9 @@ export class DraftFields implements Fields {
     const overData = uses.content.some(({ which }) => which === 'data');
     const overStored = uses.content.length > 0 || uses.entry.has('own');
     if (!changed && out !== undefined && (overData || (overStored && fresh === undefined))) return false;
-    return out === undefined || changed || !isSteady(formula, this.shape);
+    // Its stored bytes are others where they were locked anew for another place.
+    const resealed = overStored && fresh !== undefined;
+    return out === undefined || changed || resealed || !isSteady(formula, this.shape);
   }
 
   private plain(field: Field, index: number, asFound: boolean): Value {

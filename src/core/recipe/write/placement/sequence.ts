@@ -402,9 +402,10 @@ function afreshBlocks(volume: VolumeLayout, regions: readonly RegionBlock[]): Bl
   let run: { kind: 'run'; from: number; length: number; entries: number[] } | undefined;
   for (const out of staying.filter((one) => !table!.isDeleted(entries.base(one)!)).sort((a, b) => at(a) - at(b))) {
     const end = at(out) + table!.stored(entries.base(out)!);
-    // Only bytes that are truly shared stay together.
-    const joined =
-      run !== undefined && !apart && (at(out) < run.from + run.length || (at(out) === run.from && run.length === 0));
+    // Only bytes that are truly shared stay together; one of no bytes has a place of its own where the rows have an order.
+    const besideEmpty =
+      run !== undefined && at(out) === run.from && run.length === 0 && !(rule.order === 'rows' && rule.emptyInOrder);
+    const joined = run !== undefined && !apart && (at(out) < run.from + run.length || besideEmpty);
     if (joined) {
       run!.length = Math.max(run!.length, end - run!.from);
       run!.entries.push(out);
