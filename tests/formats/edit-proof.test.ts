@@ -114,3 +114,9 @@ describe('layouts', () => {
     expect((await proofOf(recipe)).edits).toMatchObject({ done: 8, total: 8 });
   });
 });
+
+test('a recipe under which no edit is possible is not proven by that', async () => {
+  const { edits, ...proof } = await proofOf(recipeWith());
+  const refused = edits.edits.map((one) => ({ ...one, forbidden: true, fault: { code: 'cannot-add' as const } }));
+  expect(isProven({ ...proof, edits: { ...edits, edits: refused, done: 0 } })).toBe(false);
+});

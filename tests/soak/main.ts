@@ -74,7 +74,9 @@ async function runAll(cases: number): Promise<number> {
     done++;
     if (how !== undefined) {
       broken.push({ index, how });
-      process.stdout.write(`\n${kindOf(index)} case ${index} (--one ${index}): ${how}\n`);
+      process.stdout.write(
+        `\n${kindOf(index)} case ${index} (--seed ${seed}${kindOf(index) === 'format' ? ' --kind format' : ''} --one ${index}): ${how}\n`,
+      );
     }
     if (done % 1_000 === 0) process.stdout.write(`${done} of ${cases} cases\n`);
   };

@@ -77,8 +77,9 @@ export async function proveEdits(archive: OpenedArchive, options: ProveOptions):
   return { done: edits.length - refused.length, total: edits.length, edits, ...(first === undefined ? {} : { first }) };
 }
 
-/** True when nothing is left to be desired but what the format forbids. */
-export function editsHold({ edits }: EditProof): boolean {
+/** True when nothing is left to be desired but what the format forbids. A recipe that forbids everything proves nothing. */
+export function editsHold({ done, total, edits }: EditProof): boolean {
+  if (total > 0 && done === 0) return false;
   return edits.every(({ fault, forbidden }) => fault === undefined || forbidden);
 }
 
