@@ -1,6 +1,7 @@
 /** Damaged and hostile files on the command line: the longest, and the one that needs the most memory, against the bar. */
 import { join } from 'node:path';
-import { hostileCases, runHostile } from '../support/hostile-files';
+import { commandLine } from '../support/command-line';
+import { hostileCases } from '../support/hostile-files';
 import { say, type Row } from './table';
 
 const MOST_SECONDS = 5;
@@ -8,9 +9,9 @@ const MOST_MEMORY = 512;
 
 export async function measureHostile(work: string): Promise<Row[]> {
   const folder = join(work, 'hostile');
-  const runs = hostileCases(folder).map((one) => ({ one, ...runHostile(one, folder) }));
+  const runs = hostileCases(folder).map((one) => ({ one, ...commandLine(one.args) }));
   const longest = runs.reduce((a, b) => (b.seconds > a.seconds ? b : a));
-  const largest = runs.reduce((a, b) => (b.memory > a.memory ? b : a));
+  const largest = runs.reduce((a, b) => (b.megabytes > a.megabytes ? b : a));
   return [
     {
       what: 'hostile files refused, the longest',
@@ -24,10 +25,10 @@ export async function measureHostile(work: string): Promise<Row[]> {
     {
       what: 'hostile files refused, most memory',
       on: largest.one.name,
-      ours: `${Math.round(largest.memory)} MiB`,
+      ours: `${Math.round(largest.megabytes)} MiB`,
       tool: 'the bar',
       theirs: `${MOST_MEMORY} MiB`,
-      ratio: MOST_MEMORY / largest.memory,
+      ratio: MOST_MEMORY / largest.megabytes,
       bar: '512 MB',
     },
   ];

@@ -24,7 +24,13 @@ export function commandLine(args: readonly string[], { cwd = process.cwd(), time
     const hook = join(home, 'measure.cjs');
     writeFileSync(
       hook,
-      `process.on('exit', () => require('fs').writeFileSync(${JSON.stringify(measured)}, JSON.stringify(process.resourceUsage())));`,
+      // Not `maxRSS`: that begins with what the process had that started this one.
+      `const fs = require('node:fs');
+process.on('exit', () => {
+  const kilobytes = Number(/VmHWM:\\s+(\\d+)/.exec(fs.readFileSync('/proc/self/status', 'utf8'))[1]);
+  const { user, system } = process.cpuUsage();
+  fs.writeFileSync(${JSON.stringify(measured)}, JSON.stringify({ megabytes: kilobytes / 1024, seconds: (user + system) / 1e6 }));
+});`,
     );
     const { status, stdout, stderr } = spawnSync(process.execPath, ['--require', hook, program, ...args], {
       encoding: 'utf8',
@@ -33,14 +39,8 @@ export function commandLine(args: readonly string[], { cwd = process.cwd(), time
       maxBuffer: 1 << 26,
     });
     if (status === null) return { status, stdout, stderr, megabytes: NaN, seconds: NaN };
-    const used = JSON.parse(readFileSync(measured, 'utf8')) as NodeJS.ResourceUsage;
-    return {
-      status,
-      stdout,
-      stderr,
-      megabytes: used.maxRSS / 1024,
-      seconds: (used.userCPUTime + used.systemCPUTime) / 1e6,
-    };
+    const used = JSON.parse(readFileSync(measured, 'utf8')) as Pick<Ran, 'megabytes' | 'seconds'>;
+    return { status, stdout, stderr, ...used };
   } finally {
     rmSync(home, { recursive: true, force: true });
   }

@@ -1,25 +1,14 @@
-/** Damaged and hostile files and recipes as a stranger might send them, and a run of the command line on each. */
-import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+/** Damaged and hostile files and recipes as a stranger might send them. */
+import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { deflateRawSync } from 'node:zlib';
 import { writeHold } from '../../demo/archives/hold';
-
-const ROOT = join(__dirname, '../..');
 
 export interface HostileCase {
   readonly name: string;
   readonly args: readonly string[];
   /** What the message has to say. */
   readonly says: RegExp;
-}
-
-export interface HostileRun {
-  readonly status: number | null;
-  readonly stderr: string;
-  readonly seconds: number;
-  /** The most memory the process had, in MiB. */
-  readonly memory: number;
 }
 
 const KEY = Buffer.alloc(32, 7);
@@ -100,28 +89,6 @@ export function hostileCases(folder: string): HostileCase[] {
     },
     { name: 'noise', args: ['list', file('noise.bin', noise(1 << 20))], says: /no recipe|knows/i },
   ];
-}
-
-/** Runs the command line in a process of its own, which tells the most memory it had. */
-export function runHostile({ args }: HostileCase, folder: string): HostileRun {
-  const report = join(folder, 'memory.txt');
-  const hook = join(folder, 'memory-hook.cjs');
-  writeFileSync(
-    hook,
-    // Not `maxRSS`: that begins with what the process had that started this one.
-    `const fs = require('node:fs');
-const peak = () => /VmHWM:\\s+(\\d+)/.exec(fs.readFileSync('/proc/self/status', 'utf8'))[1];
-process.on('exit', () => fs.writeFileSync(${JSON.stringify(report)}, peak()));
-`,
-  );
-  const from = performance.now();
-  const { status, stderr } = spawnSync(process.execPath, ['--require', hook, join(ROOT, 'bin/zero-latch'), ...args], {
-    encoding: 'utf8',
-    maxBuffer: 1 << 26,
-    timeout: 120_000,
-  });
-  const seconds = (performance.now() - from) / 1000;
-  return { status, stderr, seconds, memory: Number(readFileSync(report, 'utf8')) / 1024 };
 }
 
 const HEAD = 'recipe: hostile\ntitle: Hostile\nrevision: 1\nnumbers: little\n';

@@ -8,43 +8,8 @@ import type { Layout } from '../model';
 import { NO_EDITS, type Edits } from '../write/edits/edits';
 import { planRebuild } from '../write/plan';
 import { freePath, freePathInNewFolder } from './free-path';
-import type { ProveOptions } from './prove';
-
-/** What is done to an entry. */
-export const EDIT_KINDS = [
-  ...(['longer', 'shorter', 'empty', 'filled'] as const),
-  ...(['added', 'added-in-folder', 'removed', 'all'] as const),
-] as const;
-export type EditKind = (typeof EDIT_KINDS)[number];
-
-export const EDIT_WORDS: Readonly<Record<EditKind, string>> = {
-  longer: 'make an entry longer',
-  shorter: 'make an entry shorter',
-  empty: 'make an entry empty',
-  filled: 'fill an empty entry',
-  added: 'add an entry beside others',
-  'added-in-folder': 'add an entry in a new folder',
-  removed: 'remove an entry',
-  all: 'do all of these at once',
-};
-
-/** One edit in one layout. */
-export interface ProvenEdit {
-  readonly edit: EditKind;
-  readonly layout: Layout;
-  /** Why it was refused; undefined when it was done and read back. */
-  readonly fault?: Fault;
-  /** The format has no way to say it: the recipe is right all the same. */
-  readonly forbidden: boolean;
-}
-
-export interface EditProof {
-  readonly done: number;
-  readonly total: number;
-  readonly edits: readonly ProvenEdit[];
-  /** The first that the recipe should allow and does not; else the first that the format forbids. */
-  readonly first?: Fault;
-}
+import { alteredEntries } from './changed-entries';
+import { EDIT_KINDS, type EditKind, type EditProof, type Proof, type ProvenEdit, type ProveOptions } from './proof';
 
 /** Refusals that are the format's, not the recipe's. */
 const FORBIDDEN: ReadonlySet<string> = new Set(['cannot-add', 'layout-impossible']);
@@ -77,6 +42,38 @@ export async function proveEdits(archive: OpenedArchive, options: ProveOptions):
   return { done: edits.length - refused.length, total: edits.length, edits, ...(first === undefined ? {} : { first }) };
 }
 
+/**
+ * In very large archives one plan shows the fourth part of the proof and the fifth.
+ *
+ * @returns undefined when the archive is not that large, or something is wrong: then each part is shown by itself
+ */
+export async function proveTogether(
+  archive: OpenedArchive,
+  options: ProveOptions,
+  progress: (done: number) => void,
+): Promise<Pick<Proof, 'changed' | 'edits'> | undefined> {
+  if (!isVeryLarge(archive)) return undefined;
+  const { scratch, signal } = options;
+  const [layout] = archive.recipe.layouts;
+  const total = archive.entries.count;
+  try {
+    const altered = await alteredEntries(archive, options, progress);
+    const all = together(await singleEdits(archive, options), [], layout!);
+    const replace = new Map([...altered, ...all.replace]);
+    for (const entry of all.remove) replace.delete(entry);
+    await planRebuild(archive, { ...all, replace }, { layout: layout!, scratch, signal });
+    progress(total);
+    const edits: ProvenEdit[] = [{ edit: 'all', layout: layout!, forbidden: false }];
+    return {
+      changed: { equal: replace.size, tested: replace.size, total },
+      edits: { done: 1, total: 1, edits },
+    };
+  } catch (error) {
+    if (!(error instanceof FaultError) || error.fault.code === 'stopped') throw error;
+    return undefined;
+  }
+}
+
 /** True when nothing is left to be desired but what the format forbids. A recipe that forbids everything proves nothing. */
 export function editsHold({ done, total, edits }: EditProof): boolean {
   if (total > 0 && done === 0) return false;
@@ -85,13 +82,14 @@ export function editsHold({ done, total, edits }: EditProof): boolean {
 
 /** Which edits are tried in which layouts: the larger the archive, the fewer. */
 function chosen(
-  { entries, recipe, volumes }: OpenedArchive,
+  archive: OpenedArchive,
   kinds: readonly Single[],
   brief: boolean,
 ): [EditKind, Layout][] {
+  const { entries, recipe } = archive;
   const { layouts } = recipe;
-  const bytes = volumes.reduce((sum, { source }) => sum + source.size, 0);
-  if (entries.count > VERY_MANY_ENTRIES || bytes > VERY_MANY_BYTES) return [['all', layouts[0]!]];
+  if (isVeryLarge(archive)) return [['all', layouts[0]!]];
+  const bytes = sizeOf(archive);
   const pairs: [EditKind, Layout][] = [];
   for (const [i, layout] of (brief ? layouts.slice(0, 1) : layouts).entries()) {
     if (i === 0 || (entries.count <= MANY_ENTRIES && bytes <= MANY_BYTES))
@@ -99,6 +97,14 @@ function chosen(
     pairs.push(['all', layout]);
   }
   return pairs;
+}
+
+function isVeryLarge(archive: OpenedArchive): boolean {
+  return archive.entries.count > VERY_MANY_ENTRIES || sizeOf(archive) > VERY_MANY_BYTES;
+}
+
+function sizeOf({ volumes }: OpenedArchive): number {
+  return volumes.reduce((sum, { source }) => sum + source.size, 0);
 }
 
 async function tried(

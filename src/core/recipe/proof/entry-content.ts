@@ -39,10 +39,9 @@ export async function hashesWanted(
   wanted: readonly Field[],
   signal: AbortSignal | undefined,
 ): Promise<ReadonlyMap<string, Value>> {
-  const fields = [...wanted, ...(opened.wrap?.table.shape.fields ?? [])];
-  const keys = new Set(
-    fields.flatMap(formulasIn).flatMap(({ uses }) => uses.content.map((one) => `${one.which}:${one.hasher}`)),
-  );
+  const keys = new Set<string>();
+  for (const field of wanted) for (const key of hashesOf(field)) keys.add(key);
+  for (const field of opened.wrap?.table.shape.fields ?? []) for (const key of hashesOf(field)) keys.add(key);
   if (keys.size === 0) return new Map();
   const machines = [...keys].map((key) => ({ key, hasher: createHasher(key.slice(key.indexOf(':') + 1)) }));
   const overData = machines.filter(({ key }) => key.startsWith('data:'));
@@ -55,4 +54,16 @@ export async function hashesWanted(
     for await (const chunk of readChunks(opened.packed)) for (const { hasher } of overPacked) hasher.update(chunk);
   }
   return new Map(machines.map(({ key, hasher }) => [key, hasher.digest()]));
+}
+
+const known = new WeakMap<Field, readonly string[]>();
+
+/** The hashes that the formulas of a field ask for, as `data:crc32`. */
+function hashesOf(field: Field): readonly string[] {
+  let keys = known.get(field);
+  if (keys === undefined) {
+    keys = formulasIn(field).flatMap(({ uses }) => uses.content.map((one) => `${one.which}:${one.hasher}`));
+    known.set(field, keys);
+  }
+  return keys;
 }

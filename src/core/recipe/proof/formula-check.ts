@@ -519,13 +519,16 @@ class Check {
 
   private async deepField(one: Deferred, content: ReadonlyMap<string, Value> | undefined): Promise<void> {
     const { scope, archive } = this;
-    const evaluate = () => {
+    const enter = () => {
       scope.fields = one.table.row(one.row);
       this.enter(one.entry, one.folder);
       scope.volume = one.volume;
       if (content !== undefined && scope.entry !== undefined) scope.entry = withContent(scope.entry, content);
       scope.found = one.table.columns[one.field.index]!.get(one.row);
       scope.here = one.table.markedStart(one.field.index, one.row);
+    };
+    const ask = () => {
+      enter();
       try {
         for (const formula of formulasIn(one.field)) formula.evaluate(scope);
       } catch (error) {
@@ -534,9 +537,9 @@ class Check {
       }
     };
     if (formulasIn(one.field).some((formula) => formula.uses.late)) {
-      do evaluate();
+      do ask();
       while (await archive.late.answer((request: SpanRequest) => spanBytes(archive, request)));
-    } else evaluate();
+    } else enter();
     scope.volume = one.volume;
     this.compare(one.table, one.row, one.field, one.place);
   }

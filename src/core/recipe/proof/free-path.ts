@@ -24,7 +24,9 @@ export function freePathInNewFolder(entries: EntryTable, entry: number): string 
   const taken = takenPaths(entries);
   for (const letters of endings(slash < 0 ? 2 : slash)) {
     const folder = slash < 0 ? letters : path.slice(0, slash - letters.length) + letters;
-    if (!taken.has(folder.toLowerCase())) return `${folder}/${path.slice(slash + 1)}`;
+    // A path without folders makes room for one: its field may be full.
+    const name = slash < 0 && path.length > folder.length + 1 ? path.slice(folder.length + 1) : path.slice(slash + 1);
+    if (!taken.has(folder.toLowerCase())) return `${folder}/${name}`;
   }
   return `new-folder/${path.slice(slash + 1)}`;
 }

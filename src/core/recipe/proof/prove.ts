@@ -1,51 +1,16 @@
 /** The proof of a recipe on a file: five parts, each with its first failure. */
-import { readChunks, type ByteSource, type Scratch } from '../../bytes';
-import { createHasher, type Hasher } from '../../codecs';
+import { readChunks, type ByteSource } from '../../bytes';
 import { FaultError, hexBytes, throwIfStopped, type Fault } from '../../faults';
-import { openTables, type OpenedArchive } from '../read/archive';
+import type { OpenedArchive } from '../read/archive';
 import { explainedBytes } from '../read/coverage';
-import { readEntry } from '../read/entry-bytes';
 import { fieldAt, regionAt } from '../read/explain';
 import { NO_EDITS } from '../write/edits/edits';
 import { planRebuild } from '../write/plan';
-import { volumeBytes } from '../write/rendering/planned';
-import { editsHold, proveEdits, type EditProof } from './edit-proof';
+import { proveChanged } from './changed-entries';
+import { editsHold, proveEdits, proveTogether } from './edit-proof';
+import type { Proof, ProveOptions } from './proof';
 import { checkFormulas } from './formula-check';
 import { readingFaults } from './reading-checks';
-
-export interface Proof {
-  /** Bytes of the file that the recipe explains. */
-  readonly bytes: { readonly explained: number; readonly total: number; readonly first?: Fault };
-  /**
-   * Computed fields that agree with their formula, checksums over every entry's bytes among them; and what a strict
-   * reader would not take, which agrees with nothing.
-   */
-  readonly formulas: { readonly agree: number; readonly total: number; readonly first?: Fault };
-  /** Rebuilt without changes: identical or not. */
-  readonly identical: { readonly same: boolean; readonly first?: Fault };
-  /**
-   * Rebuilt with entries changed and read again. All entries are changed while they and their plain bytes stay below a
-   * limit; in larger archives evenly spread ones are.
-   */
-  readonly changed: { readonly equal: number; readonly tested: number; readonly total: number; readonly first?: Fault };
-  /** What people do with an archive, in each layout the format allows: done and read back, or refused by name. */
-  readonly edits: EditProof;
-}
-
-export interface ProveOptions {
-  readonly scratch: Scratch;
-  readonly signal?: AbortSignal | undefined;
-  /** Plain bytes of entries that are changed for the fourth number. Default 1 GiB. */
-  readonly maxChangedBytes?: number;
-  /** Edits only in the first layout: while somebody writes a recipe. */
-  readonly brief?: boolean;
-  /** Entries done of `total`, over both passes. */
-  readonly progress?: (done: number, total: number) => void;
-}
-
-const DEFAULT_MAX_CHANGED_BYTES = 1 << 30;
-/** What ten thousand entries do not show, a hundred thousand of the same kind seldom do. */
-const MOST_CHANGED_ENTRIES = 10_000;
 
 /** True when nothing is left to be desired but what the format forbids. */
 export function isProven(proof: Proof): boolean {
@@ -74,10 +39,10 @@ export async function prove(archive: OpenedArchive, options: ProveOptions): Prom
   });
   const strict = readingFaults(archive, signal);
   const identical = await proveIdentical(archive, options);
-  const changed = await proveChanged(archive, options, (done) =>
-    options.progress?.(archive.entries.count + done, steps),
-  );
-  const edits = await proveEdits(archive, options);
+  const progress = (done: number) => options.progress?.(archive.entries.count + done, steps);
+  const both = await proveTogether(archive, options, progress);
+  const changed = both?.changed ?? (await proveChanged(archive, options, progress));
+  const edits = both?.edits ?? (await proveEdits(archive, options));
   return {
     bytes,
     edits,
@@ -176,136 +141,4 @@ async function firstDifference(
     done += made.length;
   }
   return undefined;
-}
-
-async function proveChanged(
-  archive: OpenedArchive,
-  options: ProveOptions,
-  progress: (done: number) => void,
-): Promise<Proof['changed']> {
-  const { scratch, signal } = options;
-  const { entries } = archive;
-  const mostBytes = options.maxChangedBytes ?? DEFAULT_MAX_CHANGED_BYTES;
-  const chosen = chooseEntries(archive, mostBytes);
-  const replace = new Map<number, ByteSource>();
-  const wanted = new Map<number, string>();
-  const total = entries.count;
-  let tested = chosen.length;
-  let left = mostBytes;
-  try {
-    for (const [i, entry] of chosen.entries()) {
-      throwIfStopped(signal);
-      const hasher = createHasher('sha256');
-      const plain = atMost(readEntry(archive, entry, { signal, verify: false }), left);
-      const altered = await scratch.keep(alter(plain, hasher), entries.path(entry));
-      left -= altered.size;
-      // An entry whose size only shows when it is unpacked may be too large after all.
-      if (left < 0) break;
-      replace.set(entry, altered);
-      wanted.set(entry, hexOf(hasher));
-      progress(Math.floor(((i + 1) / tested / 2) * total));
-    }
-    tested = replace.size;
-    const plan = await planRebuild(
-      archive,
-      { ...NO_EDITS, replace },
-      { layout: archive.recipe.layouts[0]!, scratch, signal },
-    );
-    const rebuilt: ByteSource[] = [];
-    for (const volume of plan.volumes)
-      rebuilt.push({ ...(await scratch.keep(volumeBytes(volume, { signal }), volume.name)), name: volume.name });
-    const again = await openTables(archive.recipe, rebuilt, {
-      keys: archive.keys,
-      limits: archive.limits,
-      scratch,
-      names: namesOf(archive),
-    });
-    const check = await checkFormulas(again, { deep: true, signal });
-    if (check.agree !== check.total) return { equal: 0, tested, total, ...first(check.faults[0]) };
-    let equal = 0;
-    let failure: Fault | undefined;
-    if (again.entries.count !== total)
-      return { equal: 0, tested, total, ...first(countDiffers(archive, total, again.entries.count)) };
-    for (const [i, entry] of [...replace.keys()].entries()) {
-      const hasher = createHasher('sha256');
-      for await (const chunk of readEntry(again, entry, { signal })) hasher.update(chunk);
-      const found = hexOf(hasher);
-      if (found === wanted.get(entry) && again.entries.path(entry) === entries.path(entry)) equal++;
-      else
-        failure ??= {
-          code: 'not-reproduced',
-          what: 'a changed entry does not read back as it was written',
-          file: archive.source.name,
-          entry: entries.path(entry),
-          expected: wanted.get(entry)!,
-          found,
-        };
-      progress(Math.floor((0.5 + (i + 1) / tested / 2) * total));
-    }
-    return { equal, tested, total, ...first(failure) };
-  } catch (error) {
-    if (error instanceof FaultError && error.fault.code !== 'stopped')
-      return { equal: 0, tested, total, first: error.fault };
-    throw error;
-  }
-}
-
-function countDiffers(archive: OpenedArchive, expected: number, found: number): Fault {
-  return {
-    code: 'not-reproduced',
-    what: 'the rebuilt archive holds another number of entries',
-    file: archive.source.name,
-    recipe: archive.recipe.id,
-    expected: String(expected),
-    found: String(found),
-  };
-}
-
-/** Names that name lists gave, for the archive that is read again. */
-function* namesOf({ entries, hashes }: OpenedArchive): Generator<string> {
-  if (hashes === undefined) return;
-  for (let i = 0; i < entries.count; i++) if (entries.isNamed(i)) yield entries.path(i);
-}
-
-/** All entries, or evenly spread ones whose plain bytes fit together. */
-function chooseEntries({ entries }: OpenedArchive, maxBytes: number): number[] {
-  const all = Array.from({ length: entries.count }, (_, i) => i).filter(
-    (i) => !entries.isDeleted(i) && entries.damage(i) === undefined,
-  );
-  const sizeOf = (entry: number) => (Number.isNaN(entries.size(entry)) ? entries.stored(entry) : entries.size(entry));
-  const bytes = all.reduce((sum, entry) => sum + sizeOf(entry), 0);
-  if (bytes <= maxBytes && all.length <= MOST_CHANGED_ENTRIES) return all;
-  const step = Math.ceil(Math.max(bytes / maxBytes, all.length / MOST_CHANGED_ENTRIES));
-  let left = maxBytes;
-  return all.filter((entry) => entry % step === 0 && (left -= sizeOf(entry)) >= 0);
-}
-
-/** Other bytes of another length: the first byte inverted and one more at the end. `hasher` takes them in passing. */
-async function* alter(plain: AsyncIterable<Uint8Array>, hasher: Hasher): AsyncGenerator<Uint8Array> {
-  let first = true;
-  for await (const chunk of plain) {
-    if (chunk.length === 0) continue;
-    const altered = first ? Uint8Array.from(chunk) : chunk;
-    if (first) altered[0] = ~altered[0]! & 0xff;
-    first = false;
-    hasher.update(altered);
-    yield altered;
-  }
-  const last = new Uint8Array([first ? 0xff : 0]);
-  hasher.update(last);
-  yield last;
-}
-
-/** The chunks up to one that ends beyond `most` bytes. */
-async function* atMost(chunks: AsyncIterable<Uint8Array>, most: number): AsyncGenerator<Uint8Array> {
-  let total = 0;
-  for await (const chunk of chunks) {
-    yield chunk;
-    total += chunk.length;
-    if (total > most) return;
-  }
-}
-
-function hexOf(hasher: Hasher): string {
-  return Buffer.from(hasher.digest() as Uint8Array).toString('hex');
 }

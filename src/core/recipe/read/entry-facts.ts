@@ -48,10 +48,67 @@ export class TableEntry implements EntryFacts {
   }
 }
 
+/** What is worked out of an entry's bytes or blocks, and not told by its row. */
+type LateFacts = Pick<EntryFacts, 'hash' | 'firstBlock' | 'blockCount' | 'content'>;
+
 /** The same facts, some of them others. */
-export function factsWith(facts: EntryFacts, others: Partial<EntryFacts>): EntryFacts {
-  return Object.create(
-    facts,
-    Object.fromEntries(Object.entries(others).map(([name, value]) => [name, { value }])),
-  ) as EntryFacts;
+export function factsWith(facts: EntryFacts, others: Partial<LateFacts>): EntryFacts {
+  return new ChangedFacts(facts, others);
+}
+
+/** Looks through to the facts beneath: most formulas ask for one fact, and a copy would work out all. */
+class ChangedFacts implements EntryFacts {
+  constructor(
+    private readonly facts: EntryFacts,
+    private readonly others: Partial<LateFacts>,
+  ) {}
+
+  get index(): number {
+    return this.facts.index;
+  }
+  get volume(): number {
+    return this.facts.volume;
+  }
+  get volumeSet(): string {
+    return this.facts.volumeSet;
+  }
+  get path(): string {
+    return this.facts.path;
+  }
+  get at(): number {
+    return this.facts.at;
+  }
+  get stored(): number {
+    return this.facts.stored;
+  }
+  get size(): number {
+    return this.facts.size;
+  }
+  get method(): Value {
+    return this.facts.method;
+  }
+  get time(): number | undefined {
+    return this.facts.time;
+  }
+  get deleted(): boolean {
+    return this.facts.deleted;
+  }
+  get hash(): Value {
+    return this.others.hash ?? this.facts.hash;
+  }
+  get id(): Value {
+    return this.facts.id;
+  }
+  get folderIndex(): number {
+    return this.facts.folderIndex;
+  }
+  get firstBlock(): number {
+    return this.others.firstBlock ?? this.facts.firstBlock;
+  }
+  get blockCount(): number {
+    return this.others.blockCount ?? this.facts.blockCount;
+  }
+  content(which: 'data' | 'packed', hasher: string): Value {
+    return (this.others.content ?? this.facts.content.bind(this.facts))(which, hasher);
+  }
 }

@@ -3,6 +3,7 @@ import type { Scratch } from '../../bytes';
 import { FaultError, FormatError } from '../../faults';
 import { DEFAULT_LIMITS, type Limits } from '../limits';
 import type { Layout, Recipe } from '../model';
+import { formulasIn } from '../proof/field-formulas';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
 import type { Value } from '../formula/value';
 import type { Column } from '../read/columns';
@@ -15,7 +16,7 @@ import type { DraftEntries, DraftSetting } from './model/draft';
 import { orderedPools } from './evaluation/ordered-pools';
 import type { PackSetting } from './packing/packer';
 import type { Plan } from './rendering/planned';
-import { settle } from './settle';
+import { settle, type Rest } from './settle';
 
 export interface PlanOptions {
   readonly layout?: Layout;
@@ -112,24 +113,34 @@ async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOpt
     const real = await realEdits(packing, edits, layout);
     if (layout !== 'patch' && !isEmpty(real)) refuseDamagedRows(packing, real);
     const entries = await draftEntries(packing, real, layout);
-    const { plan, order, asFound } = await settle(packing, entries, layout, name);
-    if (asFound) return plan;
-    if (setting.archive !== undefined && layout !== 'patch' && changesEntries(real))
-      await refuseUnexplainedSums(setting.archive, plan);
-    await checkPlan(
-      {
-        ...packing,
-        meant: meantEntries(packing, entries, order),
-        regions: setting.regionBytes,
-        values: edits.values ?? [],
-      },
-      plan,
-    );
-    return plan;
+    const planned = async (rest: Rest): Promise<Plan> => {
+      const { plan, order, asFound } = await settle(packing, entries, layout, name, rest);
+      if (asFound) return plan;
+      if (setting.archive !== undefined && layout !== 'patch' && changesEntries(real))
+        await refuseUnexplainedSums(setting.archive, plan);
+      const meant = meantEntries(packing, entries, order);
+      await checkPlan({ ...packing, meant, regions: setting.regionBytes, values: edits.values ?? [] }, plan);
+      return plan;
+    };
+    if (sumsWrittenBytes(setting.recipe)) return await planned('same-bytes');
+    try {
+      return await planned('in-place');
+    } catch (error) {
+      // Something may have followed what others hold, and needed one more round.
+      if (!(error instanceof FaultError) || error.fault.code !== 'check-failed') throw error;
+      return await planned('same-bytes');
+    }
   } catch (error) {
     const file = setting.archive === undefined ? {} : { file: setting.archive.source.name };
     throw error instanceof FaultError ? error.with({ recipe: setting.recipe.id, ...file }) : error;
   }
+}
+
+/** True when a field tells a sum over bytes of the file, among them bytes that are written after it. */
+function sumsWrittenBytes({ shapes }: Recipe): boolean {
+  return shapes.some(({ fields }) =>
+    fields.some((field) => formulasIn(field).some(({ uses }) => uses.late || uses.regionBytes.size > 0)),
+  );
 }
 
 function isEmpty(edits: Edits): boolean {

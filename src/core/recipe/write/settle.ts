@@ -27,17 +27,25 @@ export interface Settled {
   readonly asFound: boolean;
 }
 
+/** When the layout of a file is taken to be at rest. */
+export type Rest =
+  /** When nothing has moved. Nearly always right, and a round less; whoever asks for it checks the plan. */
+  | 'in-place'
+  /** When two rounds have written the same bytes. */
+  | 'same-bytes';
+
 /** @throws FormatError `layout-impossible`, `recipe-circular`, `cannot-add` */
 export async function settle(
   setting: PackSetting,
   entries: ResealedEntries,
   layout: Layout,
   name: string,
+  rest: Rest,
 ): Promise<Settled> {
   let reserve = 0;
   for (let tries = 1; ; tries++) {
     try {
-      return await new Settling(setting, entries, layout, name, reserve).run();
+      return await new Settling(setting, entries, layout, name, reserve).run(rest);
     } catch (error) {
       if (!(error instanceof VolumeTooLarge) || tries === MOST_TRIES) throw error;
       // What else lies in a volume is known only now: entries that do not fit go to another.
@@ -115,7 +123,7 @@ class Settling {
     this.resealer = new Resealer(this.setting, this.draft, this.instances, entries);
   }
 
-  async run(): Promise<Settled> {
+  async run(rest: Rest): Promise<Settled> {
     const { setting, draft, renderer, layout } = this;
     let before: RenderedRegion[] | undefined;
     for (let round = 1; round <= setting.limits.maxRounds; round++) {
@@ -130,7 +138,8 @@ class Settling {
       draft.forget();
       draft.places.moved = false;
       const rendered = await renderer.round();
-      const same = !reordered && !draft.places.moved && before !== undefined && sameBytes(before, rendered);
+      const inPlace = !reordered && !draft.places.moved && before !== undefined;
+      const atRest = inPlace && (rest === 'in-place' || sameBytes(before!, rendered));
       const turned = before;
       before = rendered;
       const moved = await layout.place(rendered);
@@ -139,7 +148,7 @@ class Settling {
         const plan = await this.planAsFound(rendered);
         if (plan !== undefined) return { plan, order: this.order(), asFound: true };
       }
-      if (!same || moved || late) {
+      if (!atRest || moved || late) {
         if (round === setting.limits.maxRounds) throw this.restless(turned, rendered);
         continue;
       }
