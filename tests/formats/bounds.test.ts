@@ -1,6 +1,6 @@
 /** What a hostile or a large file may cost: memory and time of the command line, measured in a process of its own. */
 import { execFileSync, spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { commandLine } from '../support/command-line';
@@ -141,20 +141,21 @@ entries:
   data: chunk.data
 `;
 
-test('a hundred thousand small chunks are proven in seconds', () => {
-  execFileSync('python3', [
-    '-c',
-    `
+beforeAll(() => {
+  const script = `
 import struct, sys, zlib
-out = bytearray()
-for i in range(100_000):
-    data = b"%06d" % i + b"x" * (i % 7)
-    out += struct.pack("<4sII", b"FILE", 12 + len(data), zlib.crc32(data)) + b"%011d\\0" % i + data
-open(sys.argv[1], "wb").write(b"CHNK" + struct.pack("<I", len(out)) + out)
-`,
-    join(work, 'chunks.bin'),
-  ]);
+for name, count in ("chunks.bin", 100_000), ("fewer.bin", 5_000):
+    out = bytearray()
+    for i in range(count):
+        data = b"%06d" % i + b"x" * (i % 7)
+        out += struct.pack("<4sII", b"FILE", 12 + len(data), zlib.crc32(data)) + b"%011d\\0" % i + data
+    open(name, "wb").write(b"CHNK" + struct.pack("<I", len(out)) + out)
+`;
+  execFileSync('python3', ['-c', script], { cwd: work });
   writeFileSync(join(work, 'chunks.yaml'), CHUNKS);
+});
+
+test('a hundred thousand small chunks are proven in seconds', () => {
   const { status, stdout, seconds } = commandLine(['prove', 'chunks.bin', '--recipe', 'chunks.yaml'], {
     cwd: work,
   });
@@ -176,9 +177,7 @@ test('whoever reads only the first lines of a list ends it without an error', ()
 
 test('many small things are kept in few open files', () => {
   // Each entry that changes is kept packed: more than a process may have open.
-  mkdirSync(join(work, 'few'), { recursive: true });
-  const line = `ulimit -n 256; '${join(__dirname, '../../bin/zero-latch')}' prove chunks.bin --recipe chunks.yaml`;
+  const line = `ulimit -n 256; '${join(__dirname, '../../bin/zero-latch')}' prove fewer.bin --recipe chunks.yaml`;
   const { status, stderr } = spawnSync('bash', ['-c', line], { cwd: work, encoding: 'utf8' });
   expect({ status, stderr }).toEqual({ status: 0, stderr: '' });
-  expect(readFileSync(join(work, 'chunks.bin')).length).toBeGreaterThan(2_000_000);
 });
