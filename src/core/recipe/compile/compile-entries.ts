@@ -127,8 +127,10 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
       `shape ${wrap.name} wraps entries and has no field for their bytes`,
       '{ field: body, as: data(n) }',
     );
-  const data = formula('data') ?? dataField(bindings.each.shape, bindings.each.name);
   const at = formula('at');
+  // Where a row says where its bytes are, and a region holds some, a field of them is one of two places they may have.
+  const isElsewhere = at !== undefined && parsed.recipe.regions.some(({ holds }) => holds === 'entries');
+  const data = formula('data') ?? (isElsewhere ? undefined : dataField(bindings.each.shape, bindings.each.name));
   if (data === undefined && at === undefined)
     throw invalid(
       line,

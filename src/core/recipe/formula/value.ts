@@ -177,6 +177,8 @@ export interface Scope {
   volume: number;
   /** While a layout is still being found, a number that does not fit its field is set aside and counted here. */
   setAside: number | undefined;
+  /** Entries of the file in the making whose rows do not hold as many bytes as they should, while `setAside` counts. */
+  notHeld: Set<number>;
   /** Sizes that follow from what is written are not known yet: what they confine is written as long as it is. */
   unsized: boolean;
   /** `before` and `after` find nothing: shows what a formula says without the rows around. */
@@ -204,6 +206,7 @@ export function scopeOf(file: FileFacts): Scope {
     here: 0,
     volume: 0,
     setAside: undefined,
+    notHeld: new Set(),
     unsized: false,
     alone: false,
     lets: undefined,

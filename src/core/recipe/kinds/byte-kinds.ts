@@ -92,15 +92,25 @@ export function dataKind(text: string, length: Expression, setting: KindSetting)
       (column as DataColumn).put(row, flow.position, size);
       flow.skip(size);
     },
-    write: (writer, value) => {
+    write: (writer, value, scope) => {
       if (value === undefined) return;
       if (!isStretch(value)) throw tooLong(showValue(value), 'the bytes of an entry', value);
       const { length: bytes, at } = value;
       const out = (value as { out?: number }).out;
+      if (out !== undefined && !scope.unsized) {
+        const held = constant ?? (formula === undefined ? bytes : Number(formula.evaluate(scope)));
+        if (held !== bytes) {
+          if (scope.setAside === undefined) throw tooLong(inBytes(bytes), inBytes(held), value);
+          scope.setAside++;
+          scope.notHeld.add(out);
+        }
+      }
       writer.splice(out === undefined ? { length: bytes, from: at } : { length: bytes, out });
     },
   };
 }
+
+const inBytes = (size: number) => `${size.toLocaleString('en')} bytes`;
 
 function tooLong(found: string, expected: string, value: Value): FormatError {
   return new FormatError({

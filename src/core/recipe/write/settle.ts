@@ -43,22 +43,31 @@ export async function settle(
   rest: Rest,
 ): Promise<Settled> {
   let reserve = 0;
+  let movedOut: ReadonlySet<number> = new Set();
   for (let tries = 1; ; tries++) {
     try {
-      return await new Settling(setting, entries, layout, name, reserve).run(rest);
+      return await new Settling(setting, entries, layout, name, reserve, movedOut).run(rest);
     } catch (error) {
-      if (!(error instanceof VolumeTooLarge) || tries === MOST_TRIES) throw error;
       // What else lies in a volume is known only now: entries that do not fit go to another.
-      reserve = reserve * 2 + error.excess;
+      if (error instanceof VolumeTooLarge && tries < MOST_TRIES) reserve = reserve * 2 + error.excess;
+      else if (error instanceof RowsTooSmall) movedOut = new Set([...movedOut, ...error.entries]);
+      else throw error;
     }
   }
 }
 
-/** How often entries are put into other volumes because one has become too large. */
+/** How often entries are put elsewhere because they do not fit where they are. */
 const MOST_TRIES = 8;
 
 class VolumeTooLarge extends FormatError {
   excess = 0;
+}
+
+/** Entries whose rows do not hold their bytes, in a format where bytes may also lie elsewhere. */
+class RowsTooSmall extends Error {
+  constructor(readonly entries: readonly number[]) {
+    super('Rows of entries do not hold their bytes.');
+  }
 }
 
 /** A volume that was larger before may stay so. @throws VolumeTooLarge */
@@ -90,15 +99,16 @@ class Settling {
     private readonly name: string,
     /** Bytes that stay free in volumes of limited size. */
     reserve: number,
+    movedOut: ReadonlySet<number>,
   ) {
     this.volumes = newVolumes(setting, layoutName);
     const follows = bytesFollowPlace(setting.recipe);
     const afresh = layoutName === 'patch' || setting.archive === undefined;
-    const entryVolume = assignVolumes(setting, entries, this.volumes, afresh, reserve);
+    const entryVolume = assignVolumes(setting, entries, this.volumes, afresh, reserve, movedOut);
     const facts = this.volumes.map(factsOf);
     // Regions of each volume are known when the volumes are.
     this.setting = { ...setting, recipe: forVolumes(setting.recipe, facts) };
-    this.draft = new Draft(this.setting, entries, facts);
+    this.draft = new Draft(this.setting, entries, facts, movedOut);
     if (entryVolume !== undefined) this.draft.entryVolume.set(entryVolume);
     this.instances = new Instances(this.draft);
     const { solid } = setting.recipe;
@@ -130,6 +140,7 @@ class Settling {
       throwIfStopped(setting.signal);
       const { scope } = draft;
       scope.setAside = 0;
+      scope.notHeld.clear();
       scope.unsized = round === 1;
       draft.forget();
       this.instances.lists.forget();
@@ -153,7 +164,10 @@ class Settling {
         continue;
       }
       if ((draft.scope.setAside ?? 0) > 0) {
-        // Nothing moves any more, and something still does not fit: told by writing once without forgiveness.
+        // Nothing moves any more, and something still does not fit: it goes elsewhere, or is told by writing once
+        // without forgiveness.
+        const leaving = [...draft.scope.notHeld].filter((out) => draft.mayLeaveRow(out));
+        if (leaving.length > 0) throw new RowsTooSmall(leaving);
         draft.scope.setAside = undefined;
         draft.forget();
         await renderer.round();

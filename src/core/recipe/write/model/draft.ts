@@ -92,6 +92,8 @@ export class Draft {
     readonly entries: DraftEntries,
     /** Each volume of the new file: its set, and its number there. */
     readonly volumes: readonly VolumeFacts[],
+    /** Entries that do not lie in their rows although they did, or those like them do. */
+    private readonly movedOut: ReadonlySet<number>,
     /** Position of the entry, in a draft of one. */
     alone?: number,
   ) {
@@ -223,9 +225,15 @@ export class Draft {
   isInRow(out: number): boolean {
     const { recipe, archive } = this.setting;
     if (recipe.entries.data !== undefined) return true;
-    if (rowDataPath(recipe) === undefined) return false;
+    if (rowDataPath(recipe) === undefined || this.movedOut.has(out)) return false;
     const like = this.entries.base(out) ?? (archive?.entries.count ?? 0) - 1;
     return archive === undefined || like < 0 ? recipe.dataRegions.length === 0 : isInRow(archive, like);
+  }
+
+  /** True for an entry in its row that may as well lie elsewhere. */
+  mayLeaveRow(out: number): boolean {
+    const { entries, dataRegions } = this.setting.recipe;
+    return entries.data === undefined && dataRegions.length > 0 && !this.movedOut.has(out);
   }
 
   path(out: number): string {

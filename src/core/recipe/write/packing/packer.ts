@@ -73,7 +73,7 @@ export class Packer {
     const entries: DraftEntries = { count: 1, removes: false, base: () => base, fresh: () => this.growing };
     const near = neighbour === undefined ? undefined : archive!.entries.facts(neighbour);
     const volume = { set: near?.volumeSet ?? '', number: near?.volume ?? 0 };
-    this.draft = new Draft(setting, entries, [volume], base ?? archive?.entries.count ?? order.index);
+    this.draft = new Draft(setting, entries, [volume], new Set(), base ?? archive?.entries.count ?? order.index);
     this.draft.entryVolume[0] = 0;
     this.draft.scope.unsized = true;
     this.instances = new Instances(this.draft);

@@ -30,6 +30,7 @@ export function factsOf({ set, number }: NewVolume): VolumeFacts {
  * has them.
  *
  * @param reserve bytes that stay free in volumes of limited size
+ * @param movedOut entries that no longer lie in their rows
  * @returns undefined when entries have no region of their own
  */
 export function assignVolumes(
@@ -38,6 +39,7 @@ export function assignVolumes(
   volumes: NewVolume[],
   afresh: boolean,
   reserve: number,
+  movedOut: ReadonlySet<number>,
 ): Int32Array | undefined {
   const { archive, recipe } = setting;
   const [dataRegion] = recipe.dataRegions;
@@ -56,7 +58,8 @@ export function assignVolumes(
       assigned[out] = -1;
       continue;
     }
-    let place = found !== undefined && found >= 0 ? found : (candidates().at(-1) ?? 0);
+    const stays = found !== undefined && found >= 0 && !movedOut.has(out);
+    let place = stays ? found : (candidates().at(-1) ?? 0);
     if (fresh !== undefined && place >= 0) {
       const size = room(fresh.stored.size);
       const grows = size - (base === undefined || afresh ? 0 : room(archive!.entries.stored(base)));

@@ -300,9 +300,11 @@ function foundItems(
   const table = archive.entries;
   const outOf = new Map<number, number>();
   const homeless: number[] = [];
+  const mixed = rowDataPath(archive.recipe) !== undefined;
   for (const out of outs) {
     const base = entries.base(out);
-    if (base === undefined || table.volume(base) !== volume || table.isDeleted(base)) homeless.push(out);
+    const isHere = base !== undefined && table.volume(base) === volume && !table.isDeleted(base);
+    if (!isHere || (mixed && isInRow(archive, base))) homeless.push(out);
     else outOf.set(base, out);
   }
   const items: Item[] = [];

@@ -62,7 +62,7 @@ export class Pieces extends ByteWriter implements RegionWriter {
       if (splice.after > from) yield { at, bytes: bytes.subarray(from, splice.after) };
       at += splice.after - from;
       from = splice.after;
-      if (splice.length > 0) yield { at, spliced: splice };
+      yield { at, spliced: splice };
       at += splice.length;
     }
     if (bytes.length > from) yield { at, bytes: bytes.subarray(from) };
