@@ -74,8 +74,7 @@ export async function readRegion(region: Region, setting: RegionSetting): Promis
     needed: 0,
     budget: setting.budget,
     elsewhere: undefined,
-    // With a key, a field that is not what it must be tells that the key is wrong.
-    tolerant: region.through.some(({ slots }) => slots.length > 0) ? undefined : setting.tolerant,
+    tolerant: setting.tolerant,
     ...(setting.trace === undefined ? {} : { trace: setting.trace }),
   };
   const taken = region.through.filter((step) => step.when === undefined || truthy(step.when.evaluate(scope)));
@@ -165,7 +164,9 @@ function unlock(
   let inner = context;
   const parse = (plain: Uint8Array) => {
     inner = { ...context, elsewhere: (offset) => elsewhereIn(plain, offset) };
-    return { ...parseRegion(region, kind, at, stored.length, plain, 0, inner, volume), stored, unlocked: true };
+    const found = { ...parseRegion(region, kind, at, stored.length, plain, 0, inner, volume), stored, unlocked: true };
+    if (slots.length > 0) refuseMostlyDamaged(found);
+    return found;
   };
   let plain: Uint8Array;
   try {
@@ -190,6 +191,14 @@ function unlock(
     if (code === 'must-differs' || (inner.held === 0 && ['cut-short', 'bad-text'].includes(code)))
       throw keyFault(error, region, slots);
     throw error instanceof FaultError && error.fault.offset !== undefined ? error.with({ within: region.name }) : error;
+  }
+}
+
+/** @throws FaultError when most rows are damaged: then the key is wrong, and not the rows */
+function refuseMostlyDamaged({ tables }: FoundRegion): void {
+  for (const { damage, length } of tables.all()) {
+    const [first] = damage.values();
+    if (first !== undefined && damage.size * 2 > length) throw first;
   }
 }
 

@@ -28,6 +28,7 @@ export function readRow(shape: Shape, table: Table, cursor: Cursor, context: Rea
     scope.here = cursor.offset;
     const start = cursor.offset;
     const column = table.columns[i]!;
+    const filled = mayCostOnlyRow(field, shape, context) ? context.tables.lengths() : undefined;
     try {
       if (field.when !== undefined && !truthy(field.when.evaluate(scope))) {
         column.putAbsent(row);
@@ -44,6 +45,7 @@ export function readRow(shape: Shape, table: Table, cursor: Cursor, context: Rea
       }
       if (field.must !== undefined || field.parts.length > 0) checkMust(field, column, row, start, context, table);
     } catch (error) {
+      if (filled !== undefined && costsOnlyRow(error, field, row, table, start, filled, context)) continue;
       leave(context, outer);
       throw placed(error, shape, field, row, table, start);
     }
@@ -66,12 +68,13 @@ export async function readRowFlow(shape: Shape, table: Table, flow: Flow, contex
     let start = flow.position;
     const column = table.columns[field.index]!;
     const { end } = flow;
+    const back = field.at === undefined ? undefined : flow.position;
+    const filled = mayCostOnlyRow(field, shape, context) ? context.tables.lengths() : undefined;
     try {
       if (field.when !== undefined && !truthy(field.when.evaluate(scope))) {
         column.putAbsent(row);
         continue;
       }
-      const back = field.at === undefined ? undefined : flow.position;
       if (field.at !== undefined) {
         flow.position = wholeNumber(field.at.evaluate(scope), `the place of ${field.name}`);
         start = flow.position;
@@ -100,12 +103,50 @@ export async function readRowFlow(shape: Shape, table: Table, flow: Flow, contex
       if (back !== undefined) flow.position = back;
     } catch (error) {
       flow.end = end;
+      if (filled !== undefined && costsOnlyRow(error, field, row, table, start, filled, context)) {
+        flow.position = back!;
+        continue;
+      }
       leave(context, outer);
       throw placed(error, shape, field, row, table, start);
     }
   }
   leave(context, outer);
   return row;
+}
+
+/** What is wrong with one value, and leaves all others as they are. */
+const WRONG_VALUES: ReadonlySet<string> = new Set([
+  ...['outside-file', 'cut-short', 'must-differs', 'bad-text', 'size-differs', 'codec-failed', 'checksum-differs'],
+]);
+
+/** A field that lies elsewhere: nothing behind it depends on where it ends. */
+function mayCostOnlyRow(field: Field, shape: Shape, { tolerant }: ReadContext): boolean {
+  return field.at !== undefined && tolerant?.has(shape) === true;
+}
+
+/**
+ * Notes a fault that costs its row alone, and takes back what was read of the field.
+ *
+ * @param filled how far the tables were filled before
+ * @returns false where the fault is more than a wrong value
+ */
+function costsOnlyRow(
+  error: unknown,
+  field: Field,
+  row: number,
+  table: Table,
+  offset: number,
+  filled: ReadonlyMap<Table, number>,
+  { tables }: ReadContext,
+): boolean {
+  if (!(error instanceof FaultError)) return false;
+  const { code, limit } = error.fault;
+  if (!WRONG_VALUES.has(code) && limit?.startsWith('maxTextBytes') !== true) return false;
+  tables.reset(filled);
+  table.columns[field.index]!.putAbsent(row);
+  if (!table.damage.has(row)) table.damage.set(row, placed(error, table.shape, field, row, table, offset) as FaultError);
+  return true;
 }
 
 function enter(shape: Shape, table: Table, row: number, offset: number, context: ReadContext): RowCursor {
