@@ -37,7 +37,7 @@ export default tseslint.config(
   },
   {
     files: ['src/core/**/*.ts'],
-    ignores: ['src/core/**/node.ts', 'src/core/**/*.test.ts'],
+    ignores: ['src/core/**/node.ts', 'src/core/**/node-*.ts', 'src/core/**/*.test.ts'],
     rules: {
       'no-restricted-imports': [
         'error',

@@ -48,6 +48,7 @@ function makeProgram(): Command {
     .addOption(
       new Option('--as <form>', 'plain bytes, or as they are stored').choices(['open', 'stored']).default('open'),
     )
+    .option('--replace', 'write over files that are there and hold something else')
     .action(async (file: string, more: string[], options) => take(file, more, options));
 
   withArchive(program.command('put'))
@@ -58,6 +59,7 @@ function makeProgram(): Command {
     .option('--add <path=file>', 'add an entry', gather, [])
     .option('--remove <path>', 'remove an entry', gather, [])
     .addOption(new Option('--how <layout>', 'how the file is laid out').choices([...LAYOUTS]))
+    .option('--replace', 'write over files of that name that are there')
     .action(put);
 
   withArchive(program.command('prove'))

@@ -1,4 +1,4 @@
-import { mkdir, realpath } from 'node:fs/promises';
+import { lstat, mkdir, realpath } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { createFile, fileScratch, openFile, type FileSource } from '../core/bytes/node';
 import { FaultError, sayFault } from '../core/faults';
@@ -13,6 +13,7 @@ interface PutOptions extends ArchiveOptions {
   readonly remove: readonly string[];
   /** Undefined for the layout that the game loads best. */
   readonly how?: Layout;
+  readonly replace?: boolean;
 }
 
 export async function put(files: readonly string[], options: PutOptions): Promise<void> {
@@ -36,10 +37,12 @@ export async function put(files: readonly string[], options: PutOptions): Promis
         ...(options.how === undefined ? {} : { layout: options.how }),
         scratch,
       });
+      const replace = options.replace === true;
+      if (!replace) for (const { name } of plan.volumes) await refuseTaken(join(options.to, name));
       await writePlan(plan, async (volume) => {
         const path = join(options.to, volume.name);
         await mkdir(dirname(path), { recursive: true });
-        return createFile(path, startOf(volume));
+        return createFile(path, { ...startOf(volume), replace });
       });
       const names = plan.volumes.map(({ name }) => join(options.to, name)).join(', ');
       process.stdout.write(
@@ -49,6 +52,17 @@ export async function put(files: readonly string[], options: PutOptions): Promis
       await scratch.release();
       for (const file of opened) await file.close();
     }
+  });
+}
+
+/** @throws FaultError `conflict` when a file has that name: it may be somebody's work */
+async function refuseTaken(path: string): Promise<void> {
+  if ((await lstat(path).catch(() => undefined)) === undefined) return;
+  throw new FaultError({
+    code: 'conflict',
+    what: 'something of that name is there already',
+    file: path,
+    hint: 'Choose another folder with --to, or write over it with --replace.',
   });
 }
 

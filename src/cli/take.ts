@@ -1,9 +1,9 @@
 import { existsSync } from 'node:fs';
-import { mkdir } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { lstat, mkdir } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
 import picomatch from 'picomatch';
 import { readChunks } from '../core/bytes';
-import { createFile } from '../core/bytes/node';
+import { createFile, makeBelow, openFile } from '../core/bytes/node';
 import { FaultError, faultOf, sayFault } from '../core/faults';
 import { SafePaths } from '../core/game';
 import { readEntry, storedSource, uniquePaths, type Archive } from '../core/recipe';
@@ -12,6 +12,7 @@ import { warn, withOpened, type ArchiveOptions } from './archive-options';
 interface TakeOptions extends ArchiveOptions {
   readonly to: string;
   readonly as: 'open' | 'stored';
+  readonly replace?: boolean;
 }
 
 /** @param more further volumes of the archive, as long as they are files, then patterns */
@@ -24,14 +25,22 @@ export async function take(file: string, more: readonly string[], options: TakeO
     const pathOf = uniquePaths(archive.entries);
     const wanted = chooseEntries(archive, pathOf, patterns);
     const paths = new SafePaths();
+    const target = await openTarget(options.to);
     let failed = 0;
+    let same = 0;
+    let kept = 0;
     for (const entry of wanted) {
       const name = pathOf(entry);
       const safe = paths.clean(name);
       if (safe.renamed !== undefined)
         process.stderr.write(`Note: ${name} goes out as ${safe.path}, because ${safe.renamed}.\n`);
       try {
-        await takeOne(archive, entry, join(options.to, safe.path), options.as);
+        const done = await takeOne(archive, entry, await target(safe.path), options);
+        if (done === 'same') same++;
+        if (done === 'kept') {
+          process.stderr.write(`${safe.path} is there already and holds other bytes; it stays as it is.\n`);
+          kept++;
+        }
       } catch (error) {
         if (error instanceof FaultError && ['disk-full', 'read-only', 'file-changed'].includes(error.fault.code))
           throw error;
@@ -39,8 +48,11 @@ export async function take(file: string, more: readonly string[], options: TakeO
         failed++;
       }
     }
-    process.stdout.write(`${wanted.length - failed} of ${wanted.length} entries taken out to ${options.to}\n`);
-    if (failed > 0) process.exitCode = 1;
+    const taken = wanted.length - failed - kept;
+    const before = same > 0 ? `, ${same} of them there already` : '';
+    process.stdout.write(`${taken} of ${wanted.length} entries taken out to ${options.to}${before}\n`);
+    if (kept > 0) process.stdout.write(`${kept} files that were there stay as they are; --replace writes over them\n`);
+    if (failed + kept > 0) process.exitCode = 1;
   });
 }
 
@@ -60,15 +72,47 @@ function chooseEntries(archive: Archive, pathOf: (entry: number) => string, patt
   });
 }
 
-async function takeOne(archive: Archive, entry: number, target: string, as: 'open' | 'stored'): Promise<void> {
-  await mkdir(dirname(target), { recursive: true });
-  const sink = await createFile(target, { durable: false });
+/** Where each path goes; its folders are made, once each. */
+async function openTarget(to: string): Promise<(path: string) => Promise<string>> {
+  await mkdir(to, { recursive: true });
+  const made = new Map<string, string>();
+  return async (path) => {
+    const folder = dirname(path);
+    const real = made.get(folder) ?? (await makeBelow(to, folder));
+    made.set(folder, real);
+    return join(real, basename(path));
+  };
+}
+
+type Done = 'taken' | 'same' | 'kept';
+
+async function takeOne(archive: Archive, entry: number, path: string, { as, replace }: TakeOptions): Promise<Done> {
+  const chunks = () => (as === 'stored' ? readChunks(storedSource(archive, entry)) : readEntry(archive, entry));
+  const there = await lstat(path).catch(() => undefined);
+  if (there?.isFile() === true && (await holds(path, chunks()))) return 'same';
+  if (there !== undefined && replace !== true) return 'kept';
+  const sink = await createFile(path, { durable: false, replace: replace === true });
   try {
-    const chunks = as === 'stored' ? readChunks(storedSource(archive, entry)) : readEntry(archive, entry);
-    for await (const chunk of chunks) await sink.write(chunk);
+    for await (const chunk of chunks()) await sink.write(chunk);
     await sink.close();
+    return 'taken';
   } catch (error) {
     await sink.abandon();
     throw error;
+  }
+}
+
+async function holds(path: string, chunks: AsyncIterable<Uint8Array>): Promise<boolean> {
+  const file = await openFile(path, basename(path));
+  try {
+    let at = 0;
+    for await (const chunk of chunks) {
+      if (at + chunk.length > file.size) return false;
+      if (Buffer.compare(chunk, await file.read(at, chunk.length)) !== 0) return false;
+      at += chunk.length;
+    }
+    return at === file.size;
+  } finally {
+    await file.close();
   }
 }

@@ -1,6 +1,15 @@
 /** The command line as a person runs it: its own process, real files, exit codes. */
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gameKey } from '../../demo/make-game';
@@ -74,6 +83,52 @@ test('an entry goes out, is changed, goes back, and the game loads it', () => {
     expect(status).toBe(0);
     expect(JSON.parse(stdout)).toMatchObject({ started: true, scene: { caption: 'Mind the snow, please.' } });
   }
+});
+
+describe('a file that is there', () => {
+  const wanted = ['words/en/captions.txt', 'words/en/credits.txt'] as const;
+  const into = (...more: string[]) => cli('take', core, 'words/en/c*', ...key, '--to', join(work, 'mine'), ...more);
+
+  test('stays when somebody has worked on it, and is written over only when that is said', () => {
+    expect(into().status).toBe(0);
+    const mine = join(work, 'mine', wanted[0]);
+    const original = readFileSync(mine);
+    writeFileSync(mine, 'my work');
+    const { status, stdout, stderr } = into();
+    expect(status).toBe(1);
+    expect(stderr).toContain(`${wanted[0]} is there already and holds other bytes; it stays as it is.`);
+    expect(stdout).toContain('--replace writes over them');
+    expect(readFileSync(mine, 'utf8')).toBe('my work');
+    expect(into('--replace').status).toBe(0);
+    expect(readFileSync(mine).equals(original)).toBe(true);
+  });
+
+  test('of the same bytes is left alone, and that is said', () => {
+    const { status, stdout } = into();
+    expect({ status, stdout }).toEqual({
+      status: 0,
+      stdout: expect.stringMatching(/^(\d+) of \1 entries taken out .*, \1 of them there already$/m),
+    });
+  });
+
+  test('is not written over by an archive either', () => {
+    mkdirSync(join(work, 'other'));
+    writeFileSync(join(work, 'other/core.hold'), 'my archive');
+    const { status, stderr } = cli('put', core, ...key, '--to', join(work, 'other'));
+    expect({ status, stderr }).toEqual({ status: 1, stderr: expect.stringContaining('--replace') });
+    expect(readFileSync(join(work, 'other/core.hold'), 'utf8')).toBe('my archive');
+    expect(cli('put', core, ...key, '--to', join(work, 'other'), '--replace').status).toBe(0);
+    expect(readFileSync(join(work, 'other/core.hold')).equals(readFileSync(core))).toBe(true);
+  });
+
+  test('is not reached through a link in the folder', () => {
+    const to = mkdtempSync(join(work, 'linked-'));
+    const outside = mkdtempSync(join(work, 'outside-'));
+    symlinkSync(outside, join(to, 'words'));
+    const { status, stderr } = cli('take', core, 'words/en/c*', ...key, '--to', to);
+    expect({ status, stderr }).toEqual({ status: 1, stderr: expect.stringContaining('leads out of it') });
+    expect(readdirSync(outside)).toEqual([]);
+  });
 });
 
 test('without changes the archive is written identically', () => {

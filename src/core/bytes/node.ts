@@ -1,12 +1,15 @@
 /** The file-backed sources and sinks: the only part of bytes/ that touches the file system. */
-import { constants } from 'node:fs';
-import { copyFile, mkdtemp, open, rename, rm, type FileHandle } from 'node:fs/promises';
+import { mkdtemp, open, rm, type FileHandle } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { basename, dirname, join } from 'node:path';
+import { basename, join } from 'node:path';
 import { faultOf, FaultError, FormatError } from '../faults';
 import type { ByteSink, Scratch } from './byte-sink';
 import { bufferSource, checkRange, copyOf, type ByteSource } from './byte-source';
+import { createFile, readAll, writeAll } from './node-create';
 import { readingAhead } from './read-ahead';
+
+export { makeBelow } from './node-below';
+export { createFile, type CreateOptions } from './node-create';
 
 /** A file opened for reading; the owner closes it. */
 export interface FileSource extends ByteSource {
@@ -93,120 +96,6 @@ export async function looseFile(path: string, name = basename(path)): Promise<Fi
     }
   };
   return { name, path, size, modified, read, close: async () => {} };
-}
-
-/** Writes below this size are gathered; larger ones go to the file as they are. */
-const SMALL_BYTES = 64 << 10;
-/** What is gathered reaches the file at this many bytes. */
-const GATHER_BYTES = 1 << 20;
-
-/**
- * A file that appears under its name only when it is whole: bytes go to a temporary name beside it, are synced, and are
- * renamed on `close`.
- *
- * @param options.durable false leaves syncing to the system: what is taken out can be taken out again, and waiting for
- *   the disk after each of thousands of files would be most of the time
- * @param options.from a file it starts as a copy of, made by the system, copy-on-write where it can: what is skipped stays
- */
-export async function createFile(path: string, options: { durable?: boolean; from?: string } = {}): Promise<ByteSink> {
-  // One name for each target: what a killed process left behind is written over by the next try.
-  const temporary = join(dirname(path), `.${basename(path)}.part`);
-  const name = basename(path);
-  const worded = <T>(work: Promise<T>) =>
-    work.catch((error: unknown) => {
-      throw new FaultError(faultOf(error, name), { cause: error });
-    });
-  const { from } = options;
-  if (from !== undefined) await worded(copyFile(from, temporary, constants.COPYFILE_FICLONE));
-  const handle = await worded(open(temporary, from === undefined ? 'w+' : 'r+'));
-  let at = 0;
-  let gathered: Uint8Array[] = [];
-  let gatheredBytes = 0;
-  const flush = async () => {
-    const parts = gathered;
-    gathered = [];
-    gatheredBytes = 0;
-    if (parts.length > 0) at = await worded(writeAll(handle, parts, at));
-  };
-  const abandon = async () => {
-    await handle.close().catch(() => {});
-    await rm(temporary, { force: true }).catch(() => {});
-  };
-  return {
-    write: async (bytes) => {
-      if (bytes.length >= SMALL_BYTES) {
-        await flush();
-        at = await worded(writeAll(handle, [bytes], at));
-        return;
-      }
-      // The caller may reuse the buffer after we return.
-      gathered.push(copyOf(bytes));
-      gatheredBytes += bytes.length;
-      if (gatheredBytes >= GATHER_BYTES) await flush();
-    },
-    ...(from === undefined
-      ? {}
-      : {
-          skip: async (length: number) => {
-            await flush();
-            at += length;
-          },
-        }),
-    written: async () => {
-      await flush();
-      const size = at;
-      const read = readingAhead(
-        (offset, length) => worded(readAll(handle, offset, length)),
-        () => size,
-      );
-      return {
-        name,
-        size,
-        read: async (offset, length) => {
-          checkRange(name, size, offset, length);
-          return read(offset, length);
-        },
-      };
-    },
-    close: async () => {
-      try {
-        await flush();
-        if (from !== undefined) await worded(handle.truncate(at));
-        if (options.durable !== false) await worded(handle.sync());
-        await handle.close();
-        await worded(rename(temporary, path));
-      } catch (error) {
-        await abandon();
-        throw error;
-      }
-    },
-    abandon,
-  };
-}
-
-/** Fewer bytes than asked for where the file ends. */
-async function readAll(handle: FileHandle, offset: number, length: number): Promise<Uint8Array> {
-  const bytes = Buffer.allocUnsafe(length);
-  let done = 0;
-  while (done < length) {
-    const { bytesRead } = await handle.read(bytes, done, length - done, offset + done);
-    if (bytesRead === 0) break;
-    done += bytesRead;
-  }
-  return bytes.subarray(0, done);
-}
-
-/** @returns where the next byte goes */
-async function writeAll(handle: FileHandle, parts: readonly Uint8Array[], at: number): Promise<number> {
-  let next = at;
-  for (const part of parts) {
-    for (let done = 0; done < part.length;) {
-      const { bytesWritten } = await handle.write(part, done, part.length - done, next);
-      done += bytesWritten;
-      next += bytesWritten;
-    }
-  }
-  return next;
 }
 
 /** Up to this many bytes a kept thing is small. */

@@ -17,15 +17,25 @@ const MAX_DEPTH = 64;
 
 /** Cleans the paths of one taking out, and keeps them apart where cleaning or letter case makes two the same. */
 export class SafePaths {
-  private readonly taken = new Set<string>();
+  /** Paths of files, and those of folders, in small letters. */
+  private readonly files = new Set<string>();
+  private readonly folders = new Set<string>();
+  /** Folders that got another path, because a file has theirs. */
+  private readonly moved = new Map<string, string>();
 
   clean(path: string): SafePath {
     const reasons = new Set<string>();
     const parts: string[] = [];
-    for (const part of path.replaceAll('\\', '/').split('/')) {
-      if (part === '' || part === '.') continue;
+    const given = path.replaceAll('\\', '/').split('/');
+    for (const [i, part] of given.entries()) {
+      const isName = i === given.length - 1;
       if (part === '..') reasons.add('it leads upwards');
-      else parts.push(cleanName(part, reasons));
+      if (!['', '.', '..'].includes(part)) parts.push(cleanName(part, reasons));
+      else if (isName && parts.length > 0) {
+        // Without a name of its own it would lie where its folder is.
+        parts.push('nameless');
+        reasons.add('it has no name');
+      }
     }
     if (path.startsWith('/') || path.startsWith('\\')) reasons.add('it is absolute');
     if (parts.length > MAX_DEPTH) {
@@ -37,20 +47,34 @@ export class SafePaths {
       reasons.add('it has no name');
     }
     const wanted = parts.join('/');
-    const free = this.apart(wanted);
+    const free = this.free(this.below(parts));
+    this.files.add(free.toLowerCase());
     if (free !== wanted) reasons.add('another entry has that name');
     return { path: free, renamed: reasons.size === 0 ? undefined : [...reasons].join(', ') };
   }
 
+  /** The path under folders that are no files: an archive may have both under one name. */
+  private below(parts: readonly string[]): string {
+    let folder = '';
+    for (const part of parts.slice(0, -1)) {
+      const wanted = folder === '' ? part : `${folder}/${part}`;
+      const key = wanted.toLowerCase();
+      if (this.files.has(key) && !this.moved.has(key)) this.moved.set(key, this.free(wanted));
+      folder = this.moved.get(key) ?? wanted;
+      this.folders.add(folder.toLowerCase());
+    }
+    return folder === '' ? parts.at(-1)! : `${folder}/${parts.at(-1)!}`;
+  }
+
   /** Letter case does not tell files apart everywhere. */
-  private apart(path: string): string {
+  private free(path: string): string {
     let candidate = path;
-    for (let n = 2; this.taken.has(candidate.toLowerCase()); n++) {
+    const isTaken = (key: string) => this.files.has(key) || this.folders.has(key);
+    for (let n = 2; isTaken(candidate.toLowerCase()); n++) {
       const dot = path.lastIndexOf('.');
       const cut = dot > path.lastIndexOf('/') + 1 ? dot : path.length;
       candidate = `${path.slice(0, cut)} (${n})${path.slice(cut)}`;
     }
-    this.taken.add(candidate.toLowerCase());
     return candidate;
   }
 }

@@ -4,7 +4,7 @@ import { scopeOf } from './formula/value';
 import type { Recipe } from './model';
 import { checkFormulas } from './proof/formula-check';
 import { readingFaults } from './proof/reading-checks';
-import { isListing, type OpenVolume } from './read/volumes';
+import { isListing, missingSets, missingVolume, type OpenVolume } from './read/volumes';
 import { openTables, pointerComplaints, type OpenedArchive, type OpenOptions } from './read/archive';
 
 export interface Archive extends OpenedArchive {
@@ -38,7 +38,10 @@ export async function openArchive(
 ): Promise<Archive> {
   const opened = await openTables(recipe, files, options);
   const check = await checkFormulas(opened, { deep: false, signal: options.signal });
-  const complaints = [...check.faults, ...pointerComplaints(opened)];
+  const missing = missingSets(opened.recipe, opened.volumes).map(
+    (set) => missingVolume(opened.recipe, set, opened.outer.name).fault,
+  );
+  const complaints = [...missing, ...check.faults, ...pointerComplaints(opened)];
   if (recipe.strict) {
     const [first] = [...complaints, ...readingFaults(opened, options.signal)];
     if (first !== undefined) throw new FormatError(first);

@@ -1,7 +1,7 @@
 /** Files of entries under a folder, each written whole or not at all. */
 import { lstat, mkdir } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
-import { createFile, openFile } from '../../core/bytes/node';
+import { basename, dirname, join } from 'node:path';
+import { createFile, makeBelow, openFile } from '../../core/bytes/node';
 import { faultOf, FaultError } from '../../core/faults';
 import { readEntry } from '../../core/recipe';
 import { withArchive } from '../games';
@@ -60,18 +60,9 @@ async function holds(target: string, { archive, n, size }: Going): Promise<boole
 
 /** The path under `to`, made sure that no link in between leads out of it. */
 async function safeTarget(to: string, path: string): Promise<string> {
-  const target = join(to, path);
-  await mkdir(dirname(target), { recursive: true }).catch((error: unknown) => {
-    throw new FaultError(faultOf(error, path), { cause: error });
+  await mkdir(to, { recursive: true }).catch((error: unknown) => {
+    throw new FaultError(faultOf(error, to), { cause: error });
   });
-  const real = await underRoots(dirname(target));
-  if (!`${real}/`.startsWith(`${await underRoots(to)}/`)) {
-    throw new FaultError({
-      code: 'not-allowed',
-      what: 'a link in the folder leads out of it',
-      file: path,
-      found: real,
-    });
-  }
-  return join(real, path.slice(path.lastIndexOf('/') + 1));
+  const real = await underRoots(await makeBelow(to, dirname(path)));
+  return join(real, basename(path));
 }

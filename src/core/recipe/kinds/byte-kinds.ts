@@ -121,11 +121,24 @@ function tooLong(found: string, expected: string, value: Value): FormatError {
   });
 }
 
-/** `pad(n, fill)`: up to the next multiple of n, counted from the start of the file or of the unlocked region. */
-export function padKind(text: string, args: readonly Expression[], setting: KindSetting): FieldKind {
+/**
+ * `pad(n, fill)`: up to the next multiple of n, counted from the start of the file or of the unlocked region. With
+ * `rest: any` other bytes in it are no fault.
+ */
+export function padKind(text: string, call: Expression & { kind: 'call' }, setting: KindSetting): FieldKind {
+  const { args, named } = call;
   const [step, fill] = args;
-  if (step?.kind !== 'number' || step.value < 1 || (fill !== undefined && fill.kind !== 'number'))
-    throw invalidKind(`${text} is not padding`, 'pad(16) or pad(16, 0xFF)', setting);
+  const { rest } = named;
+  const isStrict = rest === undefined;
+  const isRest = isStrict || (rest.kind === 'name' && rest.name === 'any');
+  if (
+    step?.kind !== 'number' ||
+    step.value < 1 ||
+    (fill !== undefined && fill.kind !== 'number') ||
+    Object.keys(named).some((name) => name !== 'rest') ||
+    !isRest
+  )
+    throw invalidKind(`${text} is not padding`, 'pad(16), pad(16, 0xFF) or pad(16, rest: any)', setting);
   const by = Number(step.value);
   const byte = fill === undefined ? 0 : Number((fill as { value: number }).value);
   const missing = (position: number) => (by - (position % by)) % by;
@@ -143,7 +156,7 @@ export function padKind(text: string, args: readonly Expression[], setting: Kind
         return (column as StretchColumn).putFar(row, { stretch: true, at: cursor.offset, length: 0 });
       const from = cursor.advance(size);
       for (let at = from; at < from + size; at++)
-        if (cursor.bytes[at] !== byte)
+        if (isStrict && cursor.bytes[at] !== byte)
           context.remark ??= {
             what: 'the padding holds other bytes',
             expected: hexBytes(Uint8Array.of(byte)),

@@ -166,7 +166,7 @@ function calledKind(call: Expression & { kind: 'call' }, text: string, setting: 
       need(1, 'data(field) or data(rest)');
       return dataKind(text, first!, setting);
     case 'pad':
-      return padKind(text, args, setting);
+      return padKind(text, call, setting);
     case 'digits': {
       need(2, 'digits(12, 8)');
       const base = second!.kind === 'number' ? Number(second!.value) : 0;

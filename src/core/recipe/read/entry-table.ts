@@ -208,19 +208,19 @@ class EntryReader {
     this.readFolders();
     const running = rule.at?.uses.entry.has('previous') === true;
     for (let i = 0; i < count; i++) {
+      const bad = this.damage.get(i);
       try {
-        const bad = this.damage.get(i);
-        if (bad !== undefined) throw bad;
+        // Those that begin at the end of a damaged one are good as long as that end is known.
+        if (bad !== undefined && !running) throw bad;
         this.enter(i, running);
         this.readPlace(i);
         if (running) this.readSizes(i);
       } catch (error) {
-        this.note(error, i);
-        // Those that begin at its end are not known either.
+        this.note(bad ?? error, i);
         if (running) this.ats[i] = NaN;
       }
     }
-    if (running) for (const i of this.damage.keys()) this.ats[i] = 0;
+    if (running) for (const [i, error] of this.damage) this.note(error, i);
     if (usesRoom(rule)) this.sortStarts();
     if (this.setting.wraps !== undefined) {
       this.wraps = await this.setting.wraps({

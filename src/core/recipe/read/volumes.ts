@@ -64,7 +64,7 @@ export function volumeNumber(set: VolumeSet, main: string, candidate: string): n
  * Assigns files to the recipe's volumes: by their names, and where these say nothing, in the order they are given.
  *
  * @param sources the main file first
- * @throws FormatError `volume-missing` naming what is needed
+ * @throws FormatError `volume-missing` naming what is needed to know which entries there are
  */
 export function assignVolumes(recipe: Recipe, sources: readonly ByteSource[]): OpenVolume[] {
   const [main, ...more] = sources;
@@ -98,21 +98,37 @@ export function assignVolumes(recipe: Recipe, sources: readonly ByteSource[]): O
       source,
     });
   }
-  for (const set of sets) {
-    if (set.optional || set.numbered || volumes.some((one) => one.set === set)) continue;
-    const wanted = volumeName(set, main!.name, set.first);
-    throw new FormatError({
-      code: 'volume-missing',
-      file: main!.name,
-      recipe: recipe.id,
-      what: `${baseName(main!.name)} needs ${wanted}`,
-      expected: wanted,
-      hint: 'Put it beside the main file, or name it after it.',
-    });
+  for (const set of missingSets(recipe, volumes)) {
+    // Where no rows are in it, it costs the entries whose bytes are, and no others.
+    if (rowRegions(recipe).some((index) => recipe.regions[index]!.volume === set.name))
+      throw missingVolume(recipe, set, main!.name);
   }
   // Sets in the recipe's order, numbers ascending: places among volumes are stable.
   const rank = (one: OpenVolume) => recipe.volumes.indexOf(one.set);
   return volumes.sort((a, b) => rank(a) - rank(b) || a.number - b.number);
+}
+
+/** Regions without which nobody knows which entries there are. */
+function rowRegions({ entries: { each, beside, folders, blocks } }: Recipe): number[] {
+  const bindings = [each, ...beside, ...(folders === undefined ? [] : [folders.each])];
+  return [...bindings, ...(blocks?.each === undefined ? [] : [blocks.each])].map(({ region }) => region);
+}
+
+/** Volumes that an archive of this recipe has to have, and that are not there. */
+export function missingSets({ volumes: [, ...sets] }: Recipe, volumes: readonly OpenVolume[]): VolumeSet[] {
+  return sets.filter((set) => !set.optional && !set.numbered && !volumes.some((one) => one.set === set));
+}
+
+export function missingVolume(recipe: Recipe, set: VolumeSet, main: string): FormatError {
+  const wanted = volumeName(set, main, set.first);
+  return new FormatError({
+    code: 'volume-missing',
+    file: main,
+    recipe: recipe.id,
+    what: `${baseName(main)} needs ${wanted}`,
+    expected: wanted,
+    hint: 'Put it beside the main file, or name it after it.',
+  });
 }
 
 function nextNumber(set: VolumeSet, volumes: readonly OpenVolume[]): number {

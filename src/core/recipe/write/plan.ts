@@ -4,6 +4,7 @@ import { FaultError, FormatError } from '../../faults';
 import { DEFAULT_LIMITS, type Limits } from '../limits';
 import type { Layout, Recipe } from '../model';
 import { formulasIn } from '../proof/field-formulas';
+import { missingSets, missingVolume } from '../read/volumes';
 import { prepareEngines, type Keys, type OpenedArchive } from '../read/archive';
 import type { Value } from '../formula/value';
 import type { Column } from '../read/columns';
@@ -29,7 +30,7 @@ export interface PlanOptions {
 /**
  * Plans an archive with changes. Nothing is written yet, so a plan can be shown before it is chosen.
  *
- * @throws FormatError `cannot-add`, `layout-impossible`, `recipe-circular`
+ * @throws FormatError `cannot-add`, `layout-impossible`, `recipe-circular`, `volume-missing`
  */
 export async function planRebuild(archive: OpenedArchive, edits: Edits, options: PlanOptions): Promise<Plan> {
   const setting: DraftSetting = {
@@ -52,6 +53,8 @@ export async function planRebuild(archive: OpenedArchive, edits: Edits, options:
       expected: recipe.layouts.join(' or '),
       found: layout,
     });
+  const [missing] = missingSets(recipe, archive.volumes);
+  if (missing !== undefined) throw missingVolume(recipe, missing, archive.outer.name);
   if (recipe.presents === 'folder' && edits.add.length + edits.remove.size > 0)
     throw new FormatError({
       code: 'cannot-add',
