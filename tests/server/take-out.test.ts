@@ -1,18 +1,18 @@
 /** Taking out again and again: only what changed, by label, in parts, in one; and what was split comes back joined. */
-import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import { unpackLevel } from '../../src/core/forms/picture';
 import { readWavFacts } from '../../src/core/forms/sound';
 import { addArrival, listChanges, newDrop, pictureOfChange, startBringIn } from '../../src/server/changes';
-import { RunModel } from '../../src/server/database';
+import { GameModel, RunModel } from '../../src/server/database';
 import { findWinner } from '../../src/server/entries';
 import { env } from '../../src/server/env';
 import { pictureOfEntry, soundOfEntry } from '../../src/server/forms';
 import { addKey, splitsOf } from '../../src/server/games';
 import { setLabels } from '../../src/server/labels';
-import { downloadZip, editTray, repeatTakeOut, startTakeOut } from '../../src/server/take-out';
+import { clashesOf, downloadZip, editTray, repeatTakeOut, startTakeOut } from '../../src/server/take-out';
 import { intoZip } from '../../src/server/take-out/into-zip';
 import { ended, fault, games, openedGame, settled, withWorker, once } from './support';
 
@@ -41,15 +41,83 @@ test('only what changed is taken again, and a run is repeated', async () => {
   expect(first.result).toMatchObject({ taken: 3, skipped: 0, failures: [] });
   const second = await takenOut(paths, order, 'again');
   expect(second.result).toMatchObject({ taken: 0, skipped: 3 });
-  // What somebody touched is not theirs any more, and what is wanted otherwise is another file.
-  writeFileSync(join(folder('again'), 'models/cabin/cabin_normal.png'), 'scribbled over');
+  // What is gone comes again, and what is wanted otherwise is another file.
+  rmSync(join(folder('again'), 'models/cabin/cabin_normal.png'));
   const third = await ended((await repeatTakeOut(id, second.run.id)).id);
-  expect(third.result).toMatchObject({ taken: 1, skipped: 2 });
+  expect(third.result).toMatchObject({ taken: 1, skipped: 2, kept: 0 });
   expect(statSync(join(folder('again'), 'models/cabin/cabin_normal.png')).size).toBeGreaterThan(1000);
   const smaller = await takenOut(paths, { ...order, mip: 1 }, 'again');
   expect(smaller.result).toMatchObject({ taken: 3, skipped: 0 });
   const facts = await sharp(join(folder('again'), 'models/cabin/cabin_normal.png')).metadata();
   expect([facts.width, facts.height]).toEqual([128, 128]);
+});
+
+describe('a file that is there and that no run wrote', () => {
+  const [blue, red] = ['cabins/livery/cabin_01_blue.png', 'cabins/livery/cabin_07_red.png'] as const;
+  const at = (path: string) => join(folder('mine'), path);
+  const order = (more: object) => ({ to: folder('mine'), ...more });
+
+  beforeEach(async () => {
+    rmSync(folder('mine'), { recursive: true, force: true });
+    await takenOut([blue], {}, 'mine');
+    // One was changed since it was taken out, the other was never taken out.
+    writeFileSync(at(blue), 'my blue');
+    writeFileSync(at(red), 'my red');
+    await editTray(id, { add: [blue, red], remove: [], clear: true });
+  });
+
+  test('is counted before anything is written', async () => {
+    expect(await clashesOf(id, order({}))).toEqual({ count: 2, first: [blue, red] });
+    rmSync(at(red));
+    expect(await clashesOf(id, order({ form: 'stored' }))).toEqual({ count: 1, first: [blue] });
+    expect(await clashesOf(id, { to: null })).toEqual({ count: 0, first: [] });
+  });
+
+  test('stays, also when only changes are wanted', async () => {
+    for (const more of [{}, { onlyChanged: true }]) {
+      const { result } = await takenOut([blue, red], more, 'mine');
+      expect(result).toMatchObject({ taken: 0, kept: 2, failures: [] });
+    }
+    expect([readFileSync(at(blue), 'utf8'), readFileSync(at(red), 'utf8')]).toEqual(['my blue', 'my red']);
+  });
+
+  test('is moved aside', async () => {
+    const { result } = await takenOut([blue, red], { existing: 'aside' }, 'mine');
+    expect(result).toMatchObject({ taken: 2, kept: 0 });
+    expect(readFileSync(at(blue.replace('.png', ' (mine).png')), 'utf8')).toBe('my blue');
+    expect(readFileSync(at(blue)).subarray(1, 4).toString()).toBe('PNG');
+    // What the run wrote is its own now, and takes its own place.
+    expect(await clashesOf(id, order({}))).toEqual({ count: 0, first: [] });
+    writeFileSync(at(blue), 'my second blue');
+    await takenOut([blue], { existing: 'aside' }, 'mine');
+    expect(readFileSync(at(blue.replace('.png', ' (mine 2).png')), 'utf8')).toBe('my second blue');
+  });
+
+  test('is written over when that is said', async () => {
+    const { result } = await takenOut([blue, red], { existing: 'replace' }, 'mine');
+    expect(result).toMatchObject({ taken: 2, kept: 0 });
+    expect(readFileSync(at(red)).subarray(1, 4).toString()).toBe('PNG');
+    expect(readdirSync(join(folder('mine'), 'cabins/livery'))).toHaveLength(2);
+  });
+
+  test('is known again when it holds the same bytes', async () => {
+    const { result } = await takenOut([blue], { existing: 'replace' }, 'mine');
+    expect(result).toMatchObject({ taken: 1 });
+    // Another time stamp: as after a run that was killed before it could note what it wrote.
+    utimesSync(at(blue), 1, 1);
+    expect((await takenOut([blue], {}, 'mine')).result).toMatchObject({ kept: 0 });
+  });
+});
+
+test('the folder of a game, and the one of the application, are no places to take out to', async () => {
+  await editTray(id, { add: [normal], remove: [], clear: true });
+  const { folder: game } = (await GameModel.findByPk(id))!;
+  const mine = { code: 'not-allowed', what: expect.stringContaining('belongs to the game') };
+  expect(await fault(startTakeOut(id, { to: game }))).toMatchObject(mine);
+  expect(await fault(startTakeOut(id, { to: join(game, 'deeper') }))).toMatchObject(mine);
+  const own = { code: 'not-allowed', what: expect.stringContaining('its own files') };
+  expect(await fault(startTakeOut(id, { to: env().home }))).toMatchObject(own);
+  expect(await fault(startTakeOut(id, { to: join(env().home, 'blobs/x') }))).toMatchObject(own);
 });
 
 test('the half of a picture that lies in another entry goes out in the picture', async () => {

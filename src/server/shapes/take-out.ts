@@ -67,6 +67,18 @@ export const takeOutOrder = z.strictObject({
   join: z.boolean().default(false),
   /** What an earlier run wrote, of the same content, is passed over. */
   onlyChanged: z.boolean().default(false),
+  /**
+   * What happens to files that are there and that no run wrote, or that were changed since: they stay, are moved aside, or
+   * are written over.
+   */
+  existing: z.enum(['keep', 'aside', 'replace']).default('keep'),
 });
+
+/** Files where a run would write that hold somebody's work, or may. */
+export interface ClashesAnswer {
+  readonly count: number;
+  /** The first of them, below the folder. */
+  readonly first: readonly string[];
+}
 
 export type TakeOutOrder = z.output<typeof takeOutOrder>;

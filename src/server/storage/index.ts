@@ -12,6 +12,6 @@ export {
   type Blob,
 } from './blobs';
 export { listPlaces } from './places';
-export { underRoots } from './roots';
+export { isBelow, isOwnPlace, underRoots } from './roots';
 export { sha256OfFile } from './sha256';
 export { openSealed, seal } from './secret';

@@ -3,7 +3,7 @@ import { dirname, join } from 'node:path';
 import { faultOf, FaultError } from '../../core/faults';
 import { env } from '../env';
 import type { PlacesAnswer } from '../shapes';
-import { underRoots } from './roots';
+import { isOwnPlace, underRoots } from './roots';
 
 const MAX_FOLDERS = 2_000;
 
@@ -17,9 +17,11 @@ export async function listPlaces(under: string): Promise<PlacesAnswer> {
   const names = await readdir(folder, { withFileTypes: true }).catch((error: unknown) => {
     throw new FaultError(faultOf(error, under), { cause: error });
   });
-  const folders = names
+  const below = names
     .filter((name) => name.isDirectory() && !name.name.startsWith('.'))
     .map((name) => join(folder, name.name));
+  const own = await Promise.all(below.map(isOwnPlace));
+  const folders = below.filter((_, i) => !own[i]);
   const parent = await underRoots(dirname(folder)).catch(() => null);
   return {
     ...common,

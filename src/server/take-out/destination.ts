@@ -12,9 +12,9 @@ export interface Destination {
    * Writes one file, whole or not at all.
    *
    * @param mark tells its content later, for {@link isKnown}; undefined for what is always written anew
-   * @returns its bytes
+   * @returns its bytes; `kept` where a file is there that no run wrote, or that was changed since, and stays
    */
-  write(path: string, chunks: AsyncIterable<Uint8Array>, mark?: string): Promise<number>;
+  write(path: string, chunks: AsyncIterable<Uint8Array>, mark?: string): Promise<number | 'kept'>;
   /** Nothing comes any more. @param failures of what is missing, in sentences */
   close(failures: readonly string[]): Promise<void>;
   /** The run ends early: what is whole stays, what is not goes. */

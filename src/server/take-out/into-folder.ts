@@ -1,26 +1,49 @@
 /** Files of entries under a folder, each written whole or not at all. */
-import { lstat, mkdir } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { lstat, mkdir, rename } from 'node:fs/promises';
+import { basename, dirname, extname, join } from 'node:path';
 import { createFile, makeBelow, openFile } from '../../core/bytes/node';
 import { faultOf, FaultError } from '../../core/faults';
 import { readEntry } from '../../core/recipe';
 import { withArchive } from '../games';
-import { underRoots } from '../storage';
+import type { TakeOutOrder } from '../shapes';
 import type { Destination } from './destination';
 import type { Going } from './start';
 import { Taken } from './taken';
+import { gameFolders, refuseGames, targetFolder } from './target';
 
-/** @throws FaultError `not-allowed` for a folder outside of the roots */
-export async function intoFolder(gameId: number, folder: string): Promise<Destination> {
-  const to = await underRoots(folder);
+/** @throws FaultError `not-allowed` for a folder outside of the roots, or one of a game */
+export async function intoFolder(
+  gameId: number,
+  folder: string,
+  existing: TakeOutOrder['existing'],
+): Promise<Destination> {
+  const to = await targetFolder(folder);
   const taken = await Taken.read(gameId, to);
+  const games = await gameFolders();
+  /** The path under `to`, made sure that no link in between leads out of it, and that it is in no game's folder. */
+  const safeTarget = async (path: string) => {
+    await mkdir(to, { recursive: true }).catch((error: unknown) => {
+      throw new FaultError(faultOf(error, to), { cause: error });
+    });
+    refuseGames(games, dirname(join(to, path)), path);
+    return join(await makeBelow(to, dirname(path)), basename(path));
+  };
   return {
     folder: to,
-    isKnown: async (path, mark) => taken.isThere(await safeTarget(to, path), mark),
-    isThere: async (path, entry) => holds(await safeTarget(to, path), entry),
-    async write(path, chunks, mark) {
-      const target = await safeTarget(to, path);
-      const sink = await createFile(target, { durable: false });
+    isKnown: async (path, mark) => taken.isThere(await safeTarget(path), mark),
+    isThere: async (path, entry) => holdsEntry(await safeTarget(path), entry),
+    async write(path, chunks, mark = '') {
+      const target = await safeTarget(path);
+      const standing = await taken.standing(target);
+      if (standing === 'strange' && existing === 'keep') {
+        const bytes = await bytesIfSame(target, chunks);
+        // A run that was killed did not get to note all it wrote.
+        if (bytes !== undefined) await taken.note(target, mark);
+        return bytes ?? 'kept';
+      }
+      if (standing === 'strange' && existing === 'aside') await moveAside(target);
+      const mayReplace = standing === 'ours' || existing === 'replace';
+      const sink = await createFile(target, { durable: false, replace: mayReplace });
       let bytes = 0;
       try {
         for await (const chunk of chunks) {
@@ -32,7 +55,7 @@ export async function intoFolder(gameId: number, folder: string): Promise<Destin
         await sink.abandon();
         throw error;
       }
-      if (mark !== undefined) await taken.note(target, mark);
+      await taken.note(target, mark);
       return bytes;
     },
     close: () => taken.keep(),
@@ -40,29 +63,36 @@ export async function intoFolder(gameId: number, folder: string): Promise<Destin
   };
 }
 
-async function holds(target: string, { archive, n, size }: Going): Promise<boolean> {
-  const there = await lstat(target).catch(() => undefined);
-  if (there?.isFile() !== true || there.size !== size) return false;
-  const file = await openFile(target);
-  try {
-    return await withArchive(archive, async (opened) => {
-      let at = 0;
-      for await (const chunk of readEntry(opened, n)) {
-        if (Buffer.compare(chunk, await file.read(at, chunk.length)) !== 0) return false;
-        at += chunk.length;
-      }
-      return at === file.size;
-    });
-  } finally {
-    await file.close();
+/** Gives a file another name beside it: `cabin (mine).png`, then `cabin (mine 2).png`. */
+async function moveAside(target: string): Promise<void> {
+  const ending = extname(target);
+  const stem = target.slice(0, target.length - ending.length);
+  for (let n = 1; ; n++) {
+    const free = `${stem} (mine${n === 1 ? '' : ` ${n}`})${ending}`;
+    if ((await lstat(free).catch(() => undefined)) === undefined) return rename(target, free);
   }
 }
 
-/** The path under `to`, made sure that no link in between leads out of it. */
-async function safeTarget(to: string, path: string): Promise<string> {
-  await mkdir(to, { recursive: true }).catch((error: unknown) => {
-    throw new FaultError(faultOf(error, to), { cause: error });
-  });
-  const real = await underRoots(await makeBelow(to, dirname(path)));
-  return join(real, basename(path));
+async function holdsEntry(target: string, { archive, n, size }: Going): Promise<boolean> {
+  const there = await lstat(target).catch(() => undefined);
+  if (there?.isFile() !== true || there.size !== size) return false;
+  return withArchive(archive, async (opened) => (await bytesIfSame(target, readEntry(opened, n))) !== undefined);
+}
+
+/** @returns how many bytes there are; undefined when the file holds others, or is none */
+async function bytesIfSame(target: string, chunks: AsyncIterable<Uint8Array>): Promise<number | undefined> {
+  const there = await lstat(target);
+  if (!there.isFile()) return undefined;
+  const file = await openFile(target);
+  try {
+    let at = 0;
+    for await (const chunk of chunks) {
+      if (at + chunk.length > file.size) return undefined;
+      if (Buffer.compare(chunk, await file.read(at, chunk.length)) !== 0) return undefined;
+      at += chunk.length;
+    }
+    return at === file.size ? at : undefined;
+  } finally {
+    await file.close();
+  }
 }

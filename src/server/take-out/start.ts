@@ -10,7 +10,7 @@ import { env } from '../env';
 import { keepSplit, requireGame } from '../games';
 import { startRun } from '../runs';
 import { takeOutOrder, type EntryRow, type RunAnswer, type TakeOutOrder } from '../shapes';
-import { underRoots } from '../storage';
+import { targetFolder } from './target';
 
 /** An entry on its way out. */
 export type Going = Pick<EntryRow, 'archive' | 'n' | 'path' | 'size' | 'kind' | 'label'> & {
@@ -24,7 +24,7 @@ export type TakeOutInput = TakeOutOrder & { readonly entries: readonly Going[] }
 /** @throws FaultError when the tray is empty, there is no room, or the folder is outside of the roots */
 export async function startTakeOut(gameId: number, wanted: z.input<typeof takeOutOrder>): Promise<RunAnswer> {
   const order = takeOutOrder.parse(wanted);
-  const entries = await goingEntries(gameId, 'e.path in (select path from tray_items where game_id = $1)', []);
+  const entries = await trayEntries(gameId);
   if (entries.length === 0)
     throw new FaultError({ code: 'conflict', what: 'the tray is empty', hint: 'Add entries to it in Find.' });
   if (order.split !== undefined) {
@@ -53,7 +53,7 @@ export async function repeatTakeOut(gameId: number, runId: number): Promise<RunA
 
 async function start(gameId: number, order: TakeOutOrder, entries: readonly Going[]): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  const to = order.to === null ? null : await underRoots(order.to);
+  const to = order.to === null ? null : await targetFolder(order.to);
   await checkSpace(
     to ?? env().home,
     entries.reduce((sum, entry) => sum + entry.size, 0),
@@ -65,6 +65,10 @@ async function start(gameId: number, order: TakeOutOrder, entries: readonly Goin
     input: { ...order, to, entries } satisfies TakeOutInput,
   });
 }
+
+/** What is in the tray and in the game. */
+export const trayEntries = (gameId: number): Promise<Going[]> =>
+  goingEntries(gameId, 'e.path in (select path from tray_items where game_id = $1)', []);
 
 /** By archive and by where their bytes lie, so that they are read in one go. */
 export function goingEntries(gameId: number, which: string, bind: readonly unknown[]): Promise<Going[]> {

@@ -2,7 +2,6 @@
 import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import { withArchive } from '../games';
-import { partsOfPictures } from '../recipes';
 import type { RunContext } from '../runs/run-context';
 import { threadCount } from '../threads';
 import { inOne, type Destination } from './destination';
@@ -11,7 +10,16 @@ import { intoZip } from './into-zip';
 import { joinSounds } from './join-sounds';
 import { checkStillThere, plainBytes } from './plain';
 import type { Going, TakeOutInput } from './start';
-import { isWithin, nameFor, suffixesOf, turnedFiles, turnedInto, turnOf, withSuffix, type TurnedAs } from './turn';
+import {
+  nameFor,
+  suffixesOf,
+  turnedFiles,
+  turnedInto,
+  turnOf,
+  wholeEntries,
+  withSuffix,
+  type TurnedAs,
+} from './turn';
 
 /** Faults that stop the whole run: no entry after it would fare better. */
 const FATAL = ['disk-full', 'read-only', 'stopped'];
@@ -23,8 +31,8 @@ const JOINED = 'sounds.wav';
 const meshMark = ({ clips, levels, scale, solid }: TakeOutInput) => [clips, levels, scale, solid];
 
 export async function takeOutRun(context: RunContext): Promise<object> {
-  const { to: folder } = context.input as unknown as TakeOutInput;
-  const to = folder === null ? await intoZip(context.runId) : await intoFolder(context.gameId, folder);
+  const { to: folder, existing } = context.input as unknown as TakeOutInput;
+  const to = folder === null ? await intoZip(context.runId) : await intoFolder(context.gameId, folder, existing);
   try {
     return await takeAll(context, to);
   } catch (error) {
@@ -38,7 +46,7 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
   const turn = await turnOf(gameId, order, order.entries);
   const paths = new SafePaths();
   const failures: { path: string; why: string }[] = [];
-  const sums = { taken: 0, bytes: 0, skipped: 0, turned: 0 };
+  const sums = { taken: 0, bytes: 0, skipped: 0, turned: 0, kept: 0 };
   let done = 0;
 
   const cleaned = (entry: Going, name: string) => {
@@ -49,6 +57,17 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
   /** A file that a run before has written, of the same content, is passed over when only changes are wanted. */
   const isKnown = async (path: string, mark: string) => order.onlyChanged && (await to.isKnown(path, mark));
 
+  /** @returns whether it was written */
+  const written = (bytes: number | 'kept', path: string) => {
+    if (bytes === 'kept') {
+      sums.kept++;
+      log(`${path} is there already and holds other bytes; it stays as it is.`);
+      return false;
+    }
+    sums.bytes += bytes;
+    return true;
+  };
+
   const takeTurned = async (entry: Going, as: TurnedAs, mark: string) => {
     const name = cleaned(entry, nameFor(entry, turn, as));
     const suffixes = suffixesOf(as, turn);
@@ -58,11 +77,13 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
       return;
     }
     await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
+    let any = false;
     for await (const { chunks, says, ...named } of turnedFiles(entry, as, turn, signal)) {
-      const bytes = await to.write(withSuffix(name, named), chunks, mark);
-      sums.bytes += bytes;
+      const path = withSuffix(name, named);
+      if (written(await to.write(path, chunks, mark), path)) any = true;
       for (const line of says) log(`${entry.path}: ${line}.`);
     }
+    if (!any) return;
     sums.turned++;
     sums.taken++;
   };
@@ -73,13 +94,11 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
       sums.skipped++;
       return;
     }
-    await withArchive(entry.archive, async (archive) => {
+    const bytes = await withArchive(entry.archive, async (archive) => {
       await checkStillThere(archive, entry);
-      // Not added to what was there before the wait: others add to it meanwhile.
-      const bytes = await to.write(path, plainBytes(archive, entry.n, order.form, signal), mark);
-      sums.bytes += bytes;
+      return to.write(path, plainBytes(archive, entry.n, order.form, signal), mark);
     });
-    sums.taken++;
+    if (written(bytes, path)) sums.taken++;
   };
 
   const failed = (error: unknown, path: string) => {
@@ -110,12 +129,7 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
   // What is turned into another format takes cores: as many at a time as there are. Bytes flow one after the other.
   const turns = order.pictures ?? order.sounds ?? order.meshes ?? order.films;
   const atOnce = turns === undefined ? 1 : threadCount();
-  // What holds a part of a picture goes out in that picture.
-  const turned = order.entries.filter((entry) => order.form === 'open' && turnedInto(entry, turn) !== undefined);
-  const parts = await partsOfPictures(turned.map(({ path }) => path));
-  const whole = order.entries.filter(
-    (entry) => !parts.has(entry.path) && !(order.form === 'open' && isWithin(entry, turn)),
-  );
+  const whole = await wholeEntries(order.form, order.entries, turn);
   const within = order.entries.length - whole.length;
   if (within > 0) log(`${within.toLocaleString('en')} entries are parts of pictures or films, and go out in them.`);
   done += within;
@@ -138,10 +152,8 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
     try {
       const { wav, cue, left } = await joinSounds(joined, JOINED, { trim: order.trim, signal });
       const sheet = new TextEncoder().encode(cue);
-      await to.write(JOINED, inOne(wav));
-      await to.write(JOINED.replace('.wav', '.cue'), inOne(sheet));
-      sums.bytes += wav.length + sheet.length;
-      sums.taken += 2;
+      for (const [path, bytes] of [[JOINED, wav] as const, [JOINED.replace('.wav', '.cue'), sheet] as const])
+        if (written(await to.write(path, inOne(bytes)), path)) sums.taken++;
       for (const path of left) failed(new Error('there is no more room in the joined file'), path);
     } catch (error) {
       failed(error, JOINED);

@@ -14,6 +14,8 @@ const ROWS_A_STATEMENT = 500;
 
 export class Taken {
   private fresh: Row[] = [];
+  /** Files of this run. */
+  private readonly mine = new Map<string, Row>();
 
   private constructor(
     private readonly gameId: number,
@@ -32,15 +34,24 @@ export class Taken {
 
   /** True when the file there is the one that was written then, of the same content, and nobody touched it since. */
   async isThere(target: string, mark: string): Promise<boolean> {
-    const row = this.before.get(target);
-    if (row === undefined || row.mark !== mark) return false;
+    const row = this.mine.get(target) ?? this.before.get(target);
+    return row?.mark === mark && (await this.standing(target)) === 'ours';
+  }
+
+  /** Whether a file is there, and whether it is what a run wrote and nobody touched since. */
+  async standing(target: string): Promise<'nothing' | 'ours' | 'strange'> {
     const there = await lstat(target).catch(() => undefined);
-    return there?.isFile() === true && there.size === row.size && there.mtimeMs === row.modified;
+    if (there === undefined) return 'nothing';
+    const row = this.mine.get(target) ?? this.before.get(target);
+    const isOurs = there.isFile() && there.size === row?.size && there.mtimeMs === row.modified;
+    return isOurs ? 'ours' : 'strange';
   }
 
   async note(target: string, mark: string): Promise<void> {
     const { size, mtimeMs: modified } = await lstat(target);
-    this.fresh.push({ target, mark, size, modified });
+    const row = { target, mark, size, modified };
+    this.mine.set(target, row);
+    this.fresh.push(row);
     if (this.fresh.length >= ROWS_A_STATEMENT) await this.keep();
   }
 

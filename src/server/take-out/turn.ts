@@ -9,7 +9,7 @@ import { labelAsName } from '../changes';
 import { entryMeshAs } from '../entries';
 import { filmRoom, filmSource, makeFilm, type FilmChoice } from '../films';
 import { pictureFileAs, soundFileAs } from '../forms';
-import { endingsOf } from '../recipes';
+import { endingsOf, partsOfPictures } from '../recipes';
 import type { TakeOutOrder } from '../shapes';
 import { inOne } from './destination';
 import type { Going } from './start';
@@ -57,8 +57,20 @@ export async function turnOf(gameId: number, order: TurnOrder, entries: readonly
   return { gameId, order, films, clips: await endingsOf('clip'), taken: new Set(entries.map(({ path }) => path)) };
 }
 
+/** Those that go out in files of their own: what holds a part of a picture or a film goes out in that. */
+export async function wholeEntries(
+  form: TakeOutOrder['form'],
+  entries: readonly Going[],
+  turn: Turn,
+): Promise<readonly Going[]> {
+  if (form !== 'open') return entries;
+  const turned = entries.filter((entry) => turnedInto(entry, turn) !== undefined);
+  const parts = await partsOfPictures(turned.map(({ path }) => path));
+  return entries.filter((entry) => !parts.has(entry.path) && !isWithin(entry, turn));
+}
+
 /** Whether an entry goes out in the file of another. */
-export const isWithin = ({ archive, n }: Going, { films }: Turn): boolean =>
+const isWithin = ({ archive, n }: Going, { films }: Turn): boolean =>
   films.has(archive) && films.get(archive)!.n !== n;
 
 export interface TurnedFile {

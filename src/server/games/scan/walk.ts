@@ -2,7 +2,7 @@
 import { readdir, stat } from 'node:fs/promises';
 import { basename, join, relative } from 'node:path';
 import { FaultError, faultOf, throwIfStopped, type Fault } from '../../../core/faults';
-import { underRoots } from '../../storage';
+import { isOwnPlace, underRoots } from '../../storage';
 
 /** A file with its path in the game's folder (with `/`), bytes, and milliseconds since 1970. */
 export interface FoundFile {
@@ -44,8 +44,11 @@ export async function walkFolder(folder: string, signal: AbortSignal): Promise<W
     for (const name of names) {
       if (name.name.startsWith('.')) continue;
       const path = join(at, name.name);
-      if (name.isDirectory()) waiting.push(path);
-      else if (name.isFile()) found.push(path);
+      if (name.isDirectory()) {
+        // The folder of the application itself is no part of a game.
+        if (!(await isOwnPlace(path))) waiting.push(path);
+      }
+      if (name.isFile()) found.push(path);
       else if (name.isSymbolicLink()) {
         const target = await underRoots(path).catch((error: unknown) => void tell(error, named(path)));
         const facts =

@@ -1,0 +1,46 @@
+/** What is there already, before a run starts: files that hold somebody's work, or may. */
+import { join } from 'node:path';
+import type { z } from 'zod';
+import { SafePaths } from '../../core/game';
+import { takeOutOrder, type ClashesAnswer } from '../shapes';
+import { trayEntries } from './start';
+import { Taken } from './taken';
+import { targetFolder } from './target';
+import { nameFor, suffixesOf, turnedInto, turnOf, wholeEntries, withSuffix } from './turn';
+
+const MOST_NAMED = 5;
+const AT_ONCE = 64;
+
+/**
+ * Counts the files that a run of this order would meet, and that no run wrote, or that were changed since.
+ *
+ * @throws FaultError as starting the run does
+ */
+export async function clashesOf(gameId: number, wanted: z.input<typeof takeOutOrder>): Promise<ClashesAnswer> {
+  const order = takeOutOrder.parse(wanted);
+  if (order.to === null) return { count: 0, first: [] };
+  const to = await targetFolder(order.to);
+  const taken = await Taken.read(gameId, to);
+  const names = await namesOf(gameId, order);
+  let count = 0;
+  const first: string[] = [];
+  for (let i = 0; i < names.length; i += AT_ONCE) {
+    const some = names.slice(i, i + AT_ONCE);
+    const standing = await Promise.all(some.map((name) => taken.standing(join(to, name))));
+    const strange = some.filter((_, k) => standing[k] === 'strange');
+    count += strange.length;
+    first.push(...strange.slice(0, MOST_NAMED - first.length));
+  }
+  return { count, first };
+}
+
+async function namesOf(gameId: number, order: ReturnType<typeof takeOutOrder.parse>): Promise<string[]> {
+  const entries = await trayEntries(gameId);
+  const turn = await turnOf(gameId, order, entries);
+  const paths = new SafePaths();
+  return (await wholeEntries(order.form, entries, turn)).flatMap((entry) => {
+    const as = order.form === 'open' ? turnedInto(entry, turn) : undefined;
+    const { path } = paths.clean(nameFor(entry, turn, as));
+    return as === undefined ? [path] : suffixesOf(as, turn).map((suffix) => withSuffix(path, { suffix }));
+  });
+}
