@@ -1,7 +1,19 @@
 /** Putting back: every way to build, in and out of the folder byte for byte whatever happens, and after an update. */
 import { execFile } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { chmodSync, cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
@@ -130,6 +142,17 @@ describe('a game with changes of every kind', () => {
     expect(build.files.map(({ name }) => name)).toEqual([LIVERY, WORDS, 'cabins/livery/my_own.png']);
     expect(build.report!.scene).toMatchObject({ livery: { from: LIVERY }, caption: 'Mind the cows, please.' });
     const before = fingerprint(folder);
+    // A link that leads out of what the server may touch is followed nowhere.
+    const outside = mkdtempSync(join(tmpdir(), 'zero-latch-outside-'));
+    symlinkSync(outside, join(folder, 'cabins'));
+    expect(await ended((await startPutIn(id, build.id)).id)).toMatchObject({
+      state: 'failed',
+      fault: { code: 'not-allowed' },
+    });
+    expect(readdirSync(outside)).toEqual([]);
+    rmSync(join(folder, 'cabins'));
+    rmSync(outside, { recursive: true });
+    expect(fingerprint(folder)).toEqual(before);
     expect((await ended((await startPutIn(id, build.id)).id)).state).toBe('done');
     expect(readFileSync(join(folder, WORDS), 'utf8')).toContain('Mind the cows');
     const [install] = (await putBackAnswer(id)).installs;

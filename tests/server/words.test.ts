@@ -1,10 +1,11 @@
 /** Words: tables beside each other, out to translators and back, and into the game. */
 import { execFileSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { listChanges, setUndone } from '../../src/server/changes';
+import { GameModel } from '../../src/server/database';
 import { gameAnswer } from '../../src/server/games';
-import { putBackAnswer, startBuild } from '../../src/server/put-back';
+import { putBackAnswer, startBuild, startPutIn, startTakeBack } from '../../src/server/put-back';
 import { wordsQuery } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import {
@@ -121,6 +122,14 @@ test('a language is made of an old one: its table, what the menu says, and its p
   expect((await ended((await startBuild(id, 'loose')).id)).result).toMatchObject({ started: true });
   const [loose] = (await putBackAnswer(id)).builds;
   expect(loose!.files.map(({ name }) => name).sort()).toEqual(['words/es.lex', 'words/lex.meta']);
+  // A file the game does not have yet goes into its folder, and comes out again.
+  const { folder } = (await GameModel.findByPk(id))!;
+  expect(existsSync(join(folder, 'words/es.lex'))).toBe(false);
+  expect(await ended((await startPutIn(id, build!.id)).id)).toMatchObject({ state: 'done' });
+  expect(readFileSync(join(folder, 'words/es.lex')).equals(lex)).toBe(true);
+  const [install] = (await putBackAnswer(id)).installs;
+  expect(await ended((await startTakeBack(id, install!.id, false)).id)).toMatchObject({ state: 'done' });
+  expect(existsSync(join(folder, 'words/es.lex'))).toBe(false);
   // Undone it is gone, and the game has lost nothing.
   const main = (await listChanges(id)).find(({ path, undone }) => path === 'words/es.lex' && !undone)!;
   await setUndone(id, main.id, true);

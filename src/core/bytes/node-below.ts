@@ -29,5 +29,10 @@ export async function makeBelow(root: string, path: string): Promise<string> {
 function refuseOutside(root: string, real: string, path: string): void {
   const start = root.endsWith(sep) ? root : `${root}${sep}`;
   if (!`${real}${sep}`.startsWith(start))
-    throw new FaultError({ code: 'not-allowed', what: 'a link in the folder leads out of it', file: path, found: real });
+    throw new FaultError({
+      code: 'not-allowed',
+      what: 'a link in the folder leads out of it',
+      file: path,
+      found: real,
+    });
 }

@@ -189,4 +189,12 @@ export {
   whereQuery,
 } from './records';
 export { type RunAnswer, type RunState } from './runs';
-export { type ClashesAnswer, takeOutOrder, type TakeOutOrder, type TrayAnswer, trayEdit, type TrayListed, trayListText } from './take-out';
+export {
+  type ClashesAnswer,
+  takeOutOrder,
+  type TakeOutOrder,
+  type TrayAnswer,
+  trayEdit,
+  type TrayListed,
+  trayListText,
+} from './take-out';

@@ -102,6 +102,8 @@ export interface BuildFile {
 export interface InstallFile extends BuildFile {
   /** The original's hash, kept in storage; none when the file is new in the folder. */
   readonly original: string | null;
+  /** A part of its temporary name; absent in what older versions put in. */
+  readonly token?: string;
   readonly originalSize: number;
   /** Milliseconds since 1970. */
   readonly originalModified: number;

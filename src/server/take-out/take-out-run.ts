@@ -10,16 +10,7 @@ import { intoZip } from './into-zip';
 import { joinSounds } from './join-sounds';
 import { checkStillThere, plainBytes } from './plain';
 import type { Going, TakeOutInput } from './start';
-import {
-  nameFor,
-  suffixesOf,
-  turnedFiles,
-  turnedInto,
-  turnOf,
-  wholeEntries,
-  withSuffix,
-  type TurnedAs,
-} from './turn';
+import { nameFor, suffixesOf, turnedFiles, turnedInto, turnOf, wholeEntries, withSuffix, type TurnedAs } from './turn';
 
 /** Faults that stop the whole run: no entry after it would fare better. */
 const FATAL = ['disk-full', 'read-only', 'stopped'];

@@ -70,8 +70,7 @@ export async function wholeEntries(
 }
 
 /** Whether an entry goes out in the file of another. */
-const isWithin = ({ archive, n }: Going, { films }: Turn): boolean =>
-  films.has(archive) && films.get(archive)!.n !== n;
+const isWithin = ({ archive, n }: Going, { films }: Turn): boolean => films.has(archive) && films.get(archive)!.n !== n;
 
 export interface TurnedFile {
   /** What is added to the name, before the ending. */

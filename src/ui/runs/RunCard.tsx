@@ -6,7 +6,7 @@ import { useState } from 'react';
 import type { RunAnswer, RunState } from '../../server/shapes';
 import { api } from '../shared/api';
 import { Card } from '../shared/Card';
-import { count, size, when } from '../shared/format';
+import { count, counted, size, when } from '../shared/format';
 import { useAct } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { zipAddress } from './zip-address';
@@ -52,7 +52,7 @@ export function RunCard({ run }: { run: RunAnswer }) {
       {run.fault !== null && <FaultNote>{run.fault.sentence}</FaultNote>}
       {run.kind === 'take-out' && run.state === 'done' && (
         <Box sx={{ overflowWrap: 'anywhere' }}>
-          {count(Number(run.result?.['taken'] ?? 0))} files, {size(Number(run.result?.['bytes'] ?? 0))} in{' '}
+          {counted(Number(run.result?.['taken'] ?? 0), 'file')}, {size(Number(run.result?.['bytes'] ?? 0))} in{' '}
           {run.result?.['zip'] === true ? (
             <a href={zipAddress(run.gameId!, run.id)} download style={{ color: 'var(--teal)' }}>
               one ZIP, to download again
@@ -68,6 +68,9 @@ export function RunCard({ run }: { run: RunAnswer }) {
               {' '}
               · {count(Number(run.result?.['skipped']))} were there already, or have not changed
             </span>
+          )}
+          {Number(run.result?.['kept'] ?? 0) > 0 && (
+            <span className="dim"> · {counted(Number(run.result?.['kept']), 'file')} of yours stayed</span>
           )}
         </Box>
       )}

@@ -9,7 +9,7 @@ import { useState, type ReactNode } from 'react';
 import { MESH_OUT, type MeshOut } from '../../core/forms/mesh/out-formats';
 import { PICTURE_OUT, type PictureOut } from '../../core/forms/picture/out-formats';
 import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
-import type { RunAnswer, TakeOutOrder } from '../../server/shapes';
+import type { ClashesAnswer, RunAnswer, TakeOutOrder } from '../../server/shapes';
 import { zipAddress } from '../runs/zip-address';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
@@ -17,6 +17,7 @@ import { FolderDialog } from '../shared/FolderDialog';
 import { KindMark } from '../shared/marks';
 import { useAct, useGame, usePlaces } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
+import { ExistingDialog } from './ExistingDialog';
 
 /** What of an order is chosen here; where it goes is asked for each game. */
 export type Choices = Pick<
@@ -58,6 +59,12 @@ export function TakeOutForm({
   const take = useAct(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }), {
     showsFault: true,
   });
+  const look = useAct(
+    gameId,
+    (order: object) => api<ClashesAnswer>(`games/${gameId}/take-out/clashes`, { body: order }),
+    { showsFault: true },
+  );
+  const [clashes, setClashes] = useState<ClashesAnswer>();
   const to =
     typed ??
     (places === undefined || game === undefined ? '' : `${places.out}/${game.name.toLowerCase().replaceAll(' ', '-')}`);
@@ -187,8 +194,12 @@ export function TakeOutForm({
         <Box sx={{ display: 'flex', gap: 2, mt: 1.25, alignItems: 'center' }}>
           <Button
             variant="contained"
-            disabled={empty || to === '' || take.isPending}
-            onClick={() => take.mutate(orderOf(chosen, to))}
+            disabled={empty || to === '' || take.isPending || look.isPending}
+            onClick={() =>
+              look.mutate(orderOf(chosen, to), {
+                onSuccess: (found) => (found.count > 0 ? setClashes(found) : take.mutate(orderOf(chosen, to))),
+              })
+            }
           >
             Take out
           </Button>
@@ -202,12 +213,20 @@ export function TakeOutForm({
             Download as one ZIP
           </Button>
         </Box>
-        {take.error !== null && (
+        {(look.error ?? take.error) !== null && (
           <Box sx={{ mt: 1 }}>
-            <FaultNote>{take.error.message}</FaultNote>
+            <FaultNote>{(look.error ?? take.error)!.message}</FaultNote>
           </Box>
         )}
       </Part>
+      <ExistingDialog
+        clashes={clashes}
+        onClose={() => setClashes(undefined)}
+        onChoose={(existing) => {
+          setClashes(undefined);
+          take.mutate({ ...orderOf(chosen, to), existing });
+        }}
+      />
       <FolderDialog
         open={choosing}
         title="Where should they go?"

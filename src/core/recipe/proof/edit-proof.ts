@@ -81,11 +81,7 @@ export function editsHold({ done, total, edits }: EditProof): boolean {
 }
 
 /** Which edits are tried in which layouts: the larger the archive, the fewer. */
-function chosen(
-  archive: OpenedArchive,
-  kinds: readonly Single[],
-  brief: boolean,
-): [EditKind, Layout][] {
+function chosen(archive: OpenedArchive, kinds: readonly Single[], brief: boolean): [EditKind, Layout][] {
   const { entries, recipe } = archive;
   const { layouts } = recipe;
   if (isVeryLarge(archive)) return [['all', layouts[0]!]];

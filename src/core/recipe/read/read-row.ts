@@ -145,7 +145,8 @@ function costsOnlyRow(
   if (!WRONG_VALUES.has(code) && limit?.startsWith('maxTextBytes') !== true) return false;
   tables.reset(filled);
   table.columns[field.index]!.putAbsent(row);
-  if (!table.damage.has(row)) table.damage.set(row, placed(error, table.shape, field, row, table, offset) as FaultError);
+  if (!table.damage.has(row))
+    table.damage.set(row, placed(error, table.shape, field, row, table, offset) as FaultError);
   return true;
 }
 

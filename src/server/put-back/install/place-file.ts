@@ -1,17 +1,22 @@
 /** Moving whole files between a game's folder and storage. */
 import { constants, createReadStream } from 'node:fs';
-import { chmod, copyFile, link, mkdir, open, rename, rm, stat, utimes } from 'node:fs/promises';
+import { copyFile, link, mkdir, open, rename, rm, stat, utimes } from 'node:fs/promises';
 import { randomBytes } from 'node:crypto';
 import { basename, dirname, join } from 'node:path';
 import { FaultError, faultOf } from '../../../core/faults';
 import { env } from '../../env';
-import { blobFile, blobPath, hasBlob, keepBlob } from '../../storage';
+import { blobFile, blobPath, hasBlob, keepBlob, underRoots } from '../../storage';
 import { sha256OfFile } from '../../storage';
 
 /** Beside its target until it takes its place: nothing that a game loads ends so. */
-const STAGED = '.zero-latch-new';
+const STAGED = 'zero-latch-new';
 
-export const stagedPath = (target: string): string => join(dirname(target), `.${basename(target)}${STAGED}`);
+/** A part of a temporary name that nobody can know beforehand; the journal keeps it, so that what is left can be removed. */
+export const newToken = (): string => randomBytes(6).toString('hex');
+
+/** @param token none in journals of older versions */
+export const stagedPath = (target: string, token: string | undefined): string =>
+  join(dirname(target), `.${basename(target)}.${token === undefined ? '' : `${token}.`}${STAGED}`);
 
 /**
  * Keeps a file of the game: as another name of the same bytes where the disks allow it, as a copy otherwise.
@@ -45,15 +50,34 @@ export async function keepOriginal(path: string): Promise<string> {
   });
 }
 
-/** Copies a blob beside its target, synced; copy-on-write where the file system can. */
-export async function stage(sha256: string, target: string, mode: number | undefined): Promise<void> {
-  const staged = stagedPath(target);
+export interface Staged {
+  readonly token: string | undefined;
+  readonly mode: number | undefined;
+}
+
+/**
+ * Copies a blob beside its target, synced; copy-on-write where the file system can. No link is followed to where it
+ * comes to lie: not at its name, and none on the way that leads out of the roots.
+ *
+ * @throws FaultError `not-allowed` where a folder on the way is a link out of the roots
+ */
+export async function stage(sha256: string, target: string, { token, mode }: Staged): Promise<void> {
+  const staged = stagedPath(target, token);
+  await underRoots(dirname(target));
   try {
     await mkdir(dirname(target), { recursive: true });
-    await copyFile(await blobFile(sha256), staged, constants.COPYFILE_FICLONE);
-    await chmod(staged, mode ?? 0o644);
-    const handle = await open(staged, 'r+');
-    await handle.sync().finally(() => handle.close());
+    await copyFile(await blobFile(sha256), staged, constants.COPYFILE_FICLONE | constants.COPYFILE_EXCL);
+  } catch (error) {
+    throw new FaultError(faultOf(error, basename(target)), { cause: error });
+  }
+  try {
+    const handle = await open(staged, constants.O_RDWR | constants.O_NOFOLLOW);
+    try {
+      await handle.chmod(mode ?? 0o644);
+      await handle.sync();
+    } finally {
+      await handle.close();
+    }
   } catch (error) {
     await rm(staged, { force: true });
     throw new FaultError(faultOf(error, basename(target)), { cause: error });
@@ -61,10 +85,11 @@ export async function stage(sha256: string, target: string, mode: number | undef
 }
 
 /** What was staged takes its place, at once. @returns when it was written, in milliseconds since 1970 */
-export async function takePlace(target: string, modified?: number): Promise<number> {
-  const staged = stagedPath(target);
+export async function takePlace(target: string, token: string | undefined, modified?: number): Promise<number> {
+  const staged = stagedPath(target, token);
   try {
     if (modified !== undefined) await utimes(staged, new Date(), new Date(modified));
+    await underRoots(dirname(target));
     await rename(staged, target);
     await syncFolder(dirname(target));
     return (await stat(target)).mtimeMs;

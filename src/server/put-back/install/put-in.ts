@@ -12,7 +12,7 @@ import type { RunContext } from '../../runs/run-context';
 import type { InstallFile, RunAnswer } from '../../shapes';
 import { hasBlob, underRoots } from '../../storage';
 import { sha256OfFile } from '../../storage';
-import { keepOriginal, stage, takePlace } from './place-file';
+import { keepOriginal, newToken, stage, takePlace } from './place-file';
 import { restore } from './restore';
 import { reached } from './steps';
 
@@ -56,6 +56,7 @@ export async function putInRun({ gameId, input, progress, log }: RunContext): Pr
     const original = facts === undefined ? null : await keepOriginal(target);
     files.push({
       ...file,
+      token: newToken(),
       original,
       originalSize: facts?.size ?? 0,
       originalModified: facts?.mtimeMs ?? 0,
@@ -70,13 +71,13 @@ export async function putInRun({ gameId, input, progress, log }: RunContext): Pr
   reached('journal');
   try {
     for (const [i, file] of files.entries()) {
-      await stage(file.sha256, join(folder, file.name), file.originalMode);
+      await stage(file.sha256, join(folder, file.name), { token: file.token, mode: file.originalMode });
       progress(files.length + i + 1, steps, 'files');
       reached(`staged ${file.name}`);
     }
     const placed: InstallFile[] = [];
     for (const file of files) {
-      placed.push({ ...file, placedModified: await takePlace(join(folder, file.name)) });
+      placed.push({ ...file, placedModified: await takePlace(join(folder, file.name), file.token) });
       reached(`placed ${file.name}`);
     }
     for (const [i, file] of files.entries()) {
@@ -180,7 +181,10 @@ async function checkSpace(folder: string, { files }: BuildModel): Promise<void> 
 /** Size and time of every file of the game's archives, their volumes too, as the last scan saw them. */
 async function scannedFiles(gameId: number): Promise<ReadonlyMap<string, { size: number; modified: number }>> {
   const files = new Map<string, { size: number; modified: number }>();
-  for (const { path, size, modified, volumes } of await ArchiveModel.findAll({ where: { gameId } })) {
+  for (const { path, size, modified, volumes } of await ArchiveModel.findAll({
+    // What is to be new in the folder is scanned from keeping, and is not there yet.
+    where: { gameId, isNew: false },
+  })) {
     const folder = path.slice(0, path.lastIndexOf('/') + 1);
     for (const volume of volumes.slice(1)) files.set(`${folder}${volume.name}`, volume);
     files.set(path, { size, modified });

@@ -12,17 +12,17 @@ import { reached } from './steps';
 export async function restore(install: InstallModel, folder: string): Promise<void> {
   const left = new Set(install.leftAlone);
   const files = install.files.filter(({ name }) => !left.has(name));
-  for (const { name, sha256, original, originalModified, originalMode } of files) {
+  for (const { name, sha256, original, originalModified, originalMode: mode, token } of files) {
     const target = join(folder, name);
-    await rm(stagedPath(target), { force: true });
+    await rm(stagedPath(target, token), { force: true });
     const found = await sha256OfFile(target);
     if (original === null) {
       // Only what we put there is removed.
       if (found === sha256) await rm(target);
     } else if (found !== original || !(await isApart(target, original, originalModified))) {
-      await stage(original, target, originalMode);
+      await stage(original, target, { token, mode });
       reached(`staged ${name}`);
-      await takePlace(target, originalModified);
+      await takePlace(target, token, originalModified);
       if ((await sha256OfFile(target)) !== original)
         throw new FaultError({
           code: 'not-reproduced',
