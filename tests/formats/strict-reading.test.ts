@@ -55,6 +55,14 @@ test('rows that are not in their order', () =>
     found: '"owl"',
   }));
 
+test('an entry without a path', () =>
+  told({}, GOOD, GOOD.replace('owl', '\0\0\0'), {
+    what: 'an entry has no path',
+    offset: 11,
+    entry: 'nameless/000001',
+    found: '""',
+  }));
+
 test('a path that is there twice', () =>
   told({ entries: ', unique: path' }, GOOD, GOOD.replace('owl', 'fox'), {
     what: 'two entries share what no two may share',
@@ -74,9 +82,11 @@ test('bytes behind the end of a text, unless they may stand there', async () => 
   expect(isProven(await proofOf(recipeWith({ name: 'text(4, ascii, rest: any)' }), bad))).toBe(true);
 });
 
-test('padding that holds other bytes', () => {
+test('padding that holds other bytes, unless it may', async () => {
   const file = (pad: string) => `STRI\x02${row('fox', 20, 3, pad)}${row('owl', 23, 2, '\0\0')}FFFOO`;
-  return told({ tail: ', { field: fill, as: pad(4) }' }, file('\0'), file('\x07'), {
+  const loose = recipeWith({ tail: ", { field: fill, as: 'pad(4, rest: any)' }" });
+  expect(isProven(await proofOf(loose, file('\x07')))).toBe(true);
+  await told({ tail: ', { field: fill, as: pad(4) }' }, file('\0'), file('\x07'), {
     what: 'the padding holds other bytes',
     field: 'row[0].fill',
     offset: 11,

@@ -1,4 +1,4 @@
-/** What a strict reader would not take, and this one does: order, keys that are there twice, padding, overlaps. */
+/** What a strict reader would not take, and this one does: order, no path, keys that are there twice, padding, overlaps. */
 import { FaultError, throwIfStopped, type Fault } from '../../faults';
 import { compareValues } from '../formula/arithmetic';
 import { scopeOf, showValue, type Value } from '../formula/value';
@@ -12,7 +12,7 @@ import type { Table } from '../read/table';
 export function readingFaults(archive: OpenedArchive, signal?: AbortSignal): Fault[] {
   const { source, recipe } = archive;
   const faults: Fault[] = [];
-  for (const check of [remarks, unsorted, doubled, overlapping]) {
+  for (const check of [remarks, unsorted, unnamed, doubled, overlapping]) {
     throwIfStopped(signal);
     for (const fault of check(archive)) faults.push({ file: source.name, recipe: recipe.id, ...fault });
   }
@@ -98,6 +98,27 @@ function order(a: Value, b: Value): number {
   }
 }
 
+/** An entry without a path, in a format where each says its own. */
+function* unnamed(archive: OpenedArchive): Generator<Fault> {
+  const { entries, recipe } = archive;
+  const { path, hash, id } = recipe.entries;
+  if (path === undefined || hash !== undefined || id !== undefined) return;
+  for (let entry = 0; entry < entries.count; entry++) {
+    if (entries.isNamed(entry) || entries.damage(entry) !== undefined || entries.pathDamage(entry) !== undefined)
+      continue;
+    yield {
+      code: 'must-differs',
+      what: 'an entry has no path',
+      ...rowPlace(archive, entry),
+      line: path.line,
+      entry: entries.path(entry),
+      expected: 'a path',
+      found: '""',
+    };
+    return;
+  }
+}
+
 /** Entries that share what no two may share. */
 function* doubled(archive: OpenedArchive): Generator<Fault> {
   const { entries, recipe } = archive;
@@ -130,7 +151,6 @@ function* doubled(archive: OpenedArchive): Generator<Fault> {
 /** Entries whose stored bytes lie partly in those of another; the very same bytes may be shared. */
 function* overlapping(archive: OpenedArchive): Generator<Fault> {
   const { entries, recipe } = archive;
-  if (archive.dataSpace !== undefined) return;
   const byPlace: number[] = [];
   for (let i = 0; i < entries.count; i++)
     if (!entries.isDeleted(i) && entries.damage(i) === undefined && entries.stored(i) > 0) byPlace.push(i);
