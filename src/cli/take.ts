@@ -24,7 +24,7 @@ export async function take(file: string, more: readonly string[], options: TakeO
     warn(archive, sayFault);
     const pathOf = uniquePaths(archive.entries);
     const wanted = chooseEntries(archive, pathOf, patterns);
-    const paths = new SafePaths();
+    const paths = new SafePaths(wanted.map(pathOf));
     const target = await openTarget(options.to);
     let failed = 0;
     let same = 0;

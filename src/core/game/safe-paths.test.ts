@@ -33,6 +33,12 @@ test('a file and a folder of one name are kept apart, whichever comes first', ()
   expect(cleaned('a/b', 'a', 'a/c')).toEqual(['a/b', 'a (2)', 'a/c']);
 });
 
+test('where all paths are known, the file gives way and every folder keeps its path', () => {
+  const all = ['a', 'a/b', 'a/c'];
+  const safe = new SafePaths(all);
+  expect(all.map((path) => safe.clean(path).path)).toEqual(['a (2)', 'a/b', 'a/c']);
+});
+
 test('folders keep their spelling', () => {
   expect(cleaned('Maps/a', 'maps/b')).toEqual(['Maps/a', 'maps/b']);
 });

@@ -23,29 +23,20 @@ export class SafePaths {
   /** Folders that got another path, because a file has theirs. */
   private readonly moved = new Map<string, string>();
 
+  /** @param all paths that will be cleaned: a file that has the path of one of their folders is the one that gives way */
+  constructor(all: Iterable<string> = []) {
+    const seen = new Set<string>();
+    for (const path of all) {
+      const folder = path.slice(0, Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
+      if (folder === '' || seen.has(folder)) continue;
+      seen.add(folder);
+      this.below(partsOf(`${folder}x`, new Set()));
+    }
+  }
+
   clean(path: string): SafePath {
     const reasons = new Set<string>();
-    const parts: string[] = [];
-    const given = path.replaceAll('\\', '/').split('/');
-    for (const [i, part] of given.entries()) {
-      const isName = i === given.length - 1;
-      if (part === '..') reasons.add('it leads upwards');
-      if (!['', '.', '..'].includes(part)) parts.push(cleanName(part, reasons));
-      else if (isName && parts.length > 0) {
-        // Without a name of its own it would lie where its folder is.
-        parts.push('nameless');
-        reasons.add('it has no name');
-      }
-    }
-    if (path.startsWith('/') || path.startsWith('\\')) reasons.add('it is absolute');
-    if (parts.length > MAX_DEPTH) {
-      parts.splice(MAX_DEPTH - 1, parts.length - MAX_DEPTH);
-      reasons.add('it is nested too deep');
-    }
-    if (parts.length === 0) {
-      parts.push('nameless');
-      reasons.add('it has no name');
-    }
+    const parts = partsOf(path, reasons);
     const wanted = parts.join('/');
     const free = this.free(this.below(parts));
     this.files.add(free.toLowerCase());
@@ -77,6 +68,32 @@ export class SafePaths {
     }
     return candidate;
   }
+}
+
+/** Fit names, the folders' first. */
+function partsOf(path: string, reasons: Set<string>): string[] {
+  const parts: string[] = [];
+  const given = path.replaceAll('\\', '/').split('/');
+  for (const [i, part] of given.entries()) {
+    const isName = i === given.length - 1;
+    if (part === '..') reasons.add('it leads upwards');
+    if (!['', '.', '..'].includes(part)) parts.push(cleanName(part, reasons));
+    else if (isName && parts.length > 0) {
+      // Without a name of its own it would lie where its folder is.
+      parts.push('nameless');
+      reasons.add('it has no name');
+    }
+  }
+  if (path.startsWith('/') || path.startsWith('\\')) reasons.add('it is absolute');
+  if (parts.length > MAX_DEPTH) {
+    parts.splice(MAX_DEPTH - 1, parts.length - MAX_DEPTH);
+    reasons.add('it is nested too deep');
+  }
+  if (parts.length === 0) {
+    parts.push('nameless');
+    reasons.add('it has no name');
+  }
+  return parts;
 }
 
 function cleanName(name: string, reasons: Set<string>): string {

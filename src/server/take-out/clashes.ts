@@ -37,7 +37,7 @@ export async function clashesOf(gameId: number, wanted: z.input<typeof takeOutOr
 async function namesOf(gameId: number, order: ReturnType<typeof takeOutOrder.parse>): Promise<string[]> {
   const entries = await trayEntries(gameId);
   const turn = await turnOf(gameId, order, entries);
-  const paths = new SafePaths();
+  const paths = new SafePaths(order.layout === 'flat' ? [] : entries.map(({ path }) => path));
   return (await wholeEntries(order.form, entries, turn)).flatMap((entry) => {
     const as = order.form === 'open' ? turnedInto(entry, turn) : undefined;
     const { path } = paths.clean(nameFor(entry, turn, as));

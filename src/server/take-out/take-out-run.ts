@@ -35,7 +35,7 @@ export async function takeOutRun(context: RunContext): Promise<object> {
 async function takeAll({ gameId, input, signal, progress, log }: RunContext, to: Destination): Promise<object> {
   const order = input as unknown as TakeOutInput;
   const turn = await turnOf(gameId, order, order.entries);
-  const paths = new SafePaths();
+  const paths = new SafePaths(order.layout === 'flat' ? [] : order.entries.map(({ path }) => path));
   const failures: { path: string; why: string }[] = [];
   const sums = { taken: 0, bytes: 0, skipped: 0, turned: 0, kept: 0 };
   let done = 0;
