@@ -1,31 +1,25 @@
-/** Stands before every request: only this machine's own pages may talk to the server. */
+/** Stands before every request: only this machine's own pages may talk to the server, and none may stand in a frame. */
 import { NextResponse, type NextRequest } from 'next/server';
-
-/** A page elsewhere could otherwise reach a loopback server through a name that resolves to it. */
-const HOSTS = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/;
+import { contentPolicy, refusalOf, SAFE_HEADERS } from './src/server/http/guard';
 
 export function proxy(request: NextRequest): NextResponse {
-  const host = request.headers.get('host') ?? '';
-  const origin = request.headers.get('origin');
-  const site = request.headers.get('sec-fetch-site');
-  const extra = (process.env.ZERO_LATCH_HOSTS ?? '').split(',').filter((one) => one !== '');
-  if (!HOSTS.test(host) && !extra.includes(host))
-    return refuse(`The host ${host.slice(0, 100)} is not one of this server's names.`);
-  if (origin !== null && originHost(origin) !== host)
-    return refuse('A page from elsewhere may not talk to this server.');
-  if (site === 'cross-site' && request.nextUrl.pathname.startsWith('/api/'))
-    return refuse('A page from elsewhere may not talk to this server.');
-  return NextResponse.next();
+  const { pathname } = request.nextUrl;
+  const sentence = refusalOf(pathname, (name) => request.headers.get(name), process.env.ZERO_LATCH_HOSTS);
+  if (sentence !== undefined)
+    return guarded(NextResponse.json({ fault: { code: 'not-allowed', sentence } }, { status: 403 }));
+  if (pathname.startsWith('/api/')) return guarded(NextResponse.next());
+  // The pages' own scripts carry a number that is drawn for each answer; any other script does not run.
+  const nonce = Buffer.from(crypto.getRandomValues(new Uint8Array(16))).toString('base64');
+  const policy = contentPolicy(nonce);
+  const headers = new Headers(request.headers);
+  headers.set('x-nonce', nonce);
+  headers.set('content-security-policy', policy);
+  const response = NextResponse.next({ request: { headers } });
+  response.headers.set('content-security-policy', policy);
+  return guarded(response);
 }
 
-function originHost(origin: string): string | undefined {
-  try {
-    return new URL(origin).host;
-  } catch {
-    return undefined;
-  }
-}
-
-function refuse(sentence: string): NextResponse {
-  return NextResponse.json({ fault: { code: 'not-allowed', sentence } }, { status: 403 });
+function guarded(response: NextResponse): NextResponse {
+  for (const [name, value] of Object.entries(SAFE_HEADERS)) response.headers.set(name, value);
+  return response;
 }
