@@ -1,4 +1,4 @@
-import { sayFault } from '../core/faults';
+import { sayFault, visible } from '../core/faults';
 import { kindOf } from '../core/game';
 import { uniquePaths, type Archive } from '../core/recipe';
 import { warn, withOpened, type ArchiveOptions } from './archive-options';
@@ -41,7 +41,7 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
     for (let i = 0; i < entries.count; i++) {
       const { path, size, kind, deleted, damage } = row(i);
       if (damage !== undefined) process.stderr.write(`Note: ${damage}\n`);
-      await print(`${String(deleted === true ? 'deleted' : (size ?? '?')).padStart(12)}  ${kind.padEnd(8)}  ${path}\n`);
+      await print(`${String(deleted === true ? 'deleted' : (size ?? '?')).padStart(12)}  ${kind.padEnd(8)}  ${visible(path)}\n`);
     }
   });
 }

@@ -4,7 +4,7 @@ import { basename, dirname, join } from 'node:path';
 import picomatch from 'picomatch';
 import { readChunks } from '../core/bytes';
 import { createFile, makeBelow, openFile } from '../core/bytes/node';
-import { FaultError, faultOf, sayFault } from '../core/faults';
+import { FaultError, faultOf, sayFault, visible } from '../core/faults';
 import { SafePaths } from '../core/game';
 import { readEntry, storedSource, uniquePaths, type Archive } from '../core/recipe';
 import { warn, withOpened, type ArchiveOptions } from './archive-options';
@@ -33,7 +33,7 @@ export async function take(file: string, more: readonly string[], options: TakeO
       const name = pathOf(entry);
       const safe = paths.clean(name);
       if (safe.renamed !== undefined)
-        process.stderr.write(`Note: ${name} goes out as ${safe.path}, because ${safe.renamed}.\n`);
+        process.stderr.write(`Note: ${visible(name)} goes out as ${safe.path}, because ${safe.renamed}.\n`);
       try {
         const done = await takeOne(archive, entry, await target(safe.path), options);
         if (done === 'same') same++;

@@ -1,4 +1,5 @@
 export type { Fault, FaultCode } from './fault';
 export { CancelledError, FaultError, faultOf, FormatError, isFaultError, LimitError, throwIfStopped } from './fault';
 export { sayIssue } from './schema-issue';
+export { visible } from './visible';
 export { hexBytes, sayFault } from './words';

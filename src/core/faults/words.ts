@@ -1,3 +1,4 @@
+import { visible } from './visible';
 import type { Fault } from './fault';
 
 /** Bytes as people read them: `9C 04 7E 11`, cut after `most` with an ellipsis. */
@@ -40,13 +41,13 @@ const HEADLINES: Partial<Record<Fault['code'], string>> = {
  */
 export function sayFault(fault: Fault): string {
   if (fault.code === 'key-wrong' && fault.expected !== undefined && fault.offset !== undefined)
-    return sayWrongKey(fault);
+    return visible(sayWrongKey(fault));
   const headline = HEADLINES[fault.code];
   const what =
     fault.what === undefined ? headline : headline === undefined ? sentence(fault.what) : `${headline}: ${fault.what}`;
   const parts = [what ?? fault.code, place(fault), comparison(fault)].filter((part) => part !== '');
   const text = `${parts.join(': ')}.`;
-  return fault.hint === undefined ? text : `${text} ${fault.hint}`;
+  return visible(fault.hint === undefined ? text : `${text} ${fault.hint}`);
 }
 
 function place(fault: Fault): string {
