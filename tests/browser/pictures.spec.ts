@@ -46,7 +46,7 @@ test('a texture is seen, taken out as PNG, replaced and undone', async ({ page }
     await page.getByRole('button', { name: 'Pictures as TGA' }).click();
     await page.getByRole('button', { name: 'channels together' }).click();
     await page.getByRole('button', { name: 'Take out', exact: true }).click();
-    await expect(page.getByTestId('run take-out')).toContainText('1 files');
+    await expect(page.getByTestId('run take-out')).toContainText('1 file, ');
     expect(existsSync(join(out, 'models/cabin/cabin_colour.tga'))).toBe(true);
   });
 

@@ -47,6 +47,7 @@ test('another host, another origin and another site are refused', async ({ reque
     { origin: 'http://evil.example' },
     { origin: 'null' },
     { 'sec-fetch-site': 'cross-site' },
+    { 'sec-fetch-site': 'same-site' },
   ];
   for (const headers of foreign) {
     expect((await request.get('/api/games', { headers })).status()).toBe(403);
@@ -99,7 +100,7 @@ test('an archive that is deleted while it is in use is told, and comes back with
   await expect(page.getByTestId('run take-out').first()).toContainText(/The file is not there: core\.hold/i);
   renameSync(join(GAMES, 'core.away'), join(folder, 'core.hold'));
   await page.getByRole('button', { name: 'Take out', exact: true }).click();
-  await expect(page.getByTestId('run take-out').first()).toContainText('1 files');
+  await expect(page.getByTestId('run take-out').first()).toContainText('1 file, ');
 });
 
 test('a game updated under an installed build is not overwritten', async ({ page }) => {

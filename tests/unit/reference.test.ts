@@ -20,9 +20,11 @@ import {
   isProven,
   LAYOUTS,
   openArchive,
+  planRebuild,
   prove,
   readEntry,
   vocabulary,
+  volumeBytes,
 } from '../../src/core/recipe';
 
 const text = readFileSync(join(__dirname, '../../docs/recipes.md'), 'utf8');
@@ -246,6 +248,21 @@ test('the example of records is read, one value is changed, and what follows it 
   const refused = (expected: string) => expect.objectContaining({ fault: expect.objectContaining({ expected }) });
   await expect(set('grams', 'heavy')).rejects.toEqual(refused('a number'));
   await expect(set('mode', 'by-noon')).rejects.toEqual(refused('one of by-day, by-night'));
+});
+
+test('the example of bytes in rows or elsewhere keeps what fits in the row, and puts the rest behind', async () => {
+  const recipe = recipeOf('row-or-region');
+  const archive = await openArchive(recipe, bufferSource(hexOf('row-or-region'), 'a.bin'));
+  const [small, large] = [bufferSource(Buffer.from('four'), 'small'), bufferSource(Buffer.from('longer'), 'large')];
+  const planned = async (bytes: typeof small) => {
+    const edits = { replace: new Map([[0, bytes]]), add: [], remove: new Set<number>() };
+    const { volumes } = await planRebuild(archive, edits, { scratch: memoryScratch() });
+    const chunks: Uint8Array[] = [];
+    for await (const chunk of volumeBytes(volumes[0]!)) chunks.push(chunk);
+    return Buffer.concat(chunks).toString('latin1');
+  };
+  expect(await planned(small)).toBe('EITH\x01\x03fox\0\0\0\0\x04\0\0\0four\xff');
+  expect(await planned(large)).toBe('EITH\x01\x03fox\x12\0\0\0\x06\0\0\0\xfflonger');
 });
 
 test('every word of the schema is explained, and nearly all stand in a recipe that is run', () => {

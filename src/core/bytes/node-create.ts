@@ -13,7 +13,7 @@ const SMALL_BYTES = 64 << 10;
 /** What is gathered reaches the file at this many bytes. */
 const GATHER_BYTES = 1 << 20;
 
-export interface CreateOptions {
+interface CreateOptions {
   /**
    * False leaves syncing to the system: what is taken out can be taken out again, and waiting for the disk after each of
    * thousands of files would be most of the time. Default true.

@@ -60,7 +60,7 @@ async function start(gameId: number, order: TakeOutOrder, entries: readonly Goin
   );
   return startRun({
     kind: 'take-out',
-    title: `${entries.length.toLocaleString('en')} entries of ${game.name}${to === null ? ', as one ZIP' : ''}`,
+    title: `${entries.length === 1 ? '1 entry' : `${entries.length.toLocaleString('en')} entries`} of ${game.name}${to === null ? ', as one ZIP' : ''}`,
     gameId,
     input: { ...order, to, entries } satisfies TakeOutInput,
   });

@@ -148,6 +148,9 @@ export class DraftFields implements Fields {
       (this.packed !== undefined || (fresh !== undefined && this.draft.isInRow(out!))) && this.isData(field);
     if (holdsData && this.packed !== undefined) return this.packed;
     if (holdsData && fresh !== undefined) return { stretch: true, at: 0, length: fresh.stored.size, out } as Stretch;
+    // What has gone elsewhere leaves nothing behind.
+    if (out !== undefined && this.draft.hasLeftRow(out) && this.isData(field))
+      return { stretch: true, at: 0, length: 0 } satisfies Stretch;
     if (base !== undefined) return this.kept(index, base, asFound);
     const { template } = this.own;
     if (template !== undefined) return this.followed(field, template, asFound);

@@ -230,6 +230,10 @@ export class Draft {
     return archive === undefined || like < 0 ? recipe.dataRegions.length === 0 : isInRow(archive, like);
   }
 
+  /** True for an entry whose bytes do not lie in its row although they did, or those of entries like it do. */
+  hasLeftRow(out: number): boolean {
+    return this.movedOut.has(out);
+  }
   /** True for an entry in its row that may as well lie elsewhere. */
   mayLeaveRow(out: number): boolean {
     const { entries, dataRegions } = this.setting.recipe;
