@@ -19,7 +19,8 @@ export function entryFacts(archive: OpenedArchive, entry: number): EntryFacts {
   const { hash, hashing, blocks } = archive.recipe.entries;
   const isHashed =
     hash !== undefined && hashing !== undefined && archive.hashes !== undefined && archive.entries.isNamed(entry);
-  const hasBlocks = blocks !== undefined && !archive.entries.isDeleted(entry);
+  const { isDeleted, damage } = archive.entries;
+  const hasBlocks = blocks !== undefined && !isDeleted(entry) && damage(entry) === undefined;
   if (!isHashed && !hasBlocks) return facts;
   return factsWith(facts, {
     ...(isHashed ? { hash: archive.hashes.hashOf(facts.path) } : {}),

@@ -209,15 +209,18 @@ class EntryReader {
     const running = rule.at?.uses.entry.has('previous') === true;
     for (let i = 0; i < count; i++) {
       const bad = this.damage.get(i);
+      let at = NaN;
       try {
         // Those that begin at the end of a damaged one are good as long as that end is known.
         if (bad !== undefined && !running) throw bad;
         this.enter(i, running);
         this.readPlace(i);
+        at = this.ats[i]!;
         if (running) this.readSizes(i);
       } catch (error) {
         this.note(bad ?? error, i);
-        if (running) this.ats[i] = NaN;
+        // What is known of it, those behind it may need.
+        if (running) this.ats[i] = at;
       }
     }
     if (running) for (const [i, error] of this.damage) this.note(error, i);
