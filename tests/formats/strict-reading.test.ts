@@ -115,6 +115,28 @@ test('entries whose bytes overlap, and not those that share all of them', async 
   expect(isProven(await proofOf(recipeWith({}), shared))).toBe(true);
 });
 
+test('a condition holds for rows that are no entries as well', async () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: ROWS }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: ROWS }, { field: rows, as: 'row[to end]' }]
+  row:
+    - { field: kind, as: u8, new: 1, check: { that: kind < 3, say: there is no such kind } }
+    - { field: size, as: u8, is: length(body) }
+    - { field: body, as: data(size) }
+regions: [{ region: all, at: 0, holds: head }]
+presents: archive
+entries: { each: row in all.rows, only: row.kind == 1, data: row.body }
+`);
+  const file = (kind: string) => `ROWS\x01\x02OK${kind}\x01x\x01\x01y`;
+  expect((await proofOf(recipe, file('\x02'))).formulas).toMatchObject({ agree: 6, total: 6 });
+  expect((await proofOf(recipe, file('\x07'))).formulas.first).toMatchObject({
+    what: 'there is no such kind',
+    field: 'row[1].kind',
+    offset: 8,
+  });
+});
+
 test('a condition of the recipe’s own, at a field and for every entry', async () => {
   const atField =
     ", { field: most, as: u8, new: 9, check: { that: size <= most, say: 'an item is larger than its page' } }";

@@ -10,7 +10,12 @@ export function formulasIn(field: Field): Formula[] {
 
 /** True when a field can be worked out where there is no entry. */
 export function isFree(field: Field): boolean {
-  return formulasIn(field).every(({ uses }) => uses.entry.size === 0 && uses.content.length === 0);
+  return formulasIn(field).every(asksNoEntry);
+}
+
+/** True for a formula that says the same wherever it stands. */
+export function asksNoEntry({ uses }: Formula): boolean {
+  return uses.entry.size === 0 && uses.content.length === 0;
 }
 
 /** True when the shape around the entry's bytes has to be read for it. */

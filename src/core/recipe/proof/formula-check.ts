@@ -24,7 +24,7 @@ import { LateHashes, type SpanRequest } from '../read/late-hashes';
 import type { FoundRegion } from '../read/read-region';
 import type { RowCursor, Table } from '../read/table';
 import { entryFacts, hashesWanted, withContent } from './entry-content';
-import { agreesByItself, fieldOffset, formulasIn, isFree, usesBytes, usesPrevious } from './field-formulas';
+import { agreesByItself, asksNoEntry, fieldOffset, formulasIn, isFree, usesBytes, usesPrevious } from './field-formulas';
 
 export interface FormulaCheck {
   readonly agree: number;
@@ -225,6 +225,8 @@ class Check {
     const skip = table === archive.entries.rows && !isEntryRow && archive.recipe.entries.each.shape === table.shape;
     if (skip) {
       for (const field of plan.plain) if (isFree(field)) this.compare(table, row, field, place);
+      for (const field of plan.checked)
+        if (field.checks.every(({ that }) => asksNoEntry(that))) this.conditions(table, row, field, place);
       if (this.options.deep !== false)
         for (const field of plan.deep)
           if (isFree(field)) this.deferred.push({ table, row, field, entry, folder, place, volume: this.scope.volume });
