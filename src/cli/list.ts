@@ -41,7 +41,9 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
     for (let i = 0; i < entries.count; i++) {
       const { path, size, kind, deleted, damage } = row(i);
       if (damage !== undefined) process.stderr.write(`Note: ${damage}\n`);
-      await print(`${String(deleted === true ? 'deleted' : (size ?? '?')).padStart(12)}  ${kind.padEnd(8)}  ${visible(path)}\n`);
+      await print(
+        `${String(deleted === true ? 'deleted' : (size ?? '?')).padStart(12)}  ${kind.padEnd(8)}  ${visible(path)}\n`,
+      );
     }
   });
 }

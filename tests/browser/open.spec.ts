@@ -139,7 +139,9 @@ test('what is wrong is told, and the rest still opens', async ({ page }) => {
   await openGame(page, folder);
   const row = page.getByTestId('archive voices.cue');
   await tryKey(page, gameKey('1.4.1', 'voices').toString('hex'));
-  await expect(page.getByRole('status').filter({ hasText: 'It opens voices.cue, voices.de.cue, voices.fr.cue.' })).toBeVisible();
+  await expect(
+    page.getByRole('status').filter({ hasText: 'It opens voices.cue, voices.de.cue, voices.fr.cue.' }),
+  ).toBeVisible();
   await expect(row).toContainText('voices.cue needs voices.wax');
 });
 

@@ -132,7 +132,7 @@ entries: { each: row in all.rows, only: row.kind == 1, data: row.body }
   expect((await proofOf(recipe, file('\x02'))).formulas).toMatchObject({ agree: 6, total: 6 });
   expect((await proofOf(recipe, file('\x07'))).formulas.first).toMatchObject({
     what: 'there is no such kind',
-    field: 'row[1].kind',
+    field: 'kind',
     offset: 8,
   });
 });

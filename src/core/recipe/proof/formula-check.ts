@@ -24,7 +24,15 @@ import { LateHashes, type SpanRequest } from '../read/late-hashes';
 import type { FoundRegion } from '../read/read-region';
 import type { RowCursor, Table } from '../read/table';
 import { entryFacts, hashesWanted, withContent } from './entry-content';
-import { agreesByItself, asksNoEntry, fieldOffset, formulasIn, isFree, usesBytes, usesPrevious } from './field-formulas';
+import {
+  agreesByItself,
+  asksNoEntry,
+  fieldOffset,
+  formulasIn,
+  isFree,
+  usesBytes,
+  usesPrevious,
+} from './field-formulas';
 
 export interface FormulaCheck {
   readonly agree: number;
