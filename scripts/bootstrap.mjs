@@ -47,8 +47,8 @@ try {
   const chosen = TASKS[task];
   if (chosen === undefined) throw new Stop(`There is no task ${task}. There are: ${Object.keys(TASKS).join(', ')}.`);
   const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major !== 20 || minor < 19)
-    throw new Stop(`Zero Latch runs on Node 20.19 or later of the 20s, and this is ${process.versions.node}.`);
+  if (major < 20 || (major === 20 && minor < 19))
+    throw new Stop(`Zero Latch runs on Node 20.19 and later, and this is ${process.versions.node}.`);
   step(`Zero Latch: ${task}`);
   await ensureDebian(chosen.debian);
   await ensurePackages(checkout);

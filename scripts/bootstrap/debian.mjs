@@ -25,14 +25,24 @@ function onPath(program) {
   return (process.env.PATH ?? '').split(delimiter).some((folder) => folder !== '' && existsSync(join(folder, program)));
 }
 
-/** The folder of the newest PostgreSQL server's programs, or undefined. */
+/** The folder of the newest PostgreSQL server's programs: where Debian puts them, else on the path; or undefined. */
 export function postgresBin() {
   const home = '/usr/lib/postgresql';
-  if (!existsSync(home)) return undefined;
-  const versions = readdirSync(home).filter((version) => existsSync(join(home, version, 'bin', 'initdb')));
+  const versions = existsSync(home)
+    ? readdirSync(home).filter((version) => existsSync(join(home, version, 'bin', 'initdb')))
+    : [];
   const newest = versions.sort((a, b) => Number(b) - Number(a))[0];
-  return newest === undefined ? undefined : join(home, newest, 'bin');
+  if (newest !== undefined) return join(home, newest, 'bin');
+  return (process.env.PATH ?? '')
+    .split(delimiter)
+    .find((folder) => folder !== '' && existsSync(join(folder, 'initdb')));
 }
+
+/** What works without a package, and what does not. */
+const WITHOUT = {
+  ffmpeg: 'films and sounds of other formats are not converted',
+  xdelta3: 'mods with differences of files are neither made nor read',
+};
 
 /** Installs the Debian packages that are missing, or says the command that does. */
 export async function ensureDebian(names) {
@@ -42,9 +52,14 @@ export async function ensureDebian(names) {
   const install = ['apt-get', 'install', '-y', '--no-install-recommends', ...missing];
   const root = process.getuid() === 0;
   const sudo = !root && quietly('sudo', ['-n', 'true']).code === 0;
-  if (!root && !sudo) {
+  if (!onPath('apt-get') || (!root && !sudo)) {
+    const required = missing.filter((name) => WITHOUT[name] === undefined);
+    if (required.length === 0) {
+      for (const name of missing) step(`Without ${name}: ${WITHOUT[name]}`);
+      return;
+    }
     throw new Stop(
-      `Missing from Debian: ${missing.join(', ')}. Install with:\n\n  sudo apt-get update && sudo ${install.join(' ')}\n\nthen start this again.`,
+      `Missing: ${missing.join(', ')}. A PostgreSQL on the path or DATABASE_URL serves as well. Install with:\n\n  sudo apt-get update && sudo ${install.join(' ')}\n\nthen start this again.`,
     );
   }
   step(`Installing from Debian: ${missing.join(', ')}`);

@@ -31,6 +31,7 @@ export type FaultCode =
   | 'not-allowed'
   | 'not-found'
   | 'in-use'
+  | 'missing-program' // a program that the machine could have is not installed
   | 'disk-full'
   | 'read-only'
   | 'invalid-request'

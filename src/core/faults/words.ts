@@ -17,6 +17,7 @@ const HEADLINES: Partial<Record<Fault['code'], string>> = {
   'outside-file': 'A pointer leads out of the file',
   'bad-text': 'A text is not in its encoding',
   'volume-missing': 'A volume is missing',
+  'missing-program': 'A program is missing',
   'file-changed': 'The file changed while it was read',
   'no-recipe': 'No recipe knows this file',
   'layout-impossible': 'The new layout does not fit the format',

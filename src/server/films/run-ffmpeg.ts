@@ -3,6 +3,7 @@ import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { z } from 'zod';
 import { CancelledError, FormatError } from '../../core/faults';
+import { startFault } from '../missing-program';
 
 /** What holds films, sounds or pictures and refers to nothing outside of itself. */
 const FORMATS =
@@ -26,6 +27,7 @@ export const input = (path: string): string[] => ['-format_whitelist', FORMATS, 
 /**
  * @throws CancelledError when it is stopped
  * @throws FormatError `wrong-kind` with what ffmpeg has to say
+ * @throws FaultError `missing-program`
  */
 export async function runFfmpeg({ args, file, signal, feed, onSeconds }: FfmpegOrder): Promise<void> {
   const general = [
@@ -49,7 +51,7 @@ export async function runFfmpeg({ args, file, signal, feed, onSeconds }: FfmpegO
     if (made !== null) onSeconds?.(Number(made[1]) / 1_000_000);
   });
   const ended = new Promise<number | null>((resolve, reject) => {
-    child.on('error', reject);
+    child.on('error', (error) => reject(startFault('ffmpeg', error)));
     child.on('close', resolve);
   });
   try {

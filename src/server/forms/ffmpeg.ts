@@ -6,6 +6,7 @@ import { extname, join } from 'node:path';
 import { z } from 'zod';
 import { FormatError } from '../../core/faults';
 import type { Sound } from '../../core/forms/sound';
+import { startFault } from '../missing-program';
 
 /** A conversion that takes longer is ended. */
 const LIMIT_MS = 120_000;
@@ -138,7 +139,10 @@ async function withInput<T>(bytes: Uint8Array, name: string, work: (path: string
   }
 }
 
-function output(program: string, args: readonly string[]): Promise<{ code: number; out: Buffer; said: string }> {
+function output(
+  program: 'ffmpeg' | 'ffprobe',
+  args: readonly string[],
+): Promise<{ code: number; out: Buffer; said: string }> {
   return new Promise((resolve, reject) => {
     const child = spawn(program, args, { stdio: ['ignore', 'pipe', 'pipe'] });
     const chunks: Buffer[] = [];
@@ -151,7 +155,10 @@ function output(program: string, args: readonly string[]): Promise<{ code: numbe
       else chunks.push(chunk);
     });
     child.stderr.on('data', (chunk: Buffer) => (said = `${said}${String(chunk)}`.slice(-4000)));
-    child.on('error', reject);
+    child.on('error', (error) => {
+      clearTimeout(timer);
+      reject(startFault(program, error));
+    });
     child.on('close', (code) => {
       clearTimeout(timer);
       resolve({ code: code ?? 1, out: Buffer.concat(chunks), said: code === null ? 'it took too long' : said });

@@ -3,6 +3,7 @@ import { spawn } from 'node:child_process';
 import { PassThrough } from 'node:stream';
 import { CancelledError, FaultError } from '../../core/faults';
 import { blobFile, keepBlob, type Blob } from '../storage';
+import { startFault } from '../missing-program';
 
 const PROGRAM = 'xdelta3';
 /** Plain RFC 3284: no checksums, second packing or application header of the program's own. */
@@ -49,11 +50,11 @@ async function intoBlob(args: readonly string[], signal: AbortSignal, most?: num
   const [{ code, failure }, blob] = await Promise.all([ended, kept]);
   if (signal.aborted) throw new CancelledError();
   if (code === 0) return blob;
-  const missing = failure?.code === 'ENOENT';
+  if (failure !== undefined) throw startFault(PROGRAM, failure);
   throw new FaultError({
     code: 'wrong-kind',
-    what: missing ? 'the program for differences is not installed' : 'the difference does not fit the file',
-    found: said.trim().split('\n').at(-1) || (failure?.message ?? 'no word of why'),
-    hint: missing ? `Install ${PROGRAM}.` : 'Is it made for another build of the game?',
+    what: 'the difference does not fit the file',
+    found: said.trim().split('\n').at(-1) || 'no word of why',
+    hint: 'Is it made for another build of the game?',
   });
 }
