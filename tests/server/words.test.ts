@@ -76,6 +76,26 @@ test('PO goes out, passes msgfmt, comes back, and only what changed is a change'
   expect(await fault(startWordsIn(id, pair, 'bad.csv', once('a;b\n1;2\n')))).toMatchObject({ code: 'wrong-kind' });
 });
 
+test('texts of another language are asked about, and a key that stands twice costs that key alone', async () => {
+  const [first, second] = (await words()).rows;
+  const po = (locale: string) =>
+    `msgid ""\nmsgstr ""\n"Language: ${locale}\\n"\n\nmsgctxt "${first!.key}"\nmsgid "a"\nmsgstr "elsewhere"\n`;
+  const before = await listChanges(id);
+  expect(await fault(startWordsIn(id, pair, 'theirs.po', once(po('fr'))))).toMatchObject({
+    code: 'other-language',
+    what: 'the file says that its texts are in “fr”, and “de” is open',
+  });
+  expect(await fault(startWordsIn(id, pair, 'fr.json', once('{}')))).toMatchObject({ code: 'other-language' });
+  expect(await listChanges(id)).toHaveLength(before.length);
+  const anyway = await startWordsIn(id, { ...pair, anyway: true }, 'theirs.po', once(po('fr')));
+  expect((await ended(anyway.id)).result).toMatchObject({ taken: 1 });
+  await setWord(id, pair, { key: first!.key, text: first!.game! });
+  const twice = `key,text\n${first!.key},one\n${second!.key},alone\n${first!.key},two\n`;
+  const run = await brought('de.csv', twice);
+  expect(run.result).toMatchObject({ texts: 1, taken: 1, doubled: 1 });
+  await setWord(id, pair, { key: second!.key, text: second!.game! });
+});
+
 test('part of many texts is replaced, the table is built anew, and the game starts with it', async () => {
   const before = await words();
   const replaced = await ended((await replaceWords(id, wordsQuery.parse(pair), 'e', 'ë')).id);

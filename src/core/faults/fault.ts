@@ -36,6 +36,7 @@ export type FaultCode =
   | 'read-only'
   | 'invalid-request'
   | 'conflict'
+  | 'other-language' // texts of one language would take the place of those of another
   // a limit was reached
   | 'limit-reached'
   | 'stopped'

@@ -18,6 +18,7 @@ const HEADLINES: Partial<Record<Fault['code'], string>> = {
   'bad-text': 'A text is not in its encoding',
   'volume-missing': 'A volume is missing',
   'missing-program': 'A program is missing',
+  'other-language': 'These texts are in another language',
   'file-changed': 'The file changed while it was read',
   'no-recipe': 'No recipe knows this file',
   'layout-impossible': 'The new layout does not fit the format',

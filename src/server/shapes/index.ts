@@ -116,6 +116,7 @@ export {
   type LanguageOrder,
   wordsFileQuery,
   type WordsPair,
+  wordsIn,
   wordsPair,
   wordsQuery,
   type WordsQuery,

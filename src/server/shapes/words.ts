@@ -26,6 +26,9 @@ const table = z.coerce.number().int().positive();
 export const wordsPair = z.object({ from: table, to: table, spell: z.stringbool().or(z.boolean()).optional() });
 export type WordsPair = z.output<typeof wordsPair>;
 
+/** `anyway`: also where the file says that its texts are in another language. */
+export const wordsIn = wordsPair.extend({ anyway: z.stringbool().or(z.boolean()).default(false) });
+
 export const wordsQuery = wordsPair.extend({
   search: z.string().max(500).default(''),
   /** `left`: no text yet, or the source itself; `wrong`: what does not hold what it should. */

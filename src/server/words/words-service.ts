@@ -3,6 +3,7 @@ import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import {
   checkWords,
+  isSameLanguage,
   readWords,
   twinsOf,
   writeWords,
@@ -259,15 +260,26 @@ export async function wordsFile(gameId: number, { as, ...pair }: WordsFile): Pro
   return { name: `${both.to.locale}.${as}`, text: writeWords(rows, as, both.to.locale, both.from.locale) };
 }
 
-/** @throws FaultError `wrong-kind` when the file cannot be read */
+/**
+ * @throws FaultError `wrong-kind` when the file cannot be read; `other-language` when it says that its texts are in
+ *   another language than the one that is open, unless `anyway`
+ */
 export async function startWordsIn(
   gameId: number,
-  pair: WordsPair,
+  { anyway = false, ...pair }: WordsPair & { readonly anyway?: boolean },
   name: string,
   bytes: AsyncIterable<Uint8Array>,
 ): Promise<RunAnswer> {
   const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_FILE_BYTES });
-  readWords(await readBlob(sha256), name);
+  const { locale } = readWords(await readBlob(sha256), name);
+  const open = (await pairOf(gameId, pair)).to.locale;
+  if (!anyway && locale !== undefined && open !== '' && !isSameLanguage(locale, open))
+    throw new FaultError({
+      code: 'other-language',
+      what: `the file says that its texts are in “${locale}”, and “${open}” is open`,
+      file: name,
+      hint: `Choose the table of “${locale}”, or take the texts in as “${open}” all the same.`,
+    });
   return startRun({ kind: 'words-in', title: `Texts of ${name}`, gameId, input: { ...pair, name, file: sha256 } });
 }
 
@@ -300,7 +312,8 @@ async function takeIn(
 /** What a file says is taken in text by text; rows it does not name stay as they are, whoever worked on them. */
 export async function wordsInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const name = String(input['name']);
-  const edits = readWords(await readBlob(String(input['file'])), name);
+  const { edits, doubled } = readWords(await readBlob(String(input['file'])), name);
+  for (const key of doubled.slice(0, MOST_TOLD)) log(`${key} stands in the file more than once, and is left out`);
   const pair = await pairOf(gameId, wordsPair.parse(input));
   const unknown = new Set(edits.filter(({ key }) => !pair.from.texts.has(key) && !pair.to.texts.has(key)));
   for (const { key } of [...unknown].slice(0, MOST_TOLD)) log(`${key} is no key of the game, and is left out`);
@@ -318,5 +331,5 @@ export async function wordsInRun({ gameId, input, signal, progress, log }: RunCo
       },
     },
   );
-  return { texts: edits.length, taken, unknown: unknown.size, failures };
+  return { texts: edits.length, taken, unknown: unknown.size, doubled: doubled.length, failures };
 }

@@ -6,12 +6,11 @@ import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
-import { useDeferredValue, useRef, useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import type { LanguageAnswer, RunAnswer, WordsAnswer, WordsQuery, WordTablesAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
-import { FilePick } from '../shared/FilePick';
 import { count, counted } from '../shared/format';
 import { useNotice } from '../shared/notices';
 import { isGoing, useAct, useRuns } from '../shared/queries';
@@ -20,6 +19,7 @@ import { useKept } from '../shared/use-kept';
 import { WordGroups } from './WordGroups';
 import { ReplaceWords } from './ReplaceWords';
 import { languageName, NewLanguage } from './NewLanguage';
+import { BringTexts } from './BringTexts';
 import { WordGrid } from './WordGrid';
 import { WordsOut } from './WordsOut';
 
@@ -98,18 +98,8 @@ function Words({
   const target = tables.find(({ archive }) => archive === pair.to);
   const [spells, setSpells] = useKept(`spell-out.${gameId}`, true);
   const spell = target?.spells === true && spells;
-  const pick = useRef<HTMLInputElement>(null);
   const say = useNotice();
   const { data: runs } = useRuns(gameId);
-  const bring = useAct(gameId, (file: File) => {
-    const query = new URLSearchParams({
-      from: String(pair.from),
-      to: String(pair.to),
-      name: file.name,
-      spell: String(spell),
-    });
-    return api<RunAnswer>(`games/${gameId}/words?${query.toString()}`, { raw: file });
-  });
   const { data, error } = useQuery({
     queryKey: ['game', gameId, 'words', pair, search, show, 'counts'],
     queryFn: () => api<WordsAnswer>(`games/${gameId}/words?${queryOf(pair, search, show, 0, 1)}`),
@@ -212,20 +202,7 @@ function Words({
             url={`/api/games/${gameId}/words/file?from=${pair.from}&to=${pair.to}`}
             locale={target?.locale ?? 'texts'}
           />
-          <Button onClick={() => pick.current?.click()} disabled={bring.isPending}>
-            Bring texts back…
-          </Button>
-          <FilePick
-            pickRef={pick}
-            label="A file of texts"
-            testId="words-file"
-            accept=".csv,.po,.xliff,.xlf,.json"
-            onPick={(file) =>
-              bring.mutate(file, {
-                onSuccess: () => say({ tone: 'info', text: `${file.name} is taken in, text by text.` }),
-              })
-            }
-          />
+          <BringTexts gameId={gameId} pair={pair} spell={spell} />
         </Box>
         {run !== undefined && isGoing(run) && <RunLine run={run} label="How far the texts are" />}
         {run?.state === 'done' && Number(run.result?.['unknown']) > 0 && (

@@ -2,5 +2,5 @@ export { checkWords, type WordRules } from './check-words';
 export { languageCodes, tableInLocale, wordLocale, wordTable, type TableText, type WordTable } from './recipe-words';
 export { spellOut, unwritable } from './spell-out';
 export { twinsOf, type TwinRow } from './twins';
-export { readWords, writeWords } from './word-files';
+export { isSameLanguage, readWords, writeWords } from './word-files';
 export { WORD_FILES, type WordEdit, type WordFile, type WordRow } from './words';

@@ -48,22 +48,50 @@ function writePo(rows: readonly WordRow[], locale: string): string {
   return po.compile({ charset: 'utf-8', headers, translations }, { foldLength: 0 }).toString('utf8') + '\n';
 }
 
-/**
- * The texts of a file; an empty one is nobody's work yet and is left out.
- *
- * @throws FormatError `wrong-kind` with the line, for a file that cannot be read, and for a key that stands in it twice
- */
-export function readWords(bytes: Uint8Array, fileName: string): WordEdit[] {
+/** What a file of texts holds. */
+export interface WordsRead {
+  /** An empty text is nobody's work yet and is left out. */
+  readonly edits: readonly WordEdit[];
+  /** Keys that stand in it more than once: nobody knows which text is meant, and none is taken. */
+  readonly doubled: readonly string[];
+  /** The language that the file says its texts are in. */
+  readonly locale: string | undefined;
+}
+
+/** @throws FormatError `wrong-kind` with the line, for a file that cannot be read */
+export function readWords(bytes: Uint8Array, fileName: string): WordsRead {
   const text = decoded(bytes, fileName);
-  const ending = /\.(\w+)$/.exec(fileName)?.[1]?.toLowerCase();
-  const read = { po: readPo, json: readJson, xliff: readXliff, xlf: readXliff }[ending ?? ''] ?? readCsv;
+  const ending = /\.(\w+)$/.exec(fileName)?.[1]?.toLowerCase() ?? '';
+  const read = { po: readPo, json: readJson, xliff: readXliff, xlf: readXliff }[ending] ?? readCsv;
   const edits = read(text, fileName);
-  const seen = new Set<string>();
-  for (const { key } of edits) {
-    if (seen.has(key)) throw wrong(fileName, 'a key stands in it twice', { found: key });
-    seen.add(key);
-  }
-  return edits.filter((edit) => edit.text !== '');
+  const times = new Map<string, number>();
+  for (const { key } of edits) times.set(key, (times.get(key) ?? 0) + 1);
+  return {
+    edits: edits.filter((edit) => edit.text !== '' && times.get(edit.key) === 1),
+    doubled: [...times].filter(([, count]) => count > 1).map(([key]) => key),
+    locale: localeIn(text, fileName, ending),
+  };
+}
+
+/** PO and XLIFF name the language within; other files are mostly called by it, as those are that go out from here. */
+function localeIn(text: string, fileName: string, ending: string): string | undefined {
+  const within = {
+    po: /^"Language:\s*([A-Za-z][\w@.-]*)/m,
+    xliff: /\s(?:target-language|trgLang)\s*=\s*["']([A-Za-z][\w-]*)["']/,
+  }[ending === 'xlf' ? 'xliff' : ending];
+  if (within !== undefined) return within.exec(text)?.[1];
+  return /^([a-z]{2,3}(?:[-_][A-Za-z]{2,4})?)\.\w+$/.exec(fileName)?.[1];
+}
+
+/** True when both name one language: `de` is `de-DE` as well as `de_AT`. */
+export function isSameLanguage(one: string, other: string): boolean {
+  const [a, b] = [one, other].map((locale) =>
+    locale
+      .toLowerCase()
+      .replaceAll('_', '-')
+      .replace(/[@.].*$/, ''),
+  );
+  return a === b || a!.startsWith(`${b}-`) || b!.startsWith(`${a}-`);
 }
 
 const wrong = (file: string, what: string, more: object = {}) =>

@@ -4,7 +4,17 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { textCodec } from '../../recipe';
-import { checkWords, readWords, spellOut, twinsOf, unwritable, WORD_FILES, writeWords, type WordRow } from './index';
+import {
+  checkWords,
+  isSameLanguage,
+  readWords,
+  spellOut,
+  twinsOf,
+  unwritable,
+  WORD_FILES,
+  writeWords,
+  type WordRow,
+} from './index';
 
 const folder = mkdtempSync(join(tmpdir(), 'zl-words-'));
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -30,11 +40,11 @@ test.each(WORD_FILES)('%s keeps keys, order and every character', (as) => {
     key,
     text: text!.replaceAll('\r\n', '\n'),
   }));
-  const back = readWords(Buffer.from(writeWords(ROWS, as, 'de')), `words.${as}`);
+  const { edits: back } = readWords(Buffer.from(writeWords(ROWS, as, 'de')), `words.${as}`);
   expect(back.map((edit) => ({ ...edit, text: edit.text.replaceAll('\r\n', '\n') }))).toEqual(given);
   fc.assert(
     fc.property(rows, (made) => {
-      const again = readWords(Buffer.from(writeWords(made, as, 'de')), `words.${as}`);
+      const { edits: again } = readWords(Buffer.from(writeWords(made, as, 'de')), `words.${as}`);
       expect(again).toEqual(made.map(({ key, text }) => ({ key, text })));
     }),
     { numRuns: 60 },
@@ -53,7 +63,6 @@ test('python reads the CSV as it was meant', () => {
 test.each([
   ['words.csv', 'id,words\na,b\n', /first line has to name the columns/],
   ['words.csv', 'key,text\na,b\n,c\n', /a line has no key/],
-  ['words.csv', 'key,text\na,b\na,c\n', /a key stands in it twice/],
   ['words.csv', 'key,text\na,"b\n', /the table cannot be read/],
   ['words.json', '[1]', /one object of texts/],
   ['words.json', '{"a": 3}', /a text is none/],
@@ -65,7 +74,7 @@ test.each([
 test('broken UTF-8 is refused, and what a translator marked as unsure in a PO is left out', () => {
   expect(() => readWords(Buffer.from([0x6b, 0xff]), 'a.csv')).toThrow(/not in UTF-8/);
   const fuzzy = '#, fuzzy\nmsgctxt "a"\nmsgid "x"\nmsgstr "y"\n\nmsgctxt "b"\nmsgid "x"\nmsgstr "z"\n';
-  expect(readWords(Buffer.from(fuzzy), 'a.po')).toEqual([{ key: 'b', text: 'z' }]);
+  expect(readWords(Buffer.from(fuzzy), 'a.po').edits).toEqual([{ key: 'b', text: 'z' }]);
 });
 
 test.each<[string, string, number | undefined, string[]]>([
@@ -87,7 +96,7 @@ test('XLIFF of 2.0 is read, marks inside a text are left out, and what is no XML
 <unit id="u1" name="menu.start"><segment><source>Start <pc id="1">now</pc></source><target>Jetzt <pc id="1">los</pc></target></segment></unit>
 <unit id="menu.new"><segment><source>New</source></segment></unit>
 </file></xliff>`;
-  expect(readWords(Buffer.from(two), 'a.xlf')).toEqual([{ key: 'menu.start', text: 'Jetzt los' }]);
+  expect(readWords(Buffer.from(two), 'a.xlf').edits).toEqual([{ key: 'menu.start', text: 'Jetzt los' }]);
   expect(() => readWords(Buffer.from('<xliff>\n<file>\n</xliff>'), 'a.xliff')).toThrow(
     expect.objectContaining({ fault: expect.objectContaining({ expected: 'XLIFF', line: 3 }) }),
   );
@@ -142,3 +151,30 @@ test('what is spelled out can always be written, and what could be stays as it i
       },
     ),
   ));
+
+test('a key that stands in a file twice costs that key and no other', () => {
+  expect(readWords(Buffer.from('key,text\na,b\nc,d\na,e\n'), 'words.csv')).toEqual({
+    edits: [{ key: 'c', text: 'd' }],
+    doubled: ['a'],
+    locale: undefined,
+  });
+});
+
+test.each([
+  ['PO', 'words.po', writeWords(ROWS, 'po', 'pt_BR'), 'pt_BR'],
+  ['XLIFF', 'words.xlf', writeWords(ROWS, 'xliff', 'de', 'en'), 'de'],
+  ['XLIFF 2', 'a.xliff', '<xliff version="2.0" srcLang="en" trgLang="fr"></xliff>', 'fr'],
+  ['JSON by its name', 'pt-BR.json', '{}', 'pt-BR'],
+  ['CSV by its name', 'de.csv', 'key,text\n', 'de'],
+  ['none', 'words-in.csv', 'key,text\n', undefined],
+])('%s names its language', (_, name, content, locale) => {
+  expect(readWords(Buffer.from(content), name).locale).toBe(locale);
+});
+
+test('languages are compared by what both say', () => {
+  expect(isSameLanguage('de', 'de_AT')).toBe(true);
+  expect(isSameLanguage('pt-BR', 'PT_br')).toBe(true);
+  expect(isSameLanguage('de_DE.UTF-8', 'de')).toBe(true);
+  expect(isSameLanguage('pt-BR', 'pt-PT')).toBe(false);
+  expect(isSameLanguage('de', 'den')).toBe(false);
+});

@@ -1,5 +1,5 @@
 import { answer, bodyChunks, numberParam } from '../../../../../src/server/http';
-import { wordEdit, wordsPair, wordsQuery, wordsReplace } from '../../../../../src/server/shapes';
+import { wordEdit, wordsIn, wordsQuery, wordsReplace } from '../../../../../src/server/shapes';
 import { listWords, replaceWords, setWord, startWordsIn } from '../../../../../src/server/words';
 
 type Context = { params: Promise<{ game: string }> };
@@ -28,5 +28,5 @@ export const POST = (request: Request, { params }: Context) =>
   answer(async () => {
     const query = queryOf(request);
     const name = (query['name'] ?? 'texts.csv').slice(0, 200);
-    return startWordsIn(numberParam((await params).game, 'game'), wordsPair.parse(query), name, bodyChunks(request));
+    return startWordsIn(numberParam((await params).game, 'game'), wordsIn.parse(query), name, bodyChunks(request));
   });

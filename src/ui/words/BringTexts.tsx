@@ -1,0 +1,73 @@
+'use client';
+import Button from '@mui/material/Button';
+import Dialog from '@mui/material/Dialog';
+import DialogContent from '@mui/material/DialogContent';
+import DialogTitle from '@mui/material/DialogTitle';
+import { useRef, useState } from 'react';
+import type { RunAnswer } from '../../server/shapes';
+import { api, ApiFault } from '../shared/api';
+import { DialogFoot } from '../shared/DialogFoot';
+import { FilePick } from '../shared/FilePick';
+import { useNotice } from '../shared/notices';
+import { useAct } from '../shared/queries';
+
+interface Props {
+  readonly gameId: number;
+  readonly pair: { readonly from: number; readonly to: number };
+  readonly spell: boolean;
+}
+
+/** Brings a file of texts back. Texts of another language than the one that is open are asked about first. */
+export function BringTexts({ gameId, pair, spell }: Props) {
+  const pick = useRef<HTMLInputElement>(null);
+  const say = useNotice();
+  const [asked, setAsked] = useState<{ file: File; sentence: string }>();
+  const bring = useAct(
+    gameId,
+    ({ file, anyway }: { file: File; anyway: boolean }) => {
+      const { from, to } = pair;
+      const order = { from, to, name: file.name, spell, anyway };
+      const query = new URLSearchParams(Object.entries(order).map(([name, value]) => [name, String(value)]));
+      return api<RunAnswer>(`games/${gameId}/words?${query.toString()}`, { raw: file });
+    },
+    { showsFault: true },
+  );
+  const takeIn = (file: File, anyway: boolean) =>
+    bring.mutate(
+      { file, anyway },
+      {
+        onSuccess: () => say({ tone: 'info', text: `${file.name} is taken in, text by text.` }),
+        onError: (error) => {
+          if (error instanceof ApiFault && error.code === 'other-language') setAsked({ file, sentence: error.message });
+          else say({ tone: 'error', text: error.message });
+        },
+      },
+    );
+  return (
+    <>
+      <Button onClick={() => pick.current?.click()} disabled={bring.isPending}>
+        Bring texts back…
+      </Button>
+      <FilePick
+        pickRef={pick}
+        label="A file of texts"
+        testId="words-file"
+        accept=".csv,.po,.xliff,.xlf,.json"
+        onPick={(file) => takeIn(file, false)}
+      />
+      <Dialog open={asked !== undefined} onClose={() => setAsked(undefined)} fullWidth maxWidth="sm">
+        <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>Which language are they in?</DialogTitle>
+        <DialogContent>{asked?.sentence}</DialogContent>
+        <DialogFoot
+          onClose={() => setAsked(undefined)}
+          onClick={() => {
+            setAsked(undefined);
+            if (asked !== undefined) takeIn(asked.file, true);
+          }}
+        >
+          Take them in all the same
+        </DialogFoot>
+      </Dialog>
+    </>
+  );
+}
