@@ -1,6 +1,14 @@
 /** What is wrong with one entry costs that entry: it is told with its place, and all others are read as ever. */
 import { bufferSource, memoryScratch } from '../../src/core/bytes';
-import { compileRecipe, isProven, openArchive, planRebuild, prove, readEntry } from '../../src/core/recipe';
+import {
+  compileRecipe,
+  isProven,
+  openArchive,
+  planRebuild,
+  prove,
+  readEntry,
+  volumeBytes,
+} from '../../src/core/recipe';
 import { recipeOf } from './writing/edit-file';
 
 async function opened(recipe: string, files: Readonly<Record<string, string>>) {
@@ -47,6 +55,26 @@ entries: { each: row in all.rows, path: row.name, data: row.body.bytes }
     expect(await readable(archive)).toEqual({ fox: 'FFF', ewe: `!${code}`, owl: 'OO' });
     expect(isProven(await prove(archive, { scratch: memoryScratch() }))).toBe(false);
   });
+
+  test.each(['keep', 'append', 'afresh'] as const)(
+    'is not written around, also without a change (%s)',
+    async (layout) => {
+      const archive = await opened(recipe, { 'sample.bin': file('\xf0') });
+      const planned = (remove: readonly number[]) =>
+        planRebuild(
+          archive,
+          { replace: new Map(), add: [], remove: new Set(remove) },
+          { layout, scratch: memoryScratch() },
+        );
+      await expect(planned([])).rejects.toMatchObject({ fault: { code: 'outside-file', entry: 'ewe' } });
+      const { volumes } = await planned([1]);
+      const again = await openArchive(
+        archive.recipe,
+        await memoryScratch().keep(volumeBytes(volumes[0]!), 'sample.bin'),
+      );
+      expect(await readable(again)).toEqual({ fox: 'FFF', owl: 'OO' });
+    },
+  );
 
   test('is longer than what is left', async () => {
     const archive = await opened(recipe, { 'sample.bin': file('\x11', '\x07', '\xff') });

@@ -116,9 +116,7 @@ export async function readRowFlow(shape: Shape, table: Table, flow: Flow, contex
 }
 
 /** What is wrong with one value, and leaves all others as they are. */
-const WRONG_VALUES: ReadonlySet<string> = new Set([
-  ...['outside-file', 'cut-short', 'must-differs', 'bad-text', 'size-differs', 'codec-failed', 'checksum-differs'],
-]);
+const WRONG_VALUES: ReadonlySet<string> = new Set(['outside-file', 'cut-short', 'must-differs', 'bad-text']);
 
 /** A field that lies elsewhere: nothing behind it depends on where it ends. */
 function mayCostOnlyRow(field: Field, shape: Shape, { tolerant }: ReadContext): boolean {
@@ -145,6 +143,7 @@ function costsOnlyRow(
   if (!WRONG_VALUES.has(code) && limit?.startsWith('maxTextBytes') !== true) return false;
   tables.reset(filled);
   table.columns[field.index]!.putAbsent(row);
+  table.incomplete.add(row);
   if (!table.damage.has(row))
     table.damage.set(row, placed(error, table.shape, field, row, table, offset) as FaultError);
   return true;

@@ -47,6 +47,8 @@ export class Table {
   private readonly starts = growing.f64();
   /** Rows with a field that is not what it must be, and what is wrong. */
   readonly damage = new Map<number, FaultError>();
+  /** Rows of which a field could not be read at all: they cannot be written as they were either. */
+  readonly incomplete = new Set<number>();
   /** Rows with a value that a strict reader would not take, the first {@link MOST_REMARKS}. */
   readonly remarks = new Map<number, Fault>();
   private readonly marks = new Map<number, { start: Growing; length: Growing }>();
@@ -124,6 +126,7 @@ export class Tables {
       table.length = lengths.get(table) ?? 0;
       for (const notes of [table.damage, table.remarks])
         for (const row of notes.keys()) if (row >= table.length) notes.delete(row);
+      for (const row of table.incomplete) if (row >= table.length) table.incomplete.delete(row);
     }
   }
 }

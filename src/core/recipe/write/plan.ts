@@ -16,7 +16,7 @@ import type { Edits, FieldEdit } from './edits/edits';
 import type { DraftEntries, DraftSetting } from './model/draft';
 import { orderedPools } from './evaluation/ordered-pools';
 import type { PackSetting } from './packing/packer';
-import type { Plan } from './rendering/planned';
+import { isCopy, type Plan } from './rendering/planned';
 import { settle, type Rest } from './settle';
 
 export interface PlanOptions {
@@ -114,11 +114,15 @@ async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOpt
   try {
     const packing: PackSetting = { ...setting, scratch, signal, wrapOf: await readChangedWraps(setting, edits) };
     const real = await realEdits(packing, edits, layout);
-    if (layout !== 'patch' && !isEmpty(real)) refuseDamagedRows(packing, real);
+    if (layout !== 'patch') refuseDamagedRows(packing, real, isEmpty(real) ? 'incomplete' : 'all');
     const entries = await draftEntries(packing, real, layout);
     const planned = async (rest: Rest): Promise<Plan> => {
       const { plan, order, asFound } = await settle(packing, entries, layout, name, rest);
       if (asFound) return plan;
+      // Without edits a damaged archive is only copied: what moves around its damage may be lost.
+      const isDamaged = (setting.archive?.entries.damaged ?? 0) > 0;
+      if (isDamaged && layout !== 'patch' && isEmpty(real) && !(await isCopy(plan.volumes)))
+        refuseDamagedRows(packing, real);
       if (setting.archive !== undefined && layout !== 'patch' && changesEntries(real))
         await refuseUnexplainedSums(setting.archive, plan);
       const meant = meantEntries(packing, entries, order);

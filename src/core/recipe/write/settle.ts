@@ -15,7 +15,7 @@ import { Resealer, type ResealedEntries } from './packing/reseal';
 import { SolidWriter } from './packing/solid';
 import { FileLayout } from './placement/layout';
 import { assignVolumes, factsOf, newVolumes, type NewVolume } from './placement/new-volumes';
-import { isUnchanged, volumeBytes, whole, type Plan, type PlannedVolume } from './rendering/planned';
+import { isCopy, isUnchanged, volumeBytes, whole, type Plan, type PlannedVolume } from './rendering/planned';
 import { Renderer, sameBytes, type RenderedRegion } from './rendering/render';
 import { volumePieces } from './rendering/volume-pieces';
 
@@ -183,9 +183,7 @@ class Settling {
   private async planAsFound(rendered: readonly RenderedRegion[]): Promise<Plan | undefined> {
     try {
       const plan = await this.finish(rendered, 1);
-      for (const volume of plan.volumes)
-        if (volume.base === undefined || !(await isUnchanged(volume, volume.base))) return undefined;
-      return plan;
+      return (await isCopy(plan.volumes)) ? plan : undefined;
     } catch (error) {
       // Not everything has its place after one round.
       if (error instanceof FaultError && error.fault.code !== 'stopped') return undefined;

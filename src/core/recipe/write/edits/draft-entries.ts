@@ -33,14 +33,19 @@ export async function realEdits({ archive, signal }: PackSetting, edits: Edits, 
 /**
  * Nobody knows what bytes belong to an entry whose row is damaged, so nothing around it may move.
  *
+ * @param which `incomplete` for those alone that cannot even be written as they were
  * @throws FormatError naming the first such entry that would stay
  */
-export function refuseDamagedRows({ archive, recipe }: PackSetting, { remove }: Edits): void {
+export function refuseDamagedRows(
+  { archive, recipe }: PackSetting,
+  { remove }: Edits,
+  which: 'all' | 'incomplete' = 'all',
+): void {
   if (archive === undefined || archive.entries.damaged === 0) return;
   const { entries } = archive;
   for (let entry = 0; entry < entries.count; entry++) {
     const damage = remove.has(entry) ? undefined : entries.damage(entry);
-    if (damage === undefined) continue;
+    if (damage === undefined || (which === 'incomplete' && !entries.rows.incomplete.has(entries.row(entry)))) continue;
     throw new FormatError({
       recipe: recipe.id,
       ...damage,

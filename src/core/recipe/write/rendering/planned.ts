@@ -63,6 +63,13 @@ export async function isUnchanged(volume: PlannedVolume, source: ByteSource): Pr
   return true;
 }
 
+/** True when every volume comes out as the one it is made from. */
+export async function isCopy(volumes: readonly PlannedVolume[]): Promise<boolean> {
+  for (const volume of volumes)
+    if (volume.base === undefined || !(await isUnchanged(volume, volume.base))) return false;
+  return true;
+}
+
 /** Bytes of a planned volume that are where they were in the file it is made from. */
 export function keptInPlace({ pieces, base }: PlannedVolume): number {
   return pieces.reduce((sum, piece) => sum + (isInPlace(piece, base) ? piece.length : 0), 0);
