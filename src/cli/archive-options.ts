@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { readFile } from 'node:fs/promises';
+import { readFile, realpath } from 'node:fs/promises';
 import { basename, dirname, join, relative } from 'node:path';
 import { fileScratch, looseFile, openFile, type FileSource } from '../core/bytes/node';
 import { keyBytes } from '../core/codecs';
@@ -143,6 +143,19 @@ export function split(text: string, option: string): [string, string] {
     what: `${option} wants NAME=VALUE`,
     found: option === '--key' ? 'no =' : text,
   });
+}
+
+/** @throws FaultError when a file of the archive lies in that folder: it could be written over while it is read */
+export async function refuseOwnFolder(to: string, sources: readonly FileSource[]): Promise<void> {
+  const target = await realpath(to);
+  const folders = await Promise.all(sources.map(({ path }) => realpath(dirname(path))));
+  if (folders.includes(target))
+    throw new FaultError({
+      code: 'invalid-request',
+      what: 'the archive lies in that folder, and could be written over',
+      file: to,
+      hint: 'Choose another folder with --to.',
+    });
 }
 
 /** Prints what is odd about an archive that opened all the same. */

@@ -1,10 +1,10 @@
-import { lstat, mkdir, realpath } from 'node:fs/promises';
+import { lstat, mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { createFile, fileScratch, openFile, type FileSource } from '../core/bytes/node';
 import { FaultError, sayFault } from '../core/faults';
 import { planRebuild, uniquePaths, writePlan, type Archive, type Edits, type Layout } from '../core/recipe';
 import { startOf } from '../core/recipe/node';
-import { split, warn, withOpened, type ArchiveOptions } from './archive-options';
+import { refuseOwnFolder, split, warn, withOpened, type ArchiveOptions } from './archive-options';
 
 interface PutOptions extends ArchiveOptions {
   readonly to: string;
@@ -20,15 +20,7 @@ export async function put(files: readonly string[], options: PutOptions): Promis
   await withOpened(files, options, async (archive, sources) => {
     warn(archive, sayFault);
     await mkdir(options.to, { recursive: true });
-    const target = await realpath(options.to);
-    const folders = await Promise.all(sources.map(({ path }) => realpath(dirname(path))));
-    if (folders.includes(target)) {
-      throw new FaultError({
-        code: 'invalid-request',
-        what: 'the archive would be written over itself',
-        hint: 'Choose another folder with --to.',
-      });
-    }
+    await refuseOwnFolder(options.to, sources);
     const opened: FileSource[] = [];
     const scratch = fileScratch(options.to);
     try {

@@ -3,11 +3,11 @@ import { lstat, mkdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import picomatch from 'picomatch';
 import { readChunks } from '../core/bytes';
-import { createFile, makeBelow, openFile } from '../core/bytes/node';
+import { bytesIfSame, createFile, makeBelow } from '../core/bytes/node';
 import { FaultError, faultOf, sayFault, visible } from '../core/faults';
 import { SafePaths } from '../core/game';
 import { readEntry, storedSource, uniquePaths, type Archive } from '../core/recipe';
-import { warn, withOpened, type ArchiveOptions } from './archive-options';
+import { refuseOwnFolder, warn, withOpened, type ArchiveOptions } from './archive-options';
 
 interface TakeOptions extends ArchiveOptions {
   readonly to: string;
@@ -20,12 +20,14 @@ export async function take(file: string, more: readonly string[], options: TakeO
   const first = more.findIndex((one) => !existsSync(one));
   const volumes = first < 0 ? more : more.slice(0, first);
   const patterns = first < 0 ? [] : more.slice(first);
-  await withOpened([file, ...volumes], options, async (archive) => {
+  await withOpened([file, ...volumes], options, async (archive, sources) => {
     warn(archive, sayFault);
+    await mkdir(options.to, { recursive: true });
+    await refuseOwnFolder(options.to, sources);
     const pathOf = uniquePaths(archive.entries);
     const wanted = chooseEntries(archive, pathOf, patterns);
     const paths = new SafePaths(wanted.map(pathOf));
-    const target = await openTarget(options.to);
+    const target = targetsBelow(options.to);
     let failed = 0;
     let same = 0;
     let kept = 0;
@@ -73,8 +75,7 @@ function chooseEntries(archive: Archive, pathOf: (entry: number) => string, patt
 }
 
 /** Where each path goes; its folders are made, once each. */
-async function openTarget(to: string): Promise<(path: string) => Promise<string>> {
-  await mkdir(to, { recursive: true });
+function targetsBelow(to: string): (path: string) => Promise<string> {
   const made = new Map<string, string>();
   return async (path) => {
     const folder = dirname(path);
@@ -89,7 +90,7 @@ type Done = 'taken' | 'same' | 'kept';
 async function takeOne(archive: Archive, entry: number, path: string, { as, replace }: TakeOptions): Promise<Done> {
   const chunks = () => (as === 'stored' ? readChunks(storedSource(archive, entry)) : readEntry(archive, entry));
   const there = await lstat(path).catch(() => undefined);
-  if (there?.isFile() === true && (await holds(path, chunks()))) return 'same';
+  if (there !== undefined && (await bytesIfSame(path, chunks())) !== undefined) return 'same';
   if (there !== undefined && replace !== true) return 'kept';
   const sink = await createFile(path, { durable: false, replace: replace === true });
   try {
@@ -99,20 +100,5 @@ async function takeOne(archive: Archive, entry: number, path: string, { as, repl
   } catch (error) {
     await sink.abandon();
     throw error;
-  }
-}
-
-async function holds(path: string, chunks: AsyncIterable<Uint8Array>): Promise<boolean> {
-  const file = await openFile(path, basename(path));
-  try {
-    let at = 0;
-    for await (const chunk of chunks) {
-      if (at + chunk.length > file.size) return false;
-      if (Buffer.compare(chunk, await file.read(at, chunk.length)) !== 0) return false;
-      at += chunk.length;
-    }
-    return at === file.size;
-  } finally {
-    await file.close();
   }
 }

@@ -109,7 +109,14 @@ test('blocks without end are told', () => {
     `${bombRecipe('zlib', true).replace(/ {2}method: 0\n.*\n/u, '')}  blocks: { size: 1, stored: 0, through: [zlib] }\n`,
   );
   const bomb = writeBomb('blocks.bomb', new Uint8Array(PLAIN_BYTES / 1_000));
-  const { status, stderr, seconds, megabytes } = commandLine(['take', bomb, '--recipe', recipe, '--to', work]);
+  const { status, stderr, seconds, megabytes } = commandLine([
+    'take',
+    bomb,
+    '--recipe',
+    recipe,
+    '--to',
+    join(work, 'out'),
+  ]);
   expect({ status, stderr }).toMatchObject({ status: 1, stderr: expect.stringContaining('too many blocks') });
   expect(stderr).toContain('zeros.bin');
   expect(seconds).toBeLessThan(5);

@@ -105,7 +105,9 @@ describe('a file that is there and that no run wrote', () => {
     expect(result).toMatchObject({ taken: 1 });
     // Another time stamp: as after a run that was killed before it could note what it wrote.
     utimesSync(at(blue), 1, 1);
+    expect(await clashesOf(id, order({}))).toMatchObject({ count: 1 });
     expect((await takenOut([blue], {}, 'mine')).result).toMatchObject({ kept: 0 });
+    expect(await clashesOf(id, order({}))).toEqual({ count: 0, first: [] });
   });
 });
 

@@ -87,6 +87,8 @@ test('texts of another language are asked about, and a key that stands twice cos
   });
   expect(await fault(startWordsIn(id, pair, 'fr.json', once('{}')))).toMatchObject({ code: 'other-language' });
   expect(await listChanges(id)).toHaveLength(before.length);
+  // A name of three letters need not be a language.
+  expect((await brought('all.csv', 'key,text\n')).state).toBe('done');
   const anyway = await startWordsIn(id, { ...pair, anyway: true }, 'theirs.po', once(po('fr')));
   expect((await ended(anyway.id)).result).toMatchObject({ taken: 1 });
   await setWord(id, pair, { key: first!.key, text: first!.game! });

@@ -200,6 +200,7 @@ describe('refusals', () => {
   test('an archive is not written over itself', () => {
     const before = readdirSync(game).sort();
     expect(cli('put', core, ...key, '--to', game).status).toBe(2);
+    expect(cli('take', core, ...key, '--to', game, '--replace').status).toBe(2);
     expect(readdirSync(game).sort()).toEqual(before);
   });
   test('wrong usage is 2', () => {

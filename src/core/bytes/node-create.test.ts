@@ -59,7 +59,7 @@ describe.each([
     expect(readFileSync(join(outside, 'precious'), 'utf8')).toBe('old');
   });
 
-  test('has a temporary name that nobody can know', async () => {
+  test('has an unpredictable temporary name', async () => {
     const names = new Set<string>();
     for (let i = 0; i < 3; i++) {
       const sink = await createFile(join(folder, 'a.txt'), { durable: false });

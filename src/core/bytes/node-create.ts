@@ -26,8 +26,8 @@ interface CreateOptions {
 }
 
 /**
- * A file that appears under its name only when it is whole: bytes go to a temporary name beside it that nobody can know
- * beforehand, are synced, and are renamed on `close`. Links are never followed: neither at the temporary name nor at the
+ * A file that appears under its name only when it is whole: bytes go to an unpredictable temporary name beside it,
+ * are synced, and are renamed on `close`. Links are never followed: neither at the temporary name nor at the
  * file's own.
  *
  * @throws FaultError where it cannot be written; on `close`, `conflict` when `replace` is false and the name is taken
@@ -146,7 +146,12 @@ function giveName(temporary: string, path: string, replace: boolean): void {
     if (!['EPERM', 'ENOTSUP', 'ENOSYS'].includes((error as { code?: string }).code ?? '')) throw error;
     // Where there are no links, the name is taken first and the file moved over it.
     closeSync(openSync(path, 'wx'));
-    return renameSync(temporary, path);
+    try {
+      return renameSync(temporary, path);
+    } catch (failure) {
+      rmSync(path);
+      throw failure;
+    }
   }
   rmSync(temporary);
 }

@@ -1,5 +1,5 @@
 /** The file-backed sources and sinks: the only part of bytes/ that touches the file system. */
-import { mkdtemp, open, rm, type FileHandle } from 'node:fs/promises';
+import { lstat, mkdtemp, open, rm, type FileHandle } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { faultOf, FaultError, FormatError } from '../faults';
@@ -74,6 +74,27 @@ export async function openFile(path: string, name = basename(path)): Promise<Fil
     },
     close: () => handle.close(),
   };
+}
+
+/**
+ * Compares a file with bytes that come in pieces, no further than the first difference.
+ *
+ * @returns how many bytes both have; undefined when they differ, or the path is no file
+ */
+export async function bytesIfSame(path: string, chunks: AsyncIterable<Uint8Array>): Promise<number | undefined> {
+  if (!(await lstat(path)).isFile()) return undefined;
+  const file = await openFile(path);
+  try {
+    let at = 0;
+    for await (const chunk of chunks) {
+      if (at + chunk.length > file.size) return undefined;
+      if (Buffer.compare(chunk, await file.read(at, chunk.length)) !== 0) return undefined;
+      at += chunk.length;
+    }
+    return at === file.size ? at : undefined;
+  } finally {
+    await file.close();
+  }
 }
 
 /** A file that is opened for each read and closed again: for thousands of small files at once. */

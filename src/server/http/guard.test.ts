@@ -7,7 +7,7 @@ const HERE = { host: '127.0.0.1:4310' };
 test.each([
   ['a program', '/api/games', HERE],
   ['a page of its own', '/api/games', { ...HERE, origin: 'http://127.0.0.1:4310', 'sec-fetch-site': 'same-origin' }],
-  ['an address somebody typed', '/api/games', { ...HERE, 'sec-fetch-site': 'none' }],
+  ['a typed address', '/api/games', { ...HERE, 'sec-fetch-site': 'none' }],
   ['a link on another page to a page', '/games/1/find', { ...HERE, 'sec-fetch-site': 'cross-site' }],
   ['localhost', '/', { host: 'localhost:4310' }],
   ['loopback of IPv6', '/', { host: '[::1]:4310' }],

@@ -7,7 +7,7 @@ export interface Destination {
   /** Whether a file that a run before wrote is there still, of the same content. */
   isKnown(path: string, mark: string): Promise<boolean>;
   /** Whether the file holds the entry already, from an earlier try of this run. */
-  isThere(path: string, entry: Going): Promise<boolean>;
+  isThere(path: string, entry: Going, mark: string): Promise<boolean>;
   /**
    * Writes one file, whole or not at all.
    *

@@ -1,7 +1,7 @@
 /** Files of entries under a folder, each written whole or not at all. */
-import { lstat, mkdir, rename } from 'node:fs/promises';
+import { link, lstat, mkdir, unlink } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
-import { createFile, makeBelow, openFile } from '../../core/bytes/node';
+import { bytesIfSame, createFile, makeBelow } from '../../core/bytes/node';
 import { faultOf, FaultError } from '../../core/faults';
 import { readEntry } from '../../core/recipe';
 import { withArchive } from '../games';
@@ -31,7 +31,13 @@ export async function intoFolder(
   return {
     folder: to,
     isKnown: async (path, mark) => taken.isThere(await safeTarget(path), mark),
-    isThere: async (path, entry) => holdsEntry(await safeTarget(path), entry),
+    async isThere(path, entry, mark) {
+      const target = await safeTarget(path);
+      const isSame = await holdsEntry(target, entry);
+      // A run that was killed did not get to note all it wrote.
+      if (isSame) await taken.note(target, mark);
+      return isSame;
+    },
     async write(path, chunks, mark = '') {
       const target = await safeTarget(path);
       const standing = await taken.standing(target);
@@ -69,7 +75,13 @@ async function moveAside(target: string): Promise<void> {
   const stem = target.slice(0, target.length - ending.length);
   for (let n = 1; ; n++) {
     const free = `${stem} (mine${n === 1 ? '' : ` ${n}`})${ending}`;
-    if ((await lstat(free).catch(() => undefined)) === undefined) return rename(target, free);
+    try {
+      // A second name first, so that nothing that has come there meanwhile is lost.
+      await link(target, free);
+      return await unlink(target);
+    } catch (error) {
+      if ((error as { code?: string }).code !== 'EEXIST') throw new FaultError(faultOf(error, free), { cause: error });
+    }
   }
 }
 
@@ -77,22 +89,4 @@ async function holdsEntry(target: string, { archive, n, size }: Going): Promise<
   const there = await lstat(target).catch(() => undefined);
   if (there?.isFile() !== true || there.size !== size) return false;
   return withArchive(archive, async (opened) => (await bytesIfSame(target, readEntry(opened, n))) !== undefined);
-}
-
-/** @returns how many bytes there are; undefined when the file holds others, or is none */
-async function bytesIfSame(target: string, chunks: AsyncIterable<Uint8Array>): Promise<number | undefined> {
-  const there = await lstat(target);
-  if (!there.isFile()) return undefined;
-  const file = await openFile(target);
-  try {
-    let at = 0;
-    for await (const chunk of chunks) {
-      if (at + chunk.length > file.size) return undefined;
-      if (Buffer.compare(chunk, await file.read(at, chunk.length)) !== 0) return undefined;
-      at += chunk.length;
-    }
-    return at === file.size ? at : undefined;
-  } finally {
-    await file.close();
-  }
 }

@@ -81,7 +81,7 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
 
   const takePlain = async (entry: Going, mark: string) => {
     const path = cleaned(entry, nameFor(entry, turn, undefined));
-    if ((await isKnown(path, mark)) || (order.form === 'open' && (await to.isThere(path, entry)))) {
+    if ((await isKnown(path, mark)) || (order.form === 'open' && (await to.isThere(path, entry, mark)))) {
       sums.skipped++;
       return;
     }

@@ -271,8 +271,12 @@ export async function startWordsIn(
   bytes: AsyncIterable<Uint8Array>,
 ): Promise<RunAnswer> {
   const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_FILE_BYTES });
-  const { locale } = readWords(await readBlob(sha256), name);
+  const { locale: told } = readWords(await readBlob(sha256), name);
   const open = (await pairOf(gameId, pair)).to.locale;
+  // A name says a language only where the game has that one: `all.csv` is in none.
+  const isName = /\.(csv|json)$/i.test(name);
+  const isKnown = async (one: string) => (await listTables(gameId)).some(({ locale }) => isSameLanguage(one, locale));
+  const locale = told !== undefined && isName && !(await isKnown(told)) ? undefined : told;
   if (!anyway && locale !== undefined && open !== '' && !isSameLanguage(locale, open))
     throw new FaultError({
       code: 'other-language',

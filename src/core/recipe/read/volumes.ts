@@ -108,7 +108,7 @@ export function assignVolumes(recipe: Recipe, sources: readonly ByteSource[]): O
   return volumes.sort((a, b) => rank(a) - rank(b) || a.number - b.number);
 }
 
-/** Regions without which nobody knows which entries there are. */
+/** Regions that list the entries. */
 function rowRegions({ entries: { each, beside, folders, blocks } }: Recipe): number[] {
   const bindings = [each, ...beside, ...(folders === undefined ? [] : [folders.each])];
   return [...bindings, ...(blocks?.each === undefined ? [] : [blocks.each])].map(({ region }) => region);

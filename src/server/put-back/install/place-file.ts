@@ -11,7 +11,7 @@ import { sha256OfFile } from '../../storage';
 /** Beside its target until it takes its place: nothing that a game loads ends so. */
 const STAGED = 'zero-latch-new';
 
-/** A part of a temporary name that nobody can know beforehand; the journal keeps it, so that what is left can be removed. */
+/** The unpredictable part of a temporary name; the journal keeps it, so that what is left can be removed. */
 export const newToken = (): string => randomBytes(6).toString('hex');
 
 /** @param token none in journals of older versions */
