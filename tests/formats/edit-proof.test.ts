@@ -46,6 +46,15 @@ async function proofOf(recipe: string, file = FILE) {
   return prove(archive, { scratch: memoryScratch() });
 }
 
+test('an id that is a hash of the path it makes ends after a few tries', async () => {
+  const recipe = recipeWith()
+    .replace('as: ascii(8), is: entry.path', 'as: u64, new: murmur3(entry.path)')
+    .replace("path: 'row.name'", "id: row.name, path: '\"number/\" + decimal(row.name, 1)'");
+  const proof = await proofOf(recipe);
+  const added = proof.edits.edits.find(({ edit }) => edit === 'added');
+  expect(added).toMatchObject({ forbidden: true, fault: { code: 'check-failed' } });
+}, 20_000);
+
 test('all edits in all layouts', async () => {
   const proof = await proofOf(recipeWith());
   expect(proof.edits).toMatchObject({ done: 24, total: 24 });

@@ -20,6 +20,8 @@ const MANY_BYTES = 1 << 23;
 /** With more than this, only all of them at once are, in the first layout. */
 const VERY_MANY_ENTRIES = 20_000;
 const VERY_MANY_BYTES = 1 << 26;
+/** How often the paths of added entries are changed to those they would get: a path worked out of itself never comes to rest. */
+const MOST_RENAMES = 4;
 /** The largest entry that is changed. */
 const MOST_BYTES = 1 << 24;
 
@@ -108,16 +110,18 @@ async function tried(
   edit: EditKind,
   layout: Layout,
   edits: Edits,
-  { scratch, signal }: ProveOptions,
+  options: ProveOptions,
+  renames = 0,
 ): Promise<ProvenEdit> {
+  const { scratch, signal } = options;
   try {
     await planRebuild(archive, edits, { layout, scratch, signal });
     return { edit, layout, forbidden: false };
   } catch (error) {
     if (!(error instanceof FaultError) || ['stopped', 'disk-full'].includes(error.fault.code)) throw error;
     const { fault } = error;
-    const named = withGivenPath(archive, edits, fault);
-    if (named !== undefined) return tried(archive, edit, layout, named, { scratch, signal });
+    const named = renames < MOST_RENAMES ? withGivenPath(archive, edits, fault) : undefined;
+    if (named !== undefined) return tried(archive, edit, layout, named, options, renames + 1);
     // Paths that are worked out of other things are not free to be chosen.
     const isTold = fault.what === NOT_FOUND_AGAIN && edits.add.some(({ path }) => path === fault.entry);
     return { edit, layout, fault, forbidden: isTold || FORBIDDEN.has(fault.code) };
