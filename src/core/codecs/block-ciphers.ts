@@ -1,5 +1,6 @@
-/** Block ciphers besides AES, in ECB and CBC: Blowfish by a library; the TEA family by hand, as no kept package has it. */
+/** Block ciphers that OpenSSL has not, in ECB and CBC: Blowfish and Twofish by libraries; the TEA family by hand, as no kept package has it. */
 import Blowfish from 'egoroof-blowfish';
+import { decrypt, encrypt, makeSession } from 'twofish-ts';
 import { copyOf } from '../bytes';
 import { FormatError } from '../faults';
 import type { Codec, CodecContext, ParamSpec } from './codec';
@@ -10,6 +11,8 @@ type BlockMachine = (view: DataView, at: number) => void;
 interface BlockCipher {
   readonly name: string;
   readonly about: string;
+  /** Bytes of a block. */
+  readonly block: number;
   readonly params: readonly ParamSpec[];
   readonly decoder: (context: CodecContext) => BlockMachine;
   readonly encoder: (context: CodecContext) => BlockMachine;
@@ -23,9 +26,9 @@ const keyParam: ParamSpec = { name: 'key', type: 'key', length: 16 };
 const roundsParam: ParamSpec = { name: 'rounds', type: 'number', otherwise: 32 };
 const orderParam: ParamSpec = { name: 'order', type: 'word', words: ['little', 'big'], otherwise: 'little' };
 
-function modes({ name, about, params, decoder, encoder }: BlockCipher): Codec[] {
+function modes({ name, about, block, params, decoder, encoder }: BlockCipher): Codec[] {
   const ecb = (make: BlockCipher['decoder']) => (bytes: Uint8Array, context: CodecContext) =>
-    overBlocks(bytes, make(context));
+    overBlocks(bytes, block, make(context));
   return [
     {
       name: `${name}-ecb`,
@@ -39,33 +42,39 @@ function modes({ name, about, params, decoder, encoder }: BlockCipher): Codec[] 
       name: `${name}-cbc`,
       family: 'cipher',
       about: `${about}, blocks chained; a part of a block at the end stays.`,
-      params: [params[0]!, { name: 'iv', type: 'bytes', length: BLOCK }, ...params.slice(1)],
-      decode: (bytes, context) => chained(bytes, context, decoder(context), true),
-      encode: (bytes, context) => chained(bytes, context, encoder(context), false),
+      params: [params[0]!, { name: 'iv', type: 'bytes', length: block }, ...params.slice(1)],
+      decode: (bytes, context) => chained(bytes, context, block, decoder(context), true),
+      encode: (bytes, context) => chained(bytes, context, block, encoder(context), false),
     },
   ];
 }
 
-function overBlocks(bytes: Uint8Array, turn: BlockMachine): Uint8Array {
+function overBlocks(bytes: Uint8Array, size: number, turn: BlockMachine): Uint8Array {
   const copy = copyOf(bytes);
   const view = new DataView(copy.buffer, copy.byteOffset, copy.byteLength);
-  for (let at = 0; at + BLOCK <= copy.length; at += BLOCK) turn(view, at);
+  for (let at = 0; at + size <= copy.length; at += size) turn(view, at);
   return copy;
 }
 
-function chained(bytes: Uint8Array, { params }: CodecContext, turn: BlockMachine, decode: boolean): Uint8Array {
+function chained(
+  bytes: Uint8Array,
+  { params }: CodecContext,
+  size: number,
+  turn: BlockMachine,
+  decode: boolean,
+): Uint8Array {
   const copy = copyOf(bytes);
   const view = new DataView(copy.buffer, copy.byteOffset, copy.byteLength);
   let before = params['iv'] as Uint8Array;
-  for (let at = 0; at + BLOCK <= copy.length; at += BLOCK) {
-    const block = copy.subarray(at, at + BLOCK);
+  for (let at = 0; at + size <= copy.length; at += size) {
+    const block = copy.subarray(at, at + size);
     if (decode) {
       const stored = block.slice();
       turn(view, at);
-      for (let i = 0; i < BLOCK; i++) block[i]! ^= before[i]!;
+      for (let i = 0; i < size; i++) block[i]! ^= before[i]!;
       before = stored;
     } else {
-      for (let i = 0; i < BLOCK; i++) block[i]! ^= before[i]!;
+      for (let i = 0; i < size; i++) block[i]! ^= before[i]!;
       turn(view, at);
       before = block.slice();
     }
@@ -87,6 +96,7 @@ function keyWords({ params }: CodecContext): { words: number[]; little: boolean;
 const tea: BlockCipher = {
   name: 'tea',
   about: 'TEA',
+  block: BLOCK,
   params: [keyParam, roundsParam, orderParam],
   decoder: (context) => {
     const { words: k, little, rounds } = keyWords(context);
@@ -124,6 +134,7 @@ const tea: BlockCipher = {
 const xtea: BlockCipher = {
   name: 'xtea',
   about: 'XTEA',
+  block: BLOCK,
   params: [keyParam, roundsParam, orderParam],
   decoder: (context) => {
     const { words: k, little, rounds } = keyWords(context);
@@ -156,6 +167,31 @@ const xtea: BlockCipher = {
     };
   },
 };
+
+/** Twofish (Schneier and others, 1998). */
+const twofish: BlockCipher = {
+  name: 'twofish',
+  about: 'Twofish with a key of 16, 24 or 32 bytes',
+  block: 16,
+  params: [{ name: 'key', type: 'key' }],
+  decoder: (context) => twofishMachine(context, decrypt),
+  encoder: (context) => twofishMachine(context, encrypt),
+};
+
+function twofishMachine({ params }: CodecContext, turn: typeof encrypt): BlockMachine {
+  const key = params['key'] as Uint8Array;
+  if (![16, 24, 32].includes(key.length))
+    throw new FormatError({
+      code: 'codec-failed',
+      what: 'Twofish takes a key of 16, 24 or 32 bytes',
+      found: `${key.length} bytes`,
+    });
+  const session = makeSession(key);
+  return (view, at) => {
+    const bytes = new Uint8Array(view.buffer, view.byteOffset + at, 16);
+    turn(bytes.slice(), 0, bytes, 0, session);
+  };
+}
 
 /** XXTEA, "Corrected Block TEA" (Wheeler and Needham, 1998): the whole stretch is one block of 32-bit words. */
 const xxtea: Codec = {
@@ -240,6 +276,7 @@ function halvesSwapped(bytes: Uint8Array): Uint8Array {
 export const blockCipherCodecs: readonly Codec[] = [
   ...modes(tea),
   ...modes(xtea),
+  ...modes(twofish),
   xxtea,
   blowfish('ecb'),
   blowfish('cbc'),

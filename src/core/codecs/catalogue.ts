@@ -1,13 +1,20 @@
-import { aesCodecs } from './aes';
+import { authenticatedCodecs } from './authenticated';
 import { blockCipherCodecs } from './block-ciphers';
+import { bzip2 } from './bzip2';
 import type { Codec } from './codec';
 import { compressionCodecs, prepareCompressions } from './compressions';
 import { deflateCodecs } from './deflate';
+import { deflate64 } from './deflate64';
 import { prepareHashes } from './hashes';
 import { lz4Block } from './lz4';
+import { lzf } from './lzf';
 import { lzo1x } from './lzo';
+import { lzss } from './lzss';
 import { runLengthCodecs } from './run-length';
+import { huffman } from './huffman';
+import { keystreamCodecs } from './keystreams';
 import { streamCipherCodecs } from './stream-ciphers';
+import { systemCipherCodecs } from './system-ciphers';
 import { zeroPad } from './zero-pad';
 import { zipAes, zipClassic } from './zip-ciphers';
 
@@ -16,12 +23,19 @@ export type { Codec, CodecContext, ParamSpec, ParamValue } from './codec';
 const CATALOGUE = new Map<string, Codec>(
   [
     ...deflateCodecs,
+    deflate64,
+    bzip2,
     lz4Block,
     ...compressionCodecs,
     lzo1x,
+    lzf,
+    lzss,
+    huffman,
     ...runLengthCodecs,
-    ...aesCodecs,
+    ...systemCipherCodecs,
+    ...authenticatedCodecs,
     ...blockCipherCodecs,
+    ...keystreamCodecs,
     ...streamCipherCodecs,
     zipClassic,
     zipAes,

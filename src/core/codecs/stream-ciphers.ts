@@ -1,112 +1,9 @@
 /** Scrambles that change bytes one by one: keystreams, XOR, sums, turns. Each runs over streams of any length. */
-import { createCipheriv } from 'node:crypto';
 import { copyOf } from '../bytes';
 import { FormatError } from '../faults';
-import type { Codec, CodecContext, ParamSpec, ParamValue } from './codec';
+import type { Codec, CodecContext } from './codec';
 import { keystream, linearCongruential, smallKeystream, xorshift } from './generators';
-
-type Params = Readonly<Record<string, ParamValue>>;
-/** Changes bytes in place; remembers where it is between calls. */
-type Machine = (bytes: Uint8Array) => void;
-
-interface Scramble {
-  readonly name: string;
-  readonly about: string;
-  readonly params: readonly ParamSpec[];
-  readonly decoder: (params: Params) => Machine;
-  /** Left out where the scramble undoes itself. */
-  readonly encoder?: (params: Params) => Machine;
-}
-
-function scramble({ name, about, params, decoder, encoder = decoder }: Scramble): Codec {
-  const whole =
-    (make: (params: Params) => Machine) =>
-    (bytes: Uint8Array, { params: given }: CodecContext) => {
-      const copy = copyOf(bytes);
-      make(given)(copy);
-      return copy;
-    };
-  const stream = (make: (params: Params) => Machine) =>
-    async function* (chunks: AsyncIterable<Uint8Array>, { params: given }: CodecContext) {
-      const machine = make(given);
-      for await (const chunk of chunks) {
-        const copy = copyOf(chunk);
-        machine(copy);
-        yield copy;
-      }
-    };
-  return {
-    name,
-    family: 'cipher',
-    about,
-    params,
-    decode: whole(decoder),
-    encode: whole(encoder),
-    decodeStream: stream(decoder),
-    encodeStream: stream(encoder),
-  };
-}
-
-function bytesOf(params: Params, name: string, least = 1): Uint8Array {
-  const value = params[name];
-  const bytes = typeof value === 'string' ? new TextEncoder().encode(value) : value;
-  if (bytes instanceof Uint8Array && bytes.length >= least) return bytes;
-  throw new FormatError({
-    code: 'codec-failed',
-    what: `${name} is not a row of bytes`,
-    expected: `at least ${least} bytes`,
-    found: bytes instanceof Uint8Array ? `${bytes.length}` : String(value),
-  });
-}
-
-const number = (params: Params, name: string): number => Number(params[name] ?? 0);
-const big = (params: Params, name: string): bigint => BigInt(params[name] as number | bigint);
-const count = (name: string, otherwise?: number): ParamSpec => ({
-  name,
-  type: 'number',
-  ...(otherwise === undefined ? {} : { otherwise }),
-});
-
-/** ChaCha20 (RFC 8439): a 12-byte nonce and a counter of 32-bit blocks of 64 bytes. */
-const chacha20: Scramble = {
-  name: 'chacha20',
-  about: 'ChaCha20 (RFC 8439), with the number of its first block.',
-  params: [{ name: 'key', type: 'key', length: 32 }, { name: 'nonce', type: 'bytes', length: 12 }, count('counter', 0)],
-  decoder: (params) => {
-    const iv = Buffer.alloc(16);
-    iv.writeUInt32LE(number(params, 'counter'));
-    iv.set(params['nonce'] as Uint8Array, 4);
-    const machine = createCipheriv('chacha20', params['key'] as Uint8Array, iv);
-    return (bytes) => bytes.set(machine.update(bytes));
-  },
-};
-
-/** RC4 as it is commonly described; `skip` throws away the first bytes of the keystream. */
-const rc4: Scramble = {
-  name: 'rc4',
-  about: 'RC4; `skip` throws away the first bytes of its keystream.',
-  params: [{ name: 'key', type: 'key' }, count('skip', 0)],
-  decoder: (params) => {
-    const key = bytesOf(params, 'key');
-    const state = Uint8Array.from({ length: 256 }, (_, i) => i);
-    for (let i = 0, j = 0; i < 256; i++) {
-      j = (j + state[i]! + key[i % key.length]!) & 0xff;
-      [state[i], state[j]] = [state[j]!, state[i]!];
-    }
-    let i = 0;
-    let j = 0;
-    const next = () => {
-      i = (i + 1) & 0xff;
-      j = (j + state[i]!) & 0xff;
-      [state[i], state[j]] = [state[j]!, state[i]!];
-      return state[(state[i]! + state[j]!) & 0xff]!;
-    };
-    for (let skip = number(params, 'skip'); skip > 0; skip--) next();
-    return (bytes) => {
-      for (let k = 0; k < bytes.length; k++) bytes[k]! ^= next();
-    };
-  },
-};
+import { big, bytesOf, count, number, scramble, type Machine, type Params, type Scramble } from './scramble';
 
 const xor: Scramble = {
   name: 'xor',
@@ -317,7 +214,7 @@ const delta: Scramble = {
 };
 
 export const streamCipherCodecs: readonly Codec[] = [
-  ...[chacha20, rc4, xor, rollingXor, lcg, xorshiftXor, counterXor, add, rotate, invert, swapNibbles, delta].map(
+  ...[xor, rollingXor, lcg, xorshiftXor, counterXor, add, rotate, invert, swapNibbles, delta].map(
     scramble,
   ),
   swapBytes,

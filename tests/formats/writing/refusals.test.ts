@@ -1,4 +1,5 @@
 /** What cannot be written is refused, with the entry or field and the place, before anything is written. */
+import { hashOf } from '../../../src/core/codecs';
 import { bufferSource, memoryScratch } from '../../../src/core/bytes';
 import { sayFault } from '../../../src/core/faults';
 import { compileRecipe, isProven, openArchive, prove } from '../../../src/core/recipe';
@@ -220,4 +221,23 @@ entries: { each: row in rows, path: row.name, at: row.at, stored: row.size, size
   const made = await edited(recipe, file('\xff'), { remove: ['owl'], change: { fox: 'GG' } });
   expect(await contentsOf(recipe, made)).toEqual({ fox: 'GG' });
   await expect(openFiles(recipe, 'MUST\x01fox\xff\x0aFFF')).rejects.toMatchObject({ fault: { code: 'must-differs' } });
+});
+
+test('a path that the game finds by the hash of another one', async () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: HASH }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: HASH }, { field: count, as: u8, is: count(entries) }]
+  row: [{ field: hash, as: u32, is: entry.hash }, { field: at, as: u16, is: entry.at }, { field: size, as: u16, is: entry.size }]
+regions: [{ region: head, at: 0, holds: head }, { region: rows, at: 5, holds: 'row[head.count]' }, { region: data, holds: entries }]
+presents: archive
+entries: { each: row in rows, hash: row.hash, hashing: fnv1a-32(lower(entry.path)), at: row.at, stored: row.size, size: row.size }
+`);
+  const row = Buffer.alloc(8);
+  row.writeUInt32LE(Number(hashOf('fnv1a-32', Buffer.from('fox'))));
+  row.writeUInt16LE(13, 4);
+  row.writeUInt16LE(2, 6);
+  const file = Buffer.concat([Buffer.from('HASH\u0001'), row, Buffer.from('!!')]);
+  expect(await refused(recipe, file, { add: { FOX: 'x' } })).toMatchObject({ code: 'conflict', entry: 'FOX' });
+  expect(await refused(recipe, file, { add: { owl: 'x', OWL: 'y' } })).toMatchObject({ code: 'conflict', entry: 'OWL' });
 });

@@ -37,19 +37,20 @@ export function pathHashes(hashing: Formula, names: Iterable<string>, facts: Fil
   };
   const known = new Map<string | number, string>();
   for (const name of names) {
-    const key = keyOf(hashOf(name));
+    const key = keyOfHash(hashOf(name));
     if (!known.has(key)) known.set(key, name);
   }
   return {
     hashOf,
     nameOf: (hash) => {
-      const name = known.get(keyOf(hash));
+      const name = known.get(keyOfHash(hash));
       return name !== undefined && sameValue(hashOf(name), hash) ? name : undefined;
     },
   };
 }
 
-function keyOf(hash: Value): string | number {
+/** A hash as the key of a map. */
+export function keyOfHash(hash: Value): string | number {
   if (typeof hash === 'number') return hash;
   return hash instanceof Uint8Array ? Buffer.from(hash).toString('hex') : String(hash);
 }

@@ -12,6 +12,7 @@ import type { ResealedEntries } from '../packing/reseal';
 import { listsFor } from './carriers';
 import type { Layout } from '../../model';
 import type { Edits } from './edits';
+import { checkPathsAreFree } from './free-paths';
 
 /**
  * Leaves out what changes nothing: entries that are given the bytes they have.
@@ -119,23 +120,6 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
     fresh: (out) => fresh.get(out),
     reseal: (out, bytes) => void fresh.set(out, bytes),
   };
-}
-
-/** @throws FormatError `conflict` when a path is added that is there, or is added twice */
-function checkPathsAreFree({ recipe, archive }: PackSetting, { add, remove }: Edits): void {
-  const added = new Set<string>();
-  for (const { path } of add) {
-    if (added.has(path)) throw taken(path, 'the same path is added twice', 'Add one of the two.');
-    added.add(path);
-  }
-  for (let entry = 0; entry < (archive?.entries.count ?? 0); entry++) {
-    if (remove.has(entry) || archive!.entries.isDeleted(entry) || !added.has(archive!.entries.path(entry))) continue;
-    throw taken(archive!.entries.path(entry), 'there is an entry of this path already', 'Replace the entry instead.');
-  }
-
-  function taken(path: string, what: string, hint: string): FormatError {
-    return new FormatError({ code: 'conflict', recipe: recipe.id, entry: path, what, hint });
-  }
 }
 
 /** @throws FormatError `layout-impossible` when nothing in the format can say that an entry is gone */
