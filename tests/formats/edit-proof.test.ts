@@ -49,7 +49,7 @@ async function proofOf(recipe: string, file = FILE) {
 test('an id that is a hash of the path it makes ends after a few tries', async () => {
   const recipe = recipeWith()
     .replace('as: ascii(8), is: entry.path', 'as: u64, new: murmur3(entry.path)')
-    .replace("path: 'row.name'", "id: row.name, path: '\"number/\" + decimal(row.name, 1)'");
+    .replace("path: 'row.name'", 'id: row.name, path: \'"number/" + decimal(row.name, 1)\'');
   const proof = await proofOf(recipe);
   const added = proof.edits.edits.find(({ edit }) => edit === 'added');
   expect(added).toMatchObject({ forbidden: true, fault: { code: 'check-failed' } });

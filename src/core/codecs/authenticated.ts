@@ -85,13 +85,21 @@ function xts(bits: 128 | 256): Codec {
   /** Units of so many bytes, each under the number (little-endian) after that of the one before. */
   const run = (given: Uint8Array, context: CodecContext, decode: boolean): Uint8Array => {
     const unit = Number(context.params['unit'] ?? 0) || given.length;
+    const key = bytes(context, 'key');
+    const half = key.length / 2;
+    if (Buffer.compare(key.subarray(0, half), key.subarray(half)) === 0)
+      throw new FormatError({
+        code: 'codec-failed',
+        what: `the two keys of ${name} are the same, which IEEE 1619 does not allow`,
+        hint: 'The key is that of the data, and then that of the units.',
+      });
     const number = copyOf(bytes(context, 'iv'));
     const out = copyOf(given);
     for (let at = 0; at + BLOCK <= out.length; at += unit) {
       const part = out.subarray(at, Math.min(at + unit, out.length));
       if (part.length < BLOCK) break;
       const make = decode ? createDecipheriv : createCipheriv;
-      part.set(make(name, bytes(context, 'key'), number).update(part));
+      part.set(make(name, key, number).update(part));
       for (let i = 0; i < BLOCK && (number[i] = (number[i]! + 1) & 0xff) === 0; i++);
     }
     return out;

@@ -146,7 +146,8 @@ function movedToFront(bytes: Uint8Array, rotations: Int32Array): { symbols: numb
 
 /** Two to six codes, each fitted to the groups that are shortest with it. */
 function chosenCodes(symbols: readonly number[], alphabet: number): { tables: number[][]; choices: number[] } {
-  const count = symbols.length < 200 ? 2 : symbols.length < 600 ? 3 : symbols.length < 1200 ? 4 : symbols.length < 2400 ? 5 : 6;
+  const count =
+    symbols.length < 200 ? 2 : symbols.length < 600 ? 3 : symbols.length < 1200 ? 4 : symbols.length < 2400 ? 5 : 6;
   const groups = Math.ceil(symbols.length / GROUP);
   let choices = Array.from({ length: groups }, (_, i) => Math.floor((i * count) / groups));
   let tables: number[][] = [];

@@ -1,5 +1,5 @@
 /** CRC-64 with the polynomial of ECMA-182, on two 32-bit halves. */
-import type { Hasher } from './hashes';
+import type { Hasher } from './hasher';
 
 interface Tables {
   readonly high: Uint32Array;

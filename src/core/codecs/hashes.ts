@@ -1,26 +1,16 @@
 /** Checksums and hashes by name; each takes its bytes in pieces. */
+import { xxh3 } from '@node-rs/xxhash';
 import { crc32, crc32c } from '@node-rs/crc32';
 import { buf as adler32 } from 'adler-32';
 import { crc16ccitt, crc16modbus, crc16xmodem, crc16 } from 'crc';
-import { createHash } from 'node:crypto';
 import createXxhash, { type XXHashAPI } from 'xxhash-wasm';
+import type { ParamSpec } from './codec';
 import { crc64 } from './crc64';
-import { wholeHashers } from './whole-hashes';
-
-export type Digest = number | bigint | Uint8Array;
-
-export interface Hasher {
-  update(bytes: Uint8Array): void;
-  /** A number for checksums and short hashes (bigint beyond 2^53), bytes for cryptographic ones. */
-  digest(): Digest;
-}
-
-export interface HashFacts {
-  readonly name: string;
-  readonly about: string;
-  readonly seeded: boolean;
-  create(seed: bigint): Hasher;
-}
+import { anyCrc } from './crc';
+import { fromHasherKey, short, type Digest, type HashFacts, type Hasher, type HashParams } from './hasher';
+import { keyedHashes } from './keyed-hashes';
+import { digestOf, fnv32, fnv64, folded, jenkinsOne, looped, sum, wordSum, xorSum } from './simple-hashes';
+import { gathered, wholeHashers } from './whole-hashes';
 
 let xxhash: XXHashAPI | undefined;
 
@@ -34,139 +24,16 @@ function xx(): XXHashAPI {
   return xxhash;
 }
 
-const short = (value: bigint): number | bigint => (value <= BigInt(Number.MAX_SAFE_INTEGER) ? Number(value) : value);
-const asBuffer = (bytes: Uint8Array) => Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+const SEED: readonly ParamSpec[] = [{ name: 'seed', type: 'number', otherwise: 0 }];
 
-function folded(step: (bytes: Buffer, before: number) => number, start = 0): () => Hasher {
-  return () => {
-    let value = start;
-    return { update: (bytes) => void (value = step(asBuffer(bytes), value)), digest: () => value >>> 0 };
-  };
-}
-
-function digestOf(name: string): () => Hasher {
-  return () => {
-    const hash = createHash(name);
-    return { update: (bytes) => void hash.update(bytes), digest: () => new Uint8Array(hash.digest()) };
-  };
-}
-
-/** FNV (Fowler, Noll, Vo): offset basis and prime for 32 bits. */
-function fnv32(xorFirst: boolean): () => Hasher {
-  return () => {
-    let hash = 0x811c9dc5;
-    return {
-      update: (bytes) => {
-        for (let i = 0; i < bytes.length; i++)
-          hash = xorFirst ? Math.imul(hash ^ bytes[i]!, 0x01000193) : Math.imul(hash, 0x01000193) ^ bytes[i]!;
-      },
-      digest: () => hash >>> 0,
-    };
-  };
-}
-
-/** The same for 64 bits, prime 2^40 + 0x1B3, on two halves. */
-function fnv64(xorFirst: boolean): () => Hasher {
-  return () => {
-    let high = 0xcbf29ce4;
-    let low = 0x84222325;
-    const multiply = () => {
-      // (high, low) × (2^40 + 0x1b3), kept to 64 bits.
-      const product = low * 0x1b3;
-      const carry = Math.floor(product / 0x100000000);
-      high = (Math.imul(high, 0x1b3) + carry + Math.imul(low, 0x100)) >>> 0;
-      low = product >>> 0;
-    };
-    return {
-      update: (bytes) => {
-        for (let i = 0; i < bytes.length; i++) {
-          if (xorFirst) low = (low ^ bytes[i]!) >>> 0;
-          multiply();
-          if (!xorFirst) low = (low ^ bytes[i]!) >>> 0;
-        }
-      },
-      digest: () => short((BigInt(high) << 32n) | BigInt(low)),
-    };
-  };
-}
-
-function looped(start: number, step: (hash: number, byte: number) => number): (seed: bigint) => Hasher {
-  return (seed) => {
-    let hash = seed === 0n ? start : Number(seed);
-    return {
-      update: (bytes) => {
-        for (let i = 0; i < bytes.length; i++) hash = step(hash, bytes[i]!);
-      },
-      digest: () => hash >>> 0,
-    };
-  };
-}
-
-/** The sum of all bytes, of 16-bit or of 32-bit words (little-endian), within so many bits. */
-function sum(bits: number): () => Hasher {
-  return () => {
-    let total = 0;
-    return {
-      update: (bytes) => {
-        for (let i = 0; i < bytes.length; i++) total += bytes[i]!;
-        total = bits === 32 ? total % 0x100000000 : total;
-      },
-      digest: () => total % 2 ** bits,
-    };
-  };
-}
-
-/** XOR of all bytes. */
-function xorSum(): Hasher {
-  let value = 0;
-  return {
-    update: (bytes) => {
-      for (let i = 0; i < bytes.length; i++) value ^= bytes[i]!;
-    },
-    digest: () => value,
-  };
-}
-
-/** Sums of words of `width` bytes, little-endian; the last word is filled up with zeros. */
-function wordSum(width: 2 | 4): () => Hasher {
-  return () => {
-    let total = 0;
-    let position = 0;
-    return {
-      update: (bytes) => {
-        for (let i = 0; i < bytes.length; i++, position++)
-          total = (total + bytes[i]! * 256 ** (position % width)) % 256 ** width;
-      },
-      digest: () => total,
-    };
-  };
-}
-
-/** Bob Jenkins' one-at-a-time hash. */
-function jenkinsOne(seed: bigint): Hasher {
-  let hash = Number(seed);
-  return {
-    update: (bytes) => {
-      for (let i = 0; i < bytes.length; i++) {
-        hash = (hash + bytes[i]!) | 0;
-        hash = (hash + (hash << 10)) | 0;
-        hash ^= hash >>> 6;
-      }
-    },
-    digest: () => {
-      let end = (hash + (hash << 3)) | 0;
-      end ^= end >>> 11;
-      return (end + (end << 15)) >>> 0;
-    },
-  };
-}
-
-const fact = (name: string, about: string, create: (seed: bigint) => Hasher, seeded = false): HashFacts => ({
+const fact = (name: string, about: string, create: (params: HashParams) => Hasher, seeded = false): HashFacts => ({
   name,
   about,
-  seeded,
+  params: seeded ? SEED : [],
   create,
 });
+
+const seedOf = ({ seed = 0 }: HashParams): bigint => BigInt(seed as number | bigint);
 
 const HASHES: ReadonlyMap<string, HashFacts> = new Map(
   [
@@ -238,9 +105,17 @@ const HASHES: ReadonlyMap<string, HashFacts> = new Map(
       true,
     ),
     fact('jenkins', 'Jenkins’ one-at-a-time hash', jenkinsOne, true),
-    ...wholeHashers.map((one) => fact(one.name, one.about, one.create, true)),
-    fact('xxhash32', 'xxHash, 32 bits', (seed) => xxHasher(() => xx().create32(Number(seed))), true),
-    fact('xxhash64', 'xxHash, 64 bits', (seed) => xxHasher(() => xx().create64(seed)), true),
+    ...wholeHashers.map((one) => fact(one.name, one.about, (params) => one.create(seedOf(params)), true)),
+    anyCrc,
+    fact('xxhash32', 'xxHash, 32 bits', (params) => xxHasher(() => xx().create32(Number(seedOf(params)))), true),
+    fact('xxhash64', 'xxHash, 64 bits', (params) => xxHasher(() => xx().create64(seedOf(params))), true),
+    fact('xxh3', 'XXH3, 64 bits', (params) => gathered((bytes) => short(xxh3.xxh64(bytes, seedOf(params)))), true),
+    fact(
+      'xxh3-128',
+      'XXH3, 128 bits, 16 bytes from the highest on',
+      (params) => gathered((bytes) => bytesOf128(xxh3.xxh128(bytes, seedOf(params)))),
+      true,
+    ),
     fact('sum8', 'the sum of all bytes, 8 bits', sum(8)),
     fact('sum16', 'the sum of all bytes, 16 bits', sum(16)),
     fact('sum32', 'the sum of all bytes, 32 bits', sum(32)),
@@ -250,7 +125,12 @@ const HASHES: ReadonlyMap<string, HashFacts> = new Map(
     fact('md5', 'MD5 (RFC 1321), 16 bytes', digestOf('md5')),
     fact('sha1', 'SHA-1 (FIPS 180-4), 20 bytes', digestOf('sha1')),
     fact('sha256', 'SHA-256 (FIPS 180-4), 32 bytes', digestOf('sha256')),
+    fact('sha384', 'SHA-384 (FIPS 180-4), 48 bytes', digestOf('sha384')),
     fact('sha512', 'SHA-512 (FIPS 180-4), 64 bytes', digestOf('sha512')),
+    fact('sha3-256', 'SHA3-256 (FIPS 202), 32 bytes', digestOf('sha3-256')),
+    fact('sha3-512', 'SHA3-512 (FIPS 202), 64 bytes', digestOf('sha3-512')),
+    fact('ripemd160', 'RIPEMD-160, 20 bytes', digestOf('ripemd160')),
+    ...keyedHashes,
   ].map((one) => [one.name, one]),
 );
 
@@ -266,25 +146,28 @@ function xxHasher(create: () => { update(bytes: Uint8Array): unknown; digest(): 
   };
 }
 
+function bytesOf128(value: bigint): Uint8Array {
+  return new Uint8Array(Buffer.from(value.toString(16).padStart(32, '0'), 'hex'));
+}
+
 /**
- * A new hasher for a name, with a seed behind `@` where it takes one: `murmur3@5`.
+ * A new hasher for a key that {@link hasherKey} made, such as `murmur3@seed=5`.
  *
  * @throws TypeError for a name nobody knows
+ * @throws FormatError `codec-failed` for a parameter that the hash cannot work with
  */
 export function createHasher(key: string): Hasher {
-  const brought = BROUGHT.get(key);
-  if (brought !== undefined) return brought();
-  const [name, seed] = key.split('@');
-  const facts = HASHES.get(name!);
-  if (facts === undefined) throw new TypeError(`there is no hash ${name}; known: ${hasherNames().join(', ')}`);
-  return facts.create(BigInt(seed ?? 0));
+  const { name, params } = fromHasherKey(key);
+  const create = BROUGHT.get(name) ?? HASHES.get(name)?.create;
+  if (create === undefined) throw new TypeError(`there is no hash ${name}; known: ${hasherNames().join(', ')}`);
+  return create(params);
 }
 
 /** Hashes that recipes bring themselves, by keys no shipped one has. */
-const BROUGHT = new Map<string, () => Hasher>();
+const BROUGHT = new Map<string, (params: HashParams) => Hasher>();
 
 /** Makes a hash known under a key of its own, such as `own:…`; the same key again is the same hash. */
-export function bringHasher(key: string, create: () => Hasher): void {
+export function bringHasher(key: string, create: (params: HashParams) => Hasher): void {
   if (!BROUGHT.has(key)) BROUGHT.set(key, create);
 }
 
@@ -297,6 +180,11 @@ export function hashOf(key: string, bytes: Uint8Array): Digest {
 
 export function hasherNames(): string[] {
   return [...HASHES.keys()].sort();
+}
+
+/** The facts of a hash that is shipped, or undefined. */
+export function findHash(name: string): HashFacts | undefined {
+  return HASHES.get(name);
 }
 
 export function hashFacts(): HashFacts[] {

@@ -8,6 +8,7 @@ export {
   type ParamValue,
 } from './catalogue';
 export { AesBlocks, isExpandedKey } from './aes-schedule';
-export { bringHasher, createHasher, hasherNames, hashFacts, hashOf, type Hasher } from './hashes';
+export { hasherKey, type Digest, type HashFacts, type Hasher, type HashParams } from './hasher';
+export { bringHasher, createHasher, findHash, hasherNames, hashFacts, hashOf } from './hashes';
 export { keysInText, type NamedKey } from './key-lines';
 export { KEY_KINDS, keyBytes, keyCandidates, keyLength, maskKey, type KeyKind } from './keys';

@@ -61,8 +61,7 @@ const chacha20: Scramble = {
 
 const salsa20: Scramble = {
   name: 'salsa20',
-  about:
-    'Salsa20 with a key of 16 or 32 bytes and a nonce of 8 bytes, or of 24 (XSalsa20), from block `counter` on.',
+  about: 'Salsa20 with a key of 16 or 32 bytes and a nonce of 8 bytes, or of 24 (XSalsa20), from block `counter` on.',
   params: [{ name: 'key', type: 'key' }, { name: 'nonce', type: 'bytes' }, count('counter', 0)],
   decoder: (params) => {
     const key = bytesOf(params, 'key');

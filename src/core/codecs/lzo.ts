@@ -100,7 +100,8 @@ class Lzo {
     }
   }
   private literals(count: number): void {
-    if (this.at + count > this.source.length) throw broken('lzo1x', 'literals run over the end of the stretch', this.at);
+    if (this.at + count > this.source.length)
+      throw broken('lzo1x', 'literals run over the end of the stretch', this.at);
     if (this.end + count > this.out.length) throw broken('lzo1x', 'more plain bytes than promised', this.at);
     this.out.set(this.source.subarray(this.at, this.at + count), this.end);
     this.at += count;

@@ -138,7 +138,7 @@ function decode(stored: Uint8Array, context: CodecContext): Uint8Array {
       }
       if (at + pairBytes > stored.length) throw broken(NAME, 'the stretch ends within a match', at);
       const [offset, more] = unpaired(numberAt(stored, at, pairBytes, big), variant);
-      const distance = isAbsolute ? (start + out.length - offset - 1 + 2 * size) % size + 1 : offset + base;
+      const distance = isAbsolute ? ((start + out.length - offset - 1 + 2 * size) % size) + 1 : offset + base;
       if (distance === 0) throw broken(NAME, 'a match begins where it is written', at);
       out.copy(distance, least + more, at, fill);
       at += pairBytes;

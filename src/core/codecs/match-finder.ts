@@ -61,7 +61,9 @@ export class MatchFinder {
   }
   private hash(at: number): number {
     const { bytes } = this;
-    return (Math.imul((bytes[at]! << 16) | (bytes[at + 1]! << 8) | bytes[at + 2]!, 0x9e3779b1) >>> (32 - HASH_BITS)) | 0;
+    return (
+      (Math.imul((bytes[at]! << 16) | (bytes[at + 1]! << 8) | bytes[at + 2]!, 0x9e3779b1) >>> (32 - HASH_BITS)) | 0
+    );
   }
 }
 

@@ -49,7 +49,8 @@ export class PlainOutput {
   private room(count: number): void {
     const needed = this.length + count;
     const { plainSize, maxPlainBytes } = this.context;
-    if (plainSize !== undefined && needed > plainSize && plainSize <= maxPlainBytes) throw tooLong(this.name, plainSize);
+    if (plainSize !== undefined && needed > plainSize && plainSize <= maxPlainBytes)
+      throw tooLong(this.name, plainSize);
     if (needed > maxPlainBytes) throw overLimit(this.name, this.context);
     if (needed <= this.bytes.length) return;
     const larger = new Uint8Array(Math.min(maxPlainBytes, Math.max(needed, this.bytes.length * 2)));

@@ -214,9 +214,7 @@ const delta: Scramble = {
 };
 
 export const streamCipherCodecs: readonly Codec[] = [
-  ...[xor, rollingXor, lcg, xorshiftXor, counterXor, add, rotate, invert, swapNibbles, delta].map(
-    scramble,
-  ),
+  ...[xor, rollingXor, lcg, xorshiftXor, counterXor, add, rotate, invert, swapNibbles, delta].map(scramble),
   swapBytes,
   reverseBytes,
 ];

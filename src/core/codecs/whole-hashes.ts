@@ -1,6 +1,7 @@
-/** Hashes that need to know the length first: MurmurHash and Jenkins' lookup3, by their authors' public-domain texts. */
+/** Hashes that need to know the length first: MurmurHash, CityHash and Jenkins' lookup3, by their authors' public-domain texts. */
 import { copyOf } from '../bytes';
-import type { Digest, Hasher } from './hashes';
+import type { Digest, Hasher } from './hasher';
+import { cityHash64 } from './city-hash';
 
 interface WholeHash {
   readonly name: string;
@@ -8,15 +9,19 @@ interface WholeHash {
   create(seed: bigint): Hasher;
 }
 
-function gathered(run: (bytes: Uint8Array, seed: bigint) => Digest): (seed: bigint) => Hasher {
-  return (seed) => {
-    const parts: Uint8Array[] = [];
-    return {
-      update: (bytes) => void parts.push(copyOf(bytes)),
-      digest: () => run(parts.length === 1 ? parts[0]! : new Uint8Array(Buffer.concat(parts)), seed),
-    };
+/** A hash that is given all bytes at once, for callers that have them in pieces. */
+export function gathered(run: (bytes: Uint8Array) => Digest): Hasher {
+  const parts: Uint8Array[] = [];
+  return {
+    update: (bytes) => void parts.push(copyOf(bytes)),
+    digest: () => run(parts.length === 1 ? parts[0]! : new Uint8Array(Buffer.concat(parts))),
   };
 }
+
+const seeded =
+  (run: (bytes: Uint8Array, seed: bigint) => Digest) =>
+  (seed: bigint): Hasher =>
+    gathered((bytes) => run(bytes, seed));
 
 const word = (b: Uint8Array, at: number) =>
   (b[at]! | (b[at + 1]! << 8) | (b[at + 2]! << 16) | (b[at + 3]! << 24)) >>> 0;
@@ -122,8 +127,9 @@ function lookup3(bytes: Uint8Array, seed: bigint): number {
 }
 
 export const wholeHashers: readonly WholeHash[] = [
-  { name: 'murmur2', about: 'MurmurHash2, 32 bits', create: gathered(murmur2) },
-  { name: 'murmur2-64', about: 'MurmurHash64A, 64 bits', create: gathered(murmur64a) },
-  { name: 'murmur3', about: 'MurmurHash3, x86, 32 bits', create: gathered(murmur3) },
-  { name: 'lookup3', about: 'Jenkins’ lookup3 (hashlittle), 32 bits', create: gathered(lookup3) },
+  { name: 'murmur2', about: 'MurmurHash2, 32 bits', create: seeded(murmur2) },
+  { name: 'murmur2-64', about: 'MurmurHash64A, 64 bits', create: seeded(murmur64a) },
+  { name: 'murmur3', about: 'MurmurHash3, x86, 32 bits', create: seeded(murmur3) },
+  { name: 'city64', about: 'CityHash 1.1, 64 bits; a seed of 0 is that without one', create: seeded(cityHash64) },
+  { name: 'lookup3', about: 'Jenkins’ lookup3 (hashlittle), 32 bits', create: seeded(lookup3) },
 ];

@@ -20,7 +20,7 @@ export interface Uses {
   /** Bare fields of the same shape, by index. */
   readonly siblings: Set<number>;
   /** Hashes over the bytes of the entry. */
-  readonly content: { readonly which: 'data' | 'packed'; readonly hasher: string }[];
+  readonly content: ContentHash[];
   /** Regions whose bytes are hashed, by index. */
   readonly regionBytes: Set<number>;
   /** Regions whose fields are read, by index. */
@@ -33,6 +33,15 @@ export interface Uses {
   end: boolean;
   /** Rows near the entry's own that are looked at. */
   readonly neighbours: Neighbour[];
+}
+
+/** A hash over the plain or stored bytes of an entry. */
+export interface ContentHash {
+  readonly which: 'data' | 'packed';
+  /** What formulas ask for it by. */
+  readonly name: string;
+  /** The key of its hasher, whose parameters may stand in the file. */
+  hasher(scope: Scope): string;
 }
 
 /** `before(row, test)` or `after(row, test)` over the rows of the entries. */

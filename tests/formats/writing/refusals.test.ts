@@ -239,5 +239,8 @@ entries: { each: row in rows, hash: row.hash, hashing: fnv1a-32(lower(entry.path
   row.writeUInt16LE(2, 6);
   const file = Buffer.concat([Buffer.from('HASH\u0001'), row, Buffer.from('!!')]);
   expect(await refused(recipe, file, { add: { FOX: 'x' } })).toMatchObject({ code: 'conflict', entry: 'FOX' });
-  expect(await refused(recipe, file, { add: { owl: 'x', OWL: 'y' } })).toMatchObject({ code: 'conflict', entry: 'OWL' });
+  expect(await refused(recipe, file, { add: { owl: 'x', OWL: 'y' } })).toMatchObject({
+    code: 'conflict',
+    entry: 'OWL',
+  });
 });

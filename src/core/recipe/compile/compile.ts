@@ -116,12 +116,13 @@ function compileSlots(parsed: ParsedText): Map<string, KeySlot> {
   return slots;
 }
 
-function ownHashes(parsed: ParsedText): Map<string, string> {
-  const hashes = new Map<string, string>();
+function ownHashes(parsed: ParsedText): Names['hashes'] {
+  const hashes = new Map<string, { key: string; takes: readonly string[] }>();
   for (const [name, text] of Object.entries(parsed.recipe.hashes ?? {})) {
     if (hasherNames().includes(name))
       throw invalid(parsed.lineOf(['hashes', name]), `there is a hash ${name} already`, 'another name');
-    hashes.set(name, ownHash(name, text));
+    const { takes = [], hash } = typeof text === 'string' ? { hash: text } : text;
+    hashes.set(name, { key: ownHash(name, hash), takes });
   }
   return hashes;
 }

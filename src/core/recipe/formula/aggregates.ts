@@ -2,7 +2,7 @@
 import type { Expression } from '../language/expression';
 import type { Uses } from '../model';
 import { applyOperator, compareValues } from './arithmetic';
-import { invalid, type Call, type Compile } from './calls';
+import { invalid, type Call, type Compile } from './call-targets';
 import { ANY, NUMBER, noUses, type Names, type Piece } from './names';
 import { isList, truthy, type Scope, type Value } from './value';
 

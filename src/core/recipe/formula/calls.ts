@@ -1,11 +1,21 @@
 /** Calls in formulas: the plain functions, those that look at the file, and hashes. */
-import { createHasher, hasherNames, hashOf } from '../../codecs';
 import { FormatError } from '../../faults';
 import type { Expression } from '../language/expression';
-import type { FieldType, Shape, Uses } from '../model';
+import type { FieldType, Uses } from '../model';
 import { aggregate, AGGREGATES } from './aggregates';
 import { wrongType } from './arithmetic';
+import {
+  fieldNamed,
+  invalid,
+  isRegion,
+  namesForContent,
+  regionNamed,
+  volumeNamed,
+  type Call,
+  type Compile,
+} from './call-targets';
 import { PLAIN_FUNCTIONS, type PlainFunction } from './functions';
+import { hashCall } from './hash-calls';
 import { ANY, BYTES, NUMBER, TEXT, type Names, type Piece } from './names';
 import {
   isFields,
@@ -17,21 +27,7 @@ import {
   type Fields,
   type PoolValue,
   type Scope,
-  type Value,
 } from './value';
-
-export type Call = Expression & { kind: 'call' };
-/** Compiles a part; `uses` are those of the whole formula when left out. */
-export type Compile = (expression: Expression, names?: Names, uses?: Uses) => Piece;
-
-export function invalid(what: string, expected?: string, hint?: string): FormatError {
-  return new FormatError({
-    code: 'recipe-invalid',
-    what,
-    ...(expected === undefined ? {} : { expected }),
-    ...(hint === undefined ? {} : { hint }),
-  });
-}
 
 /** Calls that need more than the values of their arguments, with their use for messages and the reference. */
 export const FILE_FUNCTIONS: Readonly<Record<string, { readonly call: string; readonly about: string }>> = {
@@ -113,7 +109,7 @@ export function compileCall(call: Call, names: Names, uses: Uses, compile: Compi
         `such as crc32(${call.name}(…))`,
       );
     default:
-      return hashCall(call, names, uses, compile);
+      return hashCall(call, names, uses, compile, [...Object.keys(FILE_FUNCTIONS), ...Object.keys(PLAIN_FUNCTIONS)]);
   }
 }
 
@@ -184,54 +180,6 @@ function itemCount(list: Piece): Piece {
   };
 }
 
-/** A field named in a formula: the instance it belongs to, and its number there. */
-function fieldNamed(
-  expression: Expression,
-  names: Names,
-  uses: Uses,
-  compile: Compile,
-): { of: (scope: Scope) => Fields | undefined; index: number } | undefined {
-  if (expression.kind === 'name' && names.shape !== undefined) {
-    const index = names.shape.indexOf(expression.name);
-    if (index < 0) return undefined;
-    mark(names.shape, index);
-    return { of: (scope) => scope.fields, index };
-  }
-  if (expression.kind !== 'member') return undefined;
-  const of = compile(expression.of);
-  if (of.type.kind !== 'shape') return undefined;
-  const index = of.type.shape.indexOf(expression.name);
-  if (index < 0) throw invalid(`shape ${of.type.shape.name} has no field ${expression.name}`);
-  mark(of.type.shape, index);
-  uses.elsewhere = true;
-  return { of: (scope) => of.evaluate(scope) as Fields | undefined, index };
-}
-
-function mark(shape: Shape, index: number): void {
-  shape.fields[index]!.marked = true;
-}
-
-/** A region is meant where a name is also that of a mere number beside it: `count(names)` next to a field `names: u32`. */
-export function namesForContent(of: Expression, names: Names): Names {
-  if (of.kind !== 'name' || !names.regions.has(of.name)) return names;
-  const type = names.shape?.fields[names.shape.indexOf(of.name)]?.kind.type;
-  return type?.kind === 'value' && type.of === 'number' ? { ...names, shape: undefined } : names;
-}
-
-/** A name that is a region and a field: a mere number is not what is meant; anything else is not clear. */
-function isRegion(of: Expression, names: Names, call: string): boolean {
-  if (of.kind !== 'name' || !names.regions.has(of.name)) return false;
-  const index = names.shape?.indexOf(of.name) ?? -1;
-  if (index < 0) return true;
-  const { type } = names.shape!.fields[index]!.kind;
-  if (type.kind === 'value' && type.of === 'number') return true;
-  throw invalid(
-    `${of.name} is a region and a field here`,
-    `${call}(…) of a name that is only one of them`,
-    'Rename the field or the region.',
-  );
-}
-
 function placeCall(call: Call, names: Names, uses: Uses, compile: Compile): Piece {
   arity(call, 1);
   uses.layout = true;
@@ -269,36 +217,6 @@ function placeCall(call: Call, names: Names, uses: Uses, compile: Compile): Piec
   return start
     ? { type: NUMBER, evaluate: (scope) => scope.file.start(region) }
     : { type: NUMBER, evaluate: (scope) => scope.file.length(region) };
-}
-
-/** `volume(NAME)` or `volume(NAME, number)`: the place of a volume among the opened ones, -1 for one that is not there. */
-function volumeNamed(call: Call, names: Names, compile: Compile): (scope: Scope) => number {
-  const [of, number] = call.args;
-  const set = of?.kind === 'name' ? of.name : '';
-  const isNumbered = names.volumeSets?.get(set);
-  if (isNumbered === undefined)
-    throw invalid(
-      `there is no volume ${set || 'like that'}`,
-      `one of ${[...(names.volumeSets?.keys() ?? [])].join(', ')}`,
-    );
-  if (isNumbered !== (number !== undefined) || call.args.length > 2)
-    throw invalid(
-      isNumbered ? `${set} is a numbered set of volumes` : `${set} is one volume`,
-      isNumbered ? `volume(${set}, 0)` : `volume(${set})`,
-    );
-  const piece = number === undefined ? undefined : compile(number);
-  return (scope) =>
-    scope.file.volumeIndex(
-      set,
-      piece === undefined ? undefined : wholeNumber(piece.evaluate(scope), 'the number of a volume'),
-    );
-}
-
-function regionNamed(expression: Expression, names: Names, call: string): number {
-  const region = expression.kind === 'name' ? names.regions.get(expression.name) : undefined;
-  if (region !== undefined) return region.index;
-  const fields = names.shape?.fields.map((field) => field.name) ?? [];
-  throw invalid(`${call} wants a region or a field`, `one of ${[...fields, ...names.regions.keys()].join(', ')}`);
 }
 
 function hexCall(call: Call): Piece {
@@ -406,163 +324,4 @@ function neighbour(call: Call, names: Names, uses: Uses, compile: Compile): Piec
   };
   uses.neighbours.push({ step, find });
   return { type: { kind: 'shape', shape: names.rows[bound]!.shape }, evaluate: find };
-}
-
-/** The name of a hash with its seed, when it has one: the key under which content hashes are kept. */
-function hasherKey(call: Call, names: Names): string {
-  const own = names.hashes.get(call.name);
-  if (own !== undefined) return own;
-  const seed = call.named['seed'];
-  if (seed === undefined) return call.name;
-  if (seed.kind !== 'number') throw invalid(`the seed of ${call.name} is a number`, `${call.name}(…, seed: 5)`);
-  return `${call.name}@${seed.value}`;
-}
-
-function hashCall(call: Call, names: Names, uses: Uses, compile: Compile): Piece {
-  const own = names.hashes.has(call.name);
-  if (!own && !hasherNames().includes(call.name)) {
-    const known = [
-      ...Object.keys(FILE_FUNCTIONS),
-      ...Object.keys(PLAIN_FUNCTIONS),
-      ...hasherNames(),
-      ...names.hashes.keys(),
-    ];
-    throw invalid(
-      `there is no function ${call.name}`,
-      `one of ${known.sort().join(', ')}; and, for a hash to run over, blanked, bytes, plain, span, stored`,
-    );
-  }
-  const [of] = call.args;
-  if (of === undefined || call.args.length !== 1 || Object.keys(call.named).some((name) => own || name !== 'seed'))
-    throw invalid(`${call.name} takes one value, and a seed where it has one`, `${call.name}(text or bytes)`);
-  const hasher = hasherKey(call, names);
-  // What a hash of the recipe's own gives is known when it has run.
-  const type: FieldType = own ? ANY : createHasher(hasher).digest() instanceof Uint8Array ? BYTES : NUMBER;
-  const thing = hashedThing(of, hasher, names, uses, compile);
-  if (thing !== undefined) return { type, evaluate: thing };
-  const value = compile(of);
-  return {
-    type,
-    evaluate: (scope) => {
-      const bytes = value.evaluate(scope);
-      if (typeof bytes === 'string') return hashOf(hasher, new TextEncoder().encode(bytes));
-      if (bytes instanceof Uint8Array) return hashOf(hasher, bytes);
-      throw wrongType(call.name, 'a text or bytes', bytes);
-    },
-  };
-}
-
-/** A hash over something that is no value: worked out elsewhere, asked for here. */
-function hashedThing(
-  of: Expression,
-  hasher: string,
-  names: Names,
-  uses: Uses,
-  compile: Compile,
-): ((scope: Scope) => Value) | undefined {
-  if (of.kind === 'member' && of.of.kind === 'name' && of.of.name === 'entry') {
-    if (of.name !== 'data' && of.name !== 'packed') return undefined;
-    if (!names.entry) throw invalid('there is no entry here');
-    const which = of.name;
-    if (!uses.content.some((one) => one.which === which && one.hasher === hasher)) uses.content.push({ which, hasher });
-    return (scope) => scope.entry?.content(which, hasher);
-  }
-  if (of.kind !== 'call') return undefined;
-  if (of.name === 'plain' || of.name === 'stored') {
-    const region = regionNamed(of.args[0]!, names, of.name);
-    const which = of.name;
-    uses.regionBytes.add(region);
-    uses.layout = uses.place = true;
-    return (scope) => hashOf(hasher, scope.file.bytes(region, which));
-  }
-  if (of.name === 'blanked') {
-    const [inner, fill] = of.args;
-    if (inner?.kind !== 'call' || names.field === undefined || names.shape === undefined)
-      throw invalid('blanked wants bytes(…) or span(…), in the formula of a field', 'blanked(span(0, end))');
-    mark(names.shape, names.field);
-    const { field } = names;
-    const fillOf = fill === undefined ? undefined : compile(fill);
-    const { span, space } = spanOf(inner, names, uses, compile);
-    return (scope) => {
-      const [from, to] = span(scope);
-      const at = scope.fields!.startOf(field);
-      const length = scope.fields!.lengthOf(field);
-      const blank = { at, length, fill: fillOf === undefined ? 0 : wholeNumber(fillOf.evaluate(scope), 'the fill') };
-      return scope.file.spanHash(hasher, { space, volume: scope.volume }, from, to, blank);
-    };
-  }
-  if (of.name === 'volume') {
-    const volume = volumeNamed(of, names, compile);
-    uses.layout = uses.place = uses.late = true;
-    return (scope) => {
-      const index = volume(scope);
-      if (index < 0) return undefined;
-      return scope.file.spanHash(
-        hasher,
-        { space: undefined, volume: index },
-        0,
-        scope.file.volumeSize(index),
-        undefined,
-      );
-    };
-  }
-  if (of.name !== 'bytes' && of.name !== 'span') return undefined;
-  const { span, space } = spanOf(of, names, uses, compile);
-  return (scope) => {
-    const [from, to] = span(scope);
-    return scope.file.spanHash(hasher, { space, volume: scope.volume }, from, to, undefined);
-  };
-}
-
-interface Span {
-  readonly span: (scope: Scope) => [number, number];
-  /** The unlocked region it lies in; undefined for the file. */
-  readonly space: number | undefined;
-}
-
-function spanOf(call: Call, names: Names, uses: Uses, compile: Compile): Span {
-  uses.layout = true;
-  // Fields around an entry's bytes are the same bytes wherever these lie.
-  uses.place ||= !(call.name === 'bytes' && names.around === true);
-  uses.late = true;
-  if (call.name === 'span') {
-    const [from, to] = call.args.map((arg) => compile(arg));
-    if (from === undefined || to === undefined) throw invalid('span wants two offsets', 'span(0, start(index))');
-    const span = (scope: Scope): [number, number] => [
-      wholeNumber(from.evaluate(scope), 'the start of the span'),
-      wholeNumber(to.evaluate(scope), 'the end of the span'),
-    ];
-    return { span, space: names.space };
-  }
-  const [range] = call.args;
-  const from = range?.kind === 'range' ? range.from : range;
-  const to = range?.kind === 'range' ? range.to : range;
-  const first = from === undefined ? undefined : fieldNamed(from, names, uses, compile);
-  const last = to === undefined ? undefined : fieldNamed(to, names, uses, compile);
-  if (call.name !== 'bytes' || first === undefined || last === undefined)
-    throw invalid('bytes wants fields of this shape, or one field of a region', 'bytes(first..last)');
-  if (names.around === true && names.shape !== undefined) {
-    const covered = names.shape.fields.slice(first.index, last.index + 1);
-    if (covered.some(({ kind }) => kind.type.kind === 'data'))
-      throw invalid(
-        'bytes(…) around an entry cannot cover its data',
-        'a hash over the entry itself',
-        'Use crc32(entry.packed) for its stored bytes, crc32(entry.data) for the plain ones.',
-      );
-  }
-  const span = (scope: Scope): [number, number] => {
-    const start = first.of(scope);
-    const end = last.of(scope);
-    return [start?.startOf(first.index) ?? 0, (end?.startOf(last.index) ?? 0) + (end?.lengthOf(last.index) ?? 0)];
-  };
-  return { span, space: spaceOf(from!, names) };
-}
-
-/** Offsets of a field named through its region count in that region. */
-function spaceOf(expression: Expression, names: Names): number | undefined {
-  let root = expression;
-  while (root.kind === 'member') root = root.of;
-  const region = root !== expression && root.kind === 'name' ? names.regions.get(root.name) : undefined;
-  if (region === undefined) return names.space;
-  return names.unlocked?.has(region.index) === true ? region.index : undefined;
 }

@@ -4,7 +4,8 @@ import { parseExpression, type Expression } from '../language/expression';
 import type { FieldType, Formula, Shape, Uses } from '../model';
 import { bitsOf } from './bits';
 import { applyOperator, arithmetic } from './arithmetic';
-import { compileCall, invalid, namesForContent } from './calls';
+import { invalid, namesForContent } from './call-targets';
+import { compileCall } from './calls';
 import { ANY, NUMBER, noUses, TEXT, type Names, type Piece, type SharedLets } from './names';
 import {
   isFields,

@@ -17,8 +17,8 @@ export interface Names {
   readonly slots: ReadonlySet<string>;
   /** Names of fields that are asked for where only the file tells the shape. */
   readonly askedNames: Set<string>;
-  /** Hashes the recipe brings, with the keys they are known by. */
-  readonly hashes: ReadonlyMap<string, string>;
+  /** Hashes the recipe brings: the key each is known by, and the parameters that it takes. */
+  readonly hashes: ReadonlyMap<string, { readonly key: string; readonly takes: readonly string[] }>;
   /** Names the recipe gives to formulas in `let`. */
   readonly lets: ReadonlyMap<string, Expression>;
   /** Names in `let` whose formulas are being compiled, from the outermost on. */

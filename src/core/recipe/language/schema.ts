@@ -339,7 +339,21 @@ export const recipeSchema = z.strictObject({
     .optional()
     .describe('names for versions'),
   steps: z.record(name, ownStep).optional().describe('own steps'),
-  hashes: z.record(name, z.string().min(1)).optional().describe('hashes of its own'),
+  hashes: z
+    .record(
+      name,
+      z.union([
+        z.string().min(1),
+        z
+          .strictObject({
+            takes: z.array(name).optional().describe('names of its parameters'),
+            hash: z.string().min(1).describe('JavaScript: the hash of all bytes'),
+          })
+          .describe('a hash with parameters'),
+      ]),
+    )
+    .optional()
+    .describe('hashes of its own'),
   wrapped: steps.optional().describe('steps the whole main file goes through'),
   shapes: z.record(name, z.array(fieldText).min(1)).describe('named lists of fields'),
   regions: z.array(regionText).min(1).describe('the parts of the file, in the order of a new one'),

@@ -2,7 +2,7 @@
 import { readChunks } from '../../bytes';
 import { createHasher } from '../../codecs';
 import type { EntryFacts, Value } from '../formula/value';
-import type { Field } from '../model';
+import type { ContentHash, Field } from '../model';
 import type { OpenedArchive } from '../read/archive';
 import { factsWith } from '../read/entry-facts';
 import { blockCountOfEntry, entryScope, plainChunks, type OpenedEntry } from '../read/entry-bytes';
@@ -40,13 +40,17 @@ export async function hashesWanted(
   wanted: readonly Field[],
   signal: AbortSignal | undefined,
 ): Promise<ReadonlyMap<string, Value>> {
-  const keys = new Set<string>();
-  for (const field of wanted) for (const key of hashesOf(field)) keys.add(key);
-  for (const field of opened.wrap?.table.shape.fields ?? []) for (const key of hashesOf(field)) keys.add(key);
-  if (keys.size === 0) return new Map();
-  const machines = [...keys].map((key) => ({ key, hasher: createHasher(key.slice(key.indexOf(':') + 1)) }));
-  const overData = machines.filter(({ key }) => key.startsWith('data:'));
-  const overPacked = machines.filter(({ key }) => key.startsWith('packed:'));
+  const hashes = new Map<string, ContentHash>();
+  const fields = [...wanted, ...(opened.wrap?.table.shape.fields ?? [])];
+  for (const hash of fields.flatMap(hashesOf)) hashes.set(`${hash.which}:${hash.name}`, hash);
+  if (hashes.size === 0) return new Map();
+  const machines = [...hashes].map(([key, { which, hasher }]) => ({
+    key,
+    which,
+    hasher: createHasher(hasher(opened.scope)),
+  }));
+  const overData = machines.filter(({ which }) => which === 'data');
+  const overPacked = machines.filter(({ which }) => which === 'packed');
   if (overData.length > 0) {
     for await (const chunk of plainChunks(archive, opened, signal))
       for (const { hasher } of overData) hasher.update(chunk);
@@ -57,13 +61,13 @@ export async function hashesWanted(
   return new Map(machines.map(({ key, hasher }) => [key, hasher.digest()]));
 }
 
-const known = new WeakMap<Field, readonly string[]>();
+const known = new WeakMap<Field, readonly ContentHash[]>();
 
-/** The hashes that the formulas of a field ask for, as `data:crc32`. */
-function hashesOf(field: Field): readonly string[] {
+/** The hashes over bytes of the entry that the formulas of a field ask for. */
+function hashesOf(field: Field): readonly ContentHash[] {
   let keys = known.get(field);
   if (keys === undefined) {
-    keys = formulasIn(field).flatMap(({ uses }) => uses.content.map((one) => `${one.which}:${one.hasher}`));
+    keys = formulasIn(field).flatMap(({ uses }) => uses.content);
     known.set(field, keys);
   }
   return keys;

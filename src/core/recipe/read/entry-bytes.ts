@@ -280,7 +280,9 @@ export async function* readEntry(
     const opened = await openEntry(archive, entry);
     const checks = options.verify === false ? [] : dataChecks(opened);
     const hashers = new Map(
-      checks.flatMap(({ field }) => field.is!.uses.content).map(({ hasher }) => [hasher, createHasher(hasher)]),
+      checks
+        .flatMap(({ field }) => field.is!.uses.content)
+        .map(({ name, hasher }) => [name, createHasher(hasher(opened.scope))]),
     );
     let total = 0;
     for await (const chunk of plainChunks(archive, opened, options.signal)) {

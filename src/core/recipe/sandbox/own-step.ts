@@ -61,24 +61,23 @@ export function ownCodec(name: string, takes: readonly string[], decode: string,
 }
 
 /**
- * Brings in a hash from the text of its function, which is given all bytes at once.
+ * Brings in a hash from the text of its function, which is given all bytes at once, and its parameters.
  *
  * @returns the key it is known by, one for each text
  */
 export function ownHash(name: string, text: string): string {
   const key = `own:${createHash('sha256').update(text).digest('hex')}`;
   const machine = new Machine(name, { hash: text });
-  bringHasher(key, () => {
+  bringHasher(key, (params) => {
     const chunks: Uint8Array[] = [];
     return {
       update: (bytes) => void chunks.push(copyOf(bytes)),
-      digest: () => digestOf(machine.call('hash', new Uint8Array(Buffer.concat(chunks)), NO_PARAMS)),
+      digest: () =>
+        digestOf(machine.call('hash', new Uint8Array(Buffer.concat(chunks)), { params, maxPlainBytes: Infinity })),
     };
   });
   return key;
 }
-
-const NO_PARAMS: CodecContext = { params: {}, maxPlainBytes: Infinity };
 
 /** What comes back from the function: a digit string behind a zero, or bytes behind a one. */
 function digestOf(told: Uint8Array): number | bigint | Uint8Array {
@@ -215,8 +214,8 @@ function program({ decode, encode, hash }: Readonly<Partial<Record<Work, string 
       if (!(out instanceof Uint8Array)) throw new TypeError('the function has to give a Uint8Array');
       return out.buffer.slice(out.byteOffset, out.byteOffset + out.byteLength);
     };
-    const told = (work) => (bytes) => {
-      const out = work(bytes);
+    const told = (work) => (bytes, given) => {
+      const out = work(bytes, given);
       if (out instanceof Uint8Array) return [1, ...out];
       const whole = typeof out === 'bigint' || Number.isInteger(out);
       if (!whole || out < 0) throw new TypeError('the function has to give a whole number from 0 on, or a Uint8Array');

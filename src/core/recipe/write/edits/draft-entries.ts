@@ -7,7 +7,7 @@ import type { DraftSetting } from '../model/draft';
 import type { NewBytes } from '../model/new-bytes';
 import { contentHashes } from '../packing/content-hashes';
 import { packEntry } from '../packing/pack-entry';
-import type { PackSetting } from '../packing/packer';
+import { fileScope, type PackSetting } from '../packing/packer';
 import type { ResealedEntries } from '../packing/reseal';
 import { listsFor } from './carriers';
 import type { Layout } from '../../model';
@@ -142,9 +142,10 @@ async function marker(
   time: number | undefined,
 ): Promise<NewBytes> {
   const nothing = bufferSource(new Uint8Array(0), path);
+  const scope = () => fileScope(setting);
   const sums = [
-    ...(await contentHashes(setting, 'data', nothing)),
-    ...(await contentHashes(setting, 'packed', nothing)),
+    ...(await contentHashes(setting, 'data', nothing, scope)),
+    ...(await contentHashes(setting, 'packed', nothing, scope)),
   ];
   return {
     base,

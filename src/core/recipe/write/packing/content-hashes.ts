@@ -1,13 +1,13 @@
 /** Hashes over the bytes of an entry that the formulas of a recipe ask for. */
 import { readChunks, type ByteSource } from '../../../bytes';
 import { createHasher } from '../../../codecs';
-import type { Value } from '../../formula/value';
-import type { Recipe } from '../../model';
+import type { Scope, Value } from '../../formula/value';
+import type { ContentHash, Recipe } from '../../model';
 
 /** Worked out once for a recipe, since every entry asks. */
-const knownHashers = new WeakMap<Recipe, Record<'data' | 'packed', readonly string[]>>();
+const knownHashers = new WeakMap<Recipe, Record<'data' | 'packed', readonly ContentHash[]>>();
 
-function hashersOf(recipe: Recipe, which: 'data' | 'packed'): readonly string[] {
+function hashersOf(recipe: Recipe, which: 'data' | 'packed'): readonly ContentHash[] {
   let known = knownHashers.get(recipe);
   if (known === undefined) {
     const asked = recipe.shapes.flatMap((shape) =>
@@ -16,7 +16,7 @@ function hashersOf(recipe: Recipe, which: 'data' | 'packed'): readonly string[] 
         .flatMap((formula) => formula?.uses.content ?? []),
     );
     const of = (one: 'data' | 'packed') => [
-      ...new Set(asked.filter((content) => content.which === one).map(({ hasher }) => hasher)),
+      ...new Map(asked.filter(({ which: what }) => what === one).map((hash) => [hash.name, hash])).values(),
     ];
     known = { data: of('data'), packed: of('packed') };
     knownHashers.set(recipe, known);
@@ -27,16 +27,19 @@ function hashersOf(recipe: Recipe, which: 'data' | 'packed'): readonly string[] 
 /**
  * All hashes over plain (`data`) or stored (`packed`) bytes, read once.
  *
+ * @param scope in which parameters of hashes that stand in the file are worked out
  * @returns each under the key by which formulas ask for it
  */
 export async function contentHashes(
   { recipe, signal }: { readonly recipe: Recipe; readonly signal: AbortSignal | undefined },
   which: 'data' | 'packed',
   source: ByteSource,
+  scope: () => Scope,
 ): Promise<[string, Value][]> {
-  const names = hashersOf(recipe, which);
-  if (names.length === 0) return [];
-  const machines = names.map((name) => ({ name, hasher: createHasher(name) }));
+  const hashes = hashersOf(recipe, which);
+  if (hashes.length === 0) return [];
+  const inFile = scope();
+  const machines = hashes.map(({ name, hasher }) => ({ name, hasher: createHasher(hasher(inFile)) }));
   for await (const chunk of readChunks(source, 0, source.size, signal === undefined ? {} : { signal })) {
     for (const { hasher } of machines) hasher.update(chunk);
   }

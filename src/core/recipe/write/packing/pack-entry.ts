@@ -4,7 +4,7 @@ import { sameValue, type Value } from '../../formula/value';
 import type { Method } from '../../model';
 import type { NewBytes } from '../model/new-bytes';
 import { contentHashes } from './content-hashes';
-import { Packer, type PackOrder, type PackSetting } from './packer';
+import { fileScope, Packer, type PackOrder, type PackSetting } from './packer';
 
 /** @throws FormatError `layout-impossible` when no way of packing gives a row that tells it */
 export async function packEntry(setting: PackSetting, order: PackOrder): Promise<NewBytes> {
@@ -13,7 +13,7 @@ export async function packEntry(setting: PackSetting, order: PackOrder): Promise
   const { base } = order;
   const count = archive?.entries.count ?? 0;
   const neighbour = base ?? (count > 0 ? count - 1 : undefined);
-  const data = await contentHashes(setting, 'data', order.bytes);
+  const data = await contentHashes(setting, 'data', order.bytes, () => fileScope(setting));
   const made = new Map<string, Value>();
   const packerFor = (method: Method) =>
     new Packer(setting, order, method, rule.stepsOf(method) ?? [], neighbour, data, made);

@@ -1,7 +1,7 @@
 /** Packing one entry by one method: through its chain, in blocks, inside its wrap. */
 import { bufferSource, type ByteSource, type Scratch } from '../../../bytes';
 import { FormatError } from '../../../faults';
-import { sameValue, type BlockFacts, type Scope, type Value } from '../../formula/value';
+import { sameValue, scopeOf, type BlockFacts, type Scope, type Value } from '../../formula/value';
 import type { Method, Step } from '../../model';
 import { openEntry, plainBlock, type OpenedEntry } from '../../read/entry-bytes';
 import type { RowCursor } from '../../read/table';
@@ -88,7 +88,10 @@ export class Packer {
     const plain = rule.blocks === undefined ? this.order.bytes : await this.packBlocks();
     const under = await this.encoded(plain, inner, this.scope());
     const packed = await this.encoded(under, outer, this.scope());
-    growing.hashes = new Map([...growing.hashes, ...(await contentHashes(setting, 'packed', packed))]);
+    growing.hashes = new Map([
+      ...growing.hashes,
+      ...(await contentHashes(setting, 'packed', packed, () => this.scope())),
+    ]);
     growing.stored = rule.wrap === undefined ? packed : this.wrapped(packed);
     growing.blocks = rule.blocks === undefined ? undefined : this.blocks;
     const seal = bound
@@ -126,6 +129,11 @@ export class Packer {
       const packed = await this.encoded(await this.encoded(joined, inner, scope), outer, scope);
       return { packed, blocks: resealed };
     };
+  }
+
+  /** The scope of the file around it, without the entry. */
+  get fileScope(): Scope {
+    return { ...this.draft.scope };
   }
 
   private asItIs(packed: ByteSource): Seal {
@@ -267,4 +275,12 @@ export class Packer {
       return undefined;
     }
   }
+}
+
+/** What formulas see that look at the file alone: as it was found, or as a new one will begin. */
+export function fileScope(setting: PackSetting): Scope {
+  if (setting.archive !== undefined) return scopeOf(setting.archive.facts);
+  const bytes = bufferSource(new Uint8Array(0));
+  const order: PackOrder = { base: undefined, path: '', bytes, time: undefined, index: 0 };
+  return new Packer(setting, order, 0, [], undefined, [], new Map()).fileScope;
 }

@@ -79,7 +79,7 @@ export class Resealer {
     scope.own ??= bytes.wrap;
     const { packed, blocks } = await bytes.seal!(scope);
     const hashes = new Map(bytes.hashes);
-    for (const [name, value] of await contentHashes(setting, 'packed', packed)) hashes.set(name, value);
+    for (const [name, value] of await contentHashes(setting, 'packed', packed, () => scope)) hashes.set(name, value);
     const sealed: NewBytes = { ...bytes, stored: packed, blocks, hashes };
     entries.reseal(out, sealed);
     if (recipe.entries.wrap === undefined) return;
