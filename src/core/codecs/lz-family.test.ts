@@ -182,6 +182,8 @@ for line in sys.stdin:
 
 test('Python reads what LZF, LZSS of 60 variants and Huffman write', () => {
   const pick = <T>(of: readonly T[]): T => of[random(of.length)]!;
+  const SPLIT: readonly (readonly [number, number])[] = [[12, 4], [11, 5], [10, 6], [13, 3]];
+  const WHOLE: readonly (readonly [number, number])[] = [[12, 4], [11, 5], [8, 8], [16, 8], [20, 4]];
   const cases: { name: string; params: Record<string, ParamValue>; plain: Buffer }[] = [];
   const small = SAMPLES.map((plain) => plain.subarray(0, 20_000));
   for (const plain of small) {
@@ -191,22 +193,7 @@ test('Python reads what LZF, LZSS of 60 variants and Huffman write', () => {
   }
   for (let i = 0; i < 60; i++) {
     const pair = pick(['split', 'offset-first', 'length-first'] as const);
-    const [window, length] = pick(
-      pair === 'split'
-        ? ([
-            [12, 4],
-            [11, 5],
-            [10, 6],
-            [13, 3],
-          ] as const)
-        : ([
-            [12, 4],
-            [11, 5],
-            [8, 8],
-            [16, 8],
-            [20, 4],
-          ] as const),
-    );
+    const [window, length] = pick(pair === 'split' ? SPLIT : WHOLE);
     const params = {
       ...{ window, length, pair, least: pick([2, 3, 4]), flags: pick(['low', 'high']), group: pick([8, 16, 32]) },
       ...{ literal: random(2), offsets: pick(['absolute', 'relative']), start: pick([-1, 0, 100]), base: random(3) },

@@ -5,5 +5,6 @@ declare module 'seek-bzip' {
     flush(): void;
   }
   const Bunzip: { decode(input: Buffer, output: Output): void };
+  // eslint-disable-next-line import-x/no-default-export -- what the package exports
   export default Bunzip;
 }

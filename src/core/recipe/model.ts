@@ -181,7 +181,7 @@ export type FieldType =
 export interface Demand {
   readonly text: string;
   holds(value: Value): boolean;
-  /** The value to write when the field has no other. */
+  /** The value to write when the field has no other; undefined where only what it must not be is said. */
   readonly only: Value;
   /** All values that hold, where they can be counted out. */
   readonly choices: readonly Value[] | undefined;

@@ -153,7 +153,9 @@ function named(formula: Formula | undefined, { values }: FieldText): Formula | u
 
 function namedMust({ must, values }: FieldText): NonNullable<FieldText['must']> {
   const nameOf = (one: string | number | boolean) => values?.[String(one)] ?? one;
-  return Array.isArray(must) ? must.map(nameOf) : nameOf(must!);
+  const named = (some: Extract<typeof must, string | number | boolean | unknown[]>) =>
+    Array.isArray(some) ? some.map(nameOf) : nameOf(some);
+  return typeof must === 'object' && 'not' in must ? { not: named(must.not) } : named(must!);
 }
 
 /** The same kind under a type with parts; its getters stay alive. */

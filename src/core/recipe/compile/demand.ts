@@ -1,15 +1,19 @@
 /** What `must` says, and the bytes of `match`. */
 import { FormatError } from '../../faults';
 import { isNumeric, sameValue, showValue, type Value } from '../formula/value';
-import { parseExpression } from '../language/expression';
+import { parseExpression, type Expression } from '../language/expression';
 import type { FieldText } from '../language/schema';
 import type { Demand, FieldType } from '../model';
 import { inLine, invalid } from './setting';
 
 type Must = NonNullable<FieldText['must']>;
 
-/** One value, a list, or a range such as `1..8`. @throws FormatError `recipe-invalid` */
+/** One value, a list, a range such as `1..8`, or what it must not be. @throws FormatError `recipe-invalid` */
 export function compileDemand(must: Must, type: FieldType, line: number): Demand {
+  if (typeof must === 'object' && 'not' in must) {
+    const { text, holds } = compileDemand(must.not, type, line);
+    return { text: `not ${text}`, holds: (value) => !holds(value), only: undefined, choices: undefined };
+  }
   const choices = (Array.isArray(must) ? must : [must]).map((one) => demandOf(one, type, line));
   const [first] = choices;
   if (choices.length === 1) return first!;
@@ -35,12 +39,12 @@ function demandOf(one: string | number | boolean, type: FieldType, line: number)
   }
   if (typeof one !== 'string') return exactly(one);
   const expression = inLine(line, () => parseExpression(one));
-  if (expression.kind === 'number') return exactly(expression.value);
-  if (expression.kind === 'unary' && expression.operator === '-' && expression.of.kind === 'number')
-    return exactly(-expression.of.value);
-  if (expression.kind === 'range' && expression.from.kind === 'number' && expression.to.kind === 'number') {
-    const { value: low } = expression.from;
-    const { value: high } = expression.to;
+  const single = numberOf(expression);
+  if (single !== undefined) return exactly(single);
+  const low = expression.kind === 'range' ? numberOf(expression.from) : undefined;
+  const high = expression.kind === 'range' ? numberOf(expression.to) : undefined;
+  if (low !== undefined && high !== undefined) {
+    if (low > high) throw invalid(line, `the range ${one} is empty`, 'the smaller number first');
     return {
       text: `${low.toLocaleString('en')} to ${high.toLocaleString('en')}`,
       holds: (value) => isNumeric(value) && value >= low && value <= high,
@@ -49,6 +53,14 @@ function demandOf(one: string | number | boolean, type: FieldType, line: number)
     };
   }
   throw invalid(line, `"${one}" is not a number`, 'a number, a list of numbers, or a range such as 1..8');
+}
+
+/** A number, with a sign or without. */
+function numberOf(expression: Expression): number | bigint | undefined {
+  if (expression.kind === 'number') return expression.value;
+  return expression.kind === 'unary' && expression.operator === '-' && expression.of.kind === 'number'
+    ? -expression.of.value
+    : undefined;
 }
 
 function exactly(wanted: Value): Demand {

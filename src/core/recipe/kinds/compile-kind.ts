@@ -115,15 +115,16 @@ function extentOf(text: string, item: FieldType, setting: KindSetting, noted: (f
   if (text === '')
     throw invalidKind(
       'a list says no count',
-      'row[head.count], row[in SIZE], row[until CONDITION] or row[to end]',
+      'row[head.count], row[in SIZE], row[until CONDITION], row[while CONDITION] or row[to end]',
       setting,
     );
   if (/^to\s+end$/.test(text)) return { kind: 'end' };
-  const [, word, rest] = /^(in|until)\s+(.+)$/.exec(text) ?? [];
+  const [, word, rest] = /^(in|until|while)\s+(.+)$/.exec(text) ?? [];
   if (word === 'in') return { kind: 'size', size: setting.formula(parsed(rest!), rest!) };
-  if (word === 'until') {
+  if (word !== undefined) {
     const names = { ...setting.names, item };
-    return { kind: 'until', last: noted(formulaOf(parsed(rest!), rest!, setting.line, names)) };
+    const condition = noted(formulaOf(parsed(rest!), rest!, setting.line, names));
+    return word === 'until' ? { kind: 'until', last: condition } : { kind: 'while', belongs: condition };
   }
   return { kind: 'count', count: setting.formula(parsed(text), text) };
 }

@@ -1,14 +1,18 @@
-/** Lists: counted, filling a size, until something, to the end. */
+/** Lists: counted, filling a size, until or while something holds, to the end. */
 import { Cursor } from '../../bytes';
 import { FormatError, LimitError } from '../../faults';
 import { isList, truthy, wholeNumber, type ListValue, type Scope, type Value } from '../formula/value';
 import type { FieldKind, Formula, ReadContext } from '../model';
 import { ListColumn, LooseListColumn } from '../read/columns';
+import { isShort } from '../read/flow';
+import { undoPoint } from '../read/undo';
 
 export type Extent =
   | { readonly kind: 'count'; readonly count: Formula }
   | { readonly kind: 'size'; readonly size: Formula }
   | { readonly kind: 'until'; readonly last: Formula }
+  /** What is read and does not belong to the list is read again behind it. */
+  | { readonly kind: 'while'; readonly belongs: Formula }
   | { readonly kind: 'end' };
 
 /** Rows that room is made for at once; a false count must not take memory for what is not there. */
@@ -49,19 +53,33 @@ export function listKind(text: string, item: FieldKind, extent: Extent): FieldKi
         const at = flow.position;
         scope.fields = fields;
         scope.index = count;
-        if (item.flows) {
-          const whole = compact && flow.inside(item, items, first + count, context);
-          if (!whole) await item.readFlow!(flow, items, first + count, context);
-        } else {
-          const fetching = flow.small(item, items, first + count, context);
-          if (fetching !== undefined) await fetching;
+        const undo = extent.kind === 'while' ? undoPoint(context) : undefined;
+        try {
+          if (item.flows) {
+            const whole = compact && flow.inside(item, items, first + count, context);
+            if (!whole) await item.readFlow!(flow, items, first + count, context);
+          } else {
+            const fetching = flow.small(item, items, first + count, context);
+            if (fetching !== undefined) await fetching;
+          }
+        } catch (error) {
+          // What follows the list may be shorter than an item.
+          if (undo === undefined || !isShort(error)) throw error;
+          undo();
+          flow.position = at;
+          break;
+        }
+        if (extent.kind === 'while' && !holds(extent.belongs, scope, fields, items.get(first + count))) {
+          undo!();
+          flow.position = at;
+          break;
         }
         count++;
         if (extent.kind !== 'count') {
           checkProgress(text, at, flow.position);
           checkRows(count, text, at, context);
         }
-        if (extent.kind === 'until' && isLast(extent.last, scope, fields, items.get(first + count - 1))) break;
+        if (extent.kind === 'until' && holds(extent.last, scope, fields, items.get(first + count - 1))) break;
       }
       list.close(row, count);
       flow.end = outerEnd;
@@ -113,26 +131,40 @@ function readList(
   const { items, first } = list.open(row);
   if (wanted !== Infinity) items.reserve(Math.min(first + wanted, first + MOST_RESERVED));
   let count = 0;
-  while (count < wanted && (extent.kind === 'count' || extent.kind === 'until' || cursor.left > 0)) {
+  const beyond = extent.kind === 'while' ? context.beyond : 0;
+  while (count < wanted && (extent.kind === 'count' || extent.kind === 'until' || cursor.left + beyond > 0)) {
     const at = cursor.position;
     scope.fields = fields;
     scope.index = count;
-    item.read(cursor, items, first + count, context);
+    const undo = extent.kind === 'while' ? undoPoint(context) : undefined;
+    try {
+      item.read(cursor, items, first + count, context);
+    } catch (error) {
+      if (undo === undefined || beyond > 0 || !isShort(error)) throw error;
+      undo();
+      cursor.position = at;
+      break;
+    }
+    if (extent.kind === 'while' && !holds(extent.belongs, scope, fields, items.get(first + count))) {
+      undo!();
+      cursor.position = at;
+      break;
+    }
     count++;
     if (extent.kind !== 'count') {
       checkProgress(text, cursor.base + at, cursor.offset);
       checkRows(count, text, cursor.offset, context);
     }
-    if (extent.kind === 'until' && isLast(extent.last, scope, fields, items.get(first + count - 1))) break;
+    if (extent.kind === 'until' && holds(extent.last, scope, fields, items.get(first + count - 1))) break;
   }
   list.close(row, count);
   scope.index = outer;
 }
 
-function isLast(last: Formula, scope: Scope, fields: Scope['fields'], item: Value): boolean {
+function holds(condition: Formula, scope: Scope, fields: Scope['fields'], item: Value): boolean {
   scope.fields = fields;
   scope.item = item;
-  return truthy(last.evaluate(scope));
+  return truthy(condition.evaluate(scope));
 }
 
 function checkProgress(text: string, before: number, after: number): void {

@@ -14,7 +14,7 @@ import { ENCODINGS, textCodec, type Encoding, type TextCodec } from './text-code
 type LengthRule =
   | { readonly kind: 'fixed'; readonly length: Formula; readonly constant: number | undefined }
   | { readonly kind: 'prefix'; readonly name: string; readonly number: NumberFacts | undefined }
-  | { readonly kind: 'zero' }
+  | { readonly kind: 'ended'; readonly end: number }
   | { readonly kind: 'rest' };
 
 interface TextRule {
@@ -45,18 +45,18 @@ export function textKind(text: string, call: Expression & { kind: 'call' }, sett
   return {
     text,
     fixedSize: constant,
-    minSize: constant ?? (by.kind === 'prefix' ? (by.number?.size ?? 1) : by.kind === 'zero' ? unit : 0),
+    minSize: constant ?? (by.kind === 'prefix' ? (by.number?.size ?? 1) : by.kind === 'ended' ? unit : 0),
     flows: false,
     type: { kind: 'value', of: 'text' },
     makeColumn: () => new StretchColumn(decode),
     read: (cursor, column, row, context) => {
       if (setting.numbers === 'told') told.codec = isLittle('told', context.scope) ? codecs.little : codecs.big;
-      const size = readLength(cursor, rule, unit, setting, context);
+      const size = readLength(cursor, rule, told.codec, setting, context);
       checkTextLimit(size, cursor, context);
       const from = cursor.advance(size);
       if (by.kind === 'fixed' && rule.strictEnd) checkEnd(cursor.bytes, from, size, rule.fill, unit, context);
       (column as StretchColumn).put(row, cursor.bytes, from, size);
-      if (by.kind === 'zero') cursor.advance(unit);
+      if (by.kind === 'ended') cursor.advance(unit);
     },
     write: (writer, value, scope) => {
       const codec = isLittle(setting.numbers, scope) ? codecs.little : codecs.big;
@@ -75,8 +75,9 @@ export function textKind(text: string, call: Expression & { kind: 'call' }, sett
         writer.put(bytes);
         writer.fill(size - bytes.length, rule.fill);
       } else {
+        if (by.kind === 'ended' && !kept) checkWithin(bytes, codec, by.end, value);
         writer.put(bytes);
-        if (by.kind === 'zero') writer.fill(unit, 0);
+        if (by.kind === 'ended') writer.put(unitBytes(by.end, codec));
       }
     },
   };
@@ -114,18 +115,31 @@ function lengthRule(length: Expression, text: string, setting: KindSetting): Len
       return { kind: 'prefix', name: length.name, number: NUMBERS[length.name]! };
     }
     if (VARINT_NAMES.includes(length.name)) return { kind: 'prefix', name: length.name, number: undefined };
-    if (length.name === 'zero') return { kind: 'zero' };
+    if (length.name === 'zero') return { kind: 'ended', end: 0 };
     if (length.name === 'rest') return { kind: 'rest' };
+  }
+  if (length.kind === 'call' && length.name === 'until') {
+    const [end] = length.args;
+    if (end?.kind !== 'number' || length.args.length > 1 || end.value < 0 || end.value > 0xffff)
+      throw invalidKind('until wants the number of the code unit that ends a text', 'until(0x0A)', setting);
+    return { kind: 'ended', end: Number(end.value) };
   }
   const formula = setting.formula(length, text);
   return { kind: 'fixed', length: formula, constant: length.kind === 'number' ? Number(length.value) : undefined };
 }
 
-function readLength(cursor: Cursor, rule: TextRule, unit: number, setting: KindSetting, context: ReadContext): number {
+function readLength(
+  cursor: Cursor,
+  rule: TextRule,
+  codec: TextCodec,
+  setting: KindSetting,
+  context: ReadContext,
+): number {
   const { length } = rule;
+  const { unit } = codec;
   switch (length.kind) {
-    case 'zero':
-      return untilZero(cursor, unit);
+    case 'ended':
+      return untilEnd(cursor, codec, length.end);
     case 'rest':
       return cursor.left;
     case 'prefix': {
@@ -196,15 +210,34 @@ function endsInZero(stretch: Uint8Array, unit: number): boolean {
   return stretch.length >= unit && stretch.subarray(stretch.length - unit).every((byte) => byte === 0);
 }
 
-function untilZero(cursor: Cursor, unit: number): number {
-  const { bytes, position } = cursor;
-  if (unit === 1) {
-    const found = bytes.indexOf(0, position);
-    if (found >= 0) return found - position;
-  } else {
-    for (let at = position; at + 1 < bytes.length; at += 2)
-      if (bytes[at] === 0 && bytes[at + 1] === 0) return at - position;
-  }
+/** The bytes of one code unit. */
+function unitBytes(value: number, codec: TextCodec): Uint8Array {
+  return codec.unit === 1 ? Uint8Array.of(value) : codec.encode(String.fromCharCode(value));
+}
+
+/** Where the unit that ends a text stands, from a place on; -1 when it does not. */
+function endFrom(bytes: Uint8Array, from: number, codec: TextCodec, end: number): number {
+  if (codec.unit === 1) return bytes.indexOf(end, from);
+  const [first, second] = unitBytes(end, codec);
+  for (let at = from; at + 1 < bytes.length; at += 2) if (bytes[at] === first && bytes[at + 1] === second) return at;
+  return -1;
+}
+
+/** @throws FormatError `layout-impossible` when a text holds what would end it */
+function checkWithin(bytes: Uint8Array, codec: TextCodec, end: number, value: Value): void {
+  if (endFrom(bytes, 0, codec, end) < 0) return;
+  const shown = `0x${end.toString(16).toUpperCase().padStart(2, '0')}`;
+  throw new FormatError({
+    code: 'layout-impossible',
+    what: `${showValue(value)} does not fit its field`,
+    expected: `a text without ${shown}, which ends it`,
+    found: `${shown} within the text`,
+  });
+}
+
+function untilEnd(cursor: Cursor, codec: TextCodec, end: number): number {
+  const found = endFrom(cursor.bytes, cursor.position, codec, end);
+  if (found >= 0) return found - cursor.position;
   // Asking for more than there is makes the right fault, or fetches more of the file.
   cursor.advance(cursor.left + 1);
   return 0;
@@ -229,8 +262,12 @@ function textValue(value: Value): string {
 /** `pool(zero, encoding)` or `pool(u16, encoding)`: texts one behind the other, to the end of the bytes at hand. */
 export function poolKind(text: string, call: Expression & { kind: 'call' }, setting: KindSetting): FieldKind {
   const rule = textRule(text, call, setting);
-  if (rule.length.kind !== 'zero' && rule.length.kind !== 'prefix')
-    throw invalidKind(`${text} is not a pool`, 'pool(zero, encoding) or pool(u16, encoding)', setting);
+  if (rule.length.kind !== 'ended' && rule.length.kind !== 'prefix')
+    throw invalidKind(
+      `${text} is not a pool`,
+      'pool(zero, encoding), pool(until(0x0A), encoding) or pool(u16, encoding)',
+      setting,
+    );
   return {
     text,
     fixedSize: undefined,
@@ -320,7 +357,10 @@ class Pool implements PoolValue {
     const bytes = codec.encode(text);
     const number = rule.length.kind === 'prefix' ? rule.length.number : undefined;
     const parts = [bytes];
-    if (rule.length.kind === 'zero') parts.push(new Uint8Array(codec.unit));
+    if (rule.length.kind === 'ended') {
+      checkWithin(bytes, codec, rule.length.end, text);
+      parts.push(unitBytes(rule.length.end, codec));
+    }
     else if (number === undefined) parts.unshift(encodeVarint((rule.length as { name: string }).name, bytes.length));
     else {
       const writer = new ByteWriter();
@@ -374,12 +414,9 @@ class Pool implements PoolValue {
   private endOf(offset: number): { from: number; to: number; next: number } {
     const { found, rule, codec } = this;
     if (offset < 0 || offset >= found.length) throw outsidePool(offset, found.length);
-    if (rule.length.kind === 'zero') {
-      let to = offset;
-      if (codec.unit === 1) {
-        const zero = found.indexOf(0, offset);
-        to = zero < 0 ? found.length : zero;
-      } else while (to + 1 < found.length && (found[to] !== 0 || found[to + 1] !== 0)) to += 2;
+    if (rule.length.kind === 'ended') {
+      const end = endFrom(found, offset, codec, rule.length.end);
+      const to = end < 0 ? found.length : end;
       return { from: offset, to, next: Math.min(found.length, to + codec.unit) };
     }
     const { number, name } = rule.length as { number: NumberFacts | undefined; name: string };

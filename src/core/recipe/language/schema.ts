@@ -17,7 +17,8 @@ const scalar = z.union([z.string(), z.number(), z.boolean()]);
 const formula = scalar.transform(String);
 const endian = z.enum(['little', 'big']);
 const whole = z.number().int().min(0);
-const must = z.union([scalar, z.array(scalar).min(1)]);
+const values = z.union([scalar, z.array(scalar).min(1)]);
+const must = z.union([values, z.strictObject({ not: values.describe('what it must not be') })]);
 
 const part = z.union([
   formula.transform((bits) => ({ bits, must: undefined, is: undefined, new: undefined, note: undefined })),

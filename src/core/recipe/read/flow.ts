@@ -3,6 +3,7 @@ import { Cursor, type ByteSource } from '../../bytes';
 import { FormatError } from '../../faults';
 import type { FieldKind, Flow, ReadContext } from '../model';
 import type { Column } from './table';
+import { undoPoint } from './undo';
 
 export class FileFlow implements Flow {
   private window: Cursor;
@@ -33,11 +34,8 @@ export class FileFlow implements Flow {
     const at = this.position - window.base;
     const size = Math.min(window.bytes.length, this.end - window.base);
     if (at < 0 || at + kind.minSize > size) return false;
-    const lengths = context.tables.lengths();
-    const { depth, scope, budget, held, beyond } = context;
-    const { rows } = budget;
-    const { fields, item, index, here } = scope;
-    const levels = scope.outer.length;
+    const undo = undoPoint(context);
+    const { beyond } = context;
     const cursor = size === window.bytes.length ? window : new Cursor(window.bytes.subarray(0, size), window.base);
     cursor.position = at;
     // The end of the window is not the end of the file.
@@ -48,13 +46,8 @@ export class FileFlow implements Flow {
       return true;
     } catch (error) {
       if (!isShort(error)) throw error;
-      context.tables.reset(lengths);
-      context.depth = depth;
-      context.held = held;
+      undo();
       context.remark = undefined;
-      budget.rows = rows;
-      Object.assign(scope, { fields, item, index, here });
-      scope.outer.length = levels;
       return false;
     } finally {
       context.beyond = beyond;
@@ -120,6 +113,7 @@ export class FileFlow implements Flow {
   }
 }
 
-function isShort(error: unknown): boolean {
+/** True when bytes ran out. */
+export function isShort(error: unknown): boolean {
   return error instanceof FormatError && error.fault.code === 'cut-short';
 }

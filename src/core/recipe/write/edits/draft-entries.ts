@@ -181,7 +181,7 @@ function checkCanAdd({ recipe, archive }: DraftSetting): void {
     const missing = shape.fields.find(
       (field) =>
         field.is === undefined &&
-        field.must === undefined &&
+        field.must?.only === undefined &&
         field.parts.length === 0 &&
         (field.fresh === undefined || (field.fresh === 'neighbour' && empty)) &&
         field.when === undefined &&

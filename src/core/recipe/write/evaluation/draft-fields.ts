@@ -228,7 +228,7 @@ export class DraftFields implements Fields {
 
   private initial(field: Field): Value {
     const { setting } = this.draft;
-    if (field.must !== undefined) return field.must.only;
+    if (field.must?.only !== undefined) return field.must.only;
     if (field.fresh === 'neighbour') return this.instances.neighbourValue(field);
     if (field.fresh !== undefined) return this.evaluated(field.fresh);
     const made = this.initialOf(field, this.chosenKind(field.kind));
@@ -334,7 +334,7 @@ export class DraftFields implements Fields {
       let bits: Value;
       if (part.is !== undefined && this.mustCompute(part.is)) bits = this.evaluated(part.is);
       else if (base !== undefined) continue;
-      else if (part.must !== undefined) bits = part.must.only;
+      else if (part.must?.only !== undefined) bits = part.must.only;
       else if (part.fresh !== undefined) bits = this.evaluated(part.fresh);
       else continue;
       value = withBits(value, part.shift, part.width, this.fitting(field, part, bits));
