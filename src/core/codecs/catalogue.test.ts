@@ -24,6 +24,7 @@ function someParams(name: string): Record<string, ParamValue> {
     findCodec(name)!.params.map((spec): [string, ParamValue] => {
       if (spec.type === 'key') return [spec.name, KEY.subarray(0, spec.length ?? 16)];
       if (spec.type === 'bytes') return [spec.name, spec.otherwise ?? KEY.subarray(0, spec.length ?? 8)];
+      if (spec.name === 'widths') return [spec.name, 8];
       if (spec.type === 'word') return [spec.name, spec.otherwise ?? spec.words![0]!];
       return [spec.name, spec.otherwise ?? 7];
     }),

@@ -1,8 +1,9 @@
 import { authenticatedCodecs } from './authenticated';
+import { bitRows } from './bit-rows';
 import { blockCipherCodecs } from './block-ciphers';
 import { bzip2 } from './bzip2';
 import type { Codec } from './codec';
-import { compressionCodecs, prepareCompressions } from './compressions';
+import { compressionCodecs } from './compressions';
 import { deflateCodecs } from './deflate';
 import { deflate64 } from './deflate64';
 import { prepareHashes } from './hashes';
@@ -17,6 +18,7 @@ import { streamCipherCodecs } from './stream-ciphers';
 import { systemCipherCodecs } from './system-ciphers';
 import { zeroPad } from './zero-pad';
 import { zipAes, zipClassic } from './zip-ciphers';
+import { prepareZstd } from './zstd';
 
 export type { Codec, CodecContext, ParamSpec, ParamValue } from './codec';
 
@@ -40,12 +42,13 @@ const CATALOGUE = new Map<string, Codec>(
     zipClassic,
     zipAes,
     zeroPad,
+    bitRows,
   ].map((codec) => [codec.name, codec]),
 );
 
 /** Loads what is WebAssembly; must be awaited before a codec or hash is used. */
 export async function prepareCodecs(): Promise<void> {
-  await Promise.all([prepareCompressions(), prepareHashes()]);
+  await Promise.all([prepareZstd(), prepareHashes()]);
 }
 
 /** The codec a recipe names, or undefined. */

@@ -5,9 +5,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { collect } from '../bytes';
-import { findCodec, hashOf, type CodecContext, type ParamValue } from './index';
+import { findCodec, hashOf, prepareCodecs, type CodecContext, type ParamValue } from './index';
 
 const folder = mkdtempSync(join(tmpdir(), 'zero-latch-codecs-'));
+beforeAll(prepareCodecs);
 afterAll(() => rmSync(folder, { recursive: true }));
 
 const context = (params: Record<string, ParamValue> = {}, plainSize?: number): CodecContext => ({
@@ -164,5 +165,76 @@ test('checksums have the values of their standards', () => {
   for (const name of ['md5', 'sha1', 'sha256']) {
     const openssl = execFileSync('openssl', ['dgst', `-${name}`, '-binary'], { input: SAMPLE });
     expect(Buffer.from(hashOf(name, SAMPLE) as Uint8Array).toString('hex')).toBe(openssl.toString('hex'));
+  }
+});
+
+describe('a dictionary', () => {
+  const dictionary = Buffer.from('the cabin leaves the valley station at noon and comes back by night; '.repeat(8));
+  const plain = Buffer.from('the valley station at night');
+  test('of zlib and bare DEFLATE is what python3 takes', () => {
+    for (const [name, bits] of [
+      ['zlib', 15],
+      ['deflate', -15],
+    ] as const) {
+      const dict = `bytes.fromhex('${dictionary.toString('hex')}')`;
+      const packed = python(
+        `import sys,zlib; c=zlib.compressobj(9,zlib.DEFLATED,${bits},9,0,${dict}); sys.stdout.buffer.write(c.compress(sys.stdin.buffer.read())+c.flush())`,
+        plain,
+      );
+      expect(packed.length).toBeLessThan(plain.length);
+      expect(Buffer.from(findCodec(name)!.decode(packed, context({ dictionary }, plain.length)))).toEqual(plain);
+      const ours = findCodec(name)!.encode(plain, context({ dictionary }));
+      const read = python(
+        `import sys,zlib; d=zlib.decompressobj(${bits},${dict}); sys.stdout.buffer.write(d.decompress(sys.stdin.buffer.read())+d.flush())`,
+        ours,
+      );
+      expect(read).toEqual(plain);
+      expect(() => findCodec(name)!.decode(packed, context({}, plain.length))).toThrow(
+        expect.objectContaining({ fault: expect.objectContaining({ code: 'codec-failed' }) }),
+      );
+    }
+  });
+  test('of Zstandard is what the tool takes', () => {
+    const dict = join(folder, 'dict');
+    writeFileSync(dict, dictionary);
+    const run = (args: string[], input: Uint8Array) =>
+      execFileSync('zstd', ['-q', '-c', '-D', dict, ...args], { input });
+    const codec = findCodec('zstd')!;
+    const packed = run(['-19'], plain);
+    expect(Buffer.from(codec.decode(packed, context({ dictionary }, plain.length)))).toEqual(plain);
+    expect(run(['-d'], codec.encode(plain, context({ dictionary })))).toEqual(plain);
+    expect(codec.encode(plain, context({ dictionary })).length).toBeLessThan(codec.encode(plain, context()).length);
+  });
+});
+
+test('numbers of so many bits are what python3 packs, from either end of each byte', () => {
+  const widths = [5, 11, 7, 40];
+  const rows = Array.from({ length: 37 }, (_, i) => widths.map((bits) => BigInt(i + 3) ** 9n % (1n << BigInt(bits))));
+  const plain = Buffer.concat(
+    rows.map((row) => {
+      const bytes = Buffer.alloc(12);
+      bytes.writeUInt8(Number(row[0]), 0);
+      bytes.writeUInt16LE(Number(row[1]), 1);
+      bytes.writeUInt8(Number(row[2]), 3);
+      bytes.writeBigUInt64LE(row[3]!, 4);
+      return bytes;
+    }),
+  );
+  const text = JSON.stringify(rows.map((row) => row.map(String)));
+  for (const bits of ['low', 'high']) {
+    const stored = python(
+      `import sys,json
+n=0;at=0;low=${bits === 'low' ? 'True' : 'False'};w=[5,11,7,40]
+for row in json.load(sys.stdin):
+    for v,b in zip(row,w):
+        n = n | int(v) << at if low else n << b | int(v); at += b
+pad = -at % 8
+sys.stdout.buffer.write((n if low else n << pad).to_bytes((at + pad) // 8, 'little' if low else 'big'))`,
+      Buffer.from(text),
+    );
+    const params = { widths: Uint8Array.from(widths), bits };
+    const codec = findCodec('unpack-bits')!;
+    expect(Buffer.from(codec.decode(stored, context(params))).equals(plain)).toBe(true);
+    expect(Buffer.from(codec.encode(plain, context(params))).equals(stored)).toBe(true);
   }
 });

@@ -1,23 +1,16 @@
 /** Compressions besides DEFLATE: LZ4 frames, Zstandard, LZMA and XZ, Brotli, Snappy; each by a well-kept library. */
 import { xz as xzLibrary } from '@napi-rs/lzma';
-import { compress as zstdCompress, decompress as zstdDecompress, init as initZstd } from '@bokuweb/zstd-wasm';
 import { compressFrameSync, decompressFrameSync } from 'lz4-napi';
 import * as zlib from 'node:zlib';
 import { compress as snappyCompress, uncompress as snappyUncompress } from 'snappyjs';
 import { FormatError } from '../faults';
 import type { Codec, CodecContext, ParamSpec } from './codec';
 import { checkedChunks, checkedSize, MOST_AT_ONCE, overLimit } from './plain-size';
-import { lz4FrameClaim, snappyClaim, xzClaim, zstdFrames } from './claims';
+import { lz4FrameClaim, snappyClaim, xzClaim } from './claims';
 import { lzmaClaim, packLzma, unpackLzma, withHead, withoutSize } from './lzma';
 import { piped } from './piped';
 import { isWholeSnappy } from './snappy-check';
-
-let zstdReady: Promise<void> | undefined;
-
-/** Loads the libraries that are WebAssembly; done once for each process. */
-export function prepareCompressions(): Promise<void> {
-  return (zstdReady ??= initZstd() as Promise<void>);
-}
+import { packZstd, unpackZstd } from './zstd';
 
 interface Library {
   readonly name: string;
@@ -83,39 +76,8 @@ function codecOf({ name, about, params = [], claims, decode, encode, flow, packF
 const asBuffer = (bytes: Uint8Array) => Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 const levelParam = (otherwise: number): ParamSpec => ({ name: 'level', type: 'number', otherwise });
 
-/** What the library's numbers mean, by the published list of Zstandard's errors. */
-const ZSTD_ERRORS: Readonly<Record<string, string>> = {
-  '-10': 'no Zstandard frame',
-  '-14': 'a frame of a kind that is not supported',
-  '-16': 'its window is too large',
-  '-20': 'its blocks are damaged',
-  '-22': 'its checksum differs',
-  '-32': 'it needs a dictionary',
-  '-70': 'more bytes than its header says',
-  '-72': 'cut short',
-};
-
-function unpackZstd(stored: Uint8Array, maxPlainBytes: number): Uint8Array {
-  const frames = zstdFrames(stored);
-  if (frames === undefined) throw new Error('no whole Zstandard frames');
-  const unpack = (part: Uint8Array, room: number) => {
-    try {
-      return zstdDecompress(part, { defaultHeapSize: Math.max(1, room) });
-    } catch (error) {
-      const code = /-\d+$/u.exec(String((error as Error).message))?.[0] ?? '';
-      throw new Error(ZSTD_ERRORS[code] ?? `error ${code}`, { cause: error });
-    }
-  };
-  const parts: Uint8Array[] = [];
-  let left = maxPlainBytes;
-  for (const { start, end, room } of frames) {
-    if (room > left) throw Object.assign(new Error('too large'), { code: 'ERR_BUFFER_TOO_LARGE' });
-    const plain = unpack(stored.subarray(start, end), room);
-    parts.push(plain);
-    left -= plain.length;
-  }
-  return parts.length === 1 ? parts[0]! : new Uint8Array(Buffer.concat(parts));
-}
+const dictionaryOf = ({ dictionary }: CodecContext['params']): Uint8Array | undefined =>
+  dictionary instanceof Uint8Array && dictionary.length > 0 ? dictionary : undefined;
 
 const brotliOptions = ({ params }: CodecContext): zlib.BrotliOptions => ({
   params: { [zlib.constants.BROTLI_PARAM_QUALITY]: Number(params['level'] ?? 9) },
@@ -131,10 +93,10 @@ export const compressionCodecs: readonly Codec[] = [
   }),
   codecOf({
     name: 'zstd',
-    about: 'Zstandard frames (RFC 8878).',
-    params: [levelParam(3)],
-    decode: (stored, { maxPlainBytes }) => unpackZstd(stored, maxPlainBytes),
-    encode: (plain, { params }) => zstdCompress(plain, Number(params['level'] ?? 3)),
+    about: 'Zstandard frames (RFC 8878); with a `dictionary` or none.',
+    params: [levelParam(3), { name: 'dictionary', type: 'bytes', otherwise: new Uint8Array(0) }],
+    decode: (stored, { maxPlainBytes, params }) => unpackZstd(stored, maxPlainBytes, dictionaryOf(params)),
+    encode: (plain, { params }) => packZstd(plain, Number(params['level'] ?? 3), dictionaryOf(params)),
   }),
   codecOf({
     name: 'lzma',

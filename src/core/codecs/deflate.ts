@@ -1,7 +1,7 @@
 /** DEFLATE (RFC 1951) bare, in the zlib wrapper (RFC 1950) and in the gzip wrapper (RFC 1952), by Node's zlib. */
 import * as zlib from 'node:zlib';
 import { FormatError } from '../faults';
-import type { Codec, CodecContext } from './codec';
+import type { Codec, CodecContext, ParamSpec } from './codec';
 import { checkedChunks, checkedSize, MOST_AT_ONCE, overLimit, tooLong } from './plain-size';
 import { piped } from './piped';
 
@@ -14,10 +14,19 @@ interface Flavour {
   readonly packer: (options: zlib.ZlibOptions) => zlib.Deflate | zlib.DeflateRaw | zlib.Gzip;
 }
 
+const LEVEL: ParamSpec = { name: 'level', type: 'number', otherwise: 6 };
+const DICTIONARY: ParamSpec = { name: 'dictionary', type: 'bytes', otherwise: new Uint8Array(0) };
+
+/** A preset dictionary (RFC 1950, section 2.2); none when it is empty. */
+function dictionaryOf({ params }: CodecContext): { dictionary?: Uint8Array } {
+  const dictionary = params['dictionary'];
+  return dictionary instanceof Uint8Array && dictionary.length > 0 ? { dictionary } : {};
+}
+
 const FLAVOURS: readonly Flavour[] = [
   {
     name: 'zlib',
-    about: 'DEFLATE in the zlib wrapper (RFC 1950).',
+    about: 'DEFLATE in the zlib wrapper (RFC 1950); with a preset `dictionary` or none.',
     unpack: zlib.inflateSync,
     pack: zlib.deflateSync,
     unpacker: zlib.createInflate,
@@ -25,7 +34,7 @@ const FLAVOURS: readonly Flavour[] = [
   },
   {
     name: 'deflate',
-    about: 'Bare DEFLATE (RFC 1951).',
+    about: 'Bare DEFLATE (RFC 1951); with a preset `dictionary` or none.',
     unpack: zlib.inflateRawSync,
     pack: zlib.deflateRawSync,
     unpacker: zlib.createInflateRaw,
@@ -45,13 +54,14 @@ export const deflateCodecs: readonly Codec[] = FLAVOURS.map((flavour) => ({
   name: flavour.name,
   family: 'compression',
   about: flavour.about,
-  params: [{ name: 'level', type: 'number', otherwise: 6 }],
+  params: flavour.name === 'gzip' ? [LEVEL] : [LEVEL, DICTIONARY],
   decode: (stored, context) => {
     // One byte of room beyond what is promised tells "too long" from "just right".
     const most = Math.min(context.plainSize ?? Infinity, context.maxPlainBytes);
     let plain: Uint8Array;
     try {
       plain = flavour.unpack(stored, {
+        ...dictionaryOf(context),
         maxOutputLength: Math.min(most + 1, MOST_AT_ONCE),
         // One output chunk of the right size spares zlib a dozen joins.
         chunkSize: Math.max(
@@ -64,16 +74,21 @@ export const deflateCodecs: readonly Codec[] = FLAVOURS.map((flavour) => ({
     }
     return checkedSize(plain, flavour.name, context);
   },
-  encode: (plain, context) => flavour.pack(plain, { level: Number(context.params['level'] ?? 6) }),
+  encode: (plain, context) =>
+    flavour.pack(plain, { level: Number(context.params['level'] ?? 6), ...dictionaryOf(context) }),
   decodeStream: (stored, context) =>
     checkedChunks(
-      piped(stored, flavour.unpacker({ chunkSize: 1 << 18 }), (error) => unpackFault(error, flavour.name, context)),
+      piped(stored, flavour.unpacker({ chunkSize: 1 << 18, ...dictionaryOf(context) }), (error) =>
+        unpackFault(error, flavour.name, context),
+      ),
       flavour.name,
       context,
     ),
   encodeStream: (plain, context) =>
-    piped(plain, flavour.packer({ level: Number(context.params['level'] ?? 6), chunkSize: 1 << 18 }), (error) =>
-      unpackFault(error, flavour.name, context),
+    piped(
+      plain,
+      flavour.packer({ level: Number(context.params['level'] ?? 6), chunkSize: 1 << 18, ...dictionaryOf(context) }),
+      (error) => unpackFault(error, flavour.name, context),
     ),
 }));
 

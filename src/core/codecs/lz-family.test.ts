@@ -182,8 +182,19 @@ for line in sys.stdin:
 
 test('Python reads what LZF, LZSS of 60 variants and Huffman write', () => {
   const pick = <T>(of: readonly T[]): T => of[random(of.length)]!;
-  const SPLIT: readonly (readonly [number, number])[] = [[12, 4], [11, 5], [10, 6], [13, 3]];
-  const WHOLE: readonly (readonly [number, number])[] = [[12, 4], [11, 5], [8, 8], [16, 8], [20, 4]];
+  const SPLIT: readonly (readonly [number, number])[] = [
+    [12, 4],
+    [11, 5],
+    [10, 6],
+    [13, 3],
+  ];
+  const WHOLE: readonly (readonly [number, number])[] = [
+    [12, 4],
+    [11, 5],
+    [8, 8],
+    [16, 8],
+    [20, 4],
+  ];
   const cases: { name: string; params: Record<string, ParamValue>; plain: Buffer }[] = [];
   const small = SAMPLES.map((plain) => plain.subarray(0, 20_000));
   for (const plain of small) {
