@@ -296,6 +296,8 @@ export interface Region {
   readonly order: 'rows' | 'any' | undefined;
   /** Whether bytes may lie unused between its entries; undefined where the recipe does not say. */
   readonly gaps: 'none' | 'kept' | undefined;
+  /** Behind its last entry stands fill up to a multiple of this. */
+  readonly tail: number | undefined;
   readonly sort: readonly Formula[];
 }
 

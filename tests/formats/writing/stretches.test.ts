@@ -120,3 +120,43 @@ entries: { each: row in head.rows, path: row.name }
     expect(made.toString('latin1')).toBe(`${file}\x03owl\x09\x01O`);
   });
 });
+
+describe('fill behind the last entry', () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: TAIL }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: TAIL }, { field: count, as: u8, is: count(entries) }, { field: rows, as: 'row[count]' }]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: at, as: u8, is: entry.at }, { field: size, as: u8, is: entry.size }]
+  foot: [{ field: magic, as: ascii(4), must: FOOT }]
+regions:
+  - { region: head, at: 0, holds: head }
+  - { region: data, holds: entries, tail: 16, fill: 0x20 }
+  - { region: foot, at: end - 4, holds: foot }
+presents: archive
+entries: { each: row in head.rows, path: row.name, at: row.at, stored: row.size, size: row.size }
+`);
+  const file = 'TAIL\x02fox\x0f\x02owl\x11\x01FFO              FOOT';
+  test.each(['keep', 'afresh', 'append'] as const)('ends at the next multiple and no later, with %s', async (layout) => {
+    const made = await edited(recipe, file, { add: { emu: 'NEW' } }, layout);
+    expect(made.toString('latin1')).toBe('TAIL\x03fox\x14\x02owl\x16\x01emu\x17\x03FFONEW      FOOT');
+    const larger = await edited(recipe, file, { change: { owl: 'N'.repeat(30) } }, layout);
+    expect(larger.length).toBe(52);
+    const none = await edited(recipe, file, { remove: ['fox', 'owl'] }, layout);
+    expect(none.toString('latin1')).toBe(`TAIL\0${' '.repeat(11)}FOOT`);
+  });
+  test('proves', async () => expect(await proven(recipe, file)).toBe(true));
+});
+
+test('fill that was found behind the last entry goes up to a multiple of what entries start at', async () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: TAIL }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: TAIL }, { field: count, as: u8, is: count(entries) }, { field: rows, as: 'row[count]' }]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: at, as: u8, is: entry.at }, { field: size, as: u8, is: entry.size }]
+regions: [{ region: head, at: 0, holds: head }, { region: data, holds: entries, align: 8 }]
+presents: archive
+entries: { each: row in head.rows, path: row.name, at: row.at, stored: row.size, size: row.size }
+`);
+  const file = 'TAIL\x02fox\x10\x02owl\x18\x01\0FF\0\0\0\0\0\0O\0\0\0\0\0\0\0';
+  expect((await edited(recipe, file, { add: { emu: 'NEW' } })).length).toBe(48);
+});

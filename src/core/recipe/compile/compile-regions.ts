@@ -33,7 +33,7 @@ export function compileRegion(
     throw invalid(line, `there is no volume ${volume}`, `one of ${volumes.map((one) => one.name).join(', ')}`);
   if (set.numbered && holds !== 'entries' && text.through !== undefined)
     throw invalid(line, `region ${text.region} stands in every volume and has steps`, 'a region without through');
-  const placing = text.order !== undefined ? 'order' : text.gaps !== undefined ? 'gaps' : undefined;
+  const placing = (['order', 'gaps', 'tail'] as const).find((word) => text[word] !== undefined);
   if (placing !== undefined && holds !== 'entries')
     throw invalid(parsed.lineOf([...path, placing]), `${placing} is for the region that holds the entries`);
   const sorted =
@@ -62,6 +62,7 @@ export function compileRegion(
     fill: text.fill ?? 0,
     order: text.order,
     gaps: text.gaps,
+    tail: text.tail,
     sort: (text.sort ?? []).map((key) =>
       compileFormula(key, parsed.lineOf([...path, 'sort']), { ...names, shape: sorted, entry: true }),
     ),

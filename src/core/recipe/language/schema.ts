@@ -84,6 +84,11 @@ const regionText = z.strictObject({
   fill: whole.max(255).optional().describe('the byte between what is aligned'),
   order: z.enum(['rows', 'any']).optional().describe('whether entries must lie in the order of their rows'),
   gaps: z.enum(['none', 'kept']).optional().describe('whether bytes may lie unused between entries'),
+  tail: whole
+    .min(2)
+    .max(1 << 30)
+    .optional()
+    .describe('behind the last entry stands fill up to a multiple of this'),
   sort: sort.optional().describe('order of the rows'),
   note: z.string().optional(),
 });

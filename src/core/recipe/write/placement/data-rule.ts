@@ -13,6 +13,8 @@ export interface DataRule {
   /** Each entry starts at a multiple of this. */
   readonly align: number;
   readonly fill: number;
+  /** Behind the last entry stands fill up to a multiple of this; undefined where the recipe does not say. */
+  readonly tail: number | undefined;
   /** Entries of no bytes lie in the order of the rows as well. */
   readonly emptyInOrder: boolean;
   /** Fields that lie elsewhere lie directly behind one another, but for their alignment. */
@@ -35,16 +37,26 @@ export async function dataRule(
 ): Promise<DataRule> {
   const align = region?.align ?? 1;
   const fill = region?.fill ?? 0;
+  const tail = region?.tail;
   const stated = { order: region?.order, gaps: region?.gaps };
   const order = stated.order ?? (chained ? 'rows' : undefined);
   if (archive === undefined || volume === undefined)
-    return { order: order ?? 'rows', gaps: stated.gaps ?? 'none', align, fill, emptyInOrder: true, denseParts: true };
+    return {
+      order: order ?? 'rows',
+      gaps: stated.gaps ?? 'none',
+      align,
+      fill,
+      tail,
+      emptyInOrder: true,
+      denseParts: true,
+    };
   const found = await foundRule(region, archive, volume, align, fill);
   return {
     order: order ?? found.order,
     gaps: stated.gaps ?? (chained ? 'kept' : found.gaps),
     align,
     fill,
+    tail,
     emptyInOrder: found.emptyInOrder,
     denseParts: areDense(partsOf(archive, volume)),
   };

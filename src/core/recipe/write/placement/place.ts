@@ -73,7 +73,7 @@ export function placeBlocks(blocks: readonly Block[], setting: PlaceSetting): Pl
     const behindRegion =
       before?.kind === 'region' && before.from !== undefined && block.from === before.from + before.foundLength;
     const behindPart = block.part > 0 && rule.denseParts;
-    const behindData = dense && (before?.kind === 'run' || before?.kind === 'entry');
+    const behindData = before?.kind === 'tail' || (dense && (before?.kind === 'run' || before?.kind === 'entry'));
     if (told !== undefined || behindRegion || behindPart || behindData || packed) return up(end, block.align);
     return found(block.from, block.align);
   }

@@ -33,7 +33,7 @@ export type Block =
   | { readonly kind: 'entry'; readonly out: number; readonly from: number | undefined; readonly pulled?: boolean }
   /** Bytes that nothing explains. They stay. */
   | { readonly kind: 'gap'; readonly from: number; readonly length: number }
-  /** Fill at the end of the file, up to a multiple of `step`. */
+  /** Fill at the end of the file or of the entries, up to a multiple of `step`. */
   | { readonly kind: 'tail'; readonly from: number; readonly step: number; readonly fill: number };
 
 export type RegionBlock = Block & { kind: 'region' };
@@ -59,8 +59,18 @@ export interface VolumeLayout {
 export async function planBlocks(volume: VolumeLayout, regions: readonly RegionBlock[]): Promise<Block[]> {
   const { archive, layout } = volume;
   if (archive === undefined || volume.volume === undefined || layout === 'afresh' || layout === 'patch')
-    return afreshBlocks(volume, regions);
-  return keptBlocks(volume, archive, regions);
+    return withTail(volume, afreshBlocks(volume, regions));
+  return withTail(volume, await keptBlocks(volume, archive, regions));
+}
+
+/** With the fill behind the last entry that the recipe asks for, instead of what was found there. */
+function withTail(volume: VolumeLayout, blocks: readonly Block[]): Block[] {
+  const { tail: step, fill } = volume.rule;
+  const others = blocks.filter(({ kind }) => step === undefined || kind !== 'tail');
+  if (step === undefined) return others;
+  const last = others.findLastIndex((block) => firstOut(block) !== undefined);
+  others.splice(last < 0 ? dataPlace(volume, others) : last + 1, 0, { kind: 'tail', from: 0, step, fill });
+  return others;
 }
 
 interface Item {
@@ -269,7 +279,7 @@ const TAIL_STEPS = [65536, 32768, 16384, 8192, 4096, 2048, 1024, 512, 256, 128, 
 async function tailBlock({ rule }: VolumeLayout, source: ByteSource, from: number): Promise<Block> {
   const length = source.size - from;
   const kept: Block = { kind: 'gap', from, length };
-  const step = TAIL_STEPS.find((one) => upTo(from, one) === source.size);
+  const step = [rule.align, ...TAIL_STEPS].find((one) => one > 1 && upTo(from, one) === source.size);
   if (step === undefined) return kept;
   for (const fill of new Set([rule.fill, 0]))
     if (await isFill(source, from, length, fill)) return { kind: 'tail', from, step, fill };
