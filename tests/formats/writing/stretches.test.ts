@@ -136,14 +136,17 @@ presents: archive
 entries: { each: row in head.rows, path: row.name, at: row.at, stored: row.size, size: row.size }
 `);
   const file = 'TAIL\x02fox\x0f\x02owl\x11\x01FFO              FOOT';
-  test.each(['keep', 'afresh', 'append'] as const)('ends at the next multiple and no later, with %s', async (layout) => {
-    const made = await edited(recipe, file, { add: { emu: 'NEW' } }, layout);
-    expect(made.toString('latin1')).toBe('TAIL\x03fox\x14\x02owl\x16\x01emu\x17\x03FFONEW      FOOT');
-    const larger = await edited(recipe, file, { change: { owl: 'N'.repeat(30) } }, layout);
-    expect(larger.length).toBe(52);
-    const none = await edited(recipe, file, { remove: ['fox', 'owl'] }, layout);
-    expect(none.toString('latin1')).toBe(`TAIL\0${' '.repeat(11)}FOOT`);
-  });
+  test.each(['keep', 'afresh', 'append'] as const)(
+    'ends at the next multiple and no later, with %s',
+    async (layout) => {
+      const made = await edited(recipe, file, { add: { emu: 'NEW' } }, layout);
+      expect(made.toString('latin1')).toBe('TAIL\x03fox\x14\x02owl\x16\x01emu\x17\x03FFONEW      FOOT');
+      const larger = await edited(recipe, file, { change: { owl: 'N'.repeat(30) } }, layout);
+      expect(larger.length).toBe(52);
+      const none = await edited(recipe, file, { remove: ['fox', 'owl'] }, layout);
+      expect(none.toString('latin1')).toBe(`TAIL\0${' '.repeat(11)}FOOT`);
+    },
+  );
   test('proves', async () => expect(await proven(recipe, file)).toBe(true));
 });
 

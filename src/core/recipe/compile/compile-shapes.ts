@@ -2,10 +2,12 @@
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
 import { compileKind, kindType } from '../kinds/compile-kind';
+import { sealedKind } from '../kinds/sealed-kind';
 import { choiceKind, namedValues } from '../kinds/shape-kinds';
 import type { TextPath } from '../language/yaml-text';
 import type { FieldText } from '../language/schema';
 import type { Field, FieldKind, FieldType, Formula, Part, Shape } from '../model';
+import { compileSteps } from './compile-step';
 import { compileDemand } from './demand';
 import { inLine, invalid, type Setting } from './setting';
 
@@ -104,7 +106,11 @@ function compileField(
   const whole: Names = { ...names, shape, field: index };
   const formula = (key: 'is' | 'when' | 'at' | 'size', inside: Names) =>
     text[key] === undefined ? undefined : compileFormula(text[key], lineAt(key), inside);
-  const kind = fieldKind(text, lineAt('as'), setting, reading);
+  const plainKind = fieldKind(text, lineAt('as'), setting, reading);
+  const kind =
+    text.through === undefined
+      ? plainKind
+      : behindSteps(plainKind, text, (i) => setting.parsed.lineOf([...path, 'through', i]), reading, setting);
   const type = text.parts === undefined ? kind.type : outlineType(text, line, setting);
   if (text.new === 'neighbour' && !names.entry)
     throw invalid(lineAt('new'), 'a neighbour is only known in the rows of the entries');
@@ -137,6 +143,34 @@ function compileField(
     marked: false,
     asked: false,
   };
+}
+
+/** @throws FormatError `recipe-invalid` when the field cannot lie behind steps, or its stored bytes have no end */
+function behindSteps(
+  kind: FieldKind,
+  text: FieldText,
+  lineOf: (step: number) => number,
+  names: Names,
+  setting: Setting,
+): FieldKind {
+  const steps = compileSteps(text.through!, lineOf, names, setting);
+  const isConfined = text.size !== undefined;
+  if (kind.flows || kind.type.kind === 'data')
+    throw invalid(
+      lineOf(0),
+      `the field ${text.field} holds the bytes of entries, which cannot lie behind steps of its own`,
+      'through: in entries, or in a region',
+    );
+  if (!isConfined && kind.fixedSize === undefined)
+    throw invalid(lineOf(0), `the stored bytes of ${text.field} have no known end`, 'size: FORMULA beside through');
+  const changesLength = steps.find(({ codec }) => codec.family === 'compression');
+  if (!isConfined && changesLength !== undefined)
+    throw invalid(
+      lineOf(0),
+      `${changesLength.text} changes the length of ${text.field}`,
+      'size: FORMULA beside through',
+    );
+  return sealedKind(kind, steps, isConfined);
 }
 
 /** A number that has a name becomes it, so that formulas see one and the same. */

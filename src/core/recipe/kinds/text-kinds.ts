@@ -360,8 +360,7 @@ class Pool implements PoolValue {
     if (rule.length.kind === 'ended') {
       checkWithin(bytes, codec, rule.length.end, text);
       parts.push(unitBytes(rule.length.end, codec));
-    }
-    else if (number === undefined) parts.unshift(encodeVarint((rule.length as { name: string }).name, bytes.length));
+    } else if (number === undefined) parts.unshift(encodeVarint((rule.length as { name: string }).name, bytes.length));
     else {
       const writer = new ByteWriter();
       const units = rule.countsBytes ? bytes.length : bytes.length / codec.unit;

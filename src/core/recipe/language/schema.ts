@@ -39,6 +39,12 @@ const checkText = z.strictObject({
 });
 const checks = z.union([checkText.transform((one) => [one]), z.array(checkText).min(1)]);
 
+const step = z.union([
+  formula.transform((use) => ({ use, when: undefined })),
+  z.strictObject({ use: formula.describe('a step'), when: formula.optional().describe('the step is taken only then') }),
+]);
+const steps = z.union([step.transform((one) => [one]), z.array(step)]);
+
 const fieldText = z.strictObject({
   field: name.describe('the name of the field'),
   as: z.union([formula, z.record(z.string(), formula)]).describe('its kind; with `by`, one kind for each value'),
@@ -53,16 +59,11 @@ const fieldText = z.strictObject({
   at: formula.optional().describe('the offset where it lies, when it is elsewhere'),
   align: whole.min(1).optional().describe('alignment of a field that lies elsewhere'),
   size: formula.optional().describe('the bytes it is confined to'),
+  through: steps.optional().describe('steps from its stored bytes to those of its kind'),
   sort: sort.optional().describe('order of the rows'),
   check: checks.optional().describe('conditions over the fields of its shape, each with a message'),
   note: z.string().optional(),
 });
-
-const step = z.union([
-  formula.transform((use) => ({ use, when: undefined })),
-  z.strictObject({ use: formula.describe('a step'), when: formula.optional().describe('the step is taken only then') }),
-]);
-const steps = z.union([step.transform((one) => [one]), z.array(step)]);
 
 const regionText = z.strictObject({
   region: name.describe('the name of the region'),

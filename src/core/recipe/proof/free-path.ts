@@ -2,6 +2,7 @@
 import type { EntryTable } from '../read/entry-table';
 
 const LETTERS = [...'qxz0123456789abcdefghijklmnoprstuvwy'];
+const DIGITS = [...'0123456789'];
 
 /** A path beside that of an entry, of the same length where there is one. */
 export function freePath(entries: EntryTable, entry: number): string {
@@ -10,7 +11,7 @@ export function freePath(entries: EntryTable, entry: number): string {
   const dot = path.lastIndexOf('.');
   const end = dot > start ? dot : path.length;
   const taken = takenPaths(entries);
-  for (const letters of endings(end - start)) {
+  for (const letters of endings(end - start, path[end - 1])) {
     const made = path.slice(0, end - letters.length) + letters + path.slice(end);
     if (!taken.has(made.toLowerCase())) return made;
   }
@@ -36,8 +37,11 @@ function pathLike(entries: EntryTable, entry: number): string {
   return entries.isNamed(entry) ? entries.path(entry) : 'added/entry-0.bin';
 }
 
-/** One letter or two, to stand at the end of a name of so many. */
-function* endings(most: number): Generator<string> {
+/** One letter or two, to stand at the end of a name of so many; digits first in place of a digit, for the name may be a number. */
+function* endings(most: number, instead = ''): Generator<string> {
+  if (most >= 1 && DIGITS.includes(instead)) yield* DIGITS;
+  if (most >= 2 && DIGITS.includes(instead))
+    for (const first of DIGITS) for (const second of DIGITS) yield first + second;
   if (most >= 1) yield* LETTERS;
   if (most >= 2) for (const first of LETTERS) for (const second of LETTERS) yield first + second;
 }

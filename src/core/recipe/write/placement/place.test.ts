@@ -4,7 +4,15 @@ import type { DataRule } from './data-rule';
 import { placeBlocks, type PlaceSetting } from './place';
 import type { Block } from './sequence';
 
-const LOOSE: DataRule = { order: 'any', gaps: 'kept', align: 1, fill: 0, tail: undefined, emptyInOrder: true, denseParts: false };
+const LOOSE: DataRule = {
+  order: 'any',
+  gaps: 'kept',
+  align: 1,
+  fill: 0,
+  tail: undefined,
+  emptyInOrder: true,
+  denseParts: false,
+};
 const region = (part: Partial<Region>) => ({ name: 'rows', line: 4, index: 0, fixedAt: undefined, ...part }) as Region;
 
 function setting(lengths: ReadonlyMap<Block, number>, part: Partial<PlaceSetting> = {}): PlaceSetting {
