@@ -299,6 +299,21 @@ export interface Region {
   /** Behind its last entry stands fill up to a multiple of this. */
   readonly tail: number | undefined;
   readonly sort: readonly Formula[];
+  /** Its rows are slots of a hash table. */
+  readonly slots: SlotRule | undefined;
+}
+
+/** A table in which each row stands where a search for it leads. */
+export interface SlotRule {
+  /** The number that, divided by how many slots there are, leaves the slot where a search begins. */
+  readonly by: Formula;
+  /** Holds for a slot at which a search ends. */
+  readonly free: Formula;
+  /** Holds for a slot whose row is gone, and where a search goes on. */
+  readonly deleted: Formula | undefined;
+  readonly step: Formula | undefined;
+  /** The most used slots of a hundred, before there are twice as many. */
+  readonly full: number;
 }
 
 /** How an entry was packed: the value of the method field, or the set of steps whose `when` held, as a bit mask. */

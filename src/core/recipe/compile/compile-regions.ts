@@ -42,6 +42,14 @@ export function compileRegion(
       : undefined;
   if (text.sort !== undefined && sorted === undefined)
     throw invalid(parsed.lineOf([...path, 'sort']), 'only rows of a shape can be sorted');
+  if (text.slots !== undefined && (sorted === undefined || text.sort !== undefined))
+    throw invalid(parsed.lineOf([...path, 'slots']), 'slots are for a list of rows of a shape, without sort');
+  const ofRow = (key: string, at: TextPath) =>
+    compileFormula(key, parsed.lineOf(at), { ...names, shape: sorted, entry: true });
+  const slot = (key: 'by' | 'free' | 'deleted' | 'step') => {
+    const formulaText = text.slots?.[key];
+    return formulaText === undefined ? undefined : ofRow(formulaText, [...path, 'slots', key]);
+  };
   return {
     name: text.region,
     index,
@@ -63,9 +71,17 @@ export function compileRegion(
     order: text.order,
     gaps: text.gaps,
     tail: text.tail,
-    sort: (text.sort ?? []).map((key) =>
-      compileFormula(key, parsed.lineOf([...path, 'sort']), { ...names, shape: sorted, entry: true }),
-    ),
+    sort: (text.sort ?? []).map((key) => ofRow(key, [...path, 'sort'])),
+    slots:
+      text.slots === undefined
+        ? undefined
+        : {
+            by: slot('by')!,
+            free: slot('free')!,
+            deleted: slot('deleted'),
+            step: slot('step'),
+            full: text.slots.full ?? 75,
+          },
   };
 }
 

@@ -91,6 +91,22 @@ const regionText = z.strictObject({
     .optional()
     .describe('behind the last entry stands fill up to a multiple of this'),
   sort: sort.optional().describe('order of the rows'),
+  slots: z
+    .strictObject({
+      by: formula.describe(
+        'the number that, divided by how many slots there are, leaves the slot where a search begins',
+      ),
+      free: formula.describe('holds for a slot that was never used, where a search ends'),
+      deleted: formula.optional().describe('holds for a slot whose row was removed, where a search goes on'),
+      step: formula.optional().describe('how many slots further a search goes on'),
+      full: whole
+        .min(1)
+        .max(99)
+        .optional()
+        .describe('the most used slots of a hundred, before there are twice as many'),
+    })
+    .optional()
+    .describe('its rows are slots of a hash table'),
   note: z.string().optional(),
 });
 

@@ -6,13 +6,14 @@ import type { Formula, Shape } from '../model';
 import type { OpenedArchive } from '../read/archive';
 import { itemsOf, ShapeColumn, type Column } from '../read/columns';
 import { entryScope } from '../read/entry-bytes';
+import { probes, slotFormulas, slotRow, type SlotRow } from '../read/slots';
 import type { Table } from '../read/table';
 
 /** Faults with their place, the first of each kind and table first. */
 export function readingFaults(archive: OpenedArchive, signal?: AbortSignal): Fault[] {
   const { source, recipe } = archive;
   const faults: Fault[] = [];
-  for (const check of [remarks, unsorted, unnamed, doubled, overlapping]) {
+  for (const check of [remarks, unsorted, misplaced, unnamed, doubled, overlapping]) {
     throwIfStopped(signal);
     for (const fault of check(archive)) faults.push({ file: source.name, recipe: recipe.id, ...fault });
   }
@@ -76,6 +77,47 @@ function* outOfOrder(
     }
     before = keys;
   }
+}
+
+/** A row of a hashed table that no search finds. */
+function* misplaced(archive: OpenedArchive): Generator<Fault> {
+  for (const { region, unlocked, column } of archive.regions.values()) {
+    const items = region.slots === undefined || column === undefined ? undefined : itemsOf(column, 0);
+    if (items === undefined || !(items.column instanceof ShapeColumn)) continue;
+    const { table } = items.column;
+    const rule = region.slots!;
+    const scope = scopeOf(archive.facts);
+    const rows: SlotRow[] = [];
+    for (let i = 0; i < items.count; i++) {
+      const at = items.column.innerRow(items.first + i);
+      scope.fields = table.row(at);
+      scope.index = i;
+      const values = valuesOf(slotFormulas(rule), scope);
+      if (values === undefined) return;
+      rows.push(slotRow(rule, values));
+    }
+    const lost = rows.findIndex((row, i) => row.state === 'used' && !isFound(rows, i));
+    if (lost < 0) continue;
+    const [home] = probes(rows[lost]!, rows.length);
+    yield {
+      code: 'must-differs',
+      what: 'a row does not stand where a search for it leads',
+      ...placeIn(region.name, unlocked),
+      line: rule.by.line,
+      field: `${table.shape.name}[${lost}]`,
+      offset: table.start(items.column.innerRow(items.first + lost)),
+      expected: `slot ${home}, or one behind used ones`,
+      found: `slot ${lost}`,
+    };
+  }
+}
+
+function isFound(rows: readonly SlotRow[], wanted: number): boolean {
+  for (const slot of probes(rows[wanted]!, rows.length)) {
+    if (slot === wanted) return true;
+    if (rows[slot]!.state === 'free') return false;
+  }
+  return false;
 }
 
 /** Undefined when they cannot be worked out, which has been told with the formulas. */

@@ -1,5 +1,5 @@
 /** The lists of a file that `entries` binds: rows of entries, tables beside them, folders, blocks. */
-import type { Binding, Field, Formula, Recipe, Shape } from '../../model';
+import type { Binding, Field, Formula, Recipe, Shape, SlotRule } from '../../model';
 import type { OpenedArchive } from '../../read/archive';
 import { instanceOf, type Column } from '../../read/columns';
 import type { FoundList } from './list-items';
@@ -16,6 +16,7 @@ export interface BoundPlace {
   /** The shape and field it is, when a region does not hold it directly. */
   readonly owner: { readonly shape: Shape; readonly index: number } | undefined;
   readonly sort: readonly Formula[];
+  readonly slots: SlotRule | undefined;
 }
 
 export function boundPlaces(recipe: Recipe, archive: OpenedArchive | undefined): BoundPlace[] {
@@ -32,9 +33,9 @@ export function boundPlaces(recipe: Recipe, archive: OpenedArchive | undefined):
     const region = recipe.regions[binding.region]!;
     const owner = ownerOf(binding, region.holds);
     const sort = owner === undefined ? region.sort : owner.shape.fields[owner.index]!.sort;
-    return [
-      { binding, role, beside, owner, sort, list: top === undefined ? undefined : follow(top, binding.fieldPath) },
-    ];
+    const slots = owner === undefined ? region.slots : undefined;
+    const list = top === undefined ? undefined : follow(top, binding.fieldPath);
+    return [{ binding, role, beside, owner, sort, slots, list }];
   });
 }
 

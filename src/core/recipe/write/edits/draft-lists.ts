@@ -1,5 +1,7 @@
 /** The lists of the new file whose items come and go: what each holds, in which order. */
-import type { Formula, Shape } from '../../model';
+import { FormatError } from '../../../faults';
+import type { Formula, Shape, SlotRule } from '../../model';
+import { slotFormulas, slotRow } from '../../read/slots';
 import type { Draft } from '../model/draft';
 import type { DraftParent, Identity } from '../model/identity';
 import { blockItems, folderItems } from './block-items';
@@ -8,6 +10,7 @@ import { EntryGroup } from './entry-group';
 import { reordered, type FoundList, type ListItems } from './list-items';
 import { NestedLists } from './nested-lists';
 import { RowRoles } from './row-roles';
+import { placeInSlots, type SlotItem } from './slots';
 import { isSorted, sortedOrder, type SortKeys } from './sorting';
 
 /** A list of the new file, as the one who writes it comes across it. */
@@ -75,7 +78,11 @@ export class DraftLists {
 
   /** True when the order of the entries may differ from that in which they are numbered. */
   get mayReorder(): boolean {
-    return this.roles.changesRows || this.places.some(({ sort }) => sort.length > 0) || this.group === undefined;
+    return (
+      this.roles.changesRows ||
+      this.places.some(({ sort, slots }) => sort.length > 0 || slots !== undefined) ||
+      this.group === undefined
+    );
   }
 
   /** Entries in the order of their rows, where one list holds these. */
@@ -140,6 +147,11 @@ export class DraftLists {
   /** The lists of the entries have one order: that of the one which is sorted. */
   private sortGroup(list: ListAt, place: BoundPlace): void {
     this.groupSorted = true;
+    const hashed = this.group!.places.find(({ slots }) => slots !== undefined);
+    if (hashed !== undefined) {
+      if (this.placeSlots(list, hashed, hashed.slots!)) this.forgetPlace(hashed);
+      return;
+    }
     const sorted = this.group!.places.find(({ sort }) => sort.length > 0);
     if (sorted === undefined) return;
     const at: ListAt =
@@ -156,6 +168,41 @@ export class DraftLists {
     const items = this.group!.itemsOf(sorted, true);
     if (!this.group!.reorder(this.sortedItems(at, items, sorted))) return;
     for (const other of this.group!.places) this.forgetPlace(other);
+  }
+
+  /**
+   * Rows of a hashed table stand where a search leads. Without one that comes or goes, all stay where they are.
+   *
+   * @returns whether they stand elsewhere than before
+   */
+  private placeSlots(list: ListAt, place: BoundPlace, rule: SlotRule): boolean {
+    if (!this.roles.changesRows) return false;
+    const at: ListAt = { ...list, sort: slotFormulas(rule) };
+    const found = Array.from({ length: foundCount(place.list) }, (_, i) => slotRow(rule, this.keys.found(at, i)));
+    const group = this.group!;
+    const items = group.itemsOf(place, true);
+    this.sorting = true;
+    try {
+      const rows = Array.from(items.rows, (row, i): SlotItem => ({
+        found: group.foundIndex(i),
+        row: row >= 0 ? found[group.foundIndex(i)]! : slotRow(rule, this.keys.fresh(at, items, i, place)),
+      }));
+      const used = (some: readonly SlotItem['row'][]) => some.filter(({ state }) => state === 'used').length;
+      const kept = rows.filter((one) => one.found >= 0).map(({ row }) => row);
+      const loses = used(kept) < used(found);
+      const slots = placeInSlots(rows, { count: found.length, loses, full: rule.full });
+      const filler = found.findIndex(({ state }) => state === 'free');
+      if (filler < 0 && slots.includes(-1))
+        throw new FormatError({
+          code: 'layout-impossible',
+          recipe: this.draft.setting.recipe.id,
+          line: rule.free.line,
+          what: 'the table has no free slot that new ones could be like',
+        });
+      return group.setSlots(slots, filler);
+    } finally {
+      this.sorting = false;
+    }
   }
 
   private forgetPlace(place: BoundPlace): void {
@@ -178,7 +225,7 @@ export class DraftLists {
     if (list.sort.length === 0) return false;
     let known = this.wasSorted.get(list.key);
     if (known === undefined) {
-      const count = list.found === undefined ? 0 : (foundCount(list.found) ?? 0);
+      const count = foundCount(list.found);
       known = isSorted(count, (i) => this.keys.found(list, i));
       this.wasSorted.set(list.key, known);
     }
@@ -210,7 +257,7 @@ const NOWHERE: Identity = {
   index: 0,
 };
 
-function foundCount({ column, row }: FoundList): number | undefined {
-  const value = column.kept(row);
-  return typeof value === 'object' && 'length' in value ? (value.length as number) : undefined;
+function foundCount(list: FoundList | undefined): number {
+  const value = list?.column.kept(list.row);
+  return typeof value === 'object' && 'length' in value ? (value.length as number) : 0;
 }

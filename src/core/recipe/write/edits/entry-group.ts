@@ -11,6 +11,8 @@ export class EntryGroup {
   /** New rows that are none of an entry, by their position before sorting. */
   private readonly strangers = new Map<number, FreshItem>();
   private order: Int32Array | undefined;
+  /** For each slot of a hashed table: the position of its row before sorting, or -1 where the row `filler` stands. */
+  private slots: { readonly items: Int32Array; readonly filler: number } | undefined;
 
   constructor(
     readonly places: readonly BoundPlace[],
@@ -55,8 +57,9 @@ export class EntryGroup {
 
   /** Entries in the order of their rows. */
   entryOrder(): Int32Array {
-    const { order, outs } = this;
-    const all = order === undefined ? outs : Int32Array.from(order, (i) => outs[i]!);
+    const { outs } = this;
+    const order = this.slots?.items ?? this.order;
+    const all = order === undefined ? outs : Int32Array.from(order, (i) => (i < 0 ? -1 : outs[i]!));
     return all.filter((out) => out >= 0);
   }
 
@@ -68,16 +71,37 @@ export class EntryGroup {
     return true;
   }
 
+  /** The place among the found rows of a row before sorting; -1 for a new one. */
+  foundIndex(i: number): number {
+    return this.indexes[i]!;
+  }
+
+  /**
+   * @param items for each slot the position of its row before sorting, or -1
+   * @param filler the found row that stands in every other slot
+   * @returns whether they are others than before
+   */
+  setSlots(items: Int32Array, filler: number): boolean {
+    const before = this.slots?.items;
+    if (before?.length === items.length && items.every((item, i) => item === before[i])) return false;
+    this.slots = { items, filler };
+    return true;
+  }
+
   /** The items of one of its lists, in the order that was set, or as they are before sorting. */
   itemsOf(place: BoundPlace, unsorted = false): ListItems {
     const { indexes, outs, strangers } = this;
     const found = foundItems(place.list);
     const count = found?.count ?? 0;
-    const order = unsorted ? undefined : this.order;
+    const order = unsorted ? undefined : (this.slots?.items ?? this.order);
     const rows: number[] = [];
     const fresh: FreshItem[] = [];
-    for (let k = 0; k < outs.length; k++) {
+    for (let k = 0; k < (order ?? outs).length; k++) {
       const i = order?.[k] ?? k;
+      if (i < 0) {
+        rows.push(found!.row(this.slots!.filler));
+        continue;
+      }
       const index = indexes[i]!;
       if (index >= 0) {
         if (index < count) rows.push(found!.row(index));
