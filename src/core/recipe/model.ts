@@ -401,6 +401,18 @@ export interface LanguagesRule {
   readonly code: Formula;
 }
 
+/** An entry whose content follows from the others: for each of them a text or bytes, one behind the other. */
+export interface MadeRule {
+  readonly path: string;
+  readonly line: number;
+  readonly each: Formula;
+  readonly only: Formula | undefined;
+  readonly sort: Formula | undefined;
+  readonly first: Formula | undefined;
+  /** It asks for sizes of the others, or hashes over their bytes. */
+  readonly looksInside: boolean;
+}
+
 export interface EntriesRule {
   readonly line: number;
   readonly each: Binding;
@@ -420,6 +432,10 @@ export interface EntriesRule {
   readonly deleted: Formula | undefined;
   /** What no two entries share. */
   readonly unique: readonly Formula[];
+  /** Entries whose content follows from the others. */
+  readonly made: readonly MadeRule[];
+  /** The entry that lists the paths of hashed entries, and what ends each of these. */
+  readonly names: { readonly path: string; readonly ends: string } | undefined;
   readonly checks: readonly Check[];
   /** The field of the row (or of a shape in it) that holds the entry's bytes. */
   readonly data: Formula | undefined;

@@ -1,10 +1,11 @@
-import type { ByteSource } from '../bytes';
-import { FormatError, type Fault } from '../faults';
+import { collect, type ByteSource } from '../bytes';
+import { FaultError, FormatError, type Fault } from '../faults';
 import { scopeOf } from './formula/value';
 import type { Recipe } from './model';
 import { checkFormulas } from './proof/formula-check';
 import { readingFaults } from './proof/reading-checks';
 import { isListing, missingSets, missingVolume, type OpenVolume } from './read/volumes';
+import { readEntry } from './read/entry-bytes';
 import { openTables, pointerComplaints, type OpenedArchive, type OpenOptions } from './read/archive';
 
 export interface Archive extends OpenedArchive {
@@ -36,7 +37,7 @@ export async function openArchive(
   files: ByteSource | readonly ByteSource[],
   options: OpenOptions = {},
 ): Promise<Archive> {
-  const opened = await openTables(recipe, files, options);
+  const opened = await openNamed(recipe, files, options);
   const check = await checkFormulas(opened, { deep: false, signal: options.signal });
   const missing = missingSets(opened.recipe, opened.volumes).map(
     (set) => missingVolume(opened.recipe, set, opened.outer.name).fault,
@@ -47,4 +48,43 @@ export async function openArchive(
     if (first !== undefined) throw new FormatError(first);
   }
   return { ...opened, complaints };
+}
+
+/** With the names that the archive itself lists, where it does. */
+async function openNamed(
+  recipe: Recipe,
+  files: ByteSource | readonly ByteSource[],
+  options: OpenOptions,
+): Promise<OpenedArchive> {
+  const rule = recipe.entries.names;
+  if (rule === undefined) return openTables(recipe, files, options);
+  const known = [rule.path, ...(options.names ?? [])];
+  const opened = await openTables(recipe, files, { ...options, names: known });
+  const listed = await listedNames(opened, rule, options.signal);
+  // Bytes of entries are named by their hashes: the tables are read again, and with them all that follows from paths.
+  return listed.length === 0 ? opened : openTables(recipe, files, { ...options, names: [...known, ...listed] });
+}
+
+/** @returns none where the list is not there or cannot be read; entries then stay without their names */
+async function listedNames(
+  archive: OpenedArchive,
+  { path, ends }: NonNullable<Recipe['entries']['names']>,
+  signal: AbortSignal | undefined,
+): Promise<string[]> {
+  const { entries } = archive;
+  for (let entry = 0; entry < entries.count; entry++) {
+    if (entries.isDeleted(entry) || entries.path(entry) !== path || entries.damage(entry) !== undefined) continue;
+    try {
+      const bytes = await collect(readEntry(archive, entry, signal === undefined ? {} : { signal }));
+      const text = new TextDecoder('utf-8').decode(bytes);
+      return text
+        .split(ends)
+        .map((name) => (ends === '\n' ? name.replace(/\r$/u, '') : name))
+        .filter((name) => name !== '');
+    } catch (error) {
+      if (!(error instanceof FaultError) || error.fault.code === 'stopped') throw error;
+      return [];
+    }
+  }
+  return [];
 }

@@ -19,6 +19,7 @@ import type {
   WordsRule,
   Step,
 } from '../model';
+import { compileMade } from './compile-made';
 import { compileSteps } from './compile-step';
 import { formulasOf, invalid, isNumbered, type Setting } from './setting';
 
@@ -163,6 +164,8 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     size: formula('size'),
     time: formula('time'),
     deleted: formula('deleted'),
+    made: compileMade(setting),
+    names: text.names === undefined ? undefined : { path: text.names.in, ends: text.names.ends ?? '\n' },
     unique: (text.unique ?? []).map((key) =>
       compileFormula(key === 'path' ? 'entry.path' : key, parsed.lineOf(['entries', 'unique']), names),
     ),

@@ -172,6 +172,14 @@ const filmText = z.strictObject({
   digits: whole.min(1).max(12).optional().describe('digits of the times in the names of packets; 6 without it'),
 });
 
+const madeText = z.strictObject({
+  path: z.string().min(1).describe('the path of the entry'),
+  each: formula.describe('what it holds for each of the others: a text or bytes'),
+  only: formula.optional().describe('which of the others'),
+  sort: formula.optional().describe('the order of the others; that of the rows without it'),
+  first: formula.optional().describe('what stands in front: a text or bytes'),
+});
+
 const entriesText = z.strictObject({
   each: formula.describe('NAME in PLACE: the rows of entries'),
   beside: z.array(formula).optional().describe('further tables with one row for each entry'),
@@ -203,6 +211,14 @@ const entriesText = z.strictObject({
   film: filmText.optional().describe('entries are packets of a film'),
   words: wordsText.optional().describe('entries are texts by key, each table in one language'),
   languages: languagesText.optional().describe('entries are the languages the game offers'),
+  made: z.array(madeText).min(1).optional().describe('entries whose content follows from the others'),
+  names: z
+    .strictObject({
+      in: z.string().min(1).describe('the path of the entry that lists them'),
+      ends: z.string().min(1).optional().describe('what ends each of them; a line break without it'),
+    })
+    .optional()
+    .describe('where the archive itself lists the paths of hashed entries'),
 });
 
 /** Names of pixel formats are checked when a picture is read: the file may tell them. */

@@ -4,6 +4,7 @@ import { FaultError, throwIfStopped } from '../../faults';
 import type { OpenedArchive } from '../read/archive';
 import { readEntry } from '../read/entry-bytes';
 import { NO_EDITS } from '../write/edits/edits';
+import { madeEntries } from '../write/edits/made';
 import { planRebuild } from '../write/plan';
 import type { Proof, ProveOptions } from './proof';
 
@@ -61,9 +62,11 @@ export async function alteredEntries(
 }
 
 /** All entries, or evenly spread ones whose plain bytes fit together. */
-function chooseEntries({ entries }: OpenedArchive, maxBytes: number): number[] {
+function chooseEntries(archive: OpenedArchive, maxBytes: number): number[] {
+  const { entries } = archive;
+  const made = madeEntries(archive);
   const all = Array.from({ length: entries.count }, (_, i) => i).filter(
-    (i) => !entries.isDeleted(i) && entries.damage(i) === undefined,
+    (i) => !entries.isDeleted(i) && entries.damage(i) === undefined && !made.has(i),
   );
   const sizeOf = (entry: number) => (Number.isNaN(entries.size(entry)) ? entries.stored(entry) : entries.size(entry));
   const bytes = all.reduce((sum, entry) => sum + sizeOf(entry), 0);

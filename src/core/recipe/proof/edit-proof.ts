@@ -6,6 +6,7 @@ import { readEntry } from '../read/entry-bytes';
 import { KEEPS_NO_NAMES, NOT_FOUND_AGAIN } from '../write/checking/match-entries';
 import type { Layout } from '../model';
 import { NO_EDITS, type Edits } from '../write/edits/edits';
+import { madeEntries } from '../write/edits/made';
 import { planRebuild } from '../write/plan';
 import { freePath, freePathInNewFolder } from './free-path';
 import { alteredEntries } from './changed-entries';
@@ -154,10 +155,11 @@ function together(single: SingleEdits, before: readonly ProvenEdit[], layout: La
 
 async function singleEdits(archive: OpenedArchive, options: ProveOptions): Promise<SingleEdits> {
   const { entries, recipe } = archive;
+  const made = madeEntries(archive);
   const usable: number[] = [];
   const empty: number[] = [];
   for (let i = 0; i < entries.count && usable.length < MANY_ENTRIES; i++) {
-    if (entries.isDeleted(i) || entries.damage(i) !== undefined) continue;
+    if (entries.isDeleted(i) || entries.damage(i) !== undefined || made.has(i)) continue;
     const size = entries.size(i);
     if (size === 0 || (Number.isNaN(size) && entries.stored(i) === 0)) empty.push(i);
     else if (!(size > MOST_BYTES)) usable.push(i);

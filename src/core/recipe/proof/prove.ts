@@ -10,6 +10,7 @@ import { proveChanged } from './changed-entries';
 import { editsHold, proveEdits, proveTogether } from './edit-proof';
 import type { Proof, ProveOptions } from './proof';
 import { checkFormulas } from './formula-check';
+import { madeFaults } from './made-faults';
 import { readingFaults } from './reading-checks';
 
 /** True when nothing is left to be desired but what the format forbids. */
@@ -37,7 +38,7 @@ export async function prove(archive: OpenedArchive, options: ProveOptions): Prom
     signal,
     progress: (done) => options.progress?.(done, steps),
   });
-  const strict = readingFaults(archive, signal);
+  const strict = [...readingFaults(archive, signal), ...(await madeFaults(archive, signal))];
   const identical = await proveIdentical(archive, options);
   const progress = (done: number) => options.progress?.(archive.entries.count + done, steps);
   const both = await proveTogether(archive, options, progress);

@@ -16,16 +16,20 @@ export interface PathHashes {
  * @throws FormatError when the rule asks for facts of the file
  */
 export function pathHashing(hashing: Formula): (path: string) => Value {
+  return pathHashes(hashing, [], withoutFile(hashing.line)).hashOf;
+}
+
+/** For formulas that have no file: what they ask of one is a fault of the recipe. */
+export function withoutFile(line: number): FileFacts {
   const refuse = (): never => {
     throw new FormatError({
       code: 'recipe-invalid',
-      line: hashing.line,
-      what: 'the hash of a path depends on the file it stands in',
-      hint: 'Names can then be given by lists to one opened archive alone.',
+      line,
+      what: 'the hash of a path, or the content of an entry, depends on the file it stands in',
+      hint: 'Such a formula can look at the path and the bytes of entries alone.',
     });
   };
-  const facts = new Proxy({} as FileFacts, { get: () => refuse });
-  return pathHashes(hashing, [], facts).hashOf;
+  return new Proxy({} as FileFacts, { get: () => refuse });
 }
 
 /** Hashes every name once. Of two names with one hash, the first is kept. */

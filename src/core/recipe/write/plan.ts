@@ -12,6 +12,7 @@ import { checkPlan } from './checking/check-plan';
 import type { MeantEntries } from './checking/meant';
 import { refuseUnexplainedSums } from './checking/unexplained-sums';
 import { draftEntries, readChangedWraps, realEdits, refuseDamagedRows } from './edits/draft-entries';
+import { withMade } from './edits/made';
 import type { Edits, FieldEdit } from './edits/edits';
 import type { DraftEntries, DraftSetting } from './model/draft';
 import { orderedPools } from './evaluation/ordered-pools';
@@ -113,7 +114,7 @@ async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOpt
   const { scratch, signal } = options;
   try {
     const packing: PackSetting = { ...setting, scratch, signal, wrapOf: await readChangedWraps(setting, edits) };
-    const real = await realEdits(packing, edits, layout);
+    const real = await realEdits(packing, await withMade(packing, edits, layout), layout);
     if (layout !== 'patch') refuseDamagedRows(packing, real, isEmpty(real) ? 'incomplete' : 'all');
     const entries = await draftEntries(packing, real, layout);
     const planned = async (rest: Rest): Promise<Plan> => {
