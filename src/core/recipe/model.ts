@@ -109,6 +109,8 @@ export interface FieldKind {
   readonly shapes?: readonly Shape[];
   /** Regions that counts and lengths in the kind look at. */
   readonly needs?: readonly number[];
+  /** Of a list, the formula that counts its items. */
+  readonly listCount?: Formula;
   /** The names its values have. */
   readonly names?: readonly string[];
   /** All kinds of which the file chooses one. */
@@ -339,6 +341,12 @@ export interface BlocksRule {
   /** The table of blocks, where it is one for all entries. */
   readonly each: Binding | undefined;
   readonly first: Formula | undefined;
+  /** How many there are, where each has a size of its own. */
+  readonly count: Formula | undefined;
+  /** Offset of a block in its volume, where they do not lie one behind the other. */
+  readonly at: Formula | undefined;
+  /** The number of the block that follows one, where they are chained. */
+  readonly next: Formula | undefined;
 }
 
 export interface FoldersRule {

@@ -226,8 +226,24 @@ function compileBlocks(setting: Setting, names: Names, each: Binding | undefined
       'a table of blocks needs first: the number of the entry’s first block',
       'first: row.firstBlock',
     );
+  if (text.next !== undefined && (first === undefined || each !== undefined || text.at === undefined))
+    throw invalid(
+      setting.parsed.lineOf([...path, 'next']),
+      'chained blocks need first: and at:, and no table of their own',
+      'first: row.first, next: table[block.number], at: start(data) + block.number * 512',
+    );
+  const { entries } = setting.parsed.recipe;
+  if (text.at !== undefined && each !== undefined && entries.stored === undefined)
+    throw invalid(
+      setting.parsed.lineOf([...path, 'at']),
+      'blocks in a table, each at its own place, need the stored length',
+      'stored: FORMULA in entries',
+    );
   return {
     line: setting.parsed.lineOf(path),
+    count: formula('count'),
+    at: formula('at'),
+    next: formula('next'),
     size: formula('size')!,
     stored: formula('stored')!,
     through: compileSteps(text.through ?? [], (i) => setting.parsed.lineOf([...path, 'through', i]), inside, setting),

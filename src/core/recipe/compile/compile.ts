@@ -7,7 +7,7 @@ import { kindType } from '../kinds/compile-kind';
 import { parseExpression, type Expression } from '../language/expression';
 import { ANY_FILE } from '../language/folder-text';
 import { parseRecipeText, type ParsedText } from '../language/recipe-text';
-import type { FieldType, Formula, KeySlot, Match, Recipe, Region, Shape, VolumeSet } from '../model';
+import type { EntriesRule, FieldType, Formula, KeySlot, Match, Recipe, Region, Shape, VolumeSet } from '../model';
 import { ownCodec, ownHash } from '../sandbox/own-step';
 import { compileBindings, compileEntries, type Bindings } from './compile-entries';
 import { compileClip, compileMesh } from './compile-mesh';
@@ -90,7 +90,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     duplicates: recipe.duplicates ?? 'keep',
     alone: recipe.alone ?? false,
     strict: recipe.strict ?? false,
-    layouts: recipe.layouts ?? (recipe.presents === 'folder' ? ['keep'] : layoutsFor(holders)),
+    layouts: layoutsOf(parsed, entries, holders),
     hasOwnSteps: setting.own.size > 0 || setting.names.hashes.size > 0,
     endianness,
     build:
@@ -315,6 +315,21 @@ function compileMatch(parsed: ParsedText): Match[][] {
       return { at: Math.abs(at), fromEnd: at < 0, bytes: wanted, mask: bits };
     }),
   );
+}
+
+/** @throws FormatError `recipe-invalid` when blocks that lie anywhere are to be kept where they are */
+function layoutsOf(parsed: ParsedText, { blocks }: EntriesRule, holders: readonly Region[]): Recipe['layouts'] {
+  const { layouts, presents } = parsed.recipe;
+  if (blocks?.at !== undefined && presents !== 'folder') {
+    if (layouts?.some((layout) => layout !== 'afresh') === true)
+      throw invalid(
+        parsed.lineOf(['layouts']),
+        'blocks that lie anywhere are written one behind the other, in an archive that is laid out afresh',
+        'layouts: [afresh]',
+      );
+    return ['afresh'];
+  }
+  return layouts ?? (presents === 'folder' ? ['keep'] : layoutsFor(holders));
 }
 
 /** Where data lies in the order of its rows, nothing goes behind the others. */

@@ -52,6 +52,11 @@ export const FILE_FUNCTIONS: Readonly<Record<string, { readonly call: string; re
     about: 'a whole volume, to be measured or hashed: `crc32(volume(data, 2))`; without a number, of a set of one',
   },
   volumes: { call: 'volumes()', about: 'how many data volumes there are' },
+  'block-after': {
+    call: 'block-after(offset)',
+    about:
+      'where the block behind the one at this offset begins, in the same entry; the offset itself for the last, nothing where no block begins',
+  },
   hex: { call: 'hex("0A 1B")', about: 'bytes written out' },
   'text-at': { call: 'text-at(pool, offset)', about: 'the text that starts there in a pool' },
   place: { call: 'place(pool, text)', about: 'the offset of a text in a pool; a new text is added' },
@@ -87,6 +92,8 @@ export function compileCall(call: Call, names: Names, uses: Uses, compile: Compi
       arity(call, 0);
       uses.layout = uses.place = true;
       return { type: NUMBER, evaluate: (scope) => scope.file.volumeCount() };
+    case 'block-after':
+      return blockAfter(call, uses, compile);
     case 'hex':
       return hexCall(call);
     case 'text-at':
@@ -217,6 +224,16 @@ function placeCall(call: Call, names: Names, uses: Uses, compile: Compile): Piec
   return start
     ? { type: NUMBER, evaluate: (scope) => scope.file.start(region) }
     : { type: NUMBER, evaluate: (scope) => scope.file.length(region) };
+}
+
+function blockAfter(call: Call, uses: Uses, compile: Compile): Piece {
+  arity(call, 1);
+  uses.layout = uses.place = true;
+  const at = compile(call.args[0]!);
+  return {
+    type: NUMBER,
+    evaluate: (scope) => scope.file.blockAfter(wholeNumber(at.evaluate(scope), 'the offset of a block')),
+  };
 }
 
 function hexCall(call: Call): Piece {

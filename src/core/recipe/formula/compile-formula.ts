@@ -377,9 +377,11 @@ function compileEntry(which: 'entry' | 'previous', property: string, names: Name
   };
 }
 
-const BLOCK_FACTS: Readonly<Record<string, (block: BlockFacts) => Value>> = {
+const BLOCK_FACTS: Readonly<Record<string, (block: BlockFacts, entry: EntryFacts | undefined) => Value>> = {
   index: (block) => block.index,
+  number: (block) => block.number,
   at: (block) => block.at,
+  place: (block, entry) => block.place ?? (entry === undefined ? undefined : entry.at + block.at),
   stored: (block) => block.stored,
   size: (block) => block.size,
   raw: (block) => block.raw,
@@ -390,7 +392,11 @@ function compileBlock(property: string, names: Names, uses: Uses): Piece {
   if (!names.block) throw invalid('there is no block here', 'where entries have `blocks`');
   if (fact === undefined) throw invalid(`a block has no ${property}`, `one of ${Object.keys(BLOCK_FACTS).join(', ')}`);
   uses.entry.add('block');
-  return { type: NUMBER, evaluate: (scope) => (scope.block === undefined ? undefined : fact(scope.block)) };
+  if (property === 'place') uses.layout = uses.place = true;
+  return {
+    type: NUMBER,
+    evaluate: (scope) => (scope.block === undefined ? undefined : fact(scope.block, scope.entry)),
+  };
 }
 
 const FOLDER_FACTS: Readonly<Record<string, { type: FieldType; get(folder: FolderFacts): Value }>> = {

@@ -83,11 +83,15 @@ export interface EntryFacts {
 /** One block of an entry that is packed in blocks. */
 export interface BlockFacts {
   readonly index: number;
+  /** Its number in the table of blocks or in its chain; its index where there is neither. */
+  readonly number: number;
   /** Offset of the block's stored bytes behind the start of the first block. */
   readonly at: number;
   readonly stored: number;
   readonly size: number;
   readonly raw: boolean;
+  /** Offset in the volume of one that was found away from those before it. */
+  readonly place?: number | undefined;
 }
 
 /** One folder of a table or tree of folders. */
@@ -121,6 +125,8 @@ export interface FileFacts {
   /** The facts of an entry, by its place among the rows. */
   entryFacts(index: number): EntryFacts | undefined;
   blockCount(): number;
+  /** Where the block behind the one at an offset begins: the same offset behind the last; nothing where no block begins. */
+  blockAfter(at: number): number | undefined;
   folderCount(): number;
   /** Bytes of a region behind its steps. */
   plainLength(index: number): number;

@@ -28,6 +28,7 @@ export function listKind(text: string, item: FieldKind, extent: Extent): FieldKi
       return item.flows;
     },
     type: { kind: 'list', of: item.type },
+    ...(extent.kind === 'count' ? { listCount: extent.count } : {}),
     ...(item.shapes === undefined ? {} : { shapes: item.shapes }),
     makeColumn: (tables) =>
       loose() ? new LooseListColumn(() => item.makeColumn(tables)) : new ListColumn(item.makeColumn(tables)),

@@ -8,7 +8,7 @@ import type { Match, Recipe, Region } from '../model';
 import { LISTING, listingBytes } from '../language/folder-text';
 import { prepareSandbox } from '../sandbox/own-step';
 import { readingBudget } from './budget';
-import { entryFault } from './entry-bytes';
+import { entryFault, knownBlocks } from './entry-bytes';
 import { readEntryTable, type EntrySetting, type EntryTable } from './entry-table';
 import { readFolders, type FolderTable } from './folder-table';
 import { LateHashes, type SpanRequest } from './late-hashes';
@@ -137,6 +137,8 @@ class Opening {
   private blocks: BoundRows | undefined;
   private volumes: readonly OpenVolume[] = [];
   private solidSpace: ByteSource | undefined;
+  private opened: OpenedArchive | undefined;
+  private chains: ReadonlyMap<number, number> | undefined;
   /** The region being read. */
   reading: LockedRegion | undefined;
 
@@ -191,7 +193,7 @@ class Opening {
     if (rule.blocks?.each !== undefined) this.blocks = boundRows(recipe, this.found, rule.blocks.each);
     const hashes = rule.hashing === undefined ? undefined : pathHashes(rule.hashing, options.names ?? [], facts);
     this.entries = await readEntryTable(this.entrySetting(bound, hashes, facts));
-    return {
+    this.opened = {
       recipe,
       source,
       outer,
@@ -207,6 +209,7 @@ class Opening {
       facts,
       late: this.late,
     };
+    return this.opened;
   }
 
   private entrySetting(bound: BoundRows, hashes: PathHashes | undefined, facts: FileFacts): EntrySetting {
@@ -326,6 +329,7 @@ class Opening {
       entryCount: () => this.entries?.count ?? 0,
       entryFacts: (index) => this.entries?.facts(index),
       blockCount: () => this.blocks?.count ?? 0,
+      blockAfter: (at) => (this.chains ??= chainsOf(this.opened)).get(at),
       folderCount: () => this.folders?.count ?? 0,
       volumeSize: (volume) => this.volumes[volume]?.source.size ?? this.files[0]!.size,
       volumeFacts: (volume) => ({
@@ -371,13 +375,20 @@ class Opening {
     let end = start;
     for (let i = 0; i < entries.count; i++) {
       if (entries.isDeleted(i) || this.volumes[entries.volume(i)]?.set.name !== region.volume) continue;
-      const last = entries.at(i) + entries.stored(i);
-      if (last > end) end = last;
+      for (const last of this.endsOf(i)) if (last > end) end = last;
     }
     this.dataLengths.set(index, end - start);
     return end - start;
   }
   private readonly dataLengths = new Map<number, number>();
+
+  /** Where the bytes of an entry end: one place, or one for each block that lies anywhere. */
+  private endsOf(entry: number): number[] {
+    const { entries, opened } = this;
+    if (opened === undefined || this.recipe.entries.blocks?.at === undefined)
+      return [entries!.at(entry) + entries!.stored(entry)];
+    return knownBlocks(opened, entry).map(({ place, stored }) => place! + stored);
+  }
 
   private readonly counts = new Map<number, number>();
   private entriesIn(volume: number): number {
@@ -507,9 +518,21 @@ export function pointerComplaints(archive: OpenedArchive): Fault[] {
   return complaints;
 }
 
+/** For each block of all entries where it lies, and where the one behind it does; the last one leads to itself. */
+function chainsOf(archive: OpenedArchive | undefined): ReadonlyMap<number, number> {
+  const chains = new Map<number, number>();
+  for (let entry = 0; entry < (archive?.entries.count ?? 0); entry++) {
+    if (archive!.entries.isDeleted(entry)) continue;
+    const places = knownBlocks(archive!, entry).map(({ at, place }) => place ?? archive!.entries.at(entry) + at);
+    for (const [i, place] of places.entries()) chains.set(place, places[i + 1] ?? place);
+  }
+  return chains;
+}
+
 /** The common case without making an object: a million entries are looked at. */
 function isPlainlyFine({ entries, volumes, recipe, dataSpace }: OpenedArchive, i: number): boolean {
   const container = dataSpace ?? volumes[entries.volume(i)]?.source;
+  if (recipe.entries.blocks?.at !== undefined) return false;
   const inside = container !== undefined && entries.at(i) + entries.stored(i) <= container.size;
   return inside && recipe.entries.stepsOf(entries.method(i) ?? 0) !== undefined;
 }

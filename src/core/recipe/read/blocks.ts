@@ -8,12 +8,27 @@ import { prepareChain, type Chain } from './through';
 const MAX_BLOCKS = 1 << 20;
 
 export interface BlockPlace extends BlockFacts {
-  /** Offset behind the first block's start. */
+  /** Offset behind the first block's start, in the bytes of all blocks. */
   readonly at: number;
+  /** Offset in the volume, where blocks do not lie one behind the other. */
+  readonly place: number | undefined;
 }
 
-/** How many blocks so many plain bytes make. @throws FormatError when the size is not known */
-export function blockCountOf(rule: BlocksRule, size: number, scope: Scope): { count: number; each: number } {
+/**
+ * How many blocks so many plain bytes make, and how many each holds; undefined where each has a size of its own.
+ *
+ * @throws FormatError when the size is not known
+ */
+export function blockCountOf(
+  rule: BlocksRule,
+  size: number,
+  scope: Scope,
+): { count: number; each: number | undefined } {
+  if (rule.count !== undefined) {
+    const count = wholeNumber(rule.count.evaluate(scope), 'the number of blocks');
+    checkCount(count);
+    return { count, each: undefined };
+  }
   const each = wholeNumber(rule.size.evaluate(scope), 'the size of a block');
   if (each === 0 || Number.isNaN(size))
     throw new FormatError({
@@ -24,7 +39,12 @@ export function blockCountOf(rule: BlocksRule, size: number, scope: Scope): { co
       found: each === 0 ? '0' : 'unknown',
     });
   const count = Math.ceil(size / each);
-  if (count <= MAX_BLOCKS) return { count, each };
+  checkCount(count);
+  return { count, each };
+}
+
+function checkCount(count: number): void {
+  if (count <= MAX_BLOCKS) return;
   throw new LimitError({
     code: 'limit-reached',
     what: 'an entry has too many blocks',
@@ -37,22 +57,51 @@ export function blockCountOf(rule: BlocksRule, size: number, scope: Scope): { co
 export function blocksOf(rule: BlocksRule, size: number, scope: Scope, enter: (index: number) => void): BlockPlace[] {
   const { count, each } = blockCountOf(rule, size, scope);
   const blocks: BlockPlace[] = [];
+  const first =
+    count === 0 || rule.first === undefined ? 0 : wholeNumber(rule.first.evaluate(scope), 'the first block');
+  let number = first;
   let at = 0;
+  let left = size;
   for (let index = 0; index < count; index++) {
-    const plain = Math.min(each, size - index * each);
-    at = Math.ceil(at / rule.align) * rule.align;
-    const open = { index, at, size: plain, stored: 0, raw: false };
-    scope.block = open;
+    if (rule.next !== undefined && index > 0) number = nextNumber(rule, scope, blocks[index - 1]!);
+    else number = first + index;
+    const bare: BlockPlace = { index, number, at, size: 0, stored: 0, raw: false, place: undefined };
+    scope.block = bare;
     enter(index);
+    const plain = each === undefined ? ownSize(rule, scope, left) : Math.min(each, size - index * each);
+    left -= plain;
+    // Bytes from all over the volume are put together without what is between them.
+    if (rule.at === undefined) at = Math.ceil(at / rule.align) * rule.align;
+    const open = { ...bare, at, size: plain };
+    scope.block = open;
+    const place = rule.at === undefined ? undefined : wholeNumber(rule.at.evaluate(scope), 'the offset of a block');
     const stored = wholeNumber(rule.stored.evaluate(scope), 'the stored size of a block');
     scope.block = { ...open, stored };
     const raw = isRawBlock(rule, scope);
-    const place = { ...open, stored, raw };
-    blocks.push(place);
+    blocks.push({ ...open, stored, raw, place });
     at += stored;
   }
   scope.block = undefined;
+  if (each === undefined && left > 0)
+    throw new FormatError({
+      code: 'must-differs',
+      line: rule.line,
+      what: 'the blocks of an entry hold fewer bytes than it has',
+      expected: `${size.toLocaleString('en')} bytes`,
+      found: `${(size - left).toLocaleString('en')}`,
+    });
   return blocks;
+}
+
+function nextNumber(rule: BlocksRule, scope: Scope, before: BlockPlace): number {
+  scope.block = before;
+  return wholeNumber(rule.next!.evaluate(scope), `the block that follows block ${before.number}`);
+}
+
+/** The size of one block that has its own; the last of an entry may be less full than it is large. */
+function ownSize(rule: BlocksRule, scope: Scope, left: number): number {
+  const size = wholeNumber(rule.size.evaluate(scope), 'the size of a block');
+  return Number.isNaN(left) ? size : Math.min(size, left);
 }
 
 /** A block is raw when its steps have conditions, and none of these holds. */

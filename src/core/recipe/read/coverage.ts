@@ -2,6 +2,7 @@ import { RangeSet, type ByteSource } from '../../bytes';
 import { throwIfStopped } from '../../faults';
 import { isStretch } from '../formula/value';
 import type { OpenedArchive } from './archive';
+import { knownBlocks } from './entry-bytes';
 import type { FoundRegion } from './read-region';
 
 /** The bytes of each volume that the recipe explains: regions, entries, and fill between them. */
@@ -9,7 +10,8 @@ export async function explainedBytes(archive: OpenedArchive, signal?: AbortSigna
   const sets = archive.volumes.map(() => new RangeSet());
   for (const found of archive.regions.values()) addRegion(sets[found.volume]!, found);
   const { entries, volumes } = archive;
-  if (archive.dataSpace === undefined) {
+  if (archive.recipe.entries.blocks?.at !== undefined) addBlocks(sets, archive);
+  else if (archive.dataSpace === undefined) {
     const order = Array.from({ length: entries.count }, (_, i) => i).sort((a, b) => entries.at(a) - entries.at(b));
     for (const entry of order) {
       const volume = volumes[entries.volume(entry)];
@@ -26,6 +28,20 @@ export async function explainedBytes(archive: OpenedArchive, signal?: AbortSigna
     }
   }
   return sets;
+}
+
+/** Blocks of entries that lie anywhere. */
+function addBlocks(sets: readonly RangeSet[], archive: OpenedArchive): void {
+  const { entries, volumes } = archive;
+  const ranges: { volume: number; at: number; length: number }[] = [];
+  for (let entry = 0; entry < entries.count; entry++) {
+    if (entries.isDeleted(entry)) continue;
+    const volume = entries.volume(entry);
+    for (const { place, stored } of knownBlocks(archive, entry)) ranges.push({ volume, at: place!, length: stored });
+  }
+  ranges.sort((a, b) => a.at - b.at);
+  for (const { volume, at, length } of ranges)
+    if (at + length <= (volumes[volume]?.source.size ?? 0)) sets[volume]!.add(at, length);
 }
 
 function addRegion(ranges: RangeSet, found: FoundRegion): void {

@@ -1,5 +1,5 @@
 /** The bytes of one entry: stored, and plain behind its wrap, its chain and its blocks. */
-import { sliceSource, type ByteSource } from '../../bytes';
+import { joinedSource, sliceSource, type ByteSource } from '../../bytes';
 import { createHasher, type Hasher } from '../../codecs';
 import { FaultError, FormatError, LimitError, throwIfStopped, type Fault } from '../../faults';
 import { sameValue, scopeOf, type EntryFacts, type Scope, type Value } from '../formula/value';
@@ -35,7 +35,8 @@ export function entryFault(archive: OpenedArchive, entry: number): Fault | undef
   }
   const stored = entries.stored(entry);
   const end = entries.at(entry) + (Number.isNaN(stored) ? 0 : stored);
-  if (end > container.size) {
+  // Blocks that lie anywhere are looked at when they are read.
+  if (end > container.size && recipe.entries.blocks?.at === undefined) {
     return {
       code: 'outside-file',
       what: 'the bytes of an entry are not inside the file',
@@ -47,6 +48,8 @@ export function entryFault(archive: OpenedArchive, entry: number): Fault | undef
       hint: 'The file may be cut off or its index damaged.',
     };
   }
+  const scattered = recipe.entries.blocks?.at === undefined ? undefined : blockFault(archive, entry, container);
+  if (scattered !== undefined) return scattered;
   if (recipe.entries.stepsOf(entries.method(entry) ?? 0) !== undefined) return undefined;
   return {
     code: 'codec-failed',
@@ -129,8 +132,9 @@ export interface OpenedEntry {
 export async function openEntry(archive: OpenedArchive, entry: number): Promise<OpenedEntry> {
   const { entries, recipe, limits } = archive;
   const rule = recipe.entries;
-  const stored = storedSource(archive, entry);
   const scope = entryScope(archive, entry);
+  const scattered = rule.blocks?.at === undefined ? undefined : scatteredBlocks(archive, entry, scope);
+  const stored = scattered?.source ?? storedSource(archive, entry);
   let packed = stored;
   let wrap: FoundWrap | undefined;
   if (rule.wrap !== undefined) {
@@ -148,8 +152,57 @@ export async function openEntry(archive: OpenedArchive, entry: number): Promise<
     maxPlainBytes: limits.maxEntryBytes,
     maxStretchBytes: limits.maxStretchBytes,
   });
-  const blocks = rule.blocks === undefined ? undefined : blocksOf(rule.blocks, size, scope, blockRows(archive, scope));
+  const blocks =
+    rule.blocks === undefined
+      ? undefined
+      : (scattered?.blocks ?? blocksOf(rule.blocks, size, scope, blockRows(archive, scope)));
   return { stored, wrap, packed, chain, blocks, scope };
+}
+
+/** Why blocks that lie anywhere cannot be found, or do not lie in their volume. */
+function blockFault(archive: OpenedArchive, entry: number, container: ByteSource): Fault | undefined {
+  const { line } = archive.recipe.entries.blocks!;
+  const place = { file: container.name, entry: archive.entries.path(entry), line };
+  try {
+    const outside = blocksOfEntry(archive, entry).find((block) => block.place! + block.stored > container.size);
+    if (outside === undefined) return undefined;
+    return {
+      ...place,
+      code: 'outside-file',
+      what: `block ${outside.index} of an entry is not inside the file`,
+      offset: outside.place!,
+      expected: `an end at or before 0x${container.size.toString(16).toUpperCase()}`,
+      found: `0x${(outside.place! + outside.stored).toString(16).toUpperCase()}`,
+    };
+  } catch (error) {
+    if (!(error instanceof FaultError) || error.fault.code === 'stopped') throw error;
+    return { ...place, ...error.fault };
+  }
+}
+
+/** The blocks of an entry; none where its tables do not tell them. */
+export function knownBlocks(archive: OpenedArchive, entry: number): readonly BlockPlace[] {
+  return entryFault(archive, entry) === undefined ? blocksOfEntry(archive, entry) : [];
+}
+
+/**
+ * Blocks that do not lie one behind the other, and their stored bytes put together.
+ *
+ * @throws FormatError for one that is not found, or does not lie in its volume
+ */
+function scatteredBlocks(
+  archive: OpenedArchive,
+  entry: number,
+  scope: Scope,
+): { readonly blocks: readonly BlockPlace[]; readonly source: ByteSource } {
+  const fault = entryFault(archive, entry);
+  if (fault !== undefined) throw new FormatError({ file: archive.source.name, recipe: archive.recipe.id, ...fault });
+  const { entries, recipe } = archive;
+  const container = containerOf(archive, entry)!;
+  const rule = recipe.entries.blocks!;
+  const blocks = blocksOf(rule, entries.size(entry), scope, blockRows(archive, scope));
+  const parts = blocks.map(({ place, stored }) => sliceSource(container, place!, stored));
+  return { blocks, source: joinedSource(parts, container.name) };
 }
 
 /** The blocks of an entry as its tables tell them; none when its own header would have to be read. */

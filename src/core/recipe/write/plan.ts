@@ -17,7 +17,7 @@ import type { Edits, FieldEdit } from './edits/edits';
 import type { DraftEntries, DraftSetting } from './model/draft';
 import { orderedPools } from './evaluation/ordered-pools';
 import type { PackSetting } from './packing/packer';
-import { isCopy, type Plan } from './rendering/planned';
+import { isCopy, planOfCopies, type Plan } from './rendering/planned';
 import { settle, type Rest } from './settle';
 
 export interface PlanOptions {
@@ -116,6 +116,8 @@ async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOpt
     const packing: PackSetting = { ...setting, scratch, signal, wrapOf: await readChangedWraps(setting, edits) };
     const real = await realEdits(packing, await withMade(packing, edits, layout), layout);
     if (layout !== 'patch') refuseDamagedRows(packing, real, isEmpty(real) ? 'incomplete' : 'all');
+    if (setting.archive !== undefined && setting.recipe.entries.blocks?.at !== undefined && isEmpty(real))
+      return planOfCopies(setting.archive, name);
     const entries = await draftEntries(packing, real, layout);
     const planned = async (rest: Rest): Promise<Plan> => {
       const { plan, order, asFound } = await settle(packing, entries, layout, name, rest);

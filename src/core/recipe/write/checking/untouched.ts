@@ -140,6 +140,10 @@ async function hasSameBytes(
   if (!(stored > 0)) return true;
   const copied = isCopied(plan, again, entry, archive, base);
   if (copied !== undefined) return copied;
+  if (archive.recipe.entries.blocks?.at !== undefined) {
+    const [one, other] = [await openEntry(archive, base), await openEntry(again, entry)];
+    return one.stored.size === other.stored.size && equalBytes(one.stored, 0, other.stored, 0, one.stored.size);
+  }
   const source = containerOf(archive, base)!;
   return equalBytes(source, archive.entries.at(base), containerOf(again, entry)!, again.entries.at(entry), stored);
 }

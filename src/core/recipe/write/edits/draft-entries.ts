@@ -8,7 +8,7 @@ import type { NewBytes } from '../model/new-bytes';
 import { contentHashes } from '../packing/content-hashes';
 import { packEntry } from '../packing/pack-entry';
 import { fileScope, type PackSetting } from '../packing/packer';
-import type { ResealedEntries } from '../packing/reseal';
+import { movedEntry, type ResealedEntries } from '../packing/reseal';
 import { listsFor } from './carriers';
 import type { Layout } from '../../model';
 import type { Edits } from './edits';
@@ -78,7 +78,7 @@ async function isSame(before: AsyncIterable<Uint8Array>, bytes: Edits['add'][num
  * @throws FormatError `cannot-add` naming the field without a value for new rows
  */
 export async function draftEntries(setting: PackSetting, edits: Edits, layout: Layout): Promise<ResealedEntries> {
-  const { archive, signal } = setting;
+  const { archive, recipe, signal } = setting;
   const kept: number[] = [];
   const fresh = new Map<number, NewBytes>();
   const { time } = edits;
@@ -97,6 +97,9 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
       throwIfStopped(signal);
       const path = archive!.entries.path(entry);
       fresh.set(kept.length, await packEntry(setting, { base: entry, path, bytes, time, index: entry }));
+    } else if (recipe.entries.blocks?.at !== undefined && !archive!.entries.isDeleted(entry)) {
+      // Blocks from all over the file are put together; nothing of its layout can stay.
+      fresh.set(kept.length, movedEntry(archive!, entry, await openEntry(archive!, entry)));
     }
     kept.push(entry);
   }

@@ -6,6 +6,7 @@ import {
   isList,
   sameValue,
   truthy,
+  wholeNumber,
   type Fields,
   type ListValue,
   type Scope,
@@ -305,12 +306,21 @@ export class DraftFields implements Fields {
     return value;
   }
 
+  /** How many items a list of the new file has whose values follow a formula each. */
+  private itemCount(field: Field, found: Value): number {
+    const { listCount } = field.kind;
+    const { out } = this.own;
+    const isOfEntry = out !== undefined && out >= 0 && this.draft.setting.recipe.entries.blocks !== undefined;
+    if (isOfEntry) return 0;
+    if (listCount !== undefined) return wholeNumber(this.evaluated(listCount), `the count of ${field.name}`);
+    return isList(found) ? found.length : 0;
+  }
+
   private computedList(field: Field, formula: Formula): ListValue {
     const { out, base } = this.own;
     const blocks = out === undefined || out < 0 ? [] : this.draft.blocks(out);
     const found = base === undefined ? undefined : base.table.columns[field.index]!.get(base.row);
-    const length =
-      this.draft.setting.recipe.entries.blocks === undefined && isList(found) ? found.length : blocks.length;
+    const length = blocks.length > 0 ? blocks.length : this.itemCount(field, found);
     return {
       length,
       at: (i) => {

@@ -2,6 +2,7 @@
 import { FaultError } from '../../../faults';
 import {
   scopeOf,
+  type BlockFacts,
   type EntryFacts,
   type FileFacts,
   type FolderFacts,
@@ -125,6 +126,7 @@ export class Draft {
   /** Before a round: things have moved. */
   forget(): void {
     this.lastFacts = undefined;
+    this.chains = undefined;
     this.graph.begin();
     this.pools.begin();
   }
@@ -298,7 +300,7 @@ export class Draft {
   }
 
   /** Packed stretches of an entry. */
-  blocks(out: number): readonly { index: number; at: number; stored: number; size: number; raw: boolean }[] {
+  blocks(out: number): readonly BlockFacts[] {
     const fresh = this.entries.fresh(out);
     if (fresh !== undefined) return fresh.blocks ?? [];
     const { archive } = this.setting;
@@ -358,6 +360,19 @@ export class Draft {
     return outs.sort((a, b) => (keys.get(a) === keys.get(b) ? a - b : keys.get(a)! - keys.get(b)!));
   }
 
+  /** For each block where it lies, and where the one behind it does; the last one leads to itself. */
+  private chainsNow(): ReadonlyMap<number, number> {
+    const chains = new Map<number, number>();
+    for (let out = 0; out < this.entries.count; out++) {
+      if (this.isMarker(out)) continue;
+      const start = this.placeOf(out);
+      const places = this.blocks(out).map(({ at }) => start + at);
+      for (const [i, place] of places.entries()) chains.set(place, places[i + 1] ?? place);
+    }
+    return chains;
+  }
+  private chains: ReadonlyMap<number, number> | undefined;
+
   private fileFacts(): FileFacts {
     const { recipe, keys, archive } = this.setting;
     return {
@@ -372,6 +387,7 @@ export class Draft {
       entryCount: () => this.entries.count,
       entryFacts: (index) => this.entryFacts(this.order.at(index)),
       blockCount: () => this.blockTotal,
+      blockAfter: (at) => (this.chains ??= this.chainsNow()).get(at),
       folderCount: () => this.folders.length,
       volumeFacts: (volume) => ({
         number: this.volumes[volume]?.number ?? 0,

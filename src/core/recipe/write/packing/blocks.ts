@@ -34,14 +34,16 @@ export interface BlockSetting {
  */
 export async function* packBlocks(setting: BlockSetting, scope: Scope): AsyncGenerator<Uint8Array> {
   const { rule, bytes, signal } = setting;
-  const { count, each } = blockCountOf(rule, bytes.size, scope);
+  // Where each block has a size of its own, one holds all.
+  const { count, each = bytes.size } =
+    rule.count === undefined ? blockCountOf(rule, bytes.size, scope) : { count: bytes.size === 0 ? 0 : 1 };
   let at = 0;
   for (let index = 0; index < count; index++) {
     throwIfStopped(signal);
     const size = Math.min(each, bytes.size - index * each);
     const plain = await bytes.read(index * each, size);
     const start = Math.ceil(at / rule.align) * rule.align;
-    const open: BlockFacts = { index, at: start, size, stored: 0, raw: false };
+    const open: BlockFacts = { index, number: index, at: start, size, stored: 0, raw: false };
     const old = await setting.old(index, scope);
     const kept =
       old === undefined || Buffer.compare(old.plain, plain) !== 0 ? undefined : keptBlock(setting, old, open, scope);

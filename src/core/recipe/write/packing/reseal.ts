@@ -21,6 +21,28 @@ export interface ResealedEntries extends DraftEntries {
   reseal(out: number, bytes: NewBytes): void;
 }
 
+/** An entry that keeps its stored bytes, wherever these come to lie. */
+export function movedEntry(archive: OpenedArchive, base: number, opened: OpenedEntry): NewBytes {
+  const { path, method, size } = archive.entries.facts(base);
+  return {
+    base,
+    path,
+    method,
+    plain: undefined,
+    plainSize: size,
+    stored: opened.stored,
+    hashes: new Map(),
+    wrap: opened.wrap?.fields,
+    // Where they were found they no longer are.
+    blocks: opened.blocks?.map((block) => ({ ...block, place: undefined })),
+    time: undefined,
+    deleted: false,
+    onlyMoved: true,
+    made: new Map(),
+    seal: undefined,
+  };
+}
+
 export class Resealer {
   /** What the stored bytes of each entry were last made for. */
   private readonly made = new Map<number, string>();
@@ -107,23 +129,8 @@ export class Resealer {
     const base = this.entries.base(out)!;
     const opened = await openEntry(archive!, base);
     if (opened.wrap !== undefined) this.wraps.set(out, opened.wrap.fields as RowCursor);
-    const facts = archive!.entries.facts(base);
-    return {
-      base,
-      path: facts.path,
-      method: facts.method,
-      plain: undefined,
-      plainSize: facts.size,
-      stored: opened.stored,
-      hashes: new Map(),
-      wrap: opened.wrap?.fields,
-      blocks: opened.blocks,
-      time: undefined,
-      deleted: false,
-      onlyMoved: true,
-      made: new Map(),
-      seal: (scope) => this.resealed(archive!, opened, facts.method, scope),
-    };
+    const { method } = archive!.entries.facts(base);
+    return { ...movedEntry(archive!, base, opened), seal: (scope) => this.resealed(archive!, opened, method, scope) };
   }
 
   private async resealed(archive: OpenedArchive, opened: OpenedEntry, method: Value, scope: Scope): Promise<Sealed> {

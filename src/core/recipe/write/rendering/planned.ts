@@ -2,6 +2,8 @@
 import { readChunks, type ByteSink, type ByteSource } from '../../../bytes';
 import { throwIfStopped } from '../../../faults';
 import type { Value } from '../../formula/value';
+import type { OpenedArchive } from '../../read/archive';
+import { baseName, isListing, volumeName } from '../../read/volumes';
 import { verifyWritten } from '../checking/written';
 
 /** One stretch of the new file. */
@@ -47,6 +49,20 @@ export interface Plan {
 
 export function whole(source: ByteSource, kind: Piece['kind']): Piece {
   return { at: 0, length: source.size, source, from: 0, kind };
+}
+
+/** A plan in which nothing is different. */
+export function planOfCopies(archive: OpenedArchive, name: string): Plan {
+  const { recipe, outer } = archive;
+  const volumes = archive.volumes
+    .filter(({ set }) => !isListing(recipe, set))
+    .map(({ set, number, source, name: own }, i): PlannedVolume => {
+      const base = i === 0 && recipe.wrapped.length > 0 ? outer : source;
+      const called = set.anyFile ? own : i === 0 ? baseName(name) : volumeName(set, name, number);
+      return { name: called, size: base.size, pieces: [whole(base, 'copied')], base };
+    });
+  const size = volumes.reduce((sum, volume) => sum + volume.size, 0);
+  return { volumes, size, entryCount: archive.entries.count, changed: [], movedBytes: 0, rounds: 1 };
 }
 
 /** True when a planned volume comes out as the file it is made from. */
