@@ -153,7 +153,21 @@ describe.each([
     - { field: lengths, as: 'u32[pieces]', is: block.size }
 `,
   ],
+  [
+    'a list of shapes in the row',
+    `
+  row:
+    - { field: name, as: ascii(8), is: entry.path }
+    - { field: size, as: u32, is: entry.size }
+    - { field: pieces, as: u16, is: count(list) }
+    - { field: list, as: 'piece[pieces]' }
+  piece: [{ field: place, as: u32, is: block.place }, { field: length, as: u32, is: block.size }]
+`,
+  ],
 ] as const)('places and lengths in %s', (_, row) => {
+  const isList = row.includes('piece[pieces]');
+  const place = isList ? (i: string) => `row.list[${i}].place` : (i: string) => `row.places[${i}]`;
+  const length = isList ? 'row.list[block.index].length' : 'row.lengths[block.index]';
   const recipe = recipeOf(`
 match: { at: 0, bytes: EXTS }
 shapes:
@@ -166,10 +180,10 @@ presents: archive
 entries:
   each: row in head.rows
   path: row.name
-  at: 'if(row.pieces == 0, 0, row.places[0])'
+  at: 'if(row.pieces == 0, 0, ${place('0')})'
   stored: row.size
   size: row.size
-  blocks: { count: row.pieces, size: 'row.lengths[block.index]', stored: block.size, at: 'row.places[block.index]' }
+  blocks: { count: row.pieces, size: '${length}', stored: block.size, at: '${place('block.index')}' }
 `);
   function fileOf(files: Record<string, string[]>, order: [string, number][]): Buffer {
     const names = Object.keys(files);
@@ -188,8 +202,8 @@ entries:
       bytes.writeUInt32LE(pieces.join('').length, 8);
       bytes.writeUInt16LE(pieces.length, 12);
       for (const [i, piece] of pieces.entries()) {
-        bytes.writeUInt32LE(places.get(`${name}:${i}`)!, 14 + 4 * i);
-        bytes.writeUInt32LE(piece.length, 14 + 4 * pieces.length + 4 * i);
+        bytes.writeUInt32LE(places.get(`${name}:${i}`)!, 14 + (isList ? 8 : 4) * i);
+        bytes.writeUInt32LE(piece.length, isList ? 18 + 8 * i : 14 + 4 * pieces.length + 4 * i);
       }
       return bytes;
     });
@@ -207,10 +221,10 @@ entries:
       const pieces = bytes.readUInt16LE(at + 12);
       found[name] = '';
       for (let k = 0; k < pieces; k++) {
-        const place = bytes.readUInt32LE(at + 14 + 4 * k);
-        const length = bytes.readUInt32LE(at + 14 + 4 * pieces + 4 * k);
-        found[name] += bytes.toString('latin1', place, place + length);
-        total += length;
+        const start = bytes.readUInt32LE(at + 14 + (isList ? 8 : 4) * k);
+        const size = bytes.readUInt32LE(at + (isList ? 18 + 8 * k : 14 + 4 * pieces + 4 * k));
+        found[name] += bytes.toString('latin1', start, start + size);
+        total += size;
       }
       expect(found[name]).toHaveLength(bytes.readUInt32LE(at + 8));
       at += 14 + 8 * pieces;

@@ -16,7 +16,7 @@ import {
 } from '../formula/value';
 import type { Check as Condition, Field, Formula, Part, Shape } from '../model';
 import { spanBytes, type OpenedArchive } from '../read/archive';
-import type { BlockPlace } from '../read/blocks';
+import { tellsBlock, type BlockPlace } from '../read/blocks';
 import { ChoiceColumn, instanceOf, itemsOf, ShapeColumn, type Column } from '../read/columns';
 import { blocksOfEntry, entryScope, openEntry, storedSource, type OpenedEntry } from '../read/entry-bytes';
 import { factsWith } from '../read/entry-facts';
@@ -266,7 +266,8 @@ class Check {
   }
 
   private contextOf(table: Table, row: number, outerEntry: number, outerFolder: number) {
-    const { entries, folders, blockRows } = this.archive;
+    const { archive } = this;
+    const { entries, folders, blockRows } = archive;
     let entry = outerEntry;
     let isEntryRow = true;
     if (table === entries.rows) {
@@ -285,7 +286,13 @@ class Check {
         ({ entry } = owner);
         block = this.blocks(owner.entry)[owner.index];
       }
-    }
+    } else if (
+      archive.recipe.entries.blocks !== undefined &&
+      table !== entries.rows &&
+      entry >= 0 &&
+      tellsBlock(table.shape)
+    )
+      block = this.blocks(entry)[this.scope.index];
     return { entry, folder, block, isEntryRow };
   }
 

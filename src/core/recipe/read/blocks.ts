@@ -1,7 +1,7 @@
 /** Entries packed in blocks: where each block lies, and its plain bytes. */
 import { FormatError, LimitError } from '../../faults';
 import { truthy, wholeNumber, type BlockFacts, type Scope } from '../formula/value';
-import type { BlocksRule } from '../model';
+import type { BlocksRule, Field, Shape } from '../model';
 import { prepareChain, type Chain } from './through';
 
 /** The most blocks of one entry. */
@@ -103,6 +103,23 @@ function ownSize(rule: BlocksRule, scope: Scope, left: number): number {
   const size = wholeNumber(rule.size.evaluate(scope), 'the size of a block');
   return Number.isNaN(left) ? size : Math.min(size, left);
 }
+
+const tellers = new WeakMap<Shape, boolean>();
+
+/** True for a shape that tells of one block: a list of such in the row of an entry has one for each. */
+export function tellsBlock(shape: Shape): boolean {
+  let known = tellers.get(shape);
+  if (known === undefined) {
+    const formulas = shape.fields.flatMap((field) =>
+      isValue(field) ? [field.is, ...field.parts.map(({ is }) => is)] : [],
+    );
+    tellers.set(shape, (known = formulas.some((formula) => formula?.uses.entry.has('block') === true)));
+  }
+  return known;
+}
+
+/** A list of numbers has a block for each of its items, and not for the shape it stands in. */
+const isValue = ({ kind }: Field): boolean => kind.type.kind === 'value';
 
 /** A block is raw when its steps have conditions, and none of these holds. */
 function isRawBlock(rule: BlocksRule, scope: Scope): boolean {

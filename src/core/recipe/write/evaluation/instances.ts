@@ -12,6 +12,7 @@ import {
 } from '../../formula/value';
 import type { Binding, Field, Formula, Shape } from '../../model';
 import type { ShapeColumn } from '../../read/columns';
+import { tellsBlock } from '../../read/blocks';
 import { itemsOf, type Column } from '../../read/columns';
 import type { RowCursor } from '../../read/table';
 import { itemShape } from '../edits/carriers';
@@ -51,6 +52,8 @@ export class Instances {
   listOf(fields: DraftFields, field: Field): ListValue | undefined {
     const { identity, shape } = fields;
     const { base } = identity;
+    const pieces = this.blockList(fields, field);
+    if (pieces !== undefined) return pieces;
     const found = base === undefined ? undefined : { column: base.table.columns[field.index]!, row: base.row };
     return this.listValue({
       key: `${keyText(identity.key)}.${field.index}`,
@@ -60,6 +63,28 @@ export class Instances {
       item: shapeOfItems(found) ?? itemShape(field.kind),
       sort: field.sort,
     });
+  }
+
+  /** In the row of an entry with new or moved bytes, the list whose items tell of its blocks has one for each. */
+  private blockList(fields: DraftFields, field: Field): ListValue | undefined {
+    const { draft } = this;
+    const { out } = fields.identity;
+    const rule = draft.setting.recipe.entries;
+    if (rule.blocks === undefined || out === undefined || out < 0 || draft.entries.fresh(out) === undefined)
+      return undefined;
+    const item = fields.shape === rule.each.shape ? itemShape(field.kind) : undefined;
+    if (item === undefined || !tellsBlock(item)) return undefined;
+    return {
+      length: draft.blocks(out).length,
+      at: (i) => {
+        const key = `block ${out}.${field.index}/${i}`;
+        const { folder, region } = fields.identity;
+        return this.persistent(key, item, {
+          ...plainIdentity(region, key),
+          ...{ out, folder, block: i, index: i, parent: fields, isTop: false },
+        });
+      },
+    };
   }
 
   private listValue(list: ListAt): ListValue | undefined {
