@@ -20,6 +20,7 @@ import {
   isProven,
   LAYOUTS,
   openArchive,
+  planNew,
   planRebuild,
   prove,
   readEntry,
@@ -283,3 +284,26 @@ test('recipes that ship stand in the examples as they are, and the examples have
   expect(shipped.map(([id]) => id)).toEqual(['prop-crate', 'hold-archive', 'voice-cues', 'sealed-journal']);
   for (const [, block, file] of shipped) expect(block).toBe(file);
 });
+
+/** They take something from a file that is there: a row that ends the table, a tag. */
+const NEVER_NEW = new Set(['chunk-stream', 'offset-seeds']);
+const archives = recipes.filter((block) => /^presents: archive/mu.test(block) && !/^(needs|volumes):/mu.test(block));
+
+test.each(archives.map((block) => [/^recipe: (\S+)/mu.exec(block)![1]!, block] as const))(
+  'the example %s makes an archive from nothing and proves on it, or says why not',
+  async (id, block) => {
+    const recipe = compileRecipe(block);
+    const add = ['a/one', 'a/two', 'three'].map((path, i) => ({
+      path,
+      bytes: bufferSource(Buffer.from('lanterns '.repeat(i * 9 + 1)), path),
+    }));
+    const planned = planNew(recipe, add, { scratch: memoryScratch() });
+    if (NEVER_NEW.has(id)) return expect(planned).rejects.toMatchObject({ fault: { recipe: id } });
+    const plan = await planned;
+    const bytes = await collect(volumeBytes(plan.volumes[0]!));
+    const archive = await openArchive(recipe, bufferSource(bytes, 'made.bin'), { names: add.map(({ path }) => path) });
+    const proof = await prove(archive, { scratch: memoryScratch() });
+    expect(Object.values(proof).flatMap(({ first }) => (first === undefined ? [] : [sayFault(first)]))).toEqual([]);
+    expect(isProven(proof)).toBe(true);
+  },
+);

@@ -56,11 +56,11 @@ async function openNamed(
   files: ByteSource | readonly ByteSource[],
   options: OpenOptions,
 ): Promise<OpenedArchive> {
-  const rule = recipe.entries.names;
-  if (rule === undefined) return openTables(recipe, files, options);
-  const known = [rule.path, ...(options.names ?? [])];
+  const { names: rule, made } = recipe.entries;
+  if (rule === undefined && made.length === 0) return openTables(recipe, files, options);
+  const known = [...made.map(({ path }) => path), ...(rule === undefined ? [] : [rule.path]), ...(options.names ?? [])];
   const opened = await openTables(recipe, files, { ...options, names: known });
-  const listed = await listedNames(opened, rule, options.signal);
+  const listed = rule === undefined ? [] : await listedNames(opened, rule, options.signal);
   // Bytes of entries are named by their hashes: the tables are read again, and with them all that follows from paths.
   return listed.length === 0 ? opened : openTables(recipe, files, { ...options, names: [...known, ...listed] });
 }

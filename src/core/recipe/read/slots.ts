@@ -18,11 +18,14 @@ export function slotFormulas({ free, deleted, by, step }: SlotRule): Formula[] {
   return [free, by, ...(deleted === undefined ? [] : [deleted]), ...(step === undefined ? [] : [step])];
 }
 
-/** @throws FormatError `must-differs` when the number of a used row is none */
-export function slotRow({ deleted, step }: SlotRule, values: readonly Value[]): SlotRow {
+/**
+ * @param isUsed it is known to be, whatever its fields say: that of a new entry lies nowhere yet
+ * @throws FormatError `must-differs` when the number of a used row is none
+ */
+export function slotRow({ deleted, step }: SlotRule, values: readonly Value[], isUsed = false): SlotRow {
   const [free, by, ...rest] = values;
   const isDeleted = deleted !== undefined && truthy(rest.shift());
-  const state = truthy(free) ? 'free' : isDeleted ? 'deleted' : 'used';
+  const state = isUsed ? 'used' : truthy(free) ? 'free' : isDeleted ? 'deleted' : 'used';
   if (state !== 'used') return { state, by: 0n, step: 1n };
   const number = (value: Value, what: string) => (typeof value === 'bigint' ? value : BigInt(wholeNumber(value, what)));
   return {

@@ -1,5 +1,4 @@
 /** The lists of the new file whose items come and go: what each holds, in which order. */
-import { FormatError } from '../../../faults';
 import type { Formula, Shape, SlotRule } from '../../model';
 import { slotFormulas, slotRow } from '../../read/slots';
 import type { Draft } from '../model/draft';
@@ -185,21 +184,14 @@ export class DraftLists {
     try {
       const rows = Array.from(items.rows, (row, i): SlotItem => ({
         found: group.foundIndex(i),
-        row: row >= 0 ? found[group.foundIndex(i)]! : slotRow(rule, this.keys.fresh(at, items, i, place)),
+        row: row >= 0 ? found[group.foundIndex(i)]! : slotRow(rule, this.keys.fresh(at, items, i, place), true),
       }));
       const used = (some: readonly SlotItem['row'][]) => some.filter(({ state }) => state === 'used').length;
       const kept = rows.filter((one) => one.found >= 0).map(({ row }) => row);
       const loses = used(kept) < used(found);
       const slots = placeInSlots(rows, { count: found.length, loses, full: rule.full });
       const filler = found.findIndex(({ state }) => state === 'free');
-      if (filler < 0 && slots.includes(-1))
-        throw new FormatError({
-          code: 'layout-impossible',
-          recipe: this.draft.setting.recipe.id,
-          line: rule.free.line,
-          what: 'the table has no free slot that new ones could be like',
-        });
-      return group.setSlots(slots, filler);
+      return group.setSlots(slots, filler < 0 ? undefined : filler);
     } finally {
       this.sorting = false;
     }

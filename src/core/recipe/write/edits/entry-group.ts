@@ -11,8 +11,8 @@ export class EntryGroup {
   /** New rows that are none of an entry, by their position before sorting. */
   private readonly strangers = new Map<number, FreshItem>();
   private order: Int32Array | undefined;
-  /** For each slot of a hashed table: the position of its row before sorting, or -1 where the row `filler` stands. */
-  private slots: { readonly items: Int32Array; readonly filler: number } | undefined;
+  /** For each slot of a hashed table: the position of its row before sorting, or -1 where the row `filler` stands, or a new one of none. */
+  private slots: { readonly items: Int32Array; readonly filler: number | undefined } | undefined;
 
   constructor(
     readonly places: readonly BoundPlace[],
@@ -78,10 +78,10 @@ export class EntryGroup {
 
   /**
    * @param items for each slot the position of its row before sorting, or -1
-   * @param filler the found row that stands in every other slot
+   * @param filler the found row that stands in every other slot; undefined where none was found
    * @returns whether they are others than before
    */
-  setSlots(items: Int32Array, filler: number): boolean {
+  setSlots(items: Int32Array, filler: number | undefined): boolean {
     const before = this.slots?.items;
     if (before?.length === items.length && items.every((item, i) => item === before[i])) return false;
     this.slots = { items, filler };
@@ -99,7 +99,8 @@ export class EntryGroup {
     for (let k = 0; k < (order ?? outs).length; k++) {
       const i = order?.[k] ?? k;
       if (i < 0) {
-        rows.push(found!.row(this.slots!.filler));
+        const { filler } = this.slots!;
+        rows.push(filler === undefined ? -fresh.push({ key: `free slot ${k}` }) : found!.row(filler));
         continue;
       }
       const index = indexes[i]!;

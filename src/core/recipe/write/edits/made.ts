@@ -7,7 +7,7 @@ import { scopeOf, showValue, truthy, type EntryFacts, type Value } from '../../f
 import type { ContentHash, Formula, Layout, MadeRule, Recipe } from '../../model';
 import type { OpenedArchive } from '../../read/archive';
 import { readEntry } from '../../read/entry-bytes';
-import { onlyPath, withoutFile } from '../../read/path-hashes';
+import { onlyPath, pathHashing, withoutFile } from '../../read/path-hashes';
 import { NO_EDITS, type Edits } from './edits';
 
 /** An entry of the new file, as the content of another one sees it. */
@@ -111,7 +111,9 @@ function asBytes(value: Value, { path, line }: MadeRule): Uint8Array {
   });
 }
 
-function* seenEntries({ archive }: MadeSetting, { add, replace, remove }: Edits): Generator<SeenEntry> {
+function* seenEntries({ archive, recipe }: MadeSetting, { add, replace, remove }: Edits): Generator<SeenEntry> {
+  const { hashing } = recipe.entries;
+  const hashOf = archive?.hashes?.hashOf ?? (hashing === undefined ? undefined : pathHashing(hashing));
   const given = (path: string, bytes: ByteSource, base: EntryFacts): SeenEntry => ({
     path,
     facts: { ...base, size: bytes.size },
@@ -126,8 +128,7 @@ function* seenEntries({ archive }: MadeSetting, { add, replace, remove }: Edits)
     if (bytes !== undefined) yield given(path, bytes, { ...onlyPath(path), hash });
     else yield { path, facts, bytes: () => readEntry(archive!, entry, { verify: false }) };
   }
-  for (const { path, bytes } of add)
-    yield given(path, bytes, { ...onlyPath(path), hash: archive?.hashes?.hashOf(path) });
+  for (const { path, bytes } of add) yield given(path, bytes, { ...onlyPath(path), hash: hashOf?.(path) });
 }
 
 /** The facts with all hashes over its bytes that the rule asks for, and with its size. */

@@ -63,7 +63,7 @@ export function volumePieces({ draft, volume, placed, rendered, fill }: VolumeCo
           if (bytes !== undefined) put(offset, bytes.length, { source: bufferSource(bytes), from: 0, kind: 'region' });
           else if (spliced!.out !== undefined)
             put(offset, spliced!.length, { source: entries.fresh(spliced!.out)!.stored, from: 0, kind: 'entry' });
-          else
+          else if (spliced!.length > 0)
             put(offset, spliced!.length, { source: source ?? archive!.source, from: spliced!.from!, kind: 'copied' });
           offset += bytes?.length ?? spliced!.length;
         }
