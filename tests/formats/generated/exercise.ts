@@ -11,8 +11,10 @@ import {
 } from '../../../src/core/recipe';
 import { Dice } from '../../soak/dice';
 import { Broken, refusal, type Outcome } from '../../soak/exercise';
-import { readMade, writeMade, type MadeEntry } from './archive';
-import { makeFormat, recipeOf } from './format';
+import type { MadeEntry } from './common';
+import { LIST, makeFormat, recipeOf } from './format';
+import { readMade } from './read-made';
+import { writeMade } from './write-made';
 
 const FOLDERS = ['', 'a/', 'a/b/', 'Maps/'];
 
@@ -35,12 +37,15 @@ export async function runFormat(seed: number): Promise<Outcome> {
   const text = recipeOf(format);
   const entries = someEntries(dice);
   const file = writeMade(format, entries, dice);
+  /** It follows from the others, and is looked at by the strict reader. */
+  const isList = (path: string) => format.list && path === LIST;
   try {
     expectSame(readMade(format, file), new Map(entries.map(({ path, bytes }) => [path, bytes])), 'its own reader');
     const archive = await openArchive(compileRecipe(text), [bufferSource(file, 'made.bin')]);
     const read = new Map<string, Buffer>();
     for (let i = 0; i < archive.entries.count; i++)
-      read.set(archive.entries.path(i), Buffer.from(await collect(readEntry(archive, i))));
+      if (!isList(archive.entries.path(i)))
+        read.set(archive.entries.path(i), Buffer.from(await collect(readEntry(archive, i))));
     expectSame(read, readMade(format, file), 'the core');
     const proof = await prove(archive, { scratch: memoryScratch(), brief: true });
     const { first } =
@@ -53,6 +58,7 @@ export async function runFormat(seed: number): Promise<Outcome> {
       const remove = new Set<number>();
       for (let i = 0; i < archive.entries.count; i++) {
         const path = archive.entries.path(i);
+        if (isList(path)) continue;
         const bytes = someBytes(dice);
         if (dice.chance(0.35)) {
           replace.set(i, bufferSource(bytes));

@@ -111,39 +111,65 @@ function valuesByColumn(values: readonly FieldEdit[]): DraftSetting['fieldValues
 
 async function checkedPlan(setting: DraftSetting, edits: Edits, options: PlanOptions, name: string): Promise<Plan> {
   const layout = options.layout ?? setting.recipe.layouts[0]!;
-  const { scratch, signal } = options;
   try {
-    const packing: PackSetting = { ...setting, scratch, signal, wrapOf: await readChangedWraps(setting, edits) };
-    const real = await realEdits(packing, await withMade(packing, edits, layout), layout);
-    if (layout !== 'patch') refuseDamagedRows(packing, real, isEmpty(real) ? 'incomplete' : 'all');
-    if (setting.archive !== undefined && setting.recipe.entries.blocks?.at !== undefined && isEmpty(real))
-      return planOfCopies(setting.archive, name);
-    const entries = await draftEntries(packing, real, layout);
-    const planned = async (rest: Rest): Promise<Plan> => {
-      const { plan, order, asFound } = await settle(packing, entries, layout, name, rest);
-      if (asFound) return plan;
-      // Without edits a damaged archive is only copied: what moves around its damage may be lost.
-      const isDamaged = (setting.archive?.entries.damaged ?? 0) > 0;
-      if (isDamaged && layout !== 'patch' && isEmpty(real) && !(await isCopy(plan.volumes)))
-        refuseDamagedRows(packing, real);
-      if (setting.archive !== undefined && layout !== 'patch' && changesEntries(real))
-        await refuseUnexplainedSums(setting.archive, plan);
-      const meant = meantEntries(packing, entries, order);
-      await checkPlan({ ...packing, meant, regions: setting.regionBytes, values: edits.values ?? [] }, plan);
-      return plan;
-    };
-    if (sumsWrittenBytes(setting.recipe)) return await planned('same-bytes');
-    try {
-      return await planned('in-place');
-    } catch (error) {
-      // Something may have followed what others hold, and needed one more round.
-      if (!(error instanceof FaultError) || error.fault.code !== 'check-failed') throw error;
-      return await planned('same-bytes');
-    }
+    return await planInOrder({ setting, edits, options, layout, name }, undefined);
   } catch (error) {
     const file = setting.archive === undefined ? {} : { file: setting.archive.source.name };
     throw error instanceof FaultError ? error.with({ recipe: setting.recipe.id, ...file }) : error;
   }
+}
+
+interface Planning {
+  readonly setting: DraftSetting;
+  readonly edits: Edits;
+  readonly options: PlanOptions;
+  readonly layout: Layout;
+  readonly name: string;
+}
+
+/** @param known the paths in the order of their rows, where it is another than that of the edits */
+async function planInOrder(planning: Planning, known: readonly string[] | undefined): Promise<Plan> {
+  const { setting, options, layout, name } = planning;
+  const { scratch, signal } = options;
+  const { recipe, archive } = setting;
+  const edits = await withMade({ recipe, archive, signal }, planning.edits, layout, known);
+  const packing: PackSetting = { ...setting, scratch, signal, wrapOf: await readChangedWraps(setting, edits) };
+  const real = await realEdits(packing, edits, layout);
+  if (layout !== 'patch') refuseDamagedRows(packing, real, isEmpty(real) ? 'incomplete' : 'all');
+  if (archive !== undefined && recipe.entries.blocks?.at !== undefined && isEmpty(real))
+    return planOfCopies(archive, name);
+  const entries = await draftEntries(packing, real, layout);
+  const planned = async (rest: Rest): Promise<Plan> => {
+    const { plan, order, asFound } = await settle(packing, entries, layout, name, rest);
+    if (asFound) return plan;
+    const meant = meantEntries(packing, entries, order);
+    if (known === undefined && followsRows(recipe) && changesEntries(real) && order.some((out, i) => out !== i))
+      return planInOrder(
+        planning,
+        Array.from(order, (_, i) => meant.at(i).path),
+      );
+    // Without edits a damaged archive is only copied: what moves around its damage may be lost.
+    const isDamaged = (archive?.entries.damaged ?? 0) > 0;
+    if (isDamaged && layout !== 'patch' && isEmpty(real) && !(await isCopy(plan.volumes)))
+      refuseDamagedRows(packing, real);
+    if (archive !== undefined && layout !== 'patch' && changesEntries(real)) await refuseUnexplainedSums(archive, plan);
+    const values = edits.values ?? [];
+    await checkPlan({ ...packing, meant, regions: setting.regionBytes, values, layout }, plan);
+    return plan;
+  };
+  if (sumsWrittenBytes(recipe)) return planned('same-bytes');
+  try {
+    return await planned('in-place');
+  } catch (error) {
+    // Something may have followed what others hold, and needed one more round.
+    if (!(error instanceof FaultError) || error.fault.code !== 'check-failed') throw error;
+    return planned('same-bytes');
+  }
+}
+
+/** True when the content of an entry follows from the order of the rows. */
+function followsRows({ entries }: Recipe): boolean {
+  return entries.made.some(({ sort }) => sort === undefined);
 }
 
 /** True when a field tells a sum over bytes of the file, among them bytes that are written after it. */

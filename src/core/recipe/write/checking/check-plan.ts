@@ -3,6 +3,7 @@ import type { ByteSource } from '../../../bytes';
 import { FaultError, FormatError, hexBytes, throwIfStopped, type Fault } from '../../../faults';
 import type { Formula, Recipe } from '../../model';
 import { checkFormulas, type FormulaCheck } from '../../proof/formula-check';
+import { madeFaults } from '../../proof/made-faults';
 import { openTables, type OpenedArchive } from '../../read/archive';
 import { entryFault, readEntry } from '../../read/entry-bytes';
 import { bytesFollowPlace } from '../packing/bound';
@@ -39,6 +40,8 @@ export async function checkPlan(setting: CheckSetting, plan: Plan): Promise<void
       const checking = checkEntry(setting, plan, again, meant.at(i), found(i));
       if (checking !== undefined) await checking;
     }
+    const [unmade] = await madeFaults(again, setting.signal);
+    if (unmade !== undefined && setting.layout !== 'patch') throw new FormatError(unmade);
     checkRegions(setting, again);
     checkValues(setting, again, found);
   } catch (error) {
@@ -80,12 +83,12 @@ function* namesFor({ archive, meant }: CheckSetting): Generator<string> {
   }
 }
 
-/** True when the stored bytes of an entry nobody touched may be made anew, and a field tells a hash over them. */
+/** True when the stored bytes of an entry nobody touched may be put together anew, and a field tells a hash over them. */
 function mayReseal(recipe: Recipe): boolean {
   const isPacked = (formula: Formula | undefined) =>
     formula?.uses.content.some(({ which }) => which === 'packed') === true;
   return (
-    bytesFollowPlace(recipe) &&
+    (bytesFollowPlace(recipe) || recipe.entries.blocks?.at !== undefined) &&
     recipe.shapes.some(({ fields }) =>
       fields.some(({ is, parts }) => isPacked(is) || parts.some((part) => isPacked(part.is))),
     )

@@ -2,7 +2,7 @@
 import type { ByteSource, Scratch } from '../../../bytes';
 import { FormatError, type Fault } from '../../../faults';
 import type { Limits } from '../../limits';
-import type { Recipe } from '../../model';
+import type { Layout, Recipe } from '../../model';
 import type { Keys, OpenedArchive } from '../../read/archive';
 import type { FieldEdit } from '../edits/edits';
 
@@ -35,6 +35,7 @@ export interface CheckSetting {
   readonly regions: ReadonlyMap<number, Uint8Array>;
   /** New values of fields that were found. */
   readonly values: readonly FieldEdit[];
+  readonly layout: Layout;
 }
 
 export function failed(facts: Omit<Fault, 'code'>): FormatError {

@@ -99,7 +99,7 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
       fresh.set(kept.length, await packEntry(setting, { base: entry, path, bytes, time, index: entry }));
     } else if (recipe.entries.blocks?.at !== undefined && !archive!.entries.isDeleted(entry)) {
       // Blocks from all over the file are put together; nothing of its layout can stay.
-      fresh.set(kept.length, movedEntry(archive!, entry, await openEntry(archive!, entry)));
+      fresh.set(kept.length, await movedEntry(setting, entry, await openEntry(archive!, entry)));
     }
     kept.push(entry);
   }

@@ -40,9 +40,15 @@ interface MadeSetting {
 /**
  * The edits with the content of those entries.
  *
+ * @param known the paths in the order of their rows; that of the edits without it
  * @throws FormatError `conflict` when somebody gave one other bytes
  */
-export async function withMade(setting: MadeSetting, edits: Edits, layout: Layout): Promise<Edits> {
+export async function withMade(
+  setting: MadeSetting,
+  edits: Edits,
+  layout: Layout,
+  known?: readonly string[],
+): Promise<Edits> {
   const { recipe, archive } = setting;
   const { made } = recipe.entries;
   if (made.length === 0 || layout === 'patch') return edits;
@@ -51,7 +57,7 @@ export async function withMade(setting: MadeSetting, edits: Edits, layout: Layou
   const add = [...edits.add];
   for (const rule of made) {
     const entry = archive === undefined ? -1 : madeEntry(archive, rule);
-    const bytes = bufferSource(await madeBytes(setting, edits, rule), rule.path);
+    const bytes = bufferSource(await madeBytes(setting, edits, rule, known), rule.path);
     const added = add.findIndex(({ path }) => path === rule.path);
     const given = added >= 0 ? add[added]!.bytes : edits.replace.get(entry);
     if (given !== undefined && !(await isSame(given, bytes))) throw other(setting, rule);
@@ -71,7 +77,12 @@ export function madeContent(
   return madeBytes({ recipe: archive.recipe, archive, signal }, NO_EDITS, rule);
 }
 
-async function madeBytes(setting: MadeSetting, edits: Edits, rule: MadeRule): Promise<Uint8Array> {
+async function madeBytes(
+  setting: MadeSetting,
+  edits: Edits,
+  rule: MadeRule,
+  known?: readonly string[],
+): Promise<Uint8Array> {
   const { recipe, signal } = setting;
   const evaluate = (formula: Formula, facts: EntryFacts | undefined): Value => {
     const scope = scopeOf(withoutFile(formula.line));
@@ -79,6 +90,7 @@ async function madeBytes(setting: MadeSetting, edits: Edits, rule: MadeRule): Pr
     return formula.evaluate(scope);
   };
   const isMade = new Set(recipe.entries.made.map(({ path }) => path));
+  const place = known === undefined ? undefined : new Map(known.map((path, i) => [path, i]));
   const listed: { value: Value; key: Value }[] = [];
   for (const entry of seenEntries(setting, edits)) {
     throwIfStopped(signal);
@@ -88,10 +100,10 @@ async function madeBytes(setting: MadeSetting, edits: Edits, rule: MadeRule): Pr
     if (rule.only !== undefined && !truthy(evaluate(rule.only, facts))) continue;
     listed.push({
       value: evaluate(rule.each, facts),
-      key: rule.sort === undefined ? undefined : evaluate(rule.sort, facts),
+      key: rule.sort === undefined ? place?.get(entry.path) : evaluate(rule.sort, facts),
     });
   }
-  if (rule.sort !== undefined) listed.sort((a, b) => compareValues(a.key, b.key));
+  if (rule.sort !== undefined || place !== undefined) listed.sort((a, b) => compareValues(a.key, b.key));
   const head = rule.first === undefined ? [] : [evaluate(rule.first, undefined)];
   return new Uint8Array(
     Buffer.concat([...head, ...listed.map(({ value }) => value)].map((value) => asBytes(value, rule))),

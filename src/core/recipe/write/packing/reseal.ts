@@ -2,7 +2,6 @@
 import { collect, type ByteSource } from '../../../bytes';
 import type { BlockFacts, EntryFacts, Scope, Value } from '../../formula/value';
 import type { Step } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
 import { blockRows, entryScope, openEntry, type OpenedEntry } from '../../read/entry-bytes';
 import type { RowCursor } from '../../read/table';
 import { decodeChunks, decodeWhole, encodeWhole, prepareChain, type Chain } from '../../read/through';
@@ -21,9 +20,9 @@ export interface ResealedEntries extends DraftEntries {
   reseal(out: number, bytes: NewBytes): void;
 }
 
-/** An entry that keeps its stored bytes, wherever these come to lie. */
-export function movedEntry(archive: OpenedArchive, base: number, opened: OpenedEntry): NewBytes {
-  const { path, method, size } = archive.entries.facts(base);
+/** An entry whose plain bytes stay, wherever these come to lie; its outer layers are done again where they follow that. */
+export async function movedEntry(setting: PackSetting, base: number, opened: OpenedEntry): Promise<NewBytes> {
+  const { path, method, size } = setting.archive!.entries.facts(base);
   return {
     base,
     path,
@@ -31,15 +30,14 @@ export function movedEntry(archive: OpenedArchive, base: number, opened: OpenedE
     plain: undefined,
     plainSize: size,
     stored: opened.stored,
-    hashes: new Map(),
+    hashes: new Map(await contentHashes(setting, 'packed', opened.packed, () => opened.scope)),
     wrap: opened.wrap?.fields,
-    // Where they were found they no longer are.
-    blocks: opened.blocks?.map((block) => ({ ...block, place: undefined })),
+    blocks: withoutPlaces(opened.blocks),
     time: undefined,
     deleted: false,
     onlyMoved: true,
     made: new Map(),
-    seal: undefined,
+    seal: bytesFollowPlace(setting.recipe) ? (scope) => resealed(setting, opened, method, scope) : undefined,
   };
 }
 
@@ -129,52 +127,63 @@ export class Resealer {
     const base = this.entries.base(out)!;
     const opened = await openEntry(archive!, base);
     if (opened.wrap !== undefined) this.wraps.set(out, opened.wrap.fields as RowCursor);
-    const { method } = archive!.entries.facts(base);
-    return { ...movedEntry(archive!, base, opened), seal: (scope) => this.resealed(archive!, opened, method, scope) };
+    return movedEntry(this.setting, base, opened);
   }
+}
 
-  private async resealed(archive: OpenedArchive, opened: OpenedEntry, method: Value, scope: Scope): Promise<Sealed> {
-    const { recipe, limits, scratch } = this.setting;
-    const rule = recipe.entries;
-    const steps = rule.stepsOf(method ?? 0) ?? [];
-    const maxPlainBytes = limits.maxEntryBytes;
-    const { blocks } = opened;
-    if (rule.blocks === undefined || blocks === undefined || !chainsFollowPlace({ ...rule, methods: [] })) {
-      const { outer } = splitChain(steps);
-      return { packed: await this.recoded(opened.packed, outer, opened.scope, scope), blocks };
-    }
-    const joined = await collect(decodeChunks(opened.packed, opened.chain, { maxStoredBytes: limits.maxRegionBytes }));
-    const enter = blockRows(archive, opened.scope);
-    const inner = blocks.map((facts) => {
-      enter(facts.index);
-      const stored = joined.subarray(facts.at, facts.at + facts.stored);
-      return { facts, inner: innerOfBlock(rule.blocks!, facts, stored, opened.scope, maxPlainBytes) };
-    });
-    const again: BlockFacts[] = [];
-    const chunks = resealBlocks(rule.blocks, inner, scope, maxPlainBytes, (block) => (again[block.index] = block));
-    const plain = await collect(chunks);
-    const chain = prepareChain(steps, { scope, plainSize: plain.length, maxPlainBytes });
-    return { packed: await scratch.keep([encodeWhole(plain, chain)], opened.stored.name), blocks: again };
+/** The stored bytes for another place: of each stretch, only the layers that follow it are done again. */
+async function resealed(setting: PackSetting, opened: OpenedEntry, method: Value, scope: Scope): Promise<Sealed> {
+  const { recipe, limits, scratch } = setting;
+  const rule = recipe.entries;
+  const steps = rule.stepsOf(method ?? 0) ?? [];
+  const maxPlainBytes = limits.maxEntryBytes;
+  const { blocks } = opened;
+  if (rule.blocks === undefined || blocks === undefined || !chainsFollowPlace({ ...rule, methods: [] })) {
+    const { outer } = splitChain(steps);
+    return { packed: await recoded(setting, opened.packed, outer, opened.scope, scope), blocks: withoutPlaces(blocks) };
   }
+  const joined = await collect(decodeChunks(opened.packed, opened.chain, { maxStoredBytes: limits.maxRegionBytes }));
+  const enter = blockRows(setting.archive!, opened.scope);
+  const inner = blocks.map((facts) => {
+    enter(facts.index);
+    const stored = joined.subarray(facts.at, facts.at + facts.stored);
+    return { facts, inner: innerOfBlock(rule.blocks!, facts, stored, opened.scope, maxPlainBytes) };
+  });
+  const again: BlockFacts[] = [];
+  const chunks = resealBlocks(rule.blocks, inner, scope, maxPlainBytes, (block) => (again[block.index] = block));
+  const plain = await collect(chunks);
+  const chain = prepareChain(steps, { scope, plainSize: plain.length, maxPlainBytes });
+  return { packed: await scratch.keep([encodeWhole(plain, chain)], opened.stored.name), blocks: again };
+}
 
-  /** The same bytes under the same steps with other parameters. */
-  private async recoded(packed: ByteSource, steps: readonly Step[], from: Scope, to: Scope): Promise<ByteSource> {
-    if (steps.length === 0) return packed;
-    const { limits, scratch, signal } = this.setting;
-    const maxPlainBytes = limits.maxEntryBytes;
-    const off = prepareChain(steps, { scope: from, maxPlainBytes });
-    const on = prepareChain(steps, { scope: to, maxPlainBytes });
-    if (!steps.every(({ codec }) => codec.decodeStream !== undefined && codec.encodeStream !== undefined)) {
-      const plain = decodeWhole(await packed.read(0, packed.size), off);
-      return scratch.keep([encodeWhole(plain, on)], packed.name);
-    }
-    let chunks: AsyncIterable<Uint8Array> = decodeChunks(packed, off, {
-      maxStoredBytes: limits.maxRegionBytes,
-      signal,
-    });
-    for (const { step, context } of [...on.steps].reverse()) chunks = step.codec.encodeStream!(chunks, context);
-    return scratch.keep(chunks, packed.name);
+/** The same bytes under the same steps with other parameters. */
+async function recoded(
+  setting: PackSetting,
+  packed: ByteSource,
+  steps: readonly Step[],
+  from: Scope,
+  to: Scope,
+): Promise<ByteSource> {
+  if (steps.length === 0) return packed;
+  const { limits, scratch, signal } = setting;
+  const maxPlainBytes = limits.maxEntryBytes;
+  const off = prepareChain(steps, { scope: from, maxPlainBytes });
+  const on = prepareChain(steps, { scope: to, maxPlainBytes });
+  if (!steps.every(({ codec }) => codec.decodeStream !== undefined && codec.encodeStream !== undefined)) {
+    const plain = decodeWhole(await packed.read(0, packed.size), off);
+    return scratch.keep([encodeWhole(plain, on)], packed.name);
   }
+  let chunks: AsyncIterable<Uint8Array> = decodeChunks(packed, off, {
+    maxStoredBytes: limits.maxRegionBytes,
+    signal,
+  });
+  for (const { step, context } of [...on.steps].reverse()) chunks = step.codec.encodeStream!(chunks, context);
+  return scratch.keep(chunks, packed.name);
+}
+
+/** Where blocks were found they no longer are. */
+function withoutPlaces(blocks: readonly BlockFacts[] | undefined): readonly BlockFacts[] | undefined {
+  return blocks?.map((block) => ({ ...block, place: undefined }));
 }
 
 function paramsOf({ steps }: Chain): string {
