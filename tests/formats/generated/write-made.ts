@@ -47,7 +47,8 @@ export function writeMade(format: MadeFormat, entries: readonly MadeEntry[], dic
   let end = front ? DATA_AT + rowsLength + pool.length : DATA_AT;
   const stored: Buffer[] = [];
   for (const i of places) {
-    end = up(end, format.align);
+    // What has no pieces lies nowhere.
+    if (format.split !== 'pieces' || packed[i]!.inner.length > 0) end = up(end, format.align);
     at[i] = end;
     stored[i] = ciphered(format, packed[i]!.inner, end, i, rows[i]!.path);
     // Further pieces lie behind everything else.

@@ -131,7 +131,7 @@ function ownSteps(parsed: ParsedText): Map<string, ReturnType<typeof ownCodec>> 
   return new Map(
     Object.entries(parsed.recipe.steps ?? {}).map(([name, step]) => [
       name,
-      ownCodec(name, step.takes ?? [], step.decode, step.encode),
+      ownCodec({ name, takes: step.takes ?? [], shared: step.shared, decode: step.decode, encode: step.encode }),
     ]),
   );
 }

@@ -356,6 +356,7 @@ const needText = z.union([z.string(), z.strictObject({ key: z.string() }).transf
 
 const ownStep = z.strictObject({
   takes: z.array(name).optional().describe('names of its parameters'),
+  shared: z.string().min(1).optional().describe('JavaScript that both functions may use'),
   decode: z.string().min(1).describe('a JavaScript function (bytes, parameters) that gives the plain bytes'),
   encode: z.string().optional().describe('its inverse'),
 });
