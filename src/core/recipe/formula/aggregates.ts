@@ -75,9 +75,10 @@ function overEntries(
   for (const region of inner.regions) uses.regions.add(region);
   uses.elsewhere ||= inner.elsewhere;
   return function* (scope) {
-    const outer = { entry: scope.entry, fields: scope.fields, index: scope.index };
+    const outer = { entry: scope.entry, fields: scope.fields, index: scope.index, ownIndex: scope.ownIndex };
+    const ownIndex = outer.ownIndex ?? outer.index;
     for (let i = 0; i < scope.file.entryCount(); i++) {
-      Object.assign(scope, { entry: scope.file.entryFacts(i), fields: undefined, index: i });
+      Object.assign(scope, { entry: scope.file.entryFacts(i), fields: undefined, index: i, ownIndex });
       const value = piece.evaluate(scope);
       Object.assign(scope, outer);
       yield value;
@@ -98,9 +99,10 @@ function overList(
   return function* (scope) {
     const items = list.evaluate(scope);
     if (!isList(items)) return;
-    const outer = { item: scope.item, index: scope.index };
+    const outer = { item: scope.item, index: scope.index, ownIndex: scope.ownIndex };
+    const ownIndex = outer.ownIndex ?? outer.index;
     for (let i = 0; i < items.length; i++) {
-      Object.assign(scope, { item: items.at(i), index: i });
+      Object.assign(scope, { item: items.at(i), index: i, ownIndex });
       const value = piece.evaluate(scope);
       Object.assign(scope, outer);
       yield value;

@@ -243,6 +243,8 @@ function specialName(name: string, names: Names, uses: Uses): Piece | undefined 
       return names.item === undefined ? undefined : { type: names.item, evaluate: (scope) => scope.item };
     case 'index':
       return { type: NUMBER, evaluate: (scope) => scope.index };
+    case 'own-index':
+      return { type: NUMBER, evaluate: (scope) => scope.ownIndex ?? scope.index };
     case 'outer':
       uses.elsewhere = true;
       return { type: ANY, evaluate: (scope) => scope.outer.at(-1) };
@@ -406,6 +408,8 @@ const FOLDER_FACTS: Readonly<Record<string, { type: FieldType; get(folder: Folde
   parent: { type: NUMBER, get: (folder) => folder.parent },
   count: { type: NUMBER, get: (folder) => folder.count },
   first: { type: NUMBER, get: (folder) => folder.first },
+  all: { type: NUMBER, get: (folder) => folder.all },
+  folders: { type: NUMBER, get: (folder) => folder.folders },
 };
 
 function compileVolume(property: string, uses: Uses): Piece {

@@ -104,6 +104,10 @@ export interface FolderFacts {
   /** Entries that lie in it directly, and the index of the first of them. */
   readonly count: number;
   readonly first: number;
+  /** Entries that lie in it or in a folder below. */
+  readonly all: number;
+  /** Folders that lie in it directly. */
+  readonly folders: number;
 }
 
 /** What a formula can see of the whole file, while it is read or while it is laid out anew. */
@@ -175,6 +179,8 @@ export interface Scope {
   /** The item of a list just read, and its number. */
   item: Value;
   index: number;
+  /** While items are counted or summed up, the index of the row whose formula does. */
+  ownIndex?: number | undefined;
   /** The value that stood in the field; a formula may prefer it among equals. */
   found: Value;
   /** Offset of the field at hand. */

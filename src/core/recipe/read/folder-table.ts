@@ -68,7 +68,10 @@ export function readFolders(
     paths[index] = path;
     return path;
   };
+  const inside = new Float64Array(count);
+  for (const parent of parents) if (parent >= 0) inside[parent]!++;
   const counts = new Float64Array(count);
+  let totals: Float64Array | undefined;
   const firsts = new Float64Array(count);
   return {
     count,
@@ -86,8 +89,25 @@ export function readFolders(
       parent: parents[index]!,
       count: counts[index]!,
       first: firsts[index]!,
+      get all() {
+        return (totals ??= totalsOf(counts, (folder) => parents[folder]!))[index]!;
+      },
+      folders: inside[index]!,
     }),
   };
+}
+
+/**
+ * Entries in each folder and all below it.
+ *
+ * @param counts entries directly in each
+ */
+export function totalsOf(counts: ArrayLike<number>, parentOf: (folder: number) => number): Float64Array {
+  const totals = new Float64Array(counts.length);
+  for (let folder = 0; folder < counts.length; folder++)
+    for (let at = folder, level = 0; at >= 0 && level <= MAX_LEVELS; at = parentOf(at), level++)
+      totals[at]! += counts[folder]!;
+  return totals;
 }
 
 /** A folder that is its own parent, or whose parent is no folder, lies at the top. */

@@ -15,6 +15,7 @@ import type { Keys, OpenedArchive } from '../../read/archive';
 import type { Column } from '../../read/columns';
 import { blockCountOfEntry, blocksOfEntry } from '../../read/entry-bytes';
 import { NAMELESS } from '../../read/entry-table';
+import { totalsOf } from '../../read/folder-table';
 import { isInRow, rowDataPath } from '../../read/in-rows';
 import { LateHashes } from '../../read/late-hashes';
 import { pathHashes, type PathHashes } from '../../read/path-hashes';
@@ -27,6 +28,14 @@ import { DraftEntry } from './draft-entry';
 import type { NewBytes } from './new-bytes';
 import { EntryOrder } from './order';
 import { Places } from './places';
+
+/** For each folder the entries and folders directly in it, the first of these entries, and all entries below. */
+interface FolderCounts {
+  readonly count: Int32Array;
+  readonly first: Int32Array;
+  readonly inside: Int32Array;
+  readonly all: Float64Array;
+}
 
 /** The entries of the file in the making: those that stay in the order they had, then those that are added. */
 export interface DraftEntries {
@@ -73,7 +82,7 @@ export class Draft {
   /** Formulas look at the entry before. */
   readonly usesPrevious: boolean;
   private knownFolders: DraftFolders | undefined;
-  private folderCounts: { count: Int32Array; first: Int32Array } | undefined;
+  private folderCounts: FolderCounts | undefined;
   private knownOuts: Int32Array | undefined;
   private knownBlocks: { first: Float64Array; total: number } | undefined;
   private lastFacts: { out: number; facts: EntryFacts } | undefined;
@@ -283,11 +292,12 @@ export class Draft {
   folderFacts(index: number): FolderFacts {
     const { path, name, parent } = this.folders[index]!;
     this.folderCounts ??= this.countInFolders();
-    const { count, first } = this.folderCounts;
-    return { index, path, name, parent, count: count[index]!, first: first[index]! };
+    const { count, first, all, inside } = this.folderCounts;
+    const counts = { count: count[index]!, first: first[index]!, all: all[index]!, folders: inside[index]! };
+    return { index, path, name, parent, ...counts };
   }
 
-  private countInFolders(): { count: Int32Array; first: Int32Array } {
+  private countInFolders(): FolderCounts {
     const count = new Int32Array(this.folders.length);
     const first = new Int32Array(this.folders.length);
     for (let position = 0; position < this.entries.count; position++) {
@@ -296,7 +306,9 @@ export class Draft {
       if (count[folder] === 0) first[folder] = position;
       count[folder]!++;
     }
-    return { count, first };
+    const inside = new Int32Array(this.folders.length);
+    for (const { parent } of this.folders) if (parent >= 0) inside[parent]!++;
+    return { count, first, inside, all: totalsOf(count, (folder) => this.folders[folder]!.parent) };
   }
 
   /** Packed stretches of an entry. */
