@@ -9,7 +9,7 @@ import { crc64 } from './crc64';
 import { anyCrc } from './crc';
 import { fromHasherKey, short, type Digest, type HashFacts, type Hasher, type HashParams } from './hasher';
 import { keyedHashes } from './keyed-hashes';
-import { digestOf, fnv32, fnv64, folded, jenkinsOne, looped, sum, wordSum, xorSum } from './simple-hashes';
+import { byteCount, digestOf, fnv32, fnv64, folded, jenkinsOne, looped, sum, wordSum, xorSum } from './simple-hashes';
 import { gathered, wholeHashers } from './whole-hashes';
 
 let xxhash: XXHashAPI | undefined;
@@ -122,6 +122,7 @@ const HASHES: ReadonlyMap<string, HashFacts> = new Map(
     fact('sum-words16', 'the sum of 16-bit words, 16 bits', wordSum(2)),
     fact('sum-words32', 'the sum of 32-bit words, 32 bits', wordSum(4)),
     fact('xor8', 'all bytes XORed', () => xorSum()),
+    fact('byte-count', 'how many bytes these are', byteCount),
     fact('md5', 'MD5 (RFC 1321), 16 bytes', digestOf('md5')),
     fact('sha1', 'SHA-1 (FIPS 180-4), 20 bytes', digestOf('sha1')),
     fact('sha256', 'SHA-256 (FIPS 180-4), 32 bytes', digestOf('sha256')),

@@ -86,6 +86,12 @@ export function sum(bits: number): () => Hasher {
   };
 }
 
+/** How many bytes there are. */
+export function byteCount(): Hasher {
+  let total = 0;
+  return { update: (bytes) => void (total += bytes.length), digest: () => total };
+}
+
 /** XOR of all bytes. */
 export function xorSum(): Hasher {
   let value = 0;

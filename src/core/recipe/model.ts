@@ -35,9 +35,12 @@ export interface Uses {
   readonly neighbours: Neighbour[];
 }
 
-/** A hash over the plain or stored bytes of an entry. */
+/** Bytes of an entry: the plain ones, the stored ones, or those behind so many steps of its chain. */
+export type ContentPart = 'data' | 'packed' | `behind-${number}`;
+
+/** A hash over bytes of an entry. */
 export interface ContentHash {
-  readonly which: 'data' | 'packed';
+  readonly which: ContentPart;
   /** What formulas ask for it by. */
   readonly name: string;
   /** The key of its hasher, whose parameters may stand in the file. */

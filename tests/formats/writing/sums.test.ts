@@ -1,8 +1,9 @@
 /** Sums over entries and stretches, with keys and seeds that the recipe, the file or the person has: judged by node:crypto. */
-import { createHmac } from 'node:crypto';
+import { createDecipheriv, createHmac } from 'node:crypto';
+import { crc32, inflateSync } from 'node:zlib';
 import { bufferSource, collect, memoryScratch } from '../../../src/core/bytes';
 import { compileRecipe, isProven, openArchive, planNew, prove, volumeBytes } from '../../../src/core/recipe';
-import { editArchive, recipeOf } from './edit-file';
+import { editArchive, openFiles, recipeOf } from './edit-file';
 
 const KEY = Buffer.from('a key of the game');
 
@@ -99,4 +100,126 @@ test('a hash without a parameter it needs, or with one it has not, does not comp
     expect(() => compileRecipe(recipe.replace('hmac-sha256(entry.data, key: content)', wrong))).toThrow(
       expect.objectContaining({ fault: expect.objectContaining({ code: 'recipe-invalid', line: expect.any(Number) }) }),
     );
+});
+
+describe('a sum over what is between two steps', () => {
+  const between = (through: string) =>
+    recipeOf(`
+match: { at: 0, bytes: BETW }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: BETW }, { field: count, as: u8, is: count(entries) }]
+  row:
+    - { field: name, as: ascii(3), is: entry.path }
+    - { field: sum, as: u32, is: 'crc32(behind(entry, 1))' }
+    - { field: at, as: u16, is: entry.at }
+    - { field: stored, as: u16, is: entry.stored }
+    - { field: size, as: u16, is: entry.size }
+regions:
+  - { region: head, at: 0, holds: head }
+  - { region: rows, at: 5, holds: 'row[head.count]' }
+  - { region: data, holds: entries }
+presents: archive
+entries: { each: row in rows, path: row.name, at: row.at, stored: row.stored, size: row.size, through: [${through}] }
+`);
+  /** Reads it by hand: the sum is over the packed bytes once they are unlocked. */
+  const strictly = (file: Buffer, unlock: (bytes: Buffer, at: number) => Buffer) => {
+    const found: Record<string, string> = {};
+    for (let i = 0; i < file[4]!; i++) {
+      const row = file.subarray(5 + 13 * i, 18 + 13 * i);
+      const at = row.readUInt16LE(7);
+      const packed = unlock(file.subarray(at, at + row.readUInt16LE(9)), at);
+      expect(crc32(packed) >>> 0).toBe(row.readUInt32LE(3));
+      found[row.toString('latin1', 0, 3)] = inflateSync(packed).toString();
+    }
+    return found;
+  };
+  test.each([
+    [
+      'a fixed key',
+      '"xor(key: hex(\'5A A5 0F\'))", zlib',
+      (bytes: Buffer) => bytes.map((byte, i) => byte ^ [0x5a, 0xa5, 0x0f][i % 3]!),
+    ],
+    [
+      'a key that follows the place',
+      '"counter-xor(start: entry.at, step: 1)", zlib',
+      (bytes: Buffer, at: number) => bytes.map((byte, i) => byte ^ ((at + i) & 0xff)),
+    ],
+  ] as const)('under %s is right for what is changed, added and moved', async (_, through, turn) => {
+    const unlock = (bytes: Buffer, at: number) => Buffer.from(turn(bytes, at));
+    const text = between(through.replaceAll("'", '\\"'));
+    const add = { fox: 'FF', owl: 'O'.repeat(50), yak: 'YY' };
+    const plan = await planNew(
+      compileRecipe(text),
+      Object.entries(add).map(([path, body]) => ({ path, bytes: bufferSource(Buffer.from(body)) })),
+      { scratch: memoryScratch() },
+    );
+    const file = Buffer.from(await collect(volumeBytes(plan.volumes[0]!)));
+    expect(strictly(file, unlock)).toEqual(add);
+    const archive = await openFiles(text, file);
+    const made = (await editArchive(archive, { change: { fox: 'F'.repeat(300) }, add: { emu: 'E' } }))['sample.bin']!;
+    expect(strictly(made, unlock)).toEqual({ ...add, fox: 'F'.repeat(300), emu: 'E' });
+    expect(isProven(await prove(archive, { scratch: memoryScratch() }))).toBe(true);
+    const wrong = Buffer.from(file);
+    wrong[8]! ^= 1;
+    const { formulas } = await prove(await openFiles(text, wrong), { scratch: memoryScratch() });
+    expect(formulas.first).toMatchObject({ field: 'row[0].sum' });
+  });
+});
+
+test('the packed length before padding, and the cipher over it', async () => {
+  const text = recipeOf(`
+match: { at: 0, bytes: PADS }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: PADS }, { field: count, as: u8, is: count(entries) }]
+  row:
+    - { field: name, as: ascii(3), is: entry.path }
+    - { field: packed, as: u16, is: 'byte-count(behind(entry, 2))' }
+    - { field: at, as: u16, is: entry.at }
+    - { field: size, as: u16, is: entry.size }
+regions:
+  - { region: head, at: 0, holds: head }
+  - { region: rows, at: 5, holds: 'row[head.count]' }
+  - { region: data, holds: entries }
+presents: archive
+entries:
+  each: row in rows
+  path: row.name
+  at: row.at
+  stored: align(row.packed, 16)
+  size: row.size
+  through: ['aes-128-ecb(key: hex("000102030405060708090A0B0C0D0E0F"))', 'zero-pad(step: 16, size: row.packed)', zlib]
+`);
+  const key = Buffer.from('000102030405060708090a0b0c0d0e0f', 'hex');
+  const strictly = (file: Buffer) => {
+    const found: Record<string, string> = {};
+    let end = 5 + 9 * file[4]!;
+    for (let i = 0; i < file[4]!; i++) {
+      const row = file.subarray(5 + 9 * i, 14 + 9 * i);
+      const packed = row.readUInt16LE(3);
+      const at = row.readUInt16LE(5);
+      const machine = createDecipheriv('aes-128-ecb', key, null).setAutoPadding(false);
+      const plain = machine.update(file.subarray(at, at + Math.ceil(packed / 16) * 16));
+      expect(plain.subarray(packed).every((byte) => byte === 0)).toBe(true);
+      const whole = inflateSync(plain.subarray(0, packed));
+      expect(whole.length).toBe(row.readUInt16LE(7));
+      found[row.toString('latin1', 0, 3)] = whole.toString();
+      end = Math.max(end, at + Math.ceil(packed / 16) * 16);
+    }
+    expect(file.length).toBe(end);
+    return found;
+  };
+  const add = { fox: 'FF', owl: 'O'.repeat(500), yak: 'a lantern by the rope' };
+  const plan = await planNew(
+    compileRecipe(text),
+    Object.entries(add).map(([path, body]) => ({ path, bytes: bufferSource(Buffer.from(body)) })),
+    { scratch: memoryScratch() },
+  );
+  const file = Buffer.from(await collect(volumeBytes(plan.volumes[0]!)));
+  expect(strictly(file)).toEqual(add);
+  const archive = await openFiles(text, file);
+  const made = (await editArchive(archive, { change: { fox: 'a much longer text than it was' }, add: { emu: 'E' } }))[
+    'sample.bin'
+  ]!;
+  expect(strictly(made)).toEqual({ ...add, fox: 'a much longer text than it was', emu: 'E' });
+  expect(isProven(await prove(archive, { scratch: memoryScratch() }))).toBe(true);
 });

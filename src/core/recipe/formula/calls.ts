@@ -110,6 +110,7 @@ export function compileCall(call: Call, names: Names, uses: Uses, compile: Compi
     case 'span':
     case 'bytes':
     case 'blanked':
+    case 'behind':
     case 'volume':
       throw invalid(
         `${call.name}(…) gives bytes of the file, and they can only be hashed`,

@@ -1,7 +1,7 @@
 /** Hashes in formulas: over values, over the bytes of an entry, of a region, of a stretch of the file. */
 import { findHash, hasherKey, hasherNames, hashOf, type ParamValue } from '../../codecs';
 import type { Expression } from '../language/expression';
-import type { FieldType, Uses } from '../model';
+import type { ContentPart, FieldType, Uses } from '../model';
 import { wrongType } from './arithmetic';
 import { fieldNamed, invalid, mark, regionNamed, volumeNamed, type Call, type Compile } from './call-targets';
 import { ANY, BYTES, NUMBER, type Names, type Piece } from './names';
@@ -37,7 +37,8 @@ export function hashCall(call: Call, names: Names, uses: Uses, compile: Compile,
   if (missing !== undefined) throw invalid(`${call.name} needs ${missing}`, usage(call.name, params));
   // A hash over the bytes of an entry is worked out where no row is at hand: its parameters stand in the file.
   const isOverEntry =
-    of.kind === 'member' && of.of.kind === 'name' && of.of.name === 'entry' && OVER_ENTRY.has(of.name);
+    (of.kind === 'member' && of.of.kind === 'name' && of.of.name === 'entry' && OVER_ENTRY.has(of.name)) ||
+    (of.kind === 'call' && of.name === 'behind');
   const hash = calledHash(call, own?.key ?? call.name, isOverEntry ? fileNames(names) : names, uses, compile);
   // What a hash of the recipe's own gives is known when it has run.
   const type: FieldType = own !== undefined ? ANY : GIVES_BYTES.test(call.name) ? BYTES : NUMBER;
@@ -104,6 +105,21 @@ function paramOf(hash: string, name: string, value: Value): ParamValue {
   throw wrongType(`${name} of ${hash}`, 'a number, a text or bytes', value);
 }
 
+/** `behind(entry, 1)`: the bytes behind the first step of its chain, in the order of reading. */
+function behindPart({ args }: Call): ContentPart {
+  const [of, count] = args;
+  if (of?.kind !== 'name' || of.name !== 'entry' || count?.kind !== 'number' || count.value < 1 || args.length !== 2)
+    throw invalid('behind wants the entry and a number of steps', 'behind(entry, 1)');
+  return `behind-${Number(count.value)}`;
+}
+
+function overPart(which: ContentPart, { name, key }: CalledHash, names: Names, uses: Uses): (scope: Scope) => Value {
+  if (!names.entry) throw invalid('there is no entry here');
+  if (!uses.content.some((one) => one.which === which && one.name === name))
+    uses.content.push({ which, name, hasher: key });
+  return (scope) => scope.entry?.content(which, name);
+}
+
 /** A hash over something that is no value: worked out elsewhere, asked for here. */
 function hashedThing(
   of: Expression,
@@ -114,14 +130,10 @@ function hashedThing(
 ): ((scope: Scope) => Value) | undefined {
   if (of.kind === 'member' && of.of.kind === 'name' && of.of.name === 'entry') {
     if (of.name !== 'data' && of.name !== 'packed') return undefined;
-    if (!names.entry) throw invalid('there is no entry here');
-    const which = of.name;
-    const { name } = hash;
-    if (!uses.content.some((one) => one.which === which && one.name === name))
-      uses.content.push({ which, name, hasher: hash.key });
-    return (scope) => scope.entry?.content(which, name);
+    return overPart(of.name, hash, names, uses);
   }
   if (of.kind !== 'call') return undefined;
+  if (of.name === 'behind') return overPart(behindPart(of), hash, names, uses);
   if (of.name === 'plain' || of.name === 'stored') {
     const region = regionNamed(of.args[0]!, names, of.name);
     const which = of.name;

@@ -1,7 +1,7 @@
 /** What formulas compute with. */
 import { FormatError, hexBytes } from '../../faults';
 import type { Endianness } from '../../bytes';
-import type { Shape } from '../model';
+import type { ContentPart, Shape } from '../model';
 
 /** One instance of a shape: its fields by their index in the shape. Absent fields (`when` false) are undefined. */
 export interface Fields {
@@ -76,8 +76,8 @@ export interface EntryFacts {
   /** Where its blocks begin in the table of blocks, and how many there are. */
   readonly firstBlock: number;
   readonly blockCount: number;
-  /** A hash over the plain (`data`) or stored (`packed`) bytes, computed beforehand. */
-  content(which: 'data' | 'packed', hasher: string): Value;
+  /** A hash over bytes of the entry, computed beforehand. */
+  content(which: ContentPart, hasher: string): Value;
 }
 
 /** One block of an entry that is packed in blocks. */

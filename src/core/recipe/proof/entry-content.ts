@@ -6,6 +6,7 @@ import type { ContentHash, Field } from '../model';
 import type { OpenedArchive } from '../read/archive';
 import { factsWith } from '../read/entry-facts';
 import { blockCountOfEntry, entryScope, plainChunks, type OpenedEntry } from '../read/entry-bytes';
+import { decodeChunks } from '../read/through';
 import { formulasIn } from './field-formulas';
 
 /** The facts with the hashes that have been worked out. */
@@ -57,6 +58,13 @@ export async function hashesWanted(
   }
   if (overPacked.length > 0) {
     for await (const chunk of readChunks(opened.packed)) for (const { hasher } of overPacked) hasher.update(chunk);
+  }
+  for (const { which, hasher } of machines) {
+    const count = Number(/^behind-(\d+)$/u.exec(which)?.[1]);
+    if (Number.isNaN(count)) continue;
+    const chain = { ...opened.chain, plainSize: undefined, steps: opened.chain.steps.slice(0, count) };
+    const options = { maxStoredBytes: archive.limits.maxRegionBytes, signal };
+    for await (const chunk of decodeChunks(opened.packed, chain, options)) hasher.update(chunk);
   }
   return new Map(machines.map(({ key, hasher }) => [key, hasher.digest()]));
 }

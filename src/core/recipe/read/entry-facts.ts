@@ -1,5 +1,6 @@
 /** What formulas see of one entry that was read. Each fact is worked out when it is asked for: most rows ask for one. */
 import type { EntryFacts, Value } from '../formula/value';
+import type { ContentPart } from '../model';
 import type { EntryTable } from './entry-table';
 
 export class TableEntry implements EntryFacts {
@@ -108,7 +109,7 @@ class ChangedFacts implements EntryFacts {
   get blockCount(): number {
     return this.others.blockCount ?? this.facts.blockCount;
   }
-  content(which: 'data' | 'packed', hasher: string): Value {
+  content(which: ContentPart, hasher: string): Value {
     return (this.others.content ?? this.facts.content.bind(this.facts))(which, hasher);
   }
 }

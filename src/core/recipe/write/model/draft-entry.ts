@@ -1,5 +1,6 @@
 /** What formulas see of one entry of the new file. Each fact is worked out when it is asked for: most rows ask for one. */
 import type { EntryFacts, Value } from '../../formula/value';
+import type { ContentPart } from '../../model';
 import type { OpenedArchive } from '../../read/archive';
 import type { Draft } from './draft';
 import type { NewBytes } from './new-bytes';
@@ -72,7 +73,7 @@ export class DraftEntry implements EntryFacts {
   get blockCount(): number {
     return this.draft.blockCountOf(this.out);
   }
-  content(which: 'data' | 'packed', hasher: string): Value {
+  content(which: ContentPart, hasher: string): Value {
     return this.fresh?.hashes.get(`${which}:${hasher}`);
   }
 }

@@ -13,7 +13,7 @@ import { Pieces } from '../rendering/pieces';
 import { writeRow } from '../rendering/write-row';
 import { innerOfBlock, packBlocks, resealBlocks, type OldBlock } from './blocks';
 import { chainsFollowPlace, splitChain, wrapFollowsPlace } from './bound';
-import { contentHashes } from './content-hashes';
+import { storedHashes } from './content-hashes';
 import { wrappedBytes } from './wrapped';
 
 /** A row that holds shapes knows its lengths after as many rounds as these lie in one another. */
@@ -88,10 +88,7 @@ export class Packer {
     const plain = rule.blocks === undefined ? this.order.bytes : await this.packBlocks();
     const under = await this.encoded(plain, inner, this.scope());
     const packed = await this.encoded(under, outer, this.scope());
-    growing.hashes = new Map([
-      ...growing.hashes,
-      ...(await contentHashes(setting, 'packed', packed, () => this.scope())),
-    ]);
+    growing.hashes = new Map([...growing.hashes, ...(await storedHashes(setting, packed, steps, () => this.scope()))]);
     growing.stored = rule.wrap === undefined ? packed : this.wrapped(packed);
     growing.blocks = rule.blocks === undefined ? undefined : this.blocks;
     const seal = bound

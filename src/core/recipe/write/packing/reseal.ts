@@ -10,7 +10,7 @@ import type { Draft, DraftEntries } from '../model/draft';
 import type { NewBytes, Sealed } from '../model/new-bytes';
 import { innerOfBlock, resealBlocks } from './blocks';
 import { bytesFollowPlace, chainsFollowPlace, splitChain } from './bound';
-import { contentHashes } from './content-hashes';
+import { storedHashes } from './content-hashes';
 import type { PackSetting } from './packer';
 import { wrappedBytes } from './wrapped';
 
@@ -30,7 +30,7 @@ export async function movedEntry(setting: PackSetting, base: number, opened: Ope
     plain: undefined,
     plainSize: size,
     stored: opened.stored,
-    hashes: new Map(await contentHashes(setting, 'packed', opened.packed, () => opened.scope)),
+    hashes: new Map(await storedHashes(setting, opened.packed, stepsOf(setting, method), () => opened.scope)),
     wrap: opened.wrap?.fields,
     blocks: withoutPlaces(opened.blocks),
     time: undefined,
@@ -99,7 +99,8 @@ export class Resealer {
     scope.own ??= bytes.wrap;
     const { packed, blocks } = await bytes.seal!(scope);
     const hashes = new Map(bytes.hashes);
-    for (const [name, value] of await contentHashes(setting, 'packed', packed, () => scope)) hashes.set(name, value);
+    const steps = stepsOf(setting, bytes.method);
+    for (const [name, value] of await storedHashes(setting, packed, steps, () => scope)) hashes.set(name, value);
     const sealed: NewBytes = { ...bytes, stored: packed, blocks, hashes };
     entries.reseal(out, sealed);
     if (recipe.entries.wrap === undefined) return;
@@ -180,6 +181,8 @@ async function recoded(
   for (const { step, context } of [...on.steps].reverse()) chunks = step.codec.encodeStream!(chunks, context);
   return scratch.keep(chunks, packed.name);
 }
+
+const stepsOf = ({ recipe }: PackSetting, method: Value): readonly Step[] => recipe.entries.stepsOf(method ?? 0) ?? [];
 
 /** Where blocks were found they no longer are. */
 function withoutPlaces(blocks: readonly BlockFacts[] | undefined): readonly BlockFacts[] | undefined {
