@@ -112,7 +112,8 @@ async function compare(
   isPatch: boolean,
   written: Exercise,
 ): Promise<void> {
-  const names = [...written.names, ...edits.add.map(({ path }) => path)];
+  // Where two have one hash, the one that is there now: the other was removed.
+  const names = [...edits.add.map(({ path }) => path), ...written.names];
   let again: Archive;
   try {
     again = await open({ ...written, names });

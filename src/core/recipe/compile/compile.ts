@@ -3,6 +3,7 @@ import { hasherNames, KEY_KINDS } from '../../codecs';
 import { FormatError, faultOf } from '../../faults';
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
+import { showValue } from '../formula/value';
 import { kindType } from '../kinds/compile-kind';
 import { parseExpression, type Expression } from '../language/expression';
 import { ANY_FILE } from '../language/folder-text';
@@ -216,7 +217,7 @@ function endiannessOf(parsed: ParsedText, setting: Setting): Formula | undefined
         line,
         what: 'the file does not say its endianness',
         expected: `${little} for little, ${big} for big`,
-        found: wanted(value),
+        found: showValue(value),
       });
     },
   };

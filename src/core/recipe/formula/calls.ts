@@ -22,6 +22,7 @@ import {
   isList,
   isPool,
   sameValue,
+  showValue,
   truthy,
   wholeNumber,
   type Fields,
@@ -304,7 +305,7 @@ function rowWhere(call: Call, names: Names, uses: Uses, compile: Compile): Piece
       throw new FormatError({
         code: 'layout-impossible',
         what: `no row has this ${field}`,
-        found: String(value),
+        found: showValue(value),
         hint: 'State `folders` in the recipe where rows of this table are to be added.',
       });
     },

@@ -2,7 +2,7 @@
 import { joinedSource, sliceSource, type ByteSource } from '../../bytes';
 import { createHasher, type Hasher } from '../../codecs';
 import { FaultError, FormatError, LimitError, throwIfStopped, type Fault } from '../../faults';
-import { sameValue, scopeOf, type EntryFacts, type Scope, type Value } from '../formula/value';
+import { sameValue, scopeOf, showValue, type EntryFacts, type Scope, type Value } from '../formula/value';
 import { RATIO_MATTERS_FROM } from '../limits';
 import type { Field } from '../model';
 import type { OpenedArchive } from './archive';
@@ -57,7 +57,7 @@ export function entryFault(archive: OpenedArchive, entry: number): Fault | undef
     entry: entries.path(entry),
     line: recipe.entries.line,
     expected: `one of ${recipe.entries.methods.map(String).join(', ')}`,
-    found: String(entries.method(entry)),
+    found: showValue(entries.method(entry)),
   };
 }
 
@@ -400,5 +400,5 @@ function hashText(value: Value): string {
   if (value instanceof Uint8Array) return Buffer.from(value).toString('hex');
   return typeof value === 'number' || typeof value === 'bigint'
     ? `0x${value.toString(16).toUpperCase().padStart(8, '0')}`
-    : String(value);
+    : showValue(value);
 }
