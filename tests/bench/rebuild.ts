@@ -21,7 +21,7 @@ export async function measureRebuild(work: string): Promise<Row[]> {
   const changed = join(folder, 'changed');
   writeFileSync(changed, Buffer.alloc(ENTRY_BYTES, 'cabins in the rain'));
   const keep = await seconds(() =>
-    execFileSync(cli, ['put', archive, '--change', `e/500.bin=${changed}`, '--to', join(folder, 'keep')]),
+    execFileSync(cli, ['put', archive, '--change', `e/500.bin=${changed}`, '--to', join(folder, 'keep'), '--replace']),
   );
   rmSync(join(folder, 'keep'), { recursive: true });
   const patch = await seconds(() => overriding(archive, changed, join(folder, 'zz-bench.pak')));
