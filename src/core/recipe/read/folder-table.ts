@@ -72,8 +72,14 @@ export function readFolders(
   for (const parent of parents) if (parent >= 0) inside[parent]!++;
   const counts = new Float64Array(count);
   let totals: Float64Array | undefined;
+  const total = (index: number) => (totals ??= totalsOf(counts, (folder) => parents[folder]!))[index]!;
   const firsts = new Float64Array(count);
-  return {
+  const known: TableFolder[] = [];
+  const nameOf = (index: number) => {
+    const path = pathOf(index);
+    return rule.name === undefined ? path.slice(path.lastIndexOf('/') + 1) : names[index]!;
+  };
+  const folders: FolderTable = {
     count,
     table,
     row: (index) => bound.row(index),
@@ -82,19 +88,44 @@ export function readFolders(
     parent: (index) => parents[index]!,
     counts,
     firsts,
-    facts: (index) => ({
-      index,
-      path: pathOf(index),
-      name: rule.name === undefined ? pathOf(index).slice(pathOf(index).lastIndexOf('/') + 1) : names[index]!,
-      parent: parents[index]!,
-      count: counts[index]!,
-      first: firsts[index]!,
-      get all() {
-        return (totals ??= totalsOf(counts, (folder) => parents[folder]!))[index]!;
-      },
-      folders: inside[index]!,
-    }),
+    facts: (index) => (known[index] ??= new TableFolder(index, inside[index]!, folders, { nameOf, total })),
   };
+  return folders;
+}
+
+/** What is worked out of a table of folders when it is asked for. */
+interface FolderLookups {
+  nameOf(index: number): string;
+  total(index: number): number;
+}
+
+/** What formulas see of a folder that was read: every entry in it may ask, and most ask for its path alone. */
+class TableFolder implements FolderFacts {
+  constructor(
+    readonly index: number,
+    readonly folders: number,
+    private readonly table: FolderTable,
+    private readonly lookups: FolderLookups,
+  ) {}
+
+  get path(): string {
+    return this.table.path(this.index);
+  }
+  get name(): string {
+    return this.lookups.nameOf(this.index);
+  }
+  get parent(): number {
+    return this.table.parent(this.index);
+  }
+  get count(): number {
+    return this.table.counts[this.index]!;
+  }
+  get first(): number {
+    return this.table.firsts[this.index]!;
+  }
+  get all(): number {
+    return this.lookups.total(this.index);
+  }
 }
 
 /**
