@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
@@ -218,7 +219,7 @@ function OtherLanguages({ gameId, change, onRun }: Props) {
       {data.map(({ path, changed }) => (
         <Box key={path} sx={{ display: 'flex', gap: 1 }}>
           <Box className="mono" sx={{ flex: 1, overflowWrap: 'anywhere' }}>
-            {path}
+            {visible(path)}
           </Box>
           <span style={{ color: changed ? 'var(--teal)' : 'var(--brass)' }}>{changed ? 'changed' : 'stays old'}</span>
         </Box>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -34,9 +35,9 @@ export function ChangeView({ gameId, change, entry, onUndo, onAgain, onRun }: Pr
     <Box sx={{ flex: 1, minWidth: 0, overflow: 'auto', p: 2.25 }}>
       <Box sx={{ mb: 1.5 }}>
         <Typography variant="h1" component="h2" sx={{ display: 'inline', mr: 1, overflowWrap: 'anywhere' }}>
-          {fileName(change.path)}
+          {visible(fileName(change.path))}
         </Typography>
-        <span className="mono dim">{folderOf(change.path)}</span>
+        <span className="mono dim">{visible(folderOf(change.path))}</span>
       </Box>
       {!change.undone && change.stands !== 'fits' && (
         <Box sx={{ mb: 1.5 }}>

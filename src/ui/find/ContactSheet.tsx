@@ -1,4 +1,5 @@
 'use client';
+import { visible as readable } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import { useEffect, useState } from 'react';
 import type { EntryRow, Glance } from '../../server/shapes';
@@ -97,7 +98,7 @@ export function ContactSheet(props: ViewProps) {
                   <Thumb gameId={gameId} entry={entry} glance={glance} />
                   <Box sx={{ px: 1, pt: 0.5 }}>
                     <Box sx={oneLine} title={entry.path}>
-                      {entry.label ?? entry.name}
+                      {readable(entry.label ?? entry.name)}
                     </Box>
                     <Box
                       className="dim"

@@ -1,4 +1,5 @@
 'use client';
+import { visible as readable } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Checkbox from '@mui/material/Checkbox';
 import IconButton from '@mui/material/IconButton';
@@ -134,7 +135,7 @@ export function EntryList(props: ViewProps) {
                   <>
                     <div className="name" title={entry.path}>
                       <KindMark kind={entry.kind} />
-                      <span style={roleLook(entry)}>{entry.name}</span>
+                      <span style={roleLook(entry)}>{readable(entry.name)}</span>
                       {entry.role !== 'wins' && <i className="dim">{ROLE_WORDS[entry.role]}</i>}
                       {entry.changed && <Changed />}
                     </div>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import { useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -138,7 +139,7 @@ export function FolderTree({
                 sx={{ flex: 1, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}
                 title={row.name}
               >
-                {row.name}
+                {visible(row.name)}
               </Box>
               <span className="dim" style={{ fontSize: 12 }}>
                 {count(row.count)}

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useQueries, useQuery } from '@tanstack/react-query';
@@ -122,9 +123,9 @@ function Hit({ hit }: { hit: HitAnswer }) {
     <>
       <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }} title={hit.path}>
         <KindMark kind={hit.kind} />
-        <span>{fileName(hit.path)}</span>
+        <span>{visible(fileName(hit.path))}</span>
         <Box component="span" className="dim" sx={{ flex: 1, ...oneLine }}>
-          {folderOf(hit.path)}
+          {visible(folderOf(hit.path))}
         </Box>
         <span className="mono dim">
           {offset(hit.at)}, {hit.form}

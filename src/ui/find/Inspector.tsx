@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -102,7 +103,7 @@ export function Inspector({
           <Box sx={{ display: 'flex', alignItems: 'flex-start', gap: 1 }}>
             <Box sx={{ flex: 1, minWidth: 0 }}>
               <Typography variant="h2" sx={{ overflowWrap: 'anywhere' }}>
-                {entry.name}
+                {visible(entry.name)}
               </Typography>
               <Box className="mono dim" sx={{ overflowWrap: 'anywhere' }}>
                 {folderOf(entry.path)} <CopyMenu entry={entry} />
@@ -202,7 +203,7 @@ export function Inspector({
                   <div key={path}>
                     and in{' '}
                     <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => onGo(path)}>
-                      {fileName(path)}
+                      {visible(fileName(path))}
                     </Button>
                   </div>
                 ))}

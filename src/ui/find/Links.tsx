@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
@@ -106,7 +107,7 @@ function Paths({ title, paths, onGo }: { title: string; paths: readonly string[]
               '&:focus-visible': { outline: '2px solid var(--teal)' },
             }}
           >
-            {fileName(path)}
+            {visible(fileName(path))}
           </Box>
         ))}
         {!all && paths.length > MOST_LISTED && (

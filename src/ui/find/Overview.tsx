@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
@@ -72,7 +73,7 @@ export function Overview({ gameId, place, go, onNarrow, onSelect }: Props) {
           ) : (
             data.unexplained.map(({ archive, path, bytes }) => (
               <Line key={archive} onClick={() => go({ archive })} end={size(bytes)}>
-                {path}
+                {visible(path)}
               </Line>
             ))
           )}
@@ -80,7 +81,7 @@ export function Overview({ gameId, place, go, onNarrow, onSelect }: Props) {
         <Part title="The biggest">
           {data.biggest.slice(0, 12).map((entry) => (
             <Line key={`${entry.archive}.${entry.n}`} onClick={() => onSelect(entry)} end={size(entry.size)}>
-              <KindMark kind={entry.kind} /> {entry.path}
+              <KindMark kind={entry.kind} /> {visible(entry.path)}
             </Line>
           ))}
         </Part>
@@ -98,7 +99,7 @@ export function Overview({ gameId, place, go, onNarrow, onSelect }: Props) {
                   onClick={() => onSelect(first!)}
                   end={`${count} × ${size(each)}`}
                 >
-                  <KindMark kind={first!.kind} /> {first!.path}
+                  <KindMark kind={first!.kind} /> {visible(first!.path)}
                 </Line>
               ))}
             </>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
 import Typography from '@mui/material/Typography';
@@ -84,7 +85,7 @@ export function SideLists({ gameId, place, go, archives, page, saved, onSaved, o
                 }}
               >
                 <Box sx={oneLine} title={archive.path}>
-                  {archive.path}
+                  {visible(archive.path)}
                 </Box>
                 <span className="dim">{count(inIt)}</span>
               </Box>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import Box from '@mui/material/Box';
@@ -77,7 +78,7 @@ export function ArchiveRow({ gameId, archive, onUnlock }: Props) {
         <Latch state={archive.state} />
         <Box sx={{ minWidth: 0 }}>
           <Box sx={{ fontWeight: 700, overflow: 'hidden', textOverflow: 'ellipsis' }} title={archive.path}>
-            {archive.path}
+            {visible(archive.path)}
             {companions(archive)}
           </Box>
           <span className="dim">{archive.title ?? 'No recipe knows it'}</span>

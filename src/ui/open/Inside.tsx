@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Link from 'next/link';
 import type { ArchiveAnswer } from '../../server/shapes';
@@ -61,7 +62,7 @@ export function Inside({ gameId, archive }: { gameId: number; archive: ArchiveAn
             </Box>
             <Box sx={{ px: 1, py: 0.6 }}>
               <Box sx={{ fontWeight: 600, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
-                {one.name}
+                {visible(one.name)}
               </Box>
               <span className="dim">
                 {one.state === 'open' ? counted(one.entryCount, 'entry', 'entries') : one.state}

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
@@ -83,7 +84,7 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
           <List dense sx={{ maxHeight: 260, overflow: 'auto', border: '1px solid var(--line)', borderRadius: 1 }}>
             {files.map((file) => (
               <ListItemButton key={file.id} onClick={() => void begin(file.path).catch(() => {})}>
-                <Box sx={{ flex: 1, overflowWrap: 'anywhere' }}>{file.path}</Box>
+                <Box sx={{ flex: 1, overflowWrap: 'anywhere' }}>{visible(file.path)}</Box>
                 <span className="dim">{size(file.size)}</span>
               </ListItemButton>
             ))}

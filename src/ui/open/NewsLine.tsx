@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
@@ -41,7 +42,7 @@ export function NewsLine({ archive }: { archive: ArchiveAnswer }) {
         <Box component="ul" sx={{ listStyle: 'none', p: 0, m: 0, mt: 0.5, maxHeight: 160, overflow: 'auto' }}>
           {news.samples.map(({ path, what }) => (
             <li key={path} className="mono">
-              <span title={what}>{SIGNS[what]}</span> {path}
+              <span title={what}>{SIGNS[what]}</span> {visible(path)}
             </li>
           ))}
           {total > news.samples.length && <li className="dim">and {count(total - news.samples.length)} more</li>}

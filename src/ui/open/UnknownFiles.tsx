@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -87,7 +88,7 @@ export function UnknownFiles({ gameId, files, onXor }: Props) {
         >
           <Latch state="unknown" />
           <Box sx={{ fontWeight: 700, overflow: 'hidden', textOverflow: 'ellipsis' }} title={file.path}>
-            {file.path}
+            {visible(file.path)}
           </Box>
           <Box sx={{ minWidth: 0 }}>
             <Box className="dim" sx={{ mb: 0.25 }}>

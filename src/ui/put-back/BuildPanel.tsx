@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -68,7 +69,7 @@ export function BuildPanel({
         >
           <KindMark kind={change.kind} label />
           <Box sx={{ flex: 1, minWidth: 0 }}>
-            <Box sx={{ overflowWrap: 'anywhere' }}>{change.path}</Box>
+            <Box sx={{ overflowWrap: 'anywhere' }}>{visible(change.path)}</Box>
             <span className="dim">{change.action === 'remove' ? 'to be gone' : `from ${change.fileName}`}</span>
           </Box>
           <span className="dim">{sizeWords(change)}</span>

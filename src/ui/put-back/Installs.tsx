@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import type { InstallAnswer, RunAnswer, SeenFile } from '../../server/shapes';
@@ -64,7 +65,7 @@ function InstallRow({ gameId, install }: { gameId: number; install: InstallAnswe
           <FaultNote tone="brass">
             {strange.map(({ name, is }) => (
               <div key={name}>
-                <span className="mono">{name}</span> {SEEN_WORDS[is as keyof typeof SEEN_WORDS]}.
+                <span className="mono">{visible(name)}</span> {SEEN_WORDS[is as keyof typeof SEEN_WORDS]}.
               </div>
             ))}
             {others.length > 0 && (

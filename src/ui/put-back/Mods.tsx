@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
@@ -47,7 +48,7 @@ export function Mods({ gameId }: { gameId: number }) {
             <b>{counted(conflicts.length, 'entry is', 'entries are')} changed by several.</b>
             {conflicts.slice(0, CONFLICTS_LISTED).map(({ path, by, holds }) => (
               <div key={path}>
-                <span className="mono">{path}</span>: {by.join(', ')};{' '}
+                <span className="mono">{visible(path)}</span>: {by.join(', ')};{' '}
                 {holds === 'you' ? 'yours holds' : `${holds} holds`}.
               </div>
             ))}
@@ -108,7 +109,7 @@ function ModRow({ gameId, mod, first, last }: { gameId: number; mod: ModAnswer; 
           />
         )}
         <Box sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }} className={enabled ? '' : 'dim'}>
-          <b>{name}</b> {version} {author !== '' && <span className="dim">by {author}</span>}
+          <b>{visible(name)}</b> {visible(version)} {author !== '' && <span className="dim">by {visible(author)}</span>}
           <div className="dim">
             {counted(mod.total, 'change')}
             {unfit > 0 && `, ${unfit} for another build`}
@@ -146,7 +147,7 @@ function ModRow({ gameId, mod, first, last }: { gameId: number; mod: ModAnswer; 
           </Box>
           {mod.changes.map(({ path, action, stands }) => (
             <div key={path}>
-              <span className="mono">{path}</span>
+              <span className="mono">{visible(path)}</span>
               <span className="dim">
                 {action === 'add' ? ' new' : action === 'remove' ? ' gone' : ''}
                 {stands === 'changed' ? ' · the game has another version' : stands === 'fits' ? '' : ` · ${stands}`}

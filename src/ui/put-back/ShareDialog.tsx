@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
@@ -109,7 +110,7 @@ export function ShareDialog({ game, onClose }: { game: GameAnswer; onClose: () =
             <Box role="list" aria-label="What is in the mod file" sx={{ maxHeight: 180, overflow: 'auto' }}>
               {files.map(({ path, as, why }) => (
                 <Box key={path} role="listitem" sx={{ overflowWrap: 'anywhere' }}>
-                  <span className="mono">{path}</span>{' '}
+                  <span className="mono">{visible(path)}</span>{' '}
                   <span style={{ color: as === 'left out' ? 'var(--brick)' : 'var(--teal)' }}>{AS_WORDS[as]}</span>
                   <span className="dim">: {why}</span>
                 </Box>

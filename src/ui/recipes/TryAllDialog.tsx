@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
@@ -54,7 +55,7 @@ export function TryAllDialog({ gameId, archives, text, onClose }: Props) {
               {opens ? '✓' : '·'}
             </Box>
             <Box component="span" className="mono" sx={{ flex: '0 0 34%' }}>
-              {path}
+              {visible(path)}
             </Box>
             <span className={opens ? undefined : 'dim'}>{words}</span>
           </Box>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Dialog from '@mui/material/Dialog';
 import DialogContent from '@mui/material/DialogContent';
@@ -42,7 +43,7 @@ export function ExistingDialog({ clashes, onClose, onChoose }: Props) {
         </Box>
         <Box component="ul" className="mono" sx={{ m: 0, mb: 1.5, pl: 2.5, overflowWrap: 'anywhere' }}>
           {first.map((path) => (
-            <li key={path}>{path}</li>
+            <li key={path}>{visible(path)}</li>
           ))}
         </Box>
         {total > first.length && (

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -228,7 +229,7 @@ function TrayTable({
                   sx={{ minWidth: 0, '& > *': { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } }}
                   title={entry.path}
                 >
-                  <div>{entry.name}</div>
+                  <div>{visible(entry.name)}</div>
                   <div className="dim">{folderOf(entry.path)}</div>
                 </Box>
                 <span>{size(entry.size)}</span>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Dialog from '@mui/material/Dialog';
 import DialogContent from '@mui/material/DialogContent';
@@ -76,7 +77,7 @@ export function NewLanguage({
           >
             {tables.map((table) => (
               <MenuItem key={table.archive} value={table.archive}>
-                {table.locale}, {table.path} ({count(table.texts)})
+                {visible(table.locale)}, {visible(table.path)} ({count(table.texts)})
               </MenuItem>
             ))}
           </TextField>

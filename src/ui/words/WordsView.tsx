@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
@@ -119,7 +120,7 @@ function Words({
     >
       {tables.map(({ archive, path, locale, texts }) => (
         <MenuItem key={archive} value={archive}>
-          {locale}, {path} ({count(texts)})
+          {visible(locale)}, {visible(path)} ({count(texts)})
         </MenuItem>
       ))}
     </TextField>
