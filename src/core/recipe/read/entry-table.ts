@@ -497,8 +497,10 @@ class EntryReader {
         throw error;
       }
     };
+    // Paths that are worked out are asked for a dozen times; of very many, each would take its room.
+    const texts: string[] | undefined = pathColumn === undefined && count <= MOST_KEPT_PATHS ? [] : undefined;
     const pathOf = (entry: number): { path: string; named: boolean } => {
-      const own = told(entry);
+      const own = texts === undefined ? told(entry) : (texts[entry] ??= told(entry));
       if (own !== '') return { path: own, named: true };
       if (rule.hash !== undefined) {
         const hash = valueOf(rule.hash, entry);
@@ -577,6 +579,9 @@ function usesRoom(rule: EntriesRule): boolean {
 export function isRaw(rule: EntriesRule, method: Method): boolean {
   return rule.stepsOf(method)?.length === 0;
 }
+
+/** With more entries than this, paths that formulas give are worked out whenever they are asked for. */
+const MOST_KEPT_PATHS = 200_000;
 
 /** Entries the archive does not name lie in a folder of their own. */
 export const NAMELESS = 'nameless/';
