@@ -16,6 +16,7 @@ const config: NextConfig = {
     'sharp',
     'lz4-napi',
     '@node-rs/crc32',
+    '@node-rs/xxhash',
     'pg-copy-streams',
     '@napi-rs/lzma',
     '@bokuweb/zstd-wasm',
