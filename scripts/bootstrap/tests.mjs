@@ -44,8 +44,11 @@ export async function runTests(checkout, args) {
     wanted.filter((name) => name !== 'unit'),
     async (beds) => {
       // Those against the database and in the browser leave a core free much of the time: all go on together.
-      const codes = await Promise.all(wanted.map((name) => suites[name](beds.find((bed) => bed.name === name))));
-      return codes.find((code) => code !== 0) ?? 0;
+      const ended = await Promise.allSettled(wanted.map((name) => suites[name](beds.find((bed) => bed.name === name))));
+      // Only now: what one of them needs must not go while another still runs.
+      const failed = ended.find(({ status }) => status === 'rejected');
+      if (failed !== undefined) throw failed.reason;
+      return ended.map(({ value }) => value).find((code) => code !== 0) ?? 0;
     },
   );
 }
