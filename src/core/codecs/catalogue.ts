@@ -16,6 +16,7 @@ import { huffman } from './huffman';
 import { keystreamCodecs } from './keystreams';
 import { streamCipherCodecs } from './stream-ciphers';
 import { systemCipherCodecs } from './system-ciphers';
+import { xpress } from './xpress';
 import { zeroPad } from './zero-pad';
 import { zipAes, zipClassic } from './zip-ciphers';
 import { prepareZstd } from './zstd';
@@ -32,6 +33,7 @@ const CATALOGUE = new Map<string, Codec>(
     lzo1x,
     lzf,
     lzss,
+    xpress,
     huffman,
     ...runLengthCodecs,
     ...systemCipherCodecs,

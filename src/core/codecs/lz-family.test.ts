@@ -233,3 +233,16 @@ test('a match that reaches before the first byte reads what the window begins wi
   const stored = Uint8Array.of(0, 0x00, 0x00, 0x03, 0x01);
   expect(Buffer.from(findCodec('lzss')!.decode(stored, context(params))).toString()).toBe('       ');
 });
+
+test('Xpress gives the bytes of its description, section 3.1, and takes them back', () => {
+  const codec = findCodec('xpress')!;
+  const letters = Buffer.from('abcdefghijklmnopqrstuvwxyz');
+  const many = Buffer.from('abc'.repeat(100));
+  const packed = { letters: `3f000000${letters.toString('hex')}`, many: 'ffffff1f61626317000fff2601' };
+  expect(Buffer.from(codec.encode(letters, context())).toString('hex')).toBe(packed.letters);
+  expect(Buffer.from(codec.encode(many, context())).toString('hex')).toBe(packed.many);
+  expect(Buffer.from(codec.decode(Buffer.from(packed.letters, 'hex'), context()))).toEqual(letters);
+  expect(Buffer.from(codec.decode(Buffer.from(packed.many, 'hex'), context()))).toEqual(many);
+  for (const plain of SAMPLES)
+    expect(Buffer.compare(codec.decode(codec.encode(plain, context()), context({}, plain.length)), plain)).toBe(0);
+});
