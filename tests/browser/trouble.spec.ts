@@ -1,4 +1,5 @@
 /** What goes wrong: each a clear word in the page, nothing lost. */
+import { execFileSync } from 'node:child_process';
 import {
   copyFileSync,
   mkdirSync,
@@ -54,6 +55,24 @@ test('another host, another origin and another site are refused', async ({ reque
     expect((await request.post('/api/games', { headers, data: { folder: GAMES } })).status()).toBe(403);
   }
   expect((await request.get('/api/games', { headers: { origin: `http://127.0.0.1:${port}` } })).status()).toBe(200);
+});
+
+test('names that would turn their direction or break their line stand with their codes', async ({ page }) => {
+  const folder = join(GAMES, 'odd-names');
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
+  const names = JSON.stringify(['a/gnp.exe\u202egpj.txt', 'a/line\nbreak.txt', 'a/\u001b[31mred.txt']);
+  const script = `import zipfile,json,sys
+with zipfile.ZipFile(sys.argv[1], 'w') as z:
+    for n in json.loads(sys.argv[2]): z.writestr(n, b'a line')`;
+  execFileSync('python3', ['-c', script, join(folder, 'data.zip'), names]);
+  const { game } = (await (await page.request.post('/api/games', { data: { folder } })).json()) as {
+    game: { id: number };
+  };
+  await page.goto(`/games/${game.id}/find`);
+  for (const shown of ['gnp.exe\\u{202E}gpj.txt', 'line\\u{A}break.txt', '\\u{1B}[31mred.txt'])
+    await expect(page.getByText(shown).first()).toBeVisible({ timeout: 30_000 });
+  expect(await page.locator('body').innerText()).not.toMatch(/[\u202e\u001b]/u);
 });
 
 test('a truncated archive is shown damaged or refused, and mends with a fresh copy', async ({ page }) => {
