@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { lstat, mkdir } from 'node:fs/promises';
+import { lstat, mkdir, realpath } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import picomatch from 'picomatch';
 import { readChunks } from '../core/bytes';
@@ -28,6 +28,7 @@ export async function take(file: string, more: readonly string[], options: TakeO
     const wanted = chooseEntries(archive, pathOf, patterns);
     const paths = new SafePaths(wanted.map(pathOf));
     const target = targetsBelow(options.to);
+    const own = new Set(await Promise.all(sources.map(({ path }) => realpath(path))));
     let failed = 0;
     let same = 0;
     let kept = 0;
@@ -37,7 +38,9 @@ export async function take(file: string, more: readonly string[], options: TakeO
       if (safe.renamed !== undefined)
         process.stderr.write(`Note: ${visible(name)} goes out as ${safe.path}, because ${safe.renamed}.\n`);
       try {
-        const done = await takeOne(archive, entry, await target(safe.path), options);
+        const path = await target(safe.path);
+        if (own.has(path)) throw overItself(path, name);
+        const done = await takeOne(archive, entry, path, options);
         if (done === 'same') same++;
         if (done === 'kept') {
           process.stderr.write(`${safe.path} is there already and holds other bytes; it stays as it is.\n`);
@@ -55,6 +58,16 @@ export async function take(file: string, more: readonly string[], options: TakeO
     process.stdout.write(`${taken} of ${wanted.length} entries taken out to ${options.to}${before}\n`);
     if (kept > 0) process.stdout.write(`${kept} files that were there stay as they are; --replace writes over them\n`);
     if (failed + kept > 0) process.exitCode = 1;
+  });
+}
+
+function overItself(path: string, entry: string): FaultError {
+  return new FaultError({
+    code: 'invalid-request',
+    what: 'the entry would be written over the archive it comes from',
+    file: path,
+    entry,
+    hint: 'Choose another folder with --to.',
   });
 }
 

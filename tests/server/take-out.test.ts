@@ -1,5 +1,5 @@
 /** Taking out again and again: only what changed, by label, in parts, in one; and what was split comes back joined. */
-import { existsSync, readdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
@@ -91,6 +91,16 @@ describe('a file that is there and that no run wrote', () => {
     writeFileSync(at(blue), 'my second blue');
     await takenOut([blue], { existing: 'aside' }, 'mine');
     expect(readFileSync(at(blue.replace('.png', ' (mine 2).png')), 'utf8')).toBe('my second blue');
+  });
+
+  test('is moved aside when it is a folder, with all that is in it', async () => {
+    rmSync(at(red));
+    mkdirSync(at(red));
+    writeFileSync(join(at(red), 'notes.txt'), 'my notes');
+    const { result } = await takenOut([red], { existing: 'aside' }, 'mine');
+    expect(result).toMatchObject({ failures: [] });
+    expect(readFileSync(join(at(red.replace('.png', ' (mine).png')), 'notes.txt'), 'utf8')).toBe('my notes');
+    expect(readFileSync(at(red)).subarray(1, 4).toString()).toBe('PNG');
   });
 
   test('is written over when that is said', async () => {

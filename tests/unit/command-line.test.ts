@@ -1,6 +1,7 @@
 /** The command line as a person runs it: its own process, real files, exit codes. */
 import { spawnSync } from 'node:child_process';
 import {
+  copyFileSync,
   existsSync,
   mkdirSync,
   mkdtempSync,
@@ -11,7 +12,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { gameKey } from '../../demo/make-game';
 import { writeHold } from '../../demo/archives/hold';
 
@@ -119,6 +120,19 @@ describe('a file that is there', () => {
     expect(readFileSync(join(work, 'other/core.hold'), 'utf8')).toBe('my archive');
     expect(cli('put', core, ...key, '--to', join(work, 'other'), '--replace').status).toBe(0);
     expect(readFileSync(join(work, 'other/core.hold')).equals(readFileSync(core))).toBe(true);
+  });
+
+  test('is not written over when it is the archive that is read, below the folder', () => {
+    const within = join(work, 'within');
+    const archive = join(within, wanted[0]);
+    mkdirSync(dirname(archive), { recursive: true });
+    copyFileSync(core, archive);
+    const { status, stderr } = cli('take', archive, 'words/en/c*', ...key, '--to', within, '--replace');
+    expect({ status, stderr }).toEqual({
+      status: 1,
+      stderr: expect.stringContaining('would be written over the archive it comes from'),
+    });
+    expect(readFileSync(archive).equals(readFileSync(core))).toBe(true);
   });
 
   test('is not reached through a link in the folder', () => {

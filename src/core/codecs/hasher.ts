@@ -24,10 +24,10 @@ export const short = (value: bigint): number | bigint =>
 
 /** The key of a hash with these parameters, such as `murmur3@seed=5`. */
 export function hasherKey(name: string, params: HashParams): string {
-  const told = Object.entries(params)
+  const parts = Object.entries(params)
     .sort(([a], [b]) => (a < b ? -1 : 1))
     .map(([param, value]) => `${param}=${value instanceof Uint8Array ? `bytes:${hexOf(value)}` : numberOrWord(value)}`);
-  return told.length === 0 ? name : `${name}@${told.join('&')}`;
+  return parts.length === 0 ? name : `${name}@${parts.join('&')}`;
 }
 
 /** The inverse of {@link hasherKey}. */
@@ -37,9 +37,9 @@ export function fromHasherKey(key: string): { name: string; params: HashParams }
   const params = key
     .slice(at + 1)
     .split('&')
-    .map((told): [string, ParamValue] => {
-      const equals = told.indexOf('=');
-      return [told.slice(0, equals), valueOf(told.slice(equals + 1))];
+    .map((part): [string, ParamValue] => {
+      const equals = part.indexOf('=');
+      return [part.slice(0, equals), valueOf(part.slice(equals + 1))];
     });
   return { name: key.slice(0, at), params: Object.fromEntries(params) };
 }
@@ -48,8 +48,8 @@ const hexOf = (bytes: Uint8Array) => Buffer.from(bytes).toString('hex');
 const numberOrWord = (value: number | bigint | string) =>
   typeof value === 'string' ? `word:${encodeURIComponent(value)}` : String(value);
 
-function valueOf(told: string): ParamValue {
-  if (told.startsWith('bytes:')) return new Uint8Array(Buffer.from(told.slice(6), 'hex'));
-  if (told.startsWith('word:')) return decodeURIComponent(told.slice(5));
-  return short(BigInt(told));
+function valueOf(text: string): ParamValue {
+  if (text.startsWith('bytes:')) return new Uint8Array(Buffer.from(text.slice(6), 'hex'));
+  if (text.startsWith('word:')) return decodeURIComponent(text.slice(5));
+  return short(BigInt(text));
 }

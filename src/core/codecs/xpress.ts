@@ -8,7 +8,7 @@ const NAME = 'xpress';
 const FLAGS = 32;
 const FARTHEST = 1 << 13;
 const LEAST = 3;
-/** Lengths up to these stand in the match itself, in half a byte, in a byte. */
+/** The largest lengths that fit in the match itself, in half a byte and in a byte. */
 const IN_MATCH = 7;
 const IN_HALF = 15;
 const IN_BYTE = 255;
@@ -97,10 +97,10 @@ function encode(plain: Uint8Array): Uint8Array {
       continue;
     }
     flag(1);
-    const told = length - LEAST;
-    number(((distance - 1) << 3) | Math.min(told, IN_MATCH), 2);
-    if (told >= IN_MATCH) {
-      const more = told - IN_MATCH;
+    const coded = length - LEAST;
+    number(((distance - 1) << 3) | Math.min(coded, IN_MATCH), 2);
+    if (coded >= IN_MATCH) {
+      const more = coded - IN_MATCH;
       if (half < 0) {
         half = out.length;
         out.push(Math.min(more, IN_HALF));
@@ -113,17 +113,17 @@ function encode(plain: Uint8Array): Uint8Array {
         if (rest < IN_BYTE) out.push(rest);
         else {
           out.push(IN_BYTE);
-          if (told < 1 << 16) number(told, 2);
+          if (coded < 1 << 16) number(coded, 2);
           else {
             number(0, 2);
-            number(told, 4);
+            number(coded, 4);
           }
         }
       }
     }
     at += length;
   }
-  // What is left of the flags is ones, and there is always one of them.
+  // Unused flags are ones, and there is always one of them.
   if (count === 0) flag(1);
   flags |= count === 0 ? 0 : 2 ** count - 1;
   setFlags();

@@ -1,5 +1,5 @@
 /** Files of entries under a folder, each written whole or not at all. */
-import { link, lstat, mkdir, unlink } from 'node:fs/promises';
+import { link, lstat, mkdir, rename, unlink } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import { bytesIfSame, createFile, makeBelow } from '../../core/bytes/node';
 import { faultOf, FaultError } from '../../core/faults';
@@ -69,7 +69,10 @@ export async function intoFolder(
   };
 }
 
-/** Gives a file another name beside it: `cabin (mine).png`, then `cabin (mine 2).png`. */
+/** What `link` says of a folder, and where the file system has no hard links. */
+const NO_LINK = new Set(['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS']);
+
+/** Gives a file or a folder another name beside it: `cabin (mine).png`, then `cabin (mine 2).png`. */
 async function moveAside(target: string): Promise<void> {
   const ending = extname(target);
   const stem = target.slice(0, target.length - ending.length);
@@ -80,7 +83,10 @@ async function moveAside(target: string): Promise<void> {
       await link(target, free);
       return await unlink(target);
     } catch (error) {
-      if ((error as { code?: string }).code !== 'EEXIST') throw new FaultError(faultOf(error, free), { cause: error });
+      const { code = '' } = error as { code?: string };
+      if (code === 'EEXIST') continue;
+      if (!NO_LINK.has(code)) throw new FaultError(faultOf(error, free), { cause: error });
+      if ((await lstat(free).catch(() => undefined)) === undefined) return rename(target, free);
     }
   }
 }

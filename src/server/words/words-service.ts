@@ -271,12 +271,12 @@ export async function startWordsIn(
   bytes: AsyncIterable<Uint8Array>,
 ): Promise<RunAnswer> {
   const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_FILE_BYTES });
-  const { locale: told } = readWords(await readBlob(sha256), name);
+  const { locale: stated } = readWords(await readBlob(sha256), name);
   const open = (await pairOf(gameId, pair)).to.locale;
   // A name says a language only where the game has that one: `all.csv` is in none.
   const isName = /\.(csv|json)$/i.test(name);
   const isKnown = async (one: string) => (await listTables(gameId)).some(({ locale }) => isSameLanguage(one, locale));
-  const locale = told !== undefined && isName && !(await isKnown(told)) ? undefined : told;
+  const locale = stated !== undefined && isName && !(await isKnown(stated)) ? undefined : stated;
   if (!anyway && locale !== undefined && open !== '' && !isSameLanguage(locale, open))
     throw new FaultError({
       code: 'other-language',
@@ -317,7 +317,7 @@ async function takeIn(
 export async function wordsInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const name = String(input['name']);
   const { edits, doubled } = readWords(await readBlob(String(input['file'])), name);
-  for (const key of doubled.slice(0, MOST_TOLD)) log(`${key} stands in the file more than once, and is left out`);
+  for (const key of doubled.slice(0, MOST_TOLD)) log(`${key} appears in the file more than once, and is left out`);
   const pair = await pairOf(gameId, wordsPair.parse(input));
   const unknown = new Set(edits.filter(({ key }) => !pair.from.texts.has(key) && !pair.to.texts.has(key)));
   for (const { key } of [...unknown].slice(0, MOST_TOLD)) log(`${key} is no key of the game, and is left out`);

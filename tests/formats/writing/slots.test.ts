@@ -135,7 +135,7 @@ test('a row that no search finds is told', async () => {
   rows.unshift(rows.pop()!);
   Buffer.concat(rows).copy(wrong, 8);
   const { formulas } = await prove(await openFiles(recipe(), wrong), { scratch: memoryScratch() });
-  expect(formulas.first).toMatchObject({ what: 'a row does not stand where a search for it leads', region: 'table' });
+  expect(formulas.first).toMatchObject({ what: 'a row is not where a search for it leads', region: 'table' });
 });
 
 test('slots are for a list of rows', () => {

@@ -101,7 +101,7 @@ function* misplaced(archive: OpenedArchive): Generator<Fault> {
     const [home] = probes(rows[lost]!, rows.length);
     yield {
       code: 'must-differs',
-      what: 'a row does not stand where a search for it leads',
+      what: 'a row is not where a search for it leads',
       ...placeIn(region.name, unlocked),
       line: rule.by.line,
       field: `${table.shape.name}[${lost}]`,

@@ -11,6 +11,7 @@ import type { Edits } from './edits';
 export function checkPathsAreFree(setting: DraftSetting, edits: Edits): void {
   const { archive, recipe } = setting;
   const { add } = edits;
+  if (add.length === 0) return;
   const taken = (path: string, what: string, hint: string): FormatError =>
     new FormatError({ code: 'conflict', recipe: recipe.id, entry: path, what, hint });
   const added = new Set<string>();
