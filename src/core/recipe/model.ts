@@ -473,6 +473,8 @@ export interface EntriesRule {
   rawOf(method: Method): readonly Method[];
   /** All methods that are written out in the recipe. */
   readonly methods: readonly Method[];
+  /** True when every entry goes through the same steps, so that no row has to name them. */
+  readonly hasOneMethod: boolean;
 }
 
 export interface VolumeSet {

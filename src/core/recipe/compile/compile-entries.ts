@@ -327,7 +327,7 @@ function compileFilm(setting: Setting, names: Names): FilmRule | undefined {
   };
 }
 
-type Packing = Pick<EntriesRule, 'methodField' | 'methodOf' | 'stepsOf' | 'rawOf' | 'methods'>;
+type Packing = Pick<EntriesRule, 'methodField' | 'methodOf' | 'stepsOf' | 'rawOf' | 'methods' | 'hasOneMethod'>;
 
 /** The steps of a chain that are no compression, as text. */
 function ciphersOf(steps: readonly Step[]): string {
@@ -361,6 +361,7 @@ function methodPacking(setting: Setting, names: Names, method: Formula | undefin
         .map(([key]) => asMethod(key));
     },
     methods: [...chains.keys()].map(asMethod),
+    hasOneMethod: false,
   };
 }
 
@@ -388,5 +389,6 @@ function stepPacking(setting: Setting, names: Names): Packing {
     stepsOf: (mask) => steps.filter((_, i) => (Number(mask) & (1 << i)) !== 0),
     rawOf: (mask) => ((Number(mask) & compressions) === 0 ? [] : [Number(mask) & ~compressions]),
     methods: [all],
+    hasOneMethod: steps.every(({ when }) => when === undefined),
   };
 }

@@ -45,7 +45,9 @@ export function choiceKind(by: Formula, alternatives: readonly Alternative[]): F
   const otherwise = alternatives.findIndex(({ key }) => key === undefined);
   const choose = (scope: Scope): number => {
     const value = by.evaluate(scope);
-    const index = keys.get(normal(keyText(value))) ?? otherwise;
+    // Most values are named as they are; only others are looked at for another way to write the same number.
+    const index =
+      (typeof value === 'string' ? keys.get(value) : undefined) ?? keys.get(normal(keyText(value))) ?? otherwise;
     if (index >= 0) return index;
     throw new FormatError({
       code: 'must-differs',
@@ -99,11 +101,12 @@ function normal(key: string): string {
 export function namedValues(kind: FieldKind, values: Readonly<Record<string, string>>): FieldKind {
   const names = new Map(Object.entries(values).map(([key, name]) => [normal(key), name]));
   const numbers = new Map([...names].map(([key, name]) => [name, Number(key)]));
+  const byNumber = new Map([...names].map(([key, name]) => [Number(key), name]));
   return {
     ...kind,
     type: { kind: 'value', of: 'text' },
     names: [...names.values()],
-    makeColumn: (tables) => namedColumn(kind.makeColumn(tables), names),
+    makeColumn: (tables) => namedColumn(kind.makeColumn(tables), names, byNumber),
     read: (cursor, column, row, context) => kind.read(cursor, (column as NamedColumn).inner, row, context),
     write: (writer, value, scope) =>
       kind.write(writer, typeof value === 'string' ? (numbers.get(value) ?? value) : value, scope),
@@ -114,14 +117,19 @@ interface NamedColumn extends Column {
   readonly inner: Column;
 }
 
-function namedColumn(inner: Column, names: ReadonlyMap<string, string>): NamedColumn {
+function namedColumn(
+  inner: Column,
+  names: ReadonlyMap<string, string>,
+  byNumber: ReadonlyMap<number, string>,
+): NamedColumn {
   return {
     inner,
     reserve: (rows) => inner.reserve(rows),
     putAbsent: (row) => inner.putAbsent(row),
     get: (row) => {
       const value = inner.get(row);
-      return value === undefined ? undefined : (names.get(String(value)) ?? value);
+      if (value === undefined) return undefined;
+      return (typeof value === 'number' ? byNumber.get(value) : names.get(String(value))) ?? value;
     },
     kept: (row) => inner.kept(row),
   };

@@ -14,14 +14,15 @@ export interface Column {
   kept(row: number): Value;
 }
 
-/** Remembers rows without a value; most columns have none. */
+/** Remembers rows without a value, a bit each; most columns have none. */
 class Absences {
-  private rows: Set<number> | undefined;
+  private bits: Growing | undefined;
   add(row: number): void {
-    (this.rows ??= new Set()).add(row);
+    const bits = (this.bits ??= growing.u8() as Growing);
+    bits.put(row >> 3, bits.get(row >> 3) | (1 << (row & 7)));
   }
   has(row: number): boolean {
-    return this.rows !== undefined && this.rows.has(row);
+    return this.bits !== undefined && (this.bits.get(row >> 3) & (1 << (row & 7))) !== 0;
   }
 }
 

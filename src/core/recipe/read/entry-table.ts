@@ -457,7 +457,7 @@ class EntryReader {
     const { bound, beside, hashes } = setting;
     const rows = bound.table;
     const pathColumn = rule.path?.rowField === undefined ? undefined : rows.columns[rule.path.rowField];
-    let byRow: Map<number, number> | undefined;
+    let byRow: Int32Array | undefined;
     const besideRows: Map<number, number>[] = [];
     const straight = rowsOf.every((row, i) => row === i) ? 0 : undefined;
     const asksFacts = [rule.path, rule.hash, rule.id, rule.time].some(asksOfEntry);
@@ -538,8 +538,8 @@ class EntryReader {
       row: (entry) => rowsOf[entry]!,
       entryOfRow: (row) => {
         if (straight === 0) return row < count ? row : -1;
-        byRow ??= new Map(Array.from(rowsOf, (one, i) => [one, i]));
-        return byRow.get(row) ?? -1;
+        byRow ??= entriesByRow(rowsOf, rows.length);
+        return byRow[row] ?? -1;
       },
       besideRow: (one, entry) => beside[one]!.row(listIndex[entry]!),
       entryBeside: (one, row) => {
@@ -599,4 +599,11 @@ function asPath(value: Value): string {
   if (typeof value === 'string') return value;
   if (value === undefined) return '';
   throw new FormatError({ code: 'bad-text', what: 'the path of an entry is not a text', found: showValue(value) });
+}
+
+/** For each row of a table the entry it describes, or -1. */
+function entriesByRow(rowsOf: ArrayLike<number>, rows: number): Int32Array {
+  const entries = new Int32Array(rows).fill(-1);
+  for (let entry = 0; entry < rowsOf.length; entry++) entries[rowsOf[entry]!] = entry;
+  return entries;
 }

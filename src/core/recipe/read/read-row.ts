@@ -5,7 +5,7 @@ import { bitsOf } from '../formula/bits';
 import { showValue, truthy, wholeNumber, type Value } from '../formula/value';
 import type { Field, Flow, ReadContext, Shape } from '../model';
 import type { Column } from './columns';
-import { MOST_REMARKS, type RowCursor, type Table } from './table';
+import { MOST_REMARKS, type RowCursor, type Table, type TableLengths } from './table';
 
 /**
  * Reads one instance of a shape as the next row of `table`, checking every `must`.
@@ -135,7 +135,7 @@ function costsOnlyRow(
   row: number,
   table: Table,
   offset: number,
-  filled: ReadonlyMap<Table, number>,
+  filled: TableLengths,
   { tables }: ReadContext,
 ): boolean {
   if (!(error instanceof FaultError)) return false;

@@ -101,6 +101,9 @@ export class Table {
   }
 }
 
+/** How far each table of a region is filled, in the order in which they were made. */
+export type TableLengths = readonly number[];
+
 /** The tables of one region, one for each shape in it. */
 export class Tables {
   private readonly byShape = new Map<Shape, Table>();
@@ -118,12 +121,15 @@ export class Tables {
     return this.byShape.values();
   }
   /** How far each table is filled; {@link reset} goes back there after a read that ran out of bytes. */
-  lengths(): ReadonlyMap<Table, number> {
-    return new Map([...this.byShape.values()].map((table) => [table, table.length]));
+  lengths(): TableLengths {
+    const lengths: number[] = [];
+    for (const table of this.byShape.values()) lengths.push(table.length);
+    return lengths;
   }
-  reset(lengths: ReadonlyMap<Table, number>): void {
+  reset(lengths: TableLengths): void {
+    let place = 0;
     for (const table of this.byShape.values()) {
-      table.length = lengths.get(table) ?? 0;
+      table.length = lengths[place++] ?? 0;
       for (const notes of [table.damage, table.remarks])
         for (const row of notes.keys()) if (row >= table.length) notes.delete(row);
       for (const row of table.incomplete) if (row >= table.length) table.incomplete.delete(row);

@@ -21,13 +21,23 @@ export function kindsOf(kind: FieldKind): readonly FieldKind[] {
  *
  * @returns undefined when no such row can lie in it
  */
-export function pathTo(item: Shape, target: Shape, above: readonly Shape[] = []): readonly number[] | undefined {
+export function pathTo(item: Shape, target: Shape): readonly number[] | undefined {
+  let known = knownPaths.get(item);
+  if (known === undefined) knownPaths.set(item, (known = new Map()));
+  if (!known.has(target)) known.set(target, findPath(item, target, []));
+  return known.get(target);
+}
+
+/** Asked for again with every list that is written. */
+const knownPaths = new WeakMap<Shape, Map<Shape, readonly number[] | undefined>>();
+
+function findPath(item: Shape, target: Shape, above: readonly Shape[]): readonly number[] | undefined {
   if (item === target) return [];
   if (above.includes(item)) return undefined;
   for (const { index, kind } of item.fields) {
     for (const { type } of kindsOf(kind)) {
       if (type.kind !== 'shape') continue;
-      const rest = pathTo(type.shape, target, [...above, item]);
+      const rest = findPath(type.shape, target, [...above, item]);
       if (rest !== undefined) return [index, ...rest];
     }
   }

@@ -28,7 +28,9 @@ import { isSteady } from './steady';
 /** One instance of a shape in the new file. */
 export class DraftFields implements Fields {
   private own: Identity;
-  private memo: { round: number; values: Map<number, Value> } | undefined;
+  /** Values by the numbers of their fields, and the round in which they were worked out. */
+  private memo: Value[] | undefined;
+  private memoRound = -1;
 
   constructor(
     private readonly draft: Draft,
@@ -48,28 +50,34 @@ export class DraftFields implements Fields {
   moveTo({ index, parent, isTop }: Identity): void {
     if (this.own.index === index && (parent === undefined || this.own.parent === parent)) return;
     this.own = { ...this.own, index, ...(parent === undefined ? {} : { parent, isTop: isTop ?? false }) };
-    this.around = undefined;
+    this.aroundInner = undefined;
+    this.ownInner = undefined;
   }
 
   /** The value as formulas see it. */
   get(index: number): Value {
     return this.value(index, false);
   }
-  /** The value as it is written: what stays keeps the very bytes it has. */
+  /**
+   * The value as it is written: what stays keeps the very bytes it has. Asked for only when the field's `when` holds.
+   */
   written(index: number): Value {
     return this.value(index, true);
   }
 
   private value(index: number, asFound: boolean): Value {
     const field = this.shape.fields[index]!;
-    if (field.when !== undefined && this.mayAppear() && !this.isThere(field)) return undefined;
+    const { fresh } = this;
+    // Fields of new and changed rows may come and go; others are there or not as they were.
+    const mayAppear = this.own.base === undefined || fresh !== undefined;
+    if (!asFound && field.when !== undefined && mayAppear && !this.isThere(field)) return undefined;
     const list = this.listOf(field);
     if (list !== undefined) return list;
-    if (field.is !== undefined && this.mustCompute(field.is)) {
+    if (field.is !== undefined && this.mustCompute(field.is, fresh)) {
       if (this.isAbsent(index)) return undefined;
       return this.isListField(field) ? this.computedList(field, field.is) : this.computed(field, field.is, asFound);
     }
-    const value = this.plain(field, index, asFound);
+    const value = this.plain(field, index, asFound, fresh);
     return field.parts.length === 0 || value === undefined ? value : this.withParts(field, value);
   }
 
@@ -93,15 +101,9 @@ export class DraftFields implements Fields {
   }
 
   /** Whether a field is there in the new file. */
-  isThere(field: Field): boolean {
+  private isThere(field: Field): boolean {
     if (field.when === undefined) return true;
     return truthy(this.evaluated(field.when));
-  }
-
-  /** Fields of new and changed rows may come and go; others are there or not as they were. */
-  private mayAppear(): boolean {
-    const { base } = this.own;
-    return base === undefined || this.fresh !== undefined;
   }
 
   /** The new bytes of the entry it belongs to. */
@@ -125,26 +127,25 @@ export class DraftFields implements Fields {
   }
 
   /** Unchanged entries keep what does not follow the layout; everything else is worked out. */
-  private mustCompute(formula: Formula): boolean {
+  private mustCompute(formula: Formula, fresh: NewBytes | undefined): boolean {
     const { base, out, folder } = this.own;
     if (base === undefined) return true;
     const { uses } = formula;
     // A row that is no entry keeps what only an entry could tell.
     if (out === undefined && (uses.entry.size > 0 || uses.content.length > 0) && folder === undefined) return false;
-    const { fresh } = this;
     const changed = fresh !== undefined && !fresh.onlyMoved;
     // Hashes over the bytes of an unchanged entry, and what lies around these, stay with them.
-    const overData = uses.content.some(({ which }) => which === 'data');
-    const overStored = uses.content.length > 0 || uses.entry.has('own');
+    const overContent = uses.content.length > 0;
+    const overData = overContent && uses.content.some(({ which }) => which === 'data');
+    const overStored = overContent || uses.entry.has('own');
     if (!changed && out !== undefined && (overData || (overStored && fresh === undefined))) return false;
     // Its stored bytes are others where they were locked anew for another place.
     const resealed = overStored && fresh !== undefined;
     return out === undefined || changed || resealed || !isSteady(formula, this.shape);
   }
 
-  private plain(field: Field, index: number, asFound: boolean): Value {
+  private plain(field: Field, index: number, asFound: boolean, fresh: NewBytes | undefined): Value {
     const { base, out } = this.own;
-    const { fresh } = this;
     const holdsData =
       (this.packed !== undefined || (fresh !== undefined && this.draft.isInRow(out!))) && this.isData(field);
     if (holdsData && this.packed !== undefined) return this.packed;
@@ -185,7 +186,7 @@ export class DraftFields implements Fields {
 
   private chosenKind(kind: FieldKind): FieldKind {
     if (kind.chosen === undefined) return kind;
-    return this.within((scope) => kind.chosen!(scope));
+    return this.within({ evaluate: kind.chosen });
   }
 
   private kept(index: number, base: FoundRow, asFound: boolean): Value {
@@ -212,8 +213,9 @@ export class DraftFields implements Fields {
 
   /** What an instance inside this one has of it. */
   private inner(): Identity {
-    return { ...this.own, parent: this, isTop: false };
+    return (this.ownInner ??= { ...this.own, parent: this, isTop: false });
   }
+  private ownInner: Identity | undefined;
 
   private pool(index: number, found: Value): Value {
     if (!(found instanceof Uint8Array)) return found;
@@ -298,11 +300,12 @@ export class DraftFields implements Fields {
     // What other instances ask for outlives this one, for rows that were found are made anew for whoever looks.
     if (field.asked && base !== undefined)
       return graph.shared(base.table, base.row, field, work, () => this.get(field.index));
-    if (this.memo?.round !== graph.round) this.memo = { round: graph.round, values: new Map() };
-    const { values } = this.memo;
-    if (values.has(field.index)) return values.get(field.index);
+    if (this.memo === undefined || this.memoRound !== graph.round) this.memo = [];
+    this.memoRound = graph.round;
+    const { memo } = this;
+    if (field.index in memo) return memo[field.index];
     const value = graph.once({ owner: this, field, work: () => this.get(field.index) }, work, base === undefined);
-    values.set(field.index, value);
+    memo[field.index] = value;
     return value;
   }
 
@@ -342,7 +345,7 @@ export class DraftFields implements Fields {
     let value = whole;
     for (const part of field.parts) {
       let bits: Value;
-      if (part.is !== undefined && this.mustCompute(part.is)) bits = this.evaluated(part.is);
+      if (part.is !== undefined && this.mustCompute(part.is, this.fresh)) bits = this.evaluated(part.is);
       else if (base !== undefined) continue;
       else if (part.must?.only !== undefined) bits = part.must.only;
       else if (part.fresh !== undefined) bits = this.evaluated(part.fresh);
@@ -387,23 +390,32 @@ export class DraftFields implements Fields {
     }
   }
 
-  private evaluated(formula: Formula, found: Value = undefined, index?: number): Value {
-    return this.within((scope) => {
-      scope.found = found;
-      if (index !== undefined) scope.index = index;
-      return formula.evaluate(scope);
-    });
+  /** Evaluates in a scope in which formulas see this instance and what it belongs to. */
+  private evaluated(formula: Formula, found: Value = undefined, ownIndex?: number): Value {
+    return this.within(formula, found, ownIndex);
   }
 
-  /** Works with a scope in which formulas see this instance and what it belongs to. */
-  private within<T>(work: (scope: Scope) => T): T {
+  private within<T>(work: { evaluate(scope: Scope): T }, itsValue?: Value, ownIndex?: number): T {
     const { scope } = this.draft;
     const { own, fields, outer, entry, rows, previous, folder, block, found, index, volume } = scope;
     try {
       this.enter(scope);
-      return work(scope);
+      scope.found = itsValue;
+      if (ownIndex !== undefined) scope.index = ownIndex;
+      return work.evaluate(scope);
     } finally {
-      Object.assign(scope, { own, fields, outer, entry, rows, previous, folder, block, found, index, volume });
+      // One by one: this runs for every formula of every row, where Object.assign takes several times as long.
+      scope.own = own;
+      scope.fields = fields;
+      scope.outer = outer;
+      scope.entry = entry;
+      scope.rows = rows;
+      scope.previous = previous;
+      scope.folder = folder;
+      scope.block = block;
+      scope.found = found;
+      scope.index = index;
+      scope.volume = volume;
     }
   }
 
@@ -411,9 +423,13 @@ export class DraftFields implements Fields {
   private outer(): Fields[] | undefined {
     const { parent, isTop } = this.own;
     if (parent === undefined) return isTop === true ? [] : undefined;
-    return (this.around ??= parent instanceof DraftFields ? [...(parent.outer() ?? []), parent] : [parent]);
+    return parent instanceof DraftFields ? parent.outerOfInner() : [parent];
   }
-  private around: Fields[] | undefined;
+  /** The same for every instance inside this one. */
+  private outerOfInner(): Fields[] {
+    return (this.aroundInner ??= [...(this.outer() ?? []), this]);
+  }
+  private aroundInner: Fields[] | undefined;
 
   private enter(scope: Scope): void {
     const { draft } = this;

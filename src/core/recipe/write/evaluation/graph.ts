@@ -27,7 +27,7 @@ export class Graph {
   round = 0;
   private readonly values = new Map<Table, Map<number, Map<number, Value>>>();
   private readonly waiting: Job[] = [];
-  private readonly waitingRows = new Set<string>();
+  private waitingRows: Set<string> | undefined;
 
   constructor(private readonly recipe: string) {}
 
@@ -45,14 +45,15 @@ export class Graph {
     if (rows === undefined) fields.set(field.index, (rows = new Map()));
     if (rows.has(row)) return rows.get(row);
     const key = `${table.id}.${field.index}.${row}`;
-    if (this.waitingRows.has(key)) throw this.circular(field);
-    this.waitingRows.add(key);
+    const waiting = (this.waitingRows ??= new Set());
+    if (waiting.has(key)) throw this.circular(field);
+    waiting.add(key);
     try {
       const value = this.once({ owner: key, field, work: again }, work, true);
       rows.set(row, value);
       return value;
     } finally {
-      this.waitingRows.delete(key);
+      waiting.delete(key);
     }
   }
 

@@ -91,26 +91,27 @@ export class Instances {
     const known = this.lists.itemsOf(list);
     if (known === undefined) return undefined;
     const { items, place } = known;
-    return { length: items.rows.length, at: (i) => this.item(list, items, i, place) };
+    const around = aroundItems(list);
+    return { length: items.rows.length, at: (i) => this.item(list, items, around, i, place) };
   }
 
-  private item(list: ListAt, items: ListItems, i: number, place: BoundPlace | undefined): DraftFields {
+  private item(
+    list: ListAt,
+    items: ListItems,
+    around: Identity,
+    i: number,
+    place: BoundPlace | undefined,
+  ): DraftFields {
     const row = items.rows[i]!;
-    const around: Identity =
-      list.owner === undefined
-        ? plainIdentity(list.region, `region ${list.region}`)
-        : { ...list.owner.identity, parent: list.owner.instance, isTop: false };
     if (row >= 0) {
       const { column } = itemsOf(list.found!.column, list.found!.row)!;
       const { table } = column as ShapeColumn;
       const owners = items.owners;
-      const own =
-        owners !== undefined
-          ? { out: owners.outs[i]!, block: owners.blocks[i]! }
-          : place?.role === 'beside'
-            ? { out: this.outBeside(place, row) }
-            : {};
-      return this.found({ table, row }, { ...around, ...own }, i);
+      if (owners !== undefined)
+        return this.found({ table, row }, { ...around, out: owners.outs[i]!, block: owners.blocks[i]! }, i);
+      if (place?.role === 'beside')
+        return this.found({ table, row }, { ...around, out: this.outBeside(place, row) }, i);
+      return this.found({ table, row }, around, i);
     }
     const item = items.fresh[-row - 1]!;
     const shape = place?.binding.shape ?? list.item!;
@@ -147,12 +148,13 @@ export class Instances {
     }
     if (archive?.folders !== undefined && table === archive.folders.table)
       folder = draft.folderNow(archive.folders.indexOf(row));
+    const base = { table, row };
     return new DraftFields(draft, this, table.shape, {
-      base: { table, row },
+      base,
       out,
       folder,
       block: around.block,
-      key: { table, row },
+      key: base,
       region: around.region,
       index,
       parent: around.parent,
@@ -312,8 +314,7 @@ export class Instances {
       if (!isFields(value) || !(value instanceof DraftFields)) return;
       const { out, template } = value.identity;
       if (value.shape === each.shape && out !== undefined && out >= 0 && template === undefined) outs.push(out);
-      for (const field of value.shape.fields)
-        if ((field.kind.shapes ?? []).length > 0 && value.isThere(field)) visit(value.get(field.index));
+      for (const field of value.shape.fields) if ((field.kind.shapes ?? []).length > 0) visit(value.get(field.index));
     };
     visit(this.follow(regionValue(each.region), each.fieldPath));
     lists.checkTaken(outs.length);
@@ -342,7 +343,7 @@ export class Instances {
     };
     return {
       fresh: (list, items, i, place) => {
-        const fields = this.item(list, items, i, place);
+        const fields = this.item(list, items, aroundItems(list), i, place);
         return keys(fields, list.sort, fields.identity.out);
       },
       found: (list, i) => {
@@ -384,4 +385,11 @@ export class Instances {
       },
     };
   }
+}
+
+/** What every item of a list has of the instance the list lies in. */
+function aroundItems({ owner, region }: ListAt): Identity {
+  return owner === undefined
+    ? plainIdentity(region, `region ${region}`)
+    : { ...owner.identity, parent: owner.instance, isTop: false };
 }

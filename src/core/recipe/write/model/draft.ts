@@ -85,6 +85,7 @@ export class Draft {
   private folderCounts: FolderCounts | undefined;
   private knownOuts: Int32Array | undefined;
   private knownBlocks: { first: Float64Array; total: number } | undefined;
+  private lastFolder: FolderFacts | undefined;
   private lastFacts: { out: number; facts: EntryFacts } | undefined;
   private readonly regionVolumes: number[] = [];
   readonly facts: FileFacts;
@@ -289,7 +290,13 @@ export class Draft {
     return fresh?.deleted ?? this.setting.archive!.entries.isDeleted(this.entries.base(out)!);
   }
 
+  /** Facts of a folder; those of the last one that was asked for are remembered. */
   folderFacts(index: number): FolderFacts {
+    if (this.folderCounts !== undefined && this.lastFolder?.index === index) return this.lastFolder;
+    return (this.lastFolder = this.factsOfFolder(index));
+  }
+
+  private factsOfFolder(index: number): FolderFacts {
     const { path, name, parent } = this.folders[index]!;
     this.folderCounts ??= this.countInFolders();
     const { count, first, all, inside } = this.folderCounts;

@@ -177,6 +177,7 @@ export class Packer {
   /** True when a reader of the new row would find the method that was used. */
   tellsMethod(): boolean {
     const rule = this.setting.recipe.entries;
+    if (rule.hasOneMethod) return true;
     this.draft.graph.begin();
     this.writeRows();
     const told = rule.methodOf(this.scope());

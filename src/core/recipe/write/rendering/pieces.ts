@@ -2,9 +2,10 @@
 import { ByteWriter } from '../../../bytes';
 import type { FoundPart, RegionWriter, SplicedBytes } from '../../model';
 
-/** A stretch that stands between written bytes. */
-export interface Splice extends SplicedBytes {
-  /** Where it stands, counted in written bytes. */
+/** A stretch between written bytes. */
+interface Splice {
+  readonly stretch: SplicedBytes;
+  /** How many written bytes lie before it. */
   readonly after: number;
 }
 
@@ -41,7 +42,7 @@ export class Pieces extends ByteWriter implements RegionWriter {
     return this.length + this.spliced;
   }
   splice(stretch: SplicedBytes): void {
-    this.splices.push({ ...stretch, after: this.length });
+    this.splices.push({ stretch, after: this.length });
     this.spliced += stretch.length;
   }
   apart(found: FoundPart | undefined, align: number, write: (writer: RegionWriter) => void): void {
@@ -58,12 +59,12 @@ export class Pieces extends ByteWriter implements RegionWriter {
     let from = 0;
     let at = this.base;
     const bytes = this.bytes();
-    for (const splice of this.splices) {
-      if (splice.after > from) yield { at, bytes: bytes.subarray(from, splice.after) };
-      at += splice.after - from;
-      from = splice.after;
-      yield { at, spliced: splice };
-      at += splice.length;
+    for (const { stretch, after } of this.splices) {
+      if (after > from) yield { at, bytes: bytes.subarray(from, after) };
+      at += after - from;
+      from = after;
+      yield { at, spliced: stretch };
+      at += stretch.length;
     }
     if (bytes.length > from) yield { at, bytes: bytes.subarray(from) };
   }
