@@ -138,3 +138,58 @@ entries: { each: row in rows, path: row.name, volume: 'if(row.far == 1, far, mai
     });
   });
 });
+
+describe('a row that runs over the end of its list', () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: RUNS }
+shapes:
+  group: [{ field: name, as: ascii(1), is: folder.name }, { field: size, as: u8, is: length(rows) }, { field: rows, as: 'row[in size]' }]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: size, as: u8, is: length(body) }, { field: body, as: data(size) }]
+regions: [{ region: head, at: 0, holds: ascii(4) }, { region: all, at: 4, holds: 'group[to end]' }]
+presents: archive
+entries: { each: row in all, path: row.name, data: row.body, folders: { each: group in all, name: group.name } }
+`);
+  const file = (size: string) => `RUNSA\x0dfox\x03FFFewe${size}EEB\x06owl\x02OO`;
+
+  test('costs the rest of that list, and nothing behind it', async () => {
+    expect(await readable(await opened(recipe, { 'sample.bin': file('\x02') }))).toEqual({
+      fox: 'FFF',
+      ewe: 'EE',
+      owl: 'OO',
+    });
+    const archive = await opened(recipe, { 'sample.bin': file('\x09') });
+    expect(await readable(archive)).toEqual({ fox: 'FFF', ewe: '!cut-short', owl: 'OO' });
+    expect(archive.complaints[0]).toMatchObject({ code: 'cut-short', field: 'row[1].body', offset: 17 });
+    expect(isProven(await prove(archive, { scratch: memoryScratch() }))).toBe(false);
+  });
+
+  test('is not written again, as nobody knows its end', async () => {
+    const archive = await opened(recipe, { 'sample.bin': file('\x09') });
+    const edits = { replace: new Map(), add: [], remove: new Set<number>() };
+    await expect(planRebuild(archive, edits, { scratch: memoryScratch() })).rejects.toMatchObject({
+      fault: { code: 'cut-short', entry: 'ewe' },
+    });
+  });
+});
+
+test('a name that runs over the end of its table costs its entry', async () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: NAME }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: NAME }, { field: count, as: u8, is: count(entries) }, { field: names, as: u8, is: start(names) }]
+  row: [{ field: at, as: u8, is: entry.at }, { field: size, as: u8, is: entry.size }]
+  name: [{ field: text, as: 'text(zero, ascii)', is: entry.path }]
+regions:
+  - { region: head, at: 0, holds: head }
+  - { region: rows, at: 6, holds: 'row[head.count]' }
+  - { region: data, holds: entries }
+  - { region: names, at: head.names, holds: 'name[head.count]' }
+presents: archive
+entries: { each: row in rows, beside: [name in names], path: name.text, at: row.at, stored: row.size, size: row.size }
+`);
+  const file = 'NAME\x02\x0f\x0a\x03\x0d\x02FFFOOfox\0owl';
+  const archive = await opened(recipe, { 'sample.bin': file });
+  expect(await readable(archive)).toEqual({ fox: 'FFF', 'nameless/000001': '!cut-short' });
+  expect(archive.complaints[0]).toMatchObject({ code: 'cut-short', field: 'name[1].text', offset: 19 });
+  expect(await readable(await opened(recipe, { 'sample.bin': `${file}\0` }))).toEqual({ fox: 'FFF', owl: 'OO' });
+});

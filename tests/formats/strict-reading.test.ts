@@ -152,3 +152,42 @@ test('a condition of the recipe’s own, at a field and for every entry', async 
   const fault = await refused(recipeWith({ entries: forAll }), GOOD, { add: { pug: 'P' } });
   expect(fault).toMatchObject({ code: 'check-failed', what: 'no pugs', entry: 'pug' });
 });
+
+describe('the content of entries', () => {
+  const shapes = `
+  list: [{ field: count, as: u8 }, { field: items, as: 'item[count]' }]
+  item: [{ field: kind, as: u8, must: 1..9 }, { field: from, as: u8 }, { field: to, as: u8, check: { that: from <= to, say: an item ends before it begins } }]
+`;
+  const content = ', content: [{ when: row.name == "fox", holds: list }]';
+  const withShapes = (parts: Parts) => recipeWith(parts).replace('regions:', `${shapes.slice(1)}regions:`);
+  const file = (fox: string) => `STRI\x02${row('fox', 17, fox.length)}${row('owl', 17 + fox.length, 2)}${fox}OO`;
+  const good = file('\x02\x01\x03\x04\x09\x05\x05');
+
+  test.each([
+    ['an item ends before it begins', file('\x02\x01\x03\x04\x09\x05\x04'), { field: 'item[1].to', offset: 4 }],
+    ['its length', file('\x02\x01\x03\x04'), { code: 'cut-short' }],
+    ['bytes left over', file('\x01\x01\x03\x04\x09'), { found: '1 bytes left over', offset: 4 }],
+    ['a value', file('\x01\x0a\x03\x04'), { field: 'kind', expected: '1 to 9', offset: 1 }],
+  ])('%s', async (what, bad, fault) => {
+    const recipe = withShapes({ entries: content });
+    expect(isProven(await proofOf(recipe, good))).toBe(true);
+    const { formulas } = await proofOf(recipe, bad);
+    expect(formulas.agree).toBe(formulas.total - 1);
+    expect(formulas.first).toMatchObject({ entry: 'fox', within: 'fox', ...fault });
+    if (what.startsWith('an item')) expect(formulas.first).toMatchObject({ what });
+    await expect(contentsOf(withShapes({ entries: content, top: 'strict: true' }), bad)).rejects.toMatchObject({
+      fault,
+    });
+  });
+
+  test('is compared only where the condition holds', async () => {
+    const recipe = withShapes({ entries: content.replace('fox', 'owl') });
+    expect((await proofOf(recipe, file('\x02'))).formulas.first).toMatchObject({ entry: 'owl' });
+  });
+
+  test('needs a shape that holds no entries', () => {
+    expect(() => compileRecipe(withShapes({ entries: content.replace('holds: list', 'holds: lost') }))).toThrow(
+      expect.objectContaining({ fault: expect.objectContaining({ what: 'there is no shape lost' }) }),
+    );
+  });
+});

@@ -79,6 +79,8 @@ export interface ReadContext {
   held: number;
   /** Shapes of which one bad row is noted in its table, and the others are read on. */
   readonly tolerant?: ReadonlySet<Shape> | undefined;
+  /** True while items of a list are read whose bytes end at a known place: one that runs over it costs no others. */
+  listEnds?: boolean | undefined;
   /** Set by a kind that could read a value which a strict reader would not take, and taken by who reads the row. */
   remark?: { readonly what: string; readonly expected: string; readonly found: string } | undefined;
   /** Bytes from the start of the window that are known to be needed. */
@@ -424,6 +426,13 @@ export interface MadeRule {
   readonly looksInside: boolean;
 }
 
+/** The shape of the plain bytes of some entries. */
+export interface ContentRule {
+  readonly line: number;
+  readonly when: Formula | undefined;
+  readonly shape: Shape;
+}
+
 export interface EntriesRule {
   readonly line: number;
   readonly each: Binding;
@@ -449,6 +458,8 @@ export interface EntriesRule {
   readonly names: { readonly path: string; readonly ends: string } | undefined;
   readonly checks: readonly Check[];
   /** The field of the row (or of a shape in it) that holds the entry's bytes. */
+  /** What the plain bytes of entries must look like; of several the first whose condition holds. */
+  readonly content: readonly ContentRule[];
   readonly data: Formula | undefined;
   readonly wrap: Shape | undefined;
   /** The index of the data field in the wrap. */

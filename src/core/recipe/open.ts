@@ -3,6 +3,7 @@ import { FaultError, FormatError, type Fault } from '../faults';
 import { scopeOf } from './formula/value';
 import type { Recipe } from './model';
 import { checkFormulas } from './proof/formula-check';
+import { contentFaults } from './proof/content-checks';
 import { readingFaults } from './proof/reading-checks';
 import { isListing, missingSets, missingVolume, type OpenVolume } from './read/volumes';
 import { readEntry } from './read/entry-bytes';
@@ -44,7 +45,11 @@ export async function openArchive(
   );
   const complaints = [...missing, ...check.faults, ...pointerComplaints(opened)];
   if (recipe.strict) {
-    const [first] = [...complaints, ...readingFaults(opened, options.signal)];
+    const [first] = [
+      ...complaints,
+      ...readingFaults(opened, options.signal),
+      ...(await contentFaults(opened, options.signal)),
+    ];
     if (first !== undefined) throw new FormatError(first);
   }
   return { ...opened, complaints };

@@ -244,3 +244,21 @@ entries: { each: row in rows, hash: row.hash, hashing: fnv1a-32(lower(entry.path
     entry: 'OWL',
   });
 });
+
+test('first values that need each other', async () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: LOOP }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: LOOP }, { field: count, as: u8, is: count(entries) }]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: size, as: u8, is: entry.size }, { field: first, as: u8, new: second + 1 }, { field: second, as: u8, new: first + 1 }]
+regions: [{ region: head, at: 0, holds: head }, { region: rows, at: 5, holds: 'row[head.count]' }, { region: data, holds: entries }]
+presents: archive
+entries: { each: row in rows, path: row.name, at: 'if(entry.index == 0, start(data), previous.end)', stored: row.size, size: row.size }
+`);
+  const file = 'LOOP\x01fox\x03\x01\x01FFF';
+  expect(await contentsOf(recipe, file)).toEqual({ fox: 'FFF' });
+  expect(await refused(recipe, file, { add: { owl: 'OO' } })).toMatchObject({ code: 'recipe-circular', line: 9 });
+  const apart = recipe.replace('new: first + 1', 'new: 4');
+  const made = await edited(apart, file, { add: { owl: 'OO' } });
+  expect(made.toString('latin1')).toBe('LOOP\x02fox\x03\x01\x01owl\x02\x05\x04FFFOO');
+});

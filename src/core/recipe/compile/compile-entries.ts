@@ -7,6 +7,7 @@ import type { TextPath } from '../language/yaml-text';
 import type {
   Binding,
   BlocksRule,
+  ContentRule,
   EntriesRule,
   FieldType,
   FilmRule,
@@ -173,6 +174,7 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
       that: compileFormula(that, parsed.lineOf(['entries', 'check', i, 'that']), names),
       say,
     })),
+    content: compileContent(setting, names),
     data,
     wrap,
     wrapData,
@@ -185,6 +187,23 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     film: compileFilm(setting, names),
     ...packing,
   };
+}
+
+function compileContent({ parsed, shapes }: Setting, names: Names): ContentRule[] {
+  return (parsed.recipe.entries.content ?? []).map(({ when, holds }, i) => {
+    const path: TextPath = ['entries', 'content', i];
+    const line = parsed.lineOf([...path, 'holds']);
+    const shape = shapes.get(holds);
+    if (shape === undefined)
+      throw invalid(line, `there is no shape ${holds}`, `one of ${[...shapes.keys()].join(', ')}`);
+    if (shape.flows)
+      throw invalid(line, `shape ${holds} holds the bytes of entries itself`, 'bytes(n) in place of data(n)');
+    return {
+      line,
+      when: when === undefined ? undefined : compileFormula(when, parsed.lineOf([...path, 'when']), names),
+      shape,
+    };
+  });
 }
 
 /** The only field of kind `data` in the rows, which needs no naming. */

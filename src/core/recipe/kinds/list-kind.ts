@@ -50,6 +50,8 @@ export function listKind(text: string, item: FieldKind, extent: Extent): FieldKi
       const { items, first } = list.open(row);
       const compact = item.type.kind === 'shape' && item.type.shape.compact;
       let count = 0;
+      const outerEnds = context.listEnds;
+      context.listEnds = endIsKnown(extent);
       while (count < wanted && (extent.kind === 'count' || extent.kind === 'until' || flow.position < flow.end)) {
         const at = flow.position;
         scope.fields = fields;
@@ -82,6 +84,7 @@ export function listKind(text: string, item: FieldKind, extent: Extent): FieldKi
         }
         if (extent.kind === 'until' && holds(extent.last, scope, fields, items.get(first + count - 1))) break;
       }
+      context.listEnds = outerEnds;
       list.close(row, count);
       flow.end = outerEnd;
     },
@@ -132,6 +135,8 @@ function readList(
   const { items, first } = list.open(row);
   if (wanted !== Infinity) items.reserve(Math.min(first + wanted, first + MOST_RESERVED));
   let count = 0;
+  const outerEnds = context.listEnds;
+  context.listEnds = endIsKnown(extent);
   const beyond = extent.kind === 'while' ? context.beyond : 0;
   while (count < wanted && (extent.kind === 'count' || extent.kind === 'until' || cursor.left + beyond > 0)) {
     const at = cursor.position;
@@ -158,8 +163,14 @@ function readList(
     }
     if (extent.kind === 'until' && holds(extent.last, scope, fields, items.get(first + count - 1))) break;
   }
+  context.listEnds = outerEnds;
   list.close(row, count);
   scope.index = outer;
+}
+
+/** False for lists that end where an item says so: what runs over the end may belong to whatever follows. */
+function endIsKnown({ kind }: Extent): boolean {
+  return kind === 'count' || kind === 'size' || kind === 'end';
 }
 
 function holds(condition: Formula, scope: Scope, fields: Scope['fields'], item: Value): boolean {

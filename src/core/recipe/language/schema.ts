@@ -201,6 +201,16 @@ const entriesText = z.strictObject({
     .optional()
     .describe('what no two entries share: `path`, or a formula'),
   check: checks.optional().describe('conditions that hold for every entry, each with a message'),
+  content: z
+    .array(
+      z.strictObject({
+        when: formula.optional().describe('for which entries; for all that come to it without it'),
+        holds: name.describe('the shape of their plain bytes'),
+      }),
+    )
+    .min(1)
+    .optional()
+    .describe('what the plain bytes of entries must look like: the first that fits is compared in the proof'),
   deleted: formula.optional().describe('holds for deletion markers'),
   data: formula.optional().describe('the field that holds its bytes'),
   wrap: name.optional().describe('the shape around its bytes'),

@@ -7,6 +7,7 @@ import { fieldAt, regionAt } from '../read/explain';
 import { NO_EDITS } from '../write/edits/edits';
 import { planRebuild } from '../write/plan';
 import { proveChanged } from './changed-entries';
+import { contentFaults } from './content-checks';
 import { editsHold, proveEdits, proveTogether } from './edit-proof';
 import type { Proof, ProveOptions } from './proof';
 import { checkFormulas } from './formula-check';
@@ -38,7 +39,11 @@ export async function prove(archive: OpenedArchive, options: ProveOptions): Prom
     signal,
     progress: (done) => options.progress?.(done, steps),
   });
-  const strict = [...readingFaults(archive, signal), ...(await madeFaults(archive, signal))];
+  const strict = [
+    ...readingFaults(archive, signal),
+    ...(await madeFaults(archive, signal)),
+    ...(await contentFaults(archive, signal)),
+  ];
   const identical = await proveIdentical(archive, options);
   const progress = (done: number) => options.progress?.(archive.entries.count + done, steps);
   const both = await proveTogether(archive, options, progress);

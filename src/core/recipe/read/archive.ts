@@ -162,7 +162,9 @@ class Opening {
     const { recipe } = this;
     const total = this.volumes.reduce((sum, one) => sum + one.source.size, 0);
     const budget = readingBudget(limits, total);
-    const tolerant = new Set([recipe.entries.each.shape]);
+    const { each, beside } = recipe.entries;
+    const tolerant = new Set([each, ...beside].map(({ shape }) => shape));
+    const tolerantRegions = new Set([each, ...beside].map(({ region }) => region));
     for (const index of recipe.readingOrder) {
       throwIfStopped(options.signal);
       const region = recipe.regions[index]!;
@@ -173,7 +175,7 @@ class Opening {
       this.reading = { region, source: own, facts };
       try {
         const base = { source: own, volume, facts, limits, budget, signal: options.signal };
-        const setting = index === recipe.entries.each.region ? { ...base, tolerant } : base;
+        const setting = tolerantRegions.has(index) ? { ...base, tolerant } : base;
         const read =
           region === recipe.solid ? await this.readSolid(region, setting) : await readRegion(region, setting);
         if (read !== undefined) this.found.set(index, read);

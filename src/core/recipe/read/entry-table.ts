@@ -32,6 +32,8 @@ export interface EntryTable {
   readonly damaged: number;
   /** Why the row does not tell where the bytes are or how they are packed; undefined where it does. */
   damage(entry: number): Fault | undefined;
+  /** True when a row of it could not be read to its end, so that it cannot be written as it was either. */
+  isIncomplete(entry: number): boolean;
   /** Why the path cannot be read; undefined where it can. The bytes can be read all the same. */
   pathDamage(entry: number): Fault | undefined;
   /** Offset of the stored bytes in their volume, or in the unlocked region they lie in. */
@@ -179,23 +181,31 @@ class EntryReader {
       list[count++] = i;
     }
     this.rowsOf = rows.subarray(0, count);
-    this.noteBadRows(rows.subarray(0, count));
     this.listIndex = list.subarray(0, count);
     this.count = count;
+    this.noteBadRows(this.rowsOf);
+    for (const one of this.setting.beside) this.noteBadRows(this.listIndex, one);
   }
 
-  /** Rows with a field that is not what it must be. @throws FaultError when it is not one of an entry */
-  private noteBadRows(rows: Float64Array): void {
-    const { damage } = this.setting.bound.table;
+  /**
+   * Rows with a field that is not what it must be.
+   *
+   * @param rows for each entry its row, or its place in a list beside
+   * @throws FaultError when it is not one of an entry
+   */
+  private noteBadRows(rows: Float64Array, beside?: BoundRows): void {
+    const { damage } = (beside ?? this.setting.bound).table;
     if (damage.size === 0) return;
     const left = new Map(damage);
     for (let i = 0; i < rows.length; i++) {
-      const error = left.get(rows[i]!);
+      const place = rows[i]!;
+      const row = beside === undefined ? place : place < beside.count ? beside.row(place) : -1;
+      const error = left.get(row);
       if (error === undefined) continue;
-      this.damage.set(i, this.placed(error, rows[i]!));
-      left.delete(rows[i]!);
+      if (!this.damage.has(i)) this.damage.set(i, this.placed(error, this.rowsOf[i]!));
+      left.delete(row);
     }
-    for (const [row, error] of left) throw this.placed(error, row);
+    for (const [row, error] of left) throw beside === undefined ? this.placed(error, row) : error;
   }
 
   async places(): Promise<void> {
@@ -521,6 +531,9 @@ class EntryReader {
       isNamed: (entry) => pathOf(entry).named,
       damaged: this.damage.size,
       damage: (entry) => this.damage.get(entry)?.fault,
+      isIncomplete: (entry) =>
+        rows.incomplete.has(rowsOf[entry]!) ||
+        beside.some((one) => listIndex[entry]! < one.count && one.table.incomplete.has(one.row(listIndex[entry]!))),
       pathDamage,
       at: (entry) => ats[entry]!,
       stored: (entry) => storeds[entry]!,

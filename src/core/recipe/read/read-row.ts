@@ -1,11 +1,13 @@
 import type { Cursor } from '../../bytes';
 import { Cursor as ByteCursor } from '../../bytes';
-import { FaultError, FormatError, LimitError } from '../../faults';
+import type { FaultError} from '../../faults';
+import { FormatError, LimitError } from '../../faults';
 import { bitsOf } from '../formula/bits';
 import { showValue, truthy, wholeNumber, type Value } from '../formula/value';
 import type { Field, Flow, ReadContext, Shape } from '../model';
+import { costsOnlyRow, endsList, placed, rowFilled } from './bad-rows';
 import type { Column } from './columns';
-import { MOST_REMARKS, type RowCursor, type Table, type TableLengths } from './table';
+import { MOST_REMARKS, type RowCursor, type Table } from './table';
 
 /**
  * Reads one instance of a shape as the next row of `table`, checking every `must`.
@@ -28,7 +30,7 @@ export function readRow(shape: Shape, table: Table, cursor: Cursor, context: Rea
     scope.here = cursor.offset;
     const start = cursor.offset;
     const column = table.columns[i]!;
-    const filled = mayCostOnlyRow(field, shape, context) ? context.tables.lengths() : undefined;
+    const filled = rowFilled(field, shape, context);
     try {
       if (field.when !== undefined && !truthy(field.when.evaluate(scope))) {
         column.putAbsent(row);
@@ -47,7 +49,10 @@ export function readRow(shape: Shape, table: Table, cursor: Cursor, context: Rea
     } catch (error) {
       if (filled !== undefined && costsOnlyRow(error, field, row, table, start, filled, context)) continue;
       leave(context, outer);
-      throw placed(error, shape, field, row, table, start);
+      if (context.beyond > 0 || !endsList(error, field, row, table, start, filled, context))
+        throw placed(error, shape, field, row, table, start);
+      cursor.advance(cursor.left);
+      return row;
     }
   }
   leave(context, outer);
@@ -69,7 +74,7 @@ export async function readRowFlow(shape: Shape, table: Table, flow: Flow, contex
     const column = table.columns[field.index]!;
     const { end } = flow;
     const back = field.at === undefined ? undefined : flow.position;
-    const filled = mayCostOnlyRow(field, shape, context) ? context.tables.lengths() : undefined;
+    const filled = rowFilled(field, shape, context);
     try {
       if (field.when !== undefined && !truthy(field.when.evaluate(scope))) {
         column.putAbsent(row);
@@ -108,45 +113,14 @@ export async function readRowFlow(shape: Shape, table: Table, flow: Flow, contex
         continue;
       }
       leave(context, outer);
-      throw placed(error, shape, field, row, table, start);
+      if (!endsList(error, field, row, table, start, filled, context))
+        throw placed(error, shape, field, row, table, start);
+      flow.position = end;
+      return row;
     }
   }
   leave(context, outer);
   return row;
-}
-
-/** What is wrong with one value, and leaves all others as they are. */
-const WRONG_VALUES: ReadonlySet<string> = new Set(['outside-file', 'cut-short', 'must-differs', 'bad-text']);
-
-/** A field that lies elsewhere: nothing behind it depends on where it ends. */
-function mayCostOnlyRow(field: Field, shape: Shape, { tolerant }: ReadContext): boolean {
-  return field.at !== undefined && tolerant?.has(shape) === true;
-}
-
-/**
- * Notes a fault that costs its row alone, and takes back what was read of the field.
- *
- * @param filled how far the tables were filled before
- * @returns false where the fault is more than a wrong value
- */
-function costsOnlyRow(
-  error: unknown,
-  field: Field,
-  row: number,
-  table: Table,
-  offset: number,
-  filled: TableLengths,
-  { tables }: ReadContext,
-): boolean {
-  if (!(error instanceof FaultError)) return false;
-  const { code, limit } = error.fault;
-  if (!WRONG_VALUES.has(code) && limit?.startsWith('maxTextBytes') !== true) return false;
-  tables.reset(filled);
-  table.columns[field.index]!.putAbsent(row);
-  table.incomplete.add(row);
-  if (!table.damage.has(row))
-    table.damage.set(row, placed(error, table.shape, field, row, table, offset) as FaultError);
-  return true;
 }
 
 function enter(shape: Shape, table: Table, row: number, offset: number, context: ReadContext): RowCursor {
@@ -287,14 +261,4 @@ function readable(column: Column, row: number): Value {
   } catch {
     return column.kept(row);
   }
-}
-
-function placed(error: unknown, shape: Shape, field: Field, row: number, table: Table, offset: number): unknown {
-  if (!(error instanceof FaultError) || error.fault.code === 'stopped') return error;
-  if (error.fault.field !== undefined && error.fault.line !== undefined) return error;
-  const name =
-    table.length > 1 ? `${shape.name}[${row}].${error.fault.field ?? field.name}` : (error.fault.field ?? field.name);
-  const { field: _, ...rest } = error.fault;
-  const Class = error.constructor as new (fault: FaultError['fault'], options: { cause: unknown }) => FaultError;
-  return new Class({ offset, line: field.line, ...rest, field: name }, { cause: error.cause });
 }

@@ -46,7 +46,7 @@ export function refuseDamagedRows(
   const { entries } = archive;
   for (let entry = 0; entry < entries.count; entry++) {
     const damage = remove.has(entry) ? undefined : entries.damage(entry);
-    if (damage === undefined || (which === 'incomplete' && !entries.rows.incomplete.has(entries.row(entry)))) continue;
+    if (damage === undefined || (which === 'incomplete' && !entries.isIncomplete(entry))) continue;
     throw new FormatError({
       recipe: recipe.id,
       ...damage,

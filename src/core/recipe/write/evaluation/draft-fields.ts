@@ -233,7 +233,7 @@ export class DraftFields implements Fields {
     const { setting } = this.draft;
     if (field.must?.only !== undefined) return field.must.only;
     if (field.fresh === 'neighbour') return this.instances.neighbourValue(field);
-    if (field.fresh !== undefined) return this.evaluated(field.fresh);
+    if (field.fresh !== undefined) return this.firstValue(field, field.fresh);
     const made = this.initialOf(field, this.chosenKind(field.kind));
     if (made !== undefined) return made;
     if (field.parts.length > 0) return 0;
@@ -261,6 +261,12 @@ export class DraftFields implements Fields {
     const column = table.columns[field.index]!;
     const value = asFound ? column.kept(row) : column.get(row);
     return isFields(value) ? this.instances.inside(value as RowCursor, { ...this.inner(), out: undefined }) : value;
+  }
+
+  /** A first value may follow from those of other fields, and must not need itself. */
+  private firstValue(field: Field, fresh: Formula): Value {
+    const job = { owner: this, field, work: () => this.get(field.index) };
+    return this.draft.graph.once(job, () => this.evaluated(fresh), false);
   }
 
   private initialOf(field: Field, kind: FieldKind): Value {
