@@ -1,5 +1,5 @@
-import { existsSync } from 'node:fs';
-import { lstat, mkdir, realpath } from 'node:fs/promises';
+import { existsSync, lstatSync } from 'node:fs';
+import { mkdir, realpath } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import picomatch from 'picomatch';
 import { readChunks } from '../core/bytes';
@@ -102,7 +102,7 @@ type Done = 'taken' | 'same' | 'kept';
 
 async function takeOne(archive: Archive, entry: number, path: string, { as, replace }: TakeOptions): Promise<Done> {
   const chunks = () => (as === 'stored' ? readChunks(storedSource(archive, entry)) : readEntry(archive, entry));
-  const there = await lstat(path).catch(() => undefined);
+  const there = lstatSync(path, { throwIfNoEntry: false });
   if (there !== undefined && (await bytesIfSame(path, chunks())) !== undefined) return 'same';
   if (there !== undefined && replace !== true) return 'kept';
   const sink = await createFile(path, { durable: false, replace: replace === true });

@@ -1,6 +1,6 @@
 /** Files that appear under their name only when they are whole. */
-import { randomBytes } from 'node:crypto';
-import { closeSync, constants, linkSync, openSync, renameSync, rmSync, writeSync } from 'node:fs';
+import { randomUUID } from 'node:crypto';
+import { closeSync, constants, linkSync, openSync, renameSync, rmSync, unlinkSync, writeSync } from 'node:fs';
 import { copyFile, open, rm, type FileHandle } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { faultOf, FaultError } from '../faults';
@@ -124,7 +124,8 @@ const MAX_STEM_BYTES = 255 - '..12345678.part'.length;
 function temporaryName(path: string): string {
   let stem = basename(path);
   while (Buffer.byteLength(stem) > MAX_STEM_BYTES) stem = stem.slice(0, -1);
-  return join(dirname(path), `.${stem}.${randomBytes(4).toString('hex')}.part`);
+  // Node keeps random bytes for these ready, where randomBytes asks the system each time.
+  return join(dirname(path), `.${stem}.${randomUUID().slice(0, 8)}.part`);
 }
 
 /** Exclusive: neither a file nor a link of that name is opened. */
@@ -153,7 +154,7 @@ function giveName(temporary: string, path: string, replace: boolean): void {
       throw failure;
     }
   }
-  rmSync(temporary);
+  unlinkSync(temporary);
 }
 
 /** Fewer bytes than asked for where the file ends. */
