@@ -54,6 +54,9 @@ const TOO_MUCH: Readonly<Record<string, string>> = {
     value: 'k4999',
   }),
   'a name in let that leads back': recipe({ head: 'let: { a: b + 1, b: a + 1 }', value: 'a' }),
+  'a shape that always holds itself': recipe({
+    shapes: '  a: [{ field: of, as: b }]\n  b: [{ field: of, as: a }]',
+  }),
   'a key twice': recipe({ head: 'let: { a: 1, a: 2 }' }),
 };
 
@@ -78,6 +81,20 @@ const LARGE: Readonly<Record<string, string>> = {
   }),
   'names in let beside one another': recipe({ head: lets(10_000, String), value: 'k9999' }),
   'shapes of a recipe': recipe({ shapes: times(8_000, (i) => `  s${i}: [{ field: a, as: u32 }]`).join('\n') }),
+  'shapes that hold the next one twice': recipe({
+    shapes: times(60, (i) =>
+      i === 59
+        ? `  s59: [{ field: a, as: u8 }]`
+        : `  s${i}: [{ field: a, as: s${i + 1} }, { field: b, as: s${i + 1} }]`,
+    ).join('\n'),
+  }),
+  'a shape that may hold itself behind another': recipe({
+    shapes: [
+      '  group: [{ field: name, as: u8 }, { field: parts, as: "part[name]" }]',
+      '  part: [{ field: more, as: u8 }, { field: of, as: wrap, when: more == 1 }]',
+      '  wrap: [{ field: size, as: u8 }, { field: of, as: group }]',
+    ].join('\n'),
+  }),
   'fields of a shape': recipe({
     shapes: `  wide:\n${times(10_000, (i) => `    - { field: f${i}, as: u8 }`).join('\n')}`,
   }),

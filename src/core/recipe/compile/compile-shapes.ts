@@ -248,7 +248,11 @@ export function measureShapes(shapes: ReadonlyMap<string, Open<Shape>>): void {
     shape.flows = flowing.has(shape) || [...flowing].some((one) => reaches(shape, one, new Set()));
   }
   const done = new Set<Shape>();
-  for (const shape of shapes.values()) measure(shape, done, []);
+  const fine = new Set<Shape>();
+  for (const shape of shapes.values()) {
+    refuseEndless(shape, [], fine);
+    measure(shape, done, []);
+  }
 }
 
 function isCompact({ at, size, kind }: Shape['fields'][number]): boolean {
@@ -267,16 +271,24 @@ function reaches(from: Shape, to: Shape, seen: Set<Shape>): boolean {
   );
 }
 
+/** @throws FormatError where an instance always holds another of its own shape */
+function refuseEndless(shape: Shape, above: readonly Shape[], fine: Set<Shape>): void {
+  if (fine.has(shape)) return;
+  for (const { when, at, kind, line } of shape.fields) {
+    if (when !== undefined || at !== undefined || kind.type.kind !== 'shape') continue;
+    const inner = kind.type.shape;
+    if (inner === shape || above.includes(inner))
+      throw invalid(line, `shape ${inner.name} would hold itself without end`, 'a `when`, a count, or `at`');
+    refuseEndless(inner, [...above, shape], fine);
+  }
+  fine.add(shape);
+}
+
 function measure(shape: Open<Shape>, done: Set<Shape>, above: readonly Shape[]): void {
   if (done.has(shape)) return;
-  for (const field of shape.fields) {
-    for (const inner of field.kind.shapes ?? []) {
-      const always = field.when === undefined && field.at === undefined && field.kind.type.kind === 'shape';
-      if (always && (inner === shape || above.includes(inner)))
-        throw invalid(field.line, `shape ${inner.name} would hold itself without end`, 'a `when`, a count, or `at`');
+  for (const field of shape.fields)
+    for (const inner of field.kind.shapes ?? [])
       if (!above.includes(inner) && inner !== shape) measure(inner as Open<Shape>, done, [...above, shape]);
-    }
-  }
   let fixed: number | undefined = 0;
   let least = 0;
   for (const field of shape.fields) {
