@@ -38,7 +38,7 @@ export function refusal(error: unknown): Outcome {
   if (ENGINE.test(sentence) && !/the step \S+ failed in/u.test(sentence))
     throw new Broken(`words of the engine: ${sentence}`);
   if (!isPlaced(fault)) throw new Broken(`no place: ${JSON.stringify(fault)} ${error.stack ?? ''}`);
-  return `refused: ${fault.code}`;
+  return `refused: ${fault.code}${fault.what === undefined ? '' : `, ${fault.what}`}`;
 }
 
 function isPlaced({ file, entry, line, region, field, recipe }: Fault): boolean {

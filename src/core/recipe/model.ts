@@ -361,6 +361,8 @@ export interface FoldersRule {
   readonly name: Formula | undefined;
   /** Index of the folder above, in tables; trees tell it by nesting. */
   readonly parent: Formula | undefined;
+  /** Whether what lies at the top has a row of its own, where the recipe says so. */
+  readonly top: 'row' | 'none' | undefined;
 }
 
 /** What the row of an entry tells of it as a sound. */

@@ -223,3 +223,44 @@ entries:
   expect(strictly(made)).toEqual({ ...add, fox: 'a much longer text than it was', emu: 'E' });
   expect(isProven(await prove(archive, { scratch: memoryScratch() }))).toBe(true);
 });
+
+describe('the bytes of all entries in another volume', () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: VOLS }
+volumes: { main: "{stem}.idx", near: "{stem}.dat" }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: VOLS }, { field: count, as: u8, is: count(entries) }, { field: sum, as: u32, is: crc32(stored(data)) }]
+  top: [{ field: magic, as: ascii(4), must: DATV }]
+  row: [{ field: name, as: ascii(1), is: entry.path }, { field: at, as: u8, is: entry.at }, { field: size, as: u8, is: entry.size }]
+regions:
+  - { region: head, at: 0, holds: head }
+  - { region: rows, at: 9, holds: 'row[head.count]' }
+  - { region: top, volume: near, at: 0, holds: top }
+  - { region: data, volume: near, at: 4, length: end - 4, holds: entries, align: 8 }
+presents: archive
+entries: { each: row in rows, path: row.name, volume: near, at: row.at, stored: row.size, size: row.size }
+`);
+  const files = (near: string, rows: string) => {
+    const sum = Buffer.alloc(4);
+    sum.writeUInt32LE(crc32(Buffer.from(near.slice(4), 'latin1')));
+    const index = Buffer.concat([Buffer.from(`VOLS${String.fromCharCode(rows.length / 3)}`), sum, Buffer.from(rows)]);
+    return { 'sample.idx': index, 'sample.dat': Buffer.from(near, 'latin1') };
+  };
+  const sample = files('DATV\0\0\0\0FFF\0\0\0\0\0OO', 'a\x08\x03b\x10\x02');
+
+  test.each(['keep', 'append', 'afresh'] as const)('are summed up with the gaps between them (%s)', async (layout) => {
+    const archive = await openFiles(recipe, sample);
+    expect(isProven(await prove(archive, { scratch: memoryScratch() }))).toBe(true);
+    const made = await editArchive(archive, { change: { a: 'GGGGGGGGG' }, remove: ['b'] }, layout);
+    const [index, near] = [made['sample.idx']!, made['sample.dat']!];
+    expect(index.readUInt32LE(5)).toBe(crc32(near.subarray(4)));
+  });
+  test('are those of the patch in a patch', async () => {
+    const marks = recipe
+      .replace('is: entry.size }]', "is: 'if(entry.deleted, 255, entry.size)' }]")
+      .replaceAll(/(stored|size): row.size/gu, "$1: 'if(row.size == 255, 0, row.size)'")
+      .replace('volume: near, at: row.at', 'volume: near, at: row.at, deleted: row.size == 255');
+    const made = await editArchive(await openFiles(marks, sample), { change: { a: 'G' } }, 'patch');
+    expect(made['sample.idx']!.readUInt32LE(5)).toBe(crc32(made['sample.dat']!.subarray(4)));
+  });
+});

@@ -3,6 +3,7 @@ import { compileFormula } from '../formula/compile-formula';
 import { noUses, type Names } from '../formula/names';
 import { truthy, type Scope } from '../formula/value';
 import { textCodec } from '../kinds/text-codec';
+import { parseExpression, type Expression } from '../language/expression';
 import type { TextPath } from '../language/yaml-text';
 import type {
   Binding,
@@ -228,7 +229,23 @@ function compileFolders(setting: Setting, each: Binding | undefined): FoldersRul
   const line = setting.parsed.lineOf(path);
   if (text.path === undefined && text.name === undefined)
     throw invalid(line, 'folders have neither a path nor a name', 'name: folder.name, or path: folder.path');
-  return { line, each, path: formula('path'), name: formula('name'), parent: formula('parent') };
+  const { folder } = setting.parsed.recipe.entries;
+  const top = text.top ?? (folder !== undefined && mayGiveNone(parseExpression(folder)) ? 'none' : undefined);
+  return { line, each, path: formula('path'), name: formula('name'), parent: formula('parent'), top };
+}
+
+/** True for a formula that says in words of its own that there is no folder: with a number below zero, or with nothing. */
+function mayGiveNone(formula: Expression): boolean {
+  switch (formula.kind) {
+    case 'unary':
+      return formula.operator === '-';
+    case 'name':
+      return formula.name === 'nothing';
+    case 'call':
+      return formula.args.some(mayGiveNone);
+    default:
+      return false;
+  }
 }
 
 function compileBlocks(setting: Setting, names: Names, each: Binding | undefined): BlocksRule | undefined {

@@ -127,7 +127,12 @@ function compileField(
     fresh:
       text.new === 'neighbour'
         ? 'neighbour'
-        : named(text.new === undefined ? undefined : compileFormula(text.new, lineAt('new'), whole), text),
+        : named(
+            text.new === undefined
+              ? undefined
+              : compileFormula(text.new, lineAt('new'), { ...whole, ...names.carries }),
+            text,
+          ),
     parts: compileParts(text, path, type, setting, whole),
     at: formula('at', reading),
     align: text.align ?? 1,

@@ -162,8 +162,15 @@ function globalNames(
   for (const known of Object.values(recipe.variants?.known ?? {})) lets.set(known, { kind: 'text', value: known });
   if (recipe.variants !== undefined) lets.set('variant', variantExpression(parsed));
   const unlocked = new Set(recipe.regions.flatMap((region, index) => (region.through === undefined ? [] : [index])));
+  const [main] = Object.keys(recipe.volumes ?? { main: undefined });
+  const entryRegions = new Map(
+    recipe.regions.flatMap(({ holds, through, volume }, index) =>
+      holds === 'entries' && through === undefined ? [[index, volume ?? main!] as const] : [],
+    ),
+  );
   return {
     unlocked,
+    entryRegions,
     volumeSets: new Map(
       Object.entries(recipe.volumes ?? { main: { file: '{name}' } }).map(([name, { file }]) => [
         name,
@@ -236,6 +243,7 @@ function namesByShape(
   const starts = [bindings.each.shape, ...bindings.beside.map((one) => one.shape), wrap, bindings.blocks?.shape];
   const entryShapes = reachable(starts, parsed, shapes);
   const folderShapes = reachable([bindings.folders?.shape], parsed, shapes);
+  const carriers = carriersOf([bindings.each.shape, bindings.folders?.shape], parsed, shapes);
   const spaces = spacesOf(parsed, shapes);
   return new Map(
     [...shapes.values()].map((shape) => {
@@ -247,12 +255,43 @@ function namesByShape(
         entry,
         block: text.blocks !== undefined,
         folder: folderShapes.has(shape),
+        carries: carriers.has(shape) ? { entry: true, folder: bindings.folders !== undefined } : undefined,
         own: entry && shape !== wrap ? wrap : undefined,
         around: shape === wrap,
       };
       return [shape, names];
     }),
   );
+}
+
+/** Shapes that hold one of the rows without a list between: a new one is made for an entry, or for a folder. */
+function carriersOf(
+  rows: readonly (Shape | undefined)[],
+  parsed: ParsedText,
+  shapes: ReadonlyMap<string, Open<Shape>>,
+): Set<Shape> {
+  const holders = new Map<Shape, Shape[]>();
+  for (const shape of shapes.values())
+    for (const kind of kindsIn(parsed, shape)) {
+      const inner = shapes.get(kind.trim());
+      if (inner === undefined) continue;
+      const known = holders.get(inner) ?? [];
+      known.push(shape);
+      holders.set(inner, known);
+    }
+  const carriers = new Set<Shape>();
+  const left = rows.filter((row) => row !== undefined);
+  for (let row = left.pop(); row !== undefined; row = left.pop())
+    for (const holder of holders.get(row) ?? []) {
+      if (carriers.has(holder)) continue;
+      carriers.add(holder);
+      left.push(holder);
+    }
+  return carriers;
+}
+
+function kindsIn(parsed: ParsedText, shape: Shape): string[] {
+  return parsed.recipe.shapes[shape.name]!.flatMap(({ as }) => (typeof as === 'string' ? [as] : Object.values(as)));
 }
 
 function reachable(
@@ -264,10 +303,7 @@ function reachable(
   const visit = (shape: Shape | undefined) => {
     if (shape === undefined || found.has(shape)) return;
     found.add(shape);
-    for (const field of parsed.recipe.shapes[shape.name]!) {
-      const kinds = typeof field.as === 'string' ? [field.as] : Object.values(field.as);
-      for (const kind of kinds) visit(shapes.get(kind.replace(/\[.*$/, '').trim()));
-    }
+    for (const kind of kindsIn(parsed, shape)) visit(shapes.get(kind.replace(/\[.*$/, '').trim()));
   };
   for (const start of starts) visit(start);
   return found;

@@ -117,7 +117,7 @@ export const PLAIN_FUNCTIONS: Readonly<Record<string, PlainFunction>> = {
   }),
   join: fn('join(folder, name)', 'both with a `/` between, or the name alone', 2, 8, 'text', (parts) =>
     parts
-      .map((part) => text(part, 'join'))
+      .map((part) => (part === undefined ? '' : text(part, 'join')))
       .filter((part) => part !== '')
       .join('/'),
   ),

@@ -137,6 +137,8 @@ function hashedThing(
   if (of.name === 'plain' || of.name === 'stored') {
     const region = regionNamed(of.args[0]!, names, of.name);
     const which = of.name;
+    const volume = names.entryRegions?.get(region);
+    if (volume !== undefined) return overEntries(region, volume, hash, names, uses);
     uses.regionBytes.add(region);
     uses.layout = uses.place = true;
     return (scope) => hashOf(hash.key(scope), scope.file.bytes(region, which));
@@ -177,6 +179,20 @@ function hashedThing(
   return (scope) => {
     const [from, to] = span(scope);
     return scope.file.spanHash(hash.key(scope), { space, volume: scope.volume }, from, to, undefined);
+  };
+}
+
+/** A hash over a region of entries: these are not in memory, so it is worked out as the bytes go by. */
+function overEntries(region: number, set: string, hash: CalledHash, names: Names, uses: Uses): (scope: Scope) => Value {
+  if (names.volumeSets?.get(set) === true)
+    throw invalid('a region of entries in numbered volumes has no one place', 'volume(data, 2), or span(…)');
+  uses.layout = uses.place = uses.late = true;
+  return (scope) => {
+    const { file } = scope;
+    const volume = file.volumeIndex(set, undefined);
+    if (volume < 0) return undefined;
+    const from = file.start(region);
+    return file.spanHash(hash.key(scope), { space: undefined, volume }, from, from + file.length(region), undefined);
   };
 }
 

@@ -25,11 +25,15 @@ export interface Names {
   readonly letPath?: readonly string[];
   /** All sets of volumes, for `volume(NAME)`: true when numbered. */
   readonly volumeSets?: ReadonlyMap<string, boolean>;
+  /** Regions that hold entries as they are, and the volumes they lie in. */
+  readonly entryRegions?: ReadonlyMap<number, string> | undefined;
   /** Sets of volumes, nameable where a volume is chosen: true when numbered. */
   readonly volumes?: ReadonlyMap<string, boolean> | undefined;
   readonly entry: boolean;
   readonly block: boolean;
   readonly folder: boolean;
+  /** What the first value of a field may ask besides: of the entry or folder that a new instance is made for. */
+  readonly carries?: { readonly entry: boolean; readonly folder: boolean } | undefined;
   readonly own?: Shape | undefined;
   /** The fields stand around the bytes of an entry. */
   readonly around?: boolean;

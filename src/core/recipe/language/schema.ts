@@ -115,6 +115,10 @@ const foldersText = z.strictObject({
   path: formula.optional().describe('the whole path of a folder'),
   name: formula.optional().describe('its own name'),
   parent: formula.optional().describe('the number of the folder above'),
+  top: z
+    .enum(['row', 'none'])
+    .optional()
+    .describe('whether what lies at the top has a row of its own; without it, as it was found'),
 });
 
 const blocksText = z.strictObject({

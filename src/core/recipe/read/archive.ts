@@ -14,7 +14,7 @@ import { readFolders, type FolderTable } from './folder-table';
 import { LateHashes, type SpanRequest } from './late-hashes';
 import { pathHashes, type PathHashes } from './path-hashes';
 import { forVolumes, isTemplate, liesIn, type VolumeFacts } from './per-volume';
-import { readRegion, regionValue, type FoundRegion, type RegionSetting } from './read-region';
+import { lengthToEnd, readRegion, regionValue, type FoundRegion, type RegionSetting } from './read-region';
 import { boundRows, type BoundRows } from './rows';
 import { readSolid } from './solid';
 import { decodeChunks, prepareChain } from './through';
@@ -375,6 +375,12 @@ class Opening {
     if (known !== undefined) return known;
     const start = this.dataStart(index);
     let end = start;
+    const volume = this.volumes.findIndex((one) => liesIn(region, factsOf(one)));
+    const whole = lengthToEnd(region, this.facts(), volume);
+    if (whole !== undefined) {
+      this.dataLengths.set(index, whole);
+      return whole;
+    }
     for (let i = 0; i < entries.count; i++) {
       if (entries.isDeleted(i) || this.volumes[entries.volume(i)]?.set.name !== region.volume) continue;
       for (const last of this.endsOf(i)) if (last > end) end = last;

@@ -122,6 +122,12 @@ export async function placeOf(region: Region, scope: Scope, { source, signal }: 
   });
 }
 
+/** The length of a region that the recipe confines by the end of its volume; undefined for others. */
+export function lengthToEnd({ length, name }: Region, facts: FileFacts, volume: number): number | undefined {
+  if (length?.uses.end !== true || volume < 0) return undefined;
+  return wholeNumber(length.evaluate({ ...scopeOf(facts), volume }), `the length of region ${name}`);
+}
+
 /** A shape with data inside, or with fields elsewhere in the file: read on the way. */
 async function readFlowing(
   region: Region,

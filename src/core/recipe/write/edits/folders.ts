@@ -1,10 +1,11 @@
 /** The folders of the new file: those that stay, those that added entries need, and those that go with their last entry. */
-import type { FoldersRule } from '../../model';
+import type { FoldersRule, Recipe } from '../../model';
 import type { OpenedArchive } from '../../read/archive';
 import { itemsOf, ShapeColumn, type Column } from '../../read/columns';
 import type { FolderTable } from '../../read/folder-table';
 import { walk } from '../../read/rows';
 import type { DraftEntries, DraftSetting } from '../model/draft';
+import { pathTo } from './carriers';
 
 /** A folder of the new file; `base` is its index in the old one. */
 export interface DraftFolder {
@@ -51,14 +52,16 @@ export function draftFolders(
     add({ base: i, path, name, parent: parent < 0 ? -1 : indexes[parent]! });
   }
   const chained = rule.path === undefined;
+  const hasTop = byPath.has('') || topHasRow(recipe, rule, archive);
   const need = (path: string): number => {
     const known = byPath.get(path);
     if (known !== undefined) return known;
+    if (path === '' && !hasTop) return -1;
     const slash = path.lastIndexOf('/');
     const parent = !chained || path === '' ? -1 : need(slash < 0 ? '' : path.slice(0, slash));
     return add({ base: undefined, path, name: path.slice(slash + 1), parent });
   };
-  if (archive === undefined && chained) need('');
+  if (archive === undefined && chained && hasTop) need('');
   for (let out = 0; out < entries.count; out++) {
     const base = entries.base(out);
     const path = pathOf(out);
@@ -69,6 +72,21 @@ export function draftFolders(
     }
   }
   return { folders, folderOf, indexOf: (base) => indexes[base] ?? -1 };
+}
+
+/** Whether entries at the top lie in a folder with a row of its own, as far as recipe and archive tell. */
+function topHasRow(recipe: Recipe, rule: FoldersRule, archive: OpenedArchive | undefined): boolean {
+  if (rule.top !== undefined) return rule.top === 'row';
+  if (rule.each.anywhere) {
+    const { holds } = recipe.regions[rule.each.region]!;
+    return (
+      typeof holds === 'object' &&
+      holds.type.kind === 'shape' &&
+      pathTo(holds.type.shape, rule.each.shape) !== undefined
+    );
+  }
+  // Where there is anything at all, a row of the top would have been found.
+  return archive === undefined || archive.entries.count + (archive.folders?.count ?? 0) === 0;
 }
 
 function countBelow(gone: ReadonlySet<number> | undefined, index: number): number {

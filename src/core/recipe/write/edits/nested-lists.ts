@@ -112,12 +112,11 @@ export class NestedLists {
 
   private isGone(row: FoundRow): boolean {
     const { draft, roles } = this;
-    const { each, folders } = this.recipe.entries;
+    const { folders } = this.recipe.entries;
     if (roles.isGone(row.table, row.row)) return true;
     const entry = this.inside('entries', row);
     if (entry !== undefined && roles.isGone(entry.table, entry.row)) return true;
     const folder = folders === undefined ? undefined : this.inside('folders', row);
-    void each;
     return folder !== undefined && draft.isFolderGone(folder.row);
   }
 
@@ -171,7 +170,7 @@ export class NestedLists {
     let target = this.targets.get(key);
     if (target === undefined) {
       const found = folder < 0 && wanted === 'entries' ? this.lastHome() : this.homes[wanted].get(this.baseOf(folder));
-      target = { found, field: this.usualList(wanted), taken: undefined };
+      target = { found, field: this.usualList(wanted, folder, list.field.owner), taken: undefined };
       this.targets.set(key, target);
     }
     if (target.taken !== undefined) return target.taken === list.key;
@@ -192,12 +191,37 @@ export class NestedLists {
     return this.homes.entries.get(-1);
   }
 
-  /** The kind of list most rows lie in; in a file without any, the first that can take them. */
-  private usualList(wanted: Wanted): ListField | undefined {
+  /**
+   * The kind of list most rows lie in; in a file without any, the first that can take them. What lies in no folder is in
+   * lists of another kind than what lies in one.
+   *
+   * @param owner the shape around the list that is asked
+   */
+  private usualList(wanted: Wanted, folder: number, owner: Shape | undefined): ListField | undefined {
     const used = this.used[wanted];
     const count = (list: ListField) => used.get(nameOfList(list, this.recipe)) ?? 0;
-    return [...this.usual[wanted]].sort((a, b) => count(b) - count(a))[0];
+    const { folders } = this.recipe.entries;
+    const mayBe = (list: ListField) => {
+      if (folders === undefined) return true;
+      if (folder < 0) return list.owner === owner;
+      return list.owner !== undefined && this.inFolders.has(list.owner);
+    };
+    return this.usual[wanted].filter(mayBe).sort((a, b) => count(b) - count(a))[0];
   }
+
+  /** Shapes that may lie in a folder, and the folder's own. */
+  private get inFolders(): ReadonlySet<Shape> {
+    if (this.knownInFolders === undefined) {
+      const own = this.recipe.entries.folders?.each.shape;
+      const found = new Set<Shape>(own === undefined ? [] : [own]);
+      // What is added on the way is visited too.
+      for (const shape of found)
+        for (const { kind } of shape.fields) for (const inner of kind.shapes ?? []) found.add(inner);
+      this.knownInFolders = found;
+    }
+    return this.knownInFolders;
+  }
+  private knownInFolders: ReadonlySet<Shape> | undefined;
 
   private findHomes(
     column: Column,

@@ -452,8 +452,10 @@ export class DraftFields implements Fields {
       scope.previous = before === undefined ? undefined : draft.entryFacts(before);
       if (block !== undefined) scope.block = draft.blocks(out)[block];
     } else if (out === undefined && this.own.base === undefined) {
-      // A new row that holds no entry sees none, whatever asked for it.
-      scope.entry = undefined;
+      // A new row that holds no entry sees none, whatever asked for it, but for the one it is made for.
+      const { brings } = this.own;
+      scope.entry = brings?.entry === undefined ? undefined : draft.factsOf(brings.entry);
+      if (brings?.folder !== undefined) scope.folder = draft.folderFacts(brings.folder);
     }
     if (folder !== undefined && folder >= 0) scope.folder = draft.folderFacts(folder);
   }

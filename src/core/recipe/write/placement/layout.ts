@@ -3,6 +3,7 @@ import { FaultError, FormatError } from '../../../faults';
 import type { Scope } from '../../formula/value';
 import type { Recipe, Region } from '../../model';
 import { liesIn, type VolumeFacts } from '../../read/per-volume';
+import { lengthToEnd } from '../../read/read-region';
 import type { Layout } from '../../model';
 import type { Instances } from '../evaluation/instances';
 import type { Draft } from '../model/draft';
@@ -248,9 +249,9 @@ export class FileLayout {
     const start =
       region.at === undefined
         ? this.behindRegions(region)
-        : (this.told.get(index) ?? this.freeStart(region, placed, data[0]?.at));
+        : (region.fixedAt ?? this.told.get(index) ?? this.freeStart(region, placed, data[0]?.at));
     draft.regionAt[index] = start;
-    draft.regionLength[index] = Math.max(0, end - start);
+    draft.regionLength[index] = lengthToEnd(region, draft.facts, place) ?? Math.max(0, end - start);
     return before[0] !== start || before[1] !== draft.regionLength[index];
   }
 
