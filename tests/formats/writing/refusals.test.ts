@@ -262,3 +262,22 @@ entries: { each: row in rows, path: row.name, at: 'if(entry.index == 0, start(da
   const made = await edited(apart, file, { add: { owl: 'OO' } });
   expect(made.toString('latin1')).toBe('LOOP\x02fox\x03\x01\x01owl\x02\x05\x04FFFOO');
 });
+
+test('an emptied entry between marks lies behind the head of its patch, and not where it was', async () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: MARK }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: MARK }, { field: count, as: u8, is: count(entries) }]
+  row:
+    - { field: name, as: ascii(1), is: entry.path }
+    - { field: gone, as: u8, is: entry.deleted }
+    - { field: at, as: u8, is: 'if(entry.deleted, 0, entry.at)' }
+    - { field: size, as: u8, is: entry.size }
+regions: [{ region: head, at: 0, holds: head }, { region: rows, at: 5, holds: 'row[head.count]', sort: name }, { region: data, holds: entries }]
+presents: archive
+entries: { each: row in rows, path: row.name, at: row.at, stored: row.size, size: row.size, deleted: row.gone == 1 }
+`);
+  const file = 'MARK\x03a\0\x11\x01b\0\x12\x02c\0\x14\x01ABBC';
+  const made = await edited(recipe, file, { change: { b: '' }, remove: ['a', 'c'] }, 'patch');
+  expect(made.toString('latin1')).toBe('MARK\x03a\x01\0\0b\0\x11\0c\x01\0\0');
+});

@@ -310,7 +310,12 @@ export class FileLayout {
       const { at } = this.recipe.entries;
       const { draft } = this.setting;
       const { entries } = draft;
-      const sample = [...new Set([0, entries.count - 1])].filter((out) => out >= 0 && out < entries.count);
+      // What is marked as gone lies nowhere, whatever its row says.
+      let first = 0;
+      let last = entries.count - 1;
+      while (first <= last && draft.isMarker(first)) first++;
+      while (last > first && draft.isMarker(last)) last--;
+      const sample = first > last ? [] : [first, last];
       this.entriesTold =
         at !== undefined &&
         !draft.mayLieInRows &&
