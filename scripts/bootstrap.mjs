@@ -31,6 +31,7 @@ const TASKS = {
       'xz-utils',
       'brotli',
       'lzop',
+      'wimtools',
       'bzip2',
       'gettext',
       'admesh',

@@ -19,6 +19,7 @@ const THERE = {
   xdelta3: () => onPath('xdelta3'),
   ffmpeg: () => onPath('ffmpeg'),
   lzop: () => onPath('lzop'),
+  wimtools: () => onPath('wimlib-imagex'),
   bzip2: () => onPath('bzip2'),
 };
 

@@ -11,12 +11,14 @@ import { lz4Block } from './lz4';
 import { lzf } from './lzf';
 import { lzo1x } from './lzo';
 import { lzss } from './lzss';
+import { lzx } from './lzx';
 import { runLengthCodecs } from './run-length';
 import { huffman } from './huffman';
 import { keystreamCodecs } from './keystreams';
 import { streamCipherCodecs } from './stream-ciphers';
 import { systemCipherCodecs } from './system-ciphers';
 import { xpress } from './xpress';
+import { xpressHuffman } from './xpress-huffman';
 import { zeroPad } from './zero-pad';
 import { zipAes, zipClassic } from './zip-ciphers';
 import { prepareZstd } from './zstd';
@@ -34,6 +36,8 @@ const CATALOGUE = new Map<string, Codec>(
     lzf,
     lzss,
     xpress,
+    xpressHuffman,
+    lzx,
     huffman,
     ...runLengthCodecs,
     ...systemCipherCodecs,
