@@ -182,10 +182,15 @@ test.each(
   ).toBe(digest);
 });
 
-test.each(rows('Steps').map(([step, , stored, plain]) => [code(step!), code(stored!), code(plain!)]))(
-  '%s gives the plain bytes',
-  async (step, stored, plain) => {
-    const recipe = compileRecipe(`
+/** Its shortest stretch begins with 256 bytes of code lengths; the published ones are tests of the step itself. */
+const WITHOUT_EXAMPLE = ['xpress-huffman'];
+
+test.each(
+  rows('Steps')
+    .map(([step, , stored, plain]) => [code(step!), code(stored!), code(plain!)] as const)
+    .filter(([step]) => !WITHOUT_EXAMPLE.includes(step)),
+)('%s gives the plain bytes', async (step, stored, plain) => {
+  const recipe = compileRecipe(`
 recipe: one
 title: One
 revision: 1
@@ -198,10 +203,9 @@ regions:
 presents: archive
 entries: { each: row in rows.rows, size: ${bytesOf(plain!).length}, through: [${JSON.stringify(step)}] }
 `);
-    const archive = await openArchive(recipe, bufferSource(bytesOf(stored!)));
-    expect(Buffer.from(await collect(readEntry(archive, 0))).toString('hex')).toBe(bytesOf(plain!).toString('hex'));
-  },
-);
+  const archive = await openArchive(recipe, bufferSource(bytesOf(stored!)));
+  expect(Buffer.from(await collect(readEntry(archive, 0))).toString('hex')).toBe(bytesOf(plain!).toString('hex'));
+});
 
 const { words, kinds, functions } = vocabulary();
 
