@@ -144,7 +144,8 @@ class Settling {
       scope.unsized = round === 1;
       draft.forget();
       this.instances.lists.forget();
-      const reordered = renderer.order();
+      // Without keys to sort by, the edits alone decide, and the first round knows them all.
+      const reordered = (round === 1 || this.instances.lists.isSorted) && renderer.order();
       if (reordered) draft.forgetOrder();
       draft.forget();
       draft.places.moved = false;

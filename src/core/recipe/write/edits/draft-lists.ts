@@ -75,13 +75,14 @@ export class DraftLists {
   }
   private knownGroup: EntryGroup | undefined;
 
-  /** True when the order of the entries may differ from that in which they are numbered. */
+  /** True when the order of the entries may differ from that in which they are numbered, which is that of the rows found. */
   get mayReorder(): boolean {
-    return (
-      this.roles.changesRows ||
-      this.places.some(({ sort, slots }) => sort.length > 0 || slots !== undefined) ||
-      this.group === undefined
-    );
+    return this.roles.changesRows || this.isSorted;
+  }
+
+  /** True when the order follows from values, which may be others in each round. */
+  get isSorted(): boolean {
+    return this.places.some(({ sort, slots }) => sort.length > 0 || slots !== undefined);
   }
 
   /** Entries in the order of their rows, where one list holds these. */
