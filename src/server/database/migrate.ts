@@ -11,8 +11,9 @@ import * as putBack from './migrations/008-put-back';
 import * as records from './migrations/009-records';
 import * as newFiles from './migrations/010-new-files';
 import * as veryManyChanges from './migrations/011-very-many-changes';
+import * as storage from './migrations/012-storage';
 
-const MIGRATIONS = [first, recipes, fits, open, find, forms, drops, putBack, records, newFiles, veryManyChanges];
+const MIGRATIONS = [first, recipes, fits, open, find, forms, drops, putBack, records, newFiles, veryManyChanges, storage];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */
 export async function migrate(): Promise<string[]> {

@@ -8,6 +8,7 @@ import { namesRun } from '../games/names/names-run';
 import { findInsideRun, proveRun, scanRun, unlockRun } from '../games/scan';
 import { bringInRun, rebaseRun, renewRun } from '../changes';
 import { filmRun } from '../films';
+import { tidyRun } from '../home';
 import { insideRun, linksRun } from '../inside';
 import { bringModRun, shareRun } from '../mods';
 import { recordsRun } from '../records';
@@ -42,6 +43,7 @@ const WORK: Readonly<Record<string, RunWork>> = {
   'bring-mod': bringModRun,
   'put-in': putInRun,
   'take-back': takeBackRun,
+  tidy: tidyRun,
 };
 
 const BEAT_MS = 400;

@@ -1,7 +1,7 @@
 /** Bytes named by their SHA-256: as files under `ZERO_LATCH_HOME/blobs`, and what is small and comes by the thousand as rows. */
 import { createHash, randomBytes } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { mkdir, readFile, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, readFile, rename, rm, stat, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { bufferSource, type ByteSource } from '../../core/bytes';
 import { createFile, openFile } from '../../core/bytes/node';
@@ -75,11 +75,23 @@ export async function keepWritten(write: (path: string) => Promise<void>): Promi
   }
 }
 
+/** True when the file is there; it counts as kept just now, so that nothing collects it. */
+async function touched(path: string): Promise<boolean> {
+  const now = new Date();
+  try {
+    await utimes(path, now, now);
+    return true;
+  } catch (error) {
+    if ((error as { code?: string }).code === 'ENOENT') return false;
+    throw error;
+  }
+}
+
 /** A whole file gets the name of its bytes. */
 async function named(incoming: string, sha256: string, size: number): Promise<Blob> {
   const path = blobPath(sha256);
   try {
-    if (await isFile(sha256)) await rm(incoming);
+    if (await touched(path)) await rm(incoming);
     else {
       await mkdir(dirname(path), { recursive: true });
       await rename(incoming, path);

@@ -15,7 +15,9 @@ export async function keepSmall(all: ReadonlyMap<string, Uint8Array>): Promise<v
   for (let from = 0; from < sorted.length; from += TOGETHER) {
     const part = sorted.slice(from, from + TOGETHER);
     await database().query(
-      'insert into small_blobs select * from unnest($1::bytea[], $2::bytea[]) on conflict do nothing',
+      'insert into small_blobs (sha256, bytes) select * from unnest($1::bytea[], $2::bytea[]) ' +
+        // What is kept again must not be collected before a row refers to it.
+        'on conflict (sha256) do update set kept_at = now()',
       { bind: [part.map(([sha256]) => Buffer.from(sha256, 'hex')), part.map(([, bytes]) => Buffer.from(bytes))] },
     );
   }

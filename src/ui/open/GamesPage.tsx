@@ -2,6 +2,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
+import NextLink from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState, type ReactNode } from 'react';
 import type { GameRow, RunAnswer } from '../../server/shapes';
@@ -112,6 +113,11 @@ export function GamesPage() {
               )}
             </GameCard>
           ))}
+        </Box>
+      )}
+      {games !== undefined && games.length > 0 && (
+        <Box sx={{ mt: 4 }}>
+          <NextLink href="/storage">Storage: what is kept on disk, and what can go</NextLink>
         </Box>
       )}
       <FolderDialog

@@ -1,0 +1,5 @@
+import { StoragePage } from '../../src/ui/storage/StoragePage';
+
+export default function Page() {
+  return <StoragePage />;
+}

@@ -1,0 +1,6 @@
+/** What nothing refers to any more is collected: small things are told apart by when they were last kept. */
+export const name = '012-storage';
+
+export const up = `
+alter table small_blobs add column kept_at timestamptz not null default now();
+`;
