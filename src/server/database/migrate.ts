@@ -13,7 +13,20 @@ import * as newFiles from './migrations/010-new-files';
 import * as veryManyChanges from './migrations/011-very-many-changes';
 import * as storage from './migrations/012-storage';
 
-const MIGRATIONS = [first, recipes, fits, open, find, forms, drops, putBack, records, newFiles, veryManyChanges, storage];
+const MIGRATIONS = [
+  first,
+  recipes,
+  fits,
+  open,
+  find,
+  forms,
+  drops,
+  putBack,
+  records,
+  newFiles,
+  veryManyChanges,
+  storage,
+];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */
 export async function migrate(): Promise<string[]> {

@@ -1,6 +1,7 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import NextLink from 'next/link';
 import { useRouter } from 'next/navigation';
@@ -117,7 +118,9 @@ export function GamesPage() {
       )}
       {games !== undefined && games.length > 0 && (
         <Box sx={{ mt: 4 }}>
-          <NextLink href="/storage">Storage: what is kept on disk, and what can go</NextLink>
+          <Link component={NextLink} href="/storage">
+            Storage: what is kept on disk, and what can go
+          </Link>
         </Box>
       )}
       <FolderDialog

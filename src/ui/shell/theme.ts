@@ -55,6 +55,17 @@ export const theme = createTheme({
       },
     },
     MuiDialog: { styleOverrides: { paper: { backgroundImage: 'none', border: '1px solid var(--line)' } } },
+    MuiTableCell: {
+      styleOverrides: {
+        root: {
+          borderColor: 'var(--line)',
+          fontVariantNumeric: 'tabular-nums',
+          '&:first-of-type': { paddingLeft: 0 },
+          '&:last-of-type': { paddingRight: 0 },
+        },
+        head: { color: 'var(--dim)', fontWeight: 600 },
+      },
+    },
     MuiTooltip: { defaultProps: { enterDelay: 500 } },
   },
 });

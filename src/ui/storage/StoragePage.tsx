@@ -1,6 +1,7 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import NextLink from 'next/link';
@@ -36,7 +37,9 @@ export function StoragePage() {
         <Typography variant="h1" sx={{ fontSize: 24, flex: 1 }}>
           Storage
         </Typography>
-        <NextLink href="/">All games</NextLink>
+        <Link component={NextLink} href="/">
+          All games
+        </Link>
       </Box>
       {home !== undefined && (
         <Box className="dim" sx={{ mb: 3, overflowWrap: 'anywhere' }}>

@@ -1,6 +1,6 @@
 import type { Cursor } from '../../bytes';
 import { Cursor as ByteCursor } from '../../bytes';
-import type { FaultError} from '../../faults';
+import type { FaultError } from '../../faults';
 import { FormatError, LimitError } from '../../faults';
 import { bitsOf } from '../formula/bits';
 import { showValue, truthy, wholeNumber, type Value } from '../formula/value';
