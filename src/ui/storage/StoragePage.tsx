@@ -47,6 +47,7 @@ export function StoragePage() {
           Your changes and the originals of a game are never deleted here.
         </Box>
       )}
+      {home === undefined && error === null && <span className="dim">Adding up what is on disk…</span>}
       {(error ?? start.error) !== null && <FaultNote>{(error ?? start.error)!.message}</FaultNote>}
       {home !== undefined && (
         <>
