@@ -1,0 +1,99 @@
+/** Which fields tell what of a picture, a mesh or a clip. */
+import type { NUMBER_KINDS, POSE_NUMBERS, VERTEX_NUMBERS } from '../language/schema';
+import type { Formula } from './formula';
+import type { Binding } from './entries';
+
+/** Some mips of a picture, one behind the other in a region of bytes. */
+export interface PixelsRule {
+  /** The region. */
+  readonly from: number;
+  readonly first: Formula | undefined;
+  readonly mips: Formula | undefined;
+  readonly align: number;
+}
+
+/** Which fields tell what of a picture. */
+export interface PictureRule {
+  readonly line: number;
+  readonly width: Formula;
+  readonly height: Formula;
+  readonly format: Formula;
+  readonly srgb: Formula | undefined;
+  readonly mips: Formula | undefined;
+  readonly pixels: readonly PixelsRule[];
+  /** Small pictures in it that have names and places. */
+  readonly rectangles: RectanglesRule | undefined;
+}
+
+/** Rows that each tell of a part of a picture, in pixels of its largest mip. */
+export interface RectanglesRule {
+  readonly line: number;
+  readonly each: Binding;
+  readonly name: Formula;
+  readonly x: Formula;
+  readonly y: Formula;
+  readonly width: Formula;
+  readonly height: Formula;
+}
+
+export type NumberKind = (typeof NUMBER_KINDS)[number];
+export type VertexNumbers = (typeof VERTEX_NUMBERS)[number];
+export type PoseNumbers = (typeof POSE_NUMBERS)[number];
+
+/** Numbers of a vertex or of a pose in the bytes of one. */
+export interface AttributeRule<Of extends string> {
+  readonly line: number;
+  readonly of: Of;
+  readonly as: NumberKind;
+  readonly at: Formula;
+  readonly when: Formula | undefined;
+}
+
+/** Bytes in which all things of one kind lie one behind the other. */
+export interface PackedRule<Of extends string> {
+  /** The region that holds them. */
+  readonly from: number;
+  /** Endianness of the numbers; `told` where only the file tells. */
+  readonly numbers: 'little' | 'big' | 'told';
+  readonly stride: Formula;
+  readonly layout: readonly AttributeRule<Of>[];
+}
+
+export interface MeshRule extends PackedRule<VertexNumbers> {
+  readonly line: number;
+  readonly unit: Formula | number;
+  readonly up: 'y' | 'z';
+  readonly materials:
+    { readonly each: Binding; readonly name: Formula; readonly textures: Formula | undefined } | undefined;
+  readonly joints:
+    | {
+        readonly each: Binding;
+        readonly name: Formula;
+        readonly parent: Formula;
+        /** x, y and z. */
+        readonly at: readonly Formula[];
+        /** A quaternion x, y, z, w; none where joints are not turned. */
+        readonly turn: readonly Formula[];
+      }
+    | undefined;
+  readonly levels: { readonly each: Binding; readonly from: Formula | undefined; readonly parts: Formula } | undefined;
+  /** Formulas of x, y and z. */
+  readonly bounds: { readonly low: readonly Formula[]; readonly high: readonly Formula[] } | undefined;
+  readonly parts: {
+    readonly each: Binding;
+    readonly material: Formula | undefined;
+    readonly vertices: Formula;
+    readonly indices: Formula;
+  };
+  readonly index: 'u8' | 'u16' | 'u32';
+  readonly align: number;
+}
+
+export interface ClipRule extends PackedRule<PoseNumbers> {
+  readonly line: number;
+  readonly mesh: Formula | undefined;
+  readonly rate: Formula;
+  readonly frames: Formula;
+  readonly joints: Formula;
+  readonly loops: Formula | undefined;
+}

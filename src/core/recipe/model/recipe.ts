@@ -1,0 +1,51 @@
+/** A compiled recipe: plain data and closures, made once from the checked text. */
+import type { Formula } from './formula';
+import type { Shape } from './shape';
+import type { Step, Region, VolumeSet, Match, KeySlot, Layout } from './region';
+import type { Binding, EntriesRule } from './entries';
+import type { PictureRule, MeshRule, ClipRule } from './forms';
+
+export interface Recipe {
+  readonly id: string;
+  readonly title: string;
+  readonly revision: number;
+  readonly text: string;
+  readonly presents: 'archive' | 'folder' | 'picture' | 'mesh' | 'clip' | 'records';
+  /** Set when it presents a picture. */
+  readonly picture: PictureRule | undefined;
+  /** Set when it presents a mesh. */
+  readonly mesh: MeshRule | undefined;
+  /** Tables of records by name, when it presents some. */
+  readonly records: ReadonlyMap<string, Binding> | undefined;
+  /** Set when it presents a clip. */
+  readonly clip: ClipRule | undefined;
+  /** A file fits when all tests of one of these lists hold. */
+  readonly match: readonly (readonly Match[])[];
+  readonly needs: ReadonlyMap<string, string>;
+  readonly slots: ReadonlyMap<string, KeySlot>;
+  readonly volumes: readonly VolumeSet[];
+  /** Steps the whole main volume goes through before anything else. */
+  readonly wrapped: readonly Step[];
+  readonly shapes: readonly Shape[];
+  readonly regions: readonly Region[];
+  /** Region indices in the order in which they can be read. */
+  readonly readingOrder: readonly number[];
+  readonly entries: EntriesRule;
+  /** The region that holds the entries' bytes, and its set of volumes; undefined when they lie in their rows. */
+  readonly dataRegions: readonly Region[];
+  /** The region whose entries are packed together, which is none of those. */
+  readonly solid: Region | undefined;
+  readonly duplicates: 'keep' | 'share';
+  /** The game reads this one file and none beside it: a small archive would not be seen. */
+  readonly alone: boolean;
+  /** The layouts of a rebuilt archive that the game loads, the preferred one first; a patch is another question. */
+  readonly layouts: readonly Exclude<Layout, 'patch'>[];
+  /** The archive does not open when anything about it is wrong. */
+  readonly strict: boolean;
+  /** True when a step is a JavaScript function of the recipe's own. */
+  readonly hasOwnSteps: boolean;
+  /** Gives `little` or `big`, where only the file tells. */
+  readonly endianness: Formula | undefined;
+  /** A text that tells which build of the game the file comes from. */
+  readonly build: Formula | undefined;
+}
