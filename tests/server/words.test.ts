@@ -2,7 +2,7 @@
 import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { listChanges, setUndone } from '../../src/server/changes';
+import { listChanges, setUndone, undoDrop } from '../../src/server/changes';
 import { GameModel } from '../../src/server/database';
 import { gameAnswer } from '../../src/server/games';
 import { putBackAnswer, startBuild, startPutIn, startTakeBack } from '../../src/server/put-back';
@@ -96,6 +96,27 @@ test('texts of another language are asked about, and a key that stands twice cos
   const run = await brought('de.csv', twice);
   expect(run.result).toMatchObject({ texts: 1, taken: 1, doubled: 1 });
   await setWord(id, pair, { key: second!.key, text: second!.game! });
+});
+
+test('an import is undone as a whole, and what it took the place of comes back', async () => {
+  const [first, second, third] = (await words()).rows;
+  await setWord(id, pair, { key: first!.key, text: 'mine' });
+  await setWord(id, pair, { key: third!.key, text: 'mine too' });
+  // The last of them is to be as the game has it again.
+  const file = `key,text\n${first!.key},theirs\n${second!.key},theirs as well\n${third!.key},${JSON.stringify(third!.game!)}\n`;
+  expect((await brought('de.csv', file)).result).toMatchObject({ taken: 3 });
+  const now = async () =>
+    Object.fromEntries((await words({ show: 'changed' })).rows.map(({ key, text }) => [key, text]));
+  expect(await now()).toEqual({ [first!.key]: 'theirs', [second!.key]: 'theirs as well' });
+  const drop = (await listChanges(id)).find(({ undone, path }) => !undone && path.endsWith(first!.key))!.drop!;
+  expect(await undoDrop(id, drop)).toEqual({ undone: 2 });
+  expect(await now()).toEqual({ [first!.key]: 'mine', [third!.key]: 'mine too' });
+  await setWord(id, pair, { key: first!.key, text: first!.game! });
+  await setWord(id, pair, { key: third!.key, text: third!.game! });
+  expect(await now()).toEqual({});
+  // What was set aside by hand since is not brought back by undoing the import again.
+  await undoDrop(id, drop);
+  expect(await now()).toEqual({});
 });
 
 test('part of many texts is replaced, the table is built anew, and the game starts with it', async () => {

@@ -80,16 +80,31 @@ interface ChangeRow {
   readonly beside: string[];
 }
 
-/** The change in the place of another, and what goes with it, stays as an undone one: it can be brought back. */
-export async function setAside(gameId: number, path: string, transaction: Transaction): Promise<void> {
+/**
+ * The change in the place of another, and what goes with it, stays as an undone one: it can be brought back.
+ *
+ * @param by the drop that brings the other one: when that is undone as a whole, this one comes back
+ */
+export async function setAside(
+  gameId: number,
+  path: string,
+  transaction: Transaction,
+  by: number | null = null,
+): Promise<void> {
   const [active] = await ChangeModel.findAll({ where: { gameId, path, undone: false, modId: null }, transaction });
-  if (active !== undefined) await setTogether(active, true, transaction);
+  if (active !== undefined) await setTogether(active, true, transaction, by);
 }
 
 /** Undoes a change, or brings it back, with all that goes with it. */
-async function setTogether(one: ChangeModel, undone: boolean, transaction: Transaction): Promise<void> {
+async function setTogether(
+  one: ChangeModel,
+  undone: boolean,
+  transaction: Transaction,
+  by: number | null = null,
+): Promise<void> {
   const main = one.withId ?? one.id;
-  await ChangeModel.update({ undone }, { where: { [Op.or]: [{ id: main }, { withId: main }] }, transaction });
+  const now = { undone, setAsideBy: undone ? by : null };
+  await ChangeModel.update(now, { where: { [Op.or]: [{ id: main }, { withId: main }] }, transaction });
 }
 
 /** Undoes a change, brings it back, or notes something on it. @throws FaultError `not-found` */
@@ -104,9 +119,26 @@ export async function editChange(
   return changeOf(gameId, id);
 }
 
-/** Undoes everything that came with one drop. @returns how many changes were undone */
+/**
+ * Undoes everything that came with one drop, and brings back what it took the place of.
+ *
+ * @returns how many changes were undone
+ */
 export async function undoDrop(gameId: number, dropId: number): Promise<{ undone: number }> {
-  const [undone] = await ChangeModel.update({ undone: true }, { where: { gameId, dropId, undone: false } });
+  const undone = await database().transaction(async (transaction) => {
+    const [count] = await ChangeModel.update(
+      { undone: true, setAsideBy: null },
+      { where: { gameId, dropId, undone: false }, transaction },
+    );
+    await database().query(
+      `update changes c set undone = false, set_aside_by = null
+       where c.game_id = $1 and c.set_aside_by = $2 and not exists (
+         select 1 from changes o where o.game_id = $1 and o.path = c.path and not o.undone and o.mod_id is null
+       )`,
+      { bind: [gameId, dropId], transaction },
+    );
+    return count;
+  });
   await settleNewFiles(gameId);
   return { undone };
 }

@@ -98,7 +98,7 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
   const blobs = await Promise.all(files.map((file) => ('blob' in file ? file.blob : keepBytes(file.bytes))));
   const bases = await Promise.all(files.map((file) => keepBase(gameId, file.path)));
   const id = await database().transaction(async (transaction) => {
-    for (const file of files) await setAside(gameId, file.path, transaction);
+    for (const file of files) await setAside(gameId, file.path, transaction, dropId ?? null);
     let main: number | null = null;
     for (const [i, file] of files.entries()) {
       const made: ChangeModel = await ChangeModel.create(

@@ -12,6 +12,7 @@ import * as records from './migrations/009-records';
 import * as newFiles from './migrations/010-new-files';
 import * as veryManyChanges from './migrations/011-very-many-changes';
 import * as storage from './migrations/012-storage';
+import * as imports from './migrations/013-imports';
 
 const MIGRATIONS = [
   first,
@@ -26,6 +27,7 @@ const MIGRATIONS = [
   newFiles,
   veryManyChanges,
   storage,
+  imports,
 ];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */

@@ -184,6 +184,8 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   declare withId: CreationOptional<number | null>;
   /** The drop it came with. */
   declare dropId: CreationOptional<number | null>;
+  /** The drop whose change took the place of this one. */
+  declare setAsideBy: CreationOptional<number | null>;
   /** How the file found its entry. */
   declare why: CreationOptional<string>;
   /** What was done to make it fit, in sentences. */
@@ -442,6 +444,7 @@ export function defineModels(sequelize: Sequelize): void {
       undone: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       withId: maybe(integer()),
       dropId: maybe(integer()),
+      setAsideBy: maybe(integer()),
       why: { ...text(), defaultValue: '' },
       done: { ...json(), defaultValue: [] },
       note: { ...text(), defaultValue: '' },

@@ -19,6 +19,8 @@ export interface Into {
 interface Setting {
   /** How the texts came. */
   readonly why: string;
+  /** The drop they came with, which is undone as a whole; none for a text that was typed. */
+  readonly dropId?: number;
   readonly signal?: AbortSignal;
   readonly progress?: (done: number, total: number) => void;
   /** Told of each that is not taken; without it the first of them is thrown. */
@@ -55,7 +57,7 @@ export async function takeWords(into: Into, edits: readonly WordEdit[], setting:
         if (onRefused === undefined || !(error instanceof FaultError)) throw error;
         onRefused(sayFault(error.fault));
       }
-    await keepChanges(into, wanted, setting.why);
+    await keepChanges(into, wanted, setting);
     taken += wanted.length;
   }
   progress?.(edits.length, edits.length);
@@ -89,7 +91,11 @@ function wantedOf({ to, changed, pathOf, spell }: Into, { key, text: given }: Wo
   });
 }
 
-async function keepChanges({ gameId, to, target }: Into, wanted: readonly Wanted[], why: string): Promise<void> {
+async function keepChanges(
+  { gameId, to, target }: Into,
+  wanted: readonly Wanted[],
+  { why, dropId }: Setting,
+): Promise<void> {
   if (wanted.length === 0) return;
   const fresh = wanted.flatMap(({ key, path, bytes }) => (bytes === undefined ? [] : [{ key, path, bytes }]));
   const blobs = await keepAll(fresh.map(({ bytes }) => bytes));
@@ -100,13 +106,14 @@ async function keepChanges({ gameId, to, target }: Into, wanted: readonly Wanted
     await setAsideAll(
       gameId,
       wanted.map(({ path }) => path),
+      dropId ?? null,
       transaction,
     );
     // A key the table does not have is a new entry of it.
     await database().query(
-      `insert into changes (game_id, kind, why, path, file_name, blob, given, size, base, action, into_archive)
+      `insert into changes (game_id, kind, why, path, file_name, blob, given, size, base, action, into_archive, drop_id)
        select $1, 'words', $2, path, file_name, blob, blob, size, base,
-              case when base is null then 'add' else 'replace' end, case when base is null then $3 end
+              case when base is null then 'add' else 'replace' end, case when base is null then $3 end, $9
        from unnest($4::text[], $5::text[], $6::text[], $7::bigint[], $8::text[]) as t (path, file_name, blob, size, base)`,
       {
         bind: [
@@ -116,6 +123,7 @@ async function keepChanges({ gameId, to, target }: Into, wanted: readonly Wanted
           blobs.map(({ sha256 }) => sha256),
           blobs.map(({ size }) => size),
           based,
+          dropId ?? null,
         ],
         transaction,
       },
@@ -124,10 +132,15 @@ async function keepChanges({ gameId, to, target }: Into, wanted: readonly Wanted
 }
 
 /** Changes of a text go with no others: each is set aside by itself. */
-async function setAsideAll(gameId: number, paths: readonly string[], transaction: Transaction): Promise<void> {
+async function setAsideAll(
+  gameId: number,
+  paths: readonly string[],
+  by: number | null,
+  transaction: Transaction,
+): Promise<void> {
   await database().query(
-    `update changes set undone = true
+    `update changes set undone = true, set_aside_by = $3
      where game_id = $1 and path = any($2::text[]) and not undone and mod_id is null`,
-    { bind: [gameId, [...paths]], transaction },
+    { bind: [gameId, [...paths], by], transaction },
   );
 }

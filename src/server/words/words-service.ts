@@ -12,7 +12,7 @@ import {
   type WordTable,
 } from '../../core/forms/words';
 import type { TextCodec } from '../../core/recipe';
-import { database, onePerProcess, type ArchiveModel } from '../database';
+import { database, DropModel, onePerProcess, type ArchiveModel } from '../database';
 import { changesStamp } from '../games';
 import { knownRecipes } from '../recipes';
 import { startRun } from '../runs';
@@ -284,7 +284,7 @@ export async function startWordsIn(
       file: name,
       hint: `Choose the table of “${locale}”, or take the texts in as “${open}” all the same.`,
     });
-  return startRun({ kind: 'words-in', title: `Texts of ${name}`, gameId, input: { ...pair, name, file: sha256 } });
+  return startImport(gameId, { ...pair, name, file: sha256 }, `Texts of ${name}`);
 }
 
 /**
@@ -310,7 +310,13 @@ async function takeIn(
   const texts = Object.fromEntries(edits.map(({ key, text }) => [key, text]));
   const { sha256 } = await keepBytes(Buffer.from(JSON.stringify(texts)));
   const input = { from, to, ...(spell === undefined ? {} : { spell }), name: 'texts.json', file: sha256 };
-  return startRun({ kind: 'words-in', title, gameId, input });
+  return startImport(gameId, input, title);
+}
+
+/** All texts of one import are one drop, also when its run is interrupted and resumed: it can be undone as a whole. */
+async function startImport(gameId: number, input: object, title: string): Promise<RunAnswer> {
+  const { id: drop } = await DropModel.create({ gameId });
+  return startRun({ kind: 'words-in', title, gameId, input: { ...input, drop } });
 }
 
 /** What a file says is taken in text by text; rows it does not name stay as they are, whoever worked on them. */
@@ -327,6 +333,7 @@ export async function wordsInRun({ gameId, input, signal, progress, log }: RunCo
     edits.filter((edit) => !unknown.has(edit)),
     {
       why: `of ${name}`,
+      dropId: Number(input['drop']),
       signal,
       progress: (done, total) => progress(done, total, 'entries'),
       onRefused: (sentence) => {

@@ -1,10 +1,12 @@
 /** Small files, edited by path: what comes out, or the fault that says why nothing does. */
 import { bufferSource, collect, memoryScratch } from '../../../src/core/bytes';
-import { FaultError, type Fault } from '../../../src/core/faults';
+import { FaultError, sayFault, type Fault } from '../../../src/core/faults';
 import {
   compileRecipe,
+  isProven,
   openArchive,
   planRebuild,
+  prove,
   readEntry,
   volumeBytes,
   type Archive,
@@ -98,3 +100,10 @@ export async function contentsOf(
 /** A recipe with the given parts, so that a test shows only what it is about. */
 export const recipeOf = (parts: string): string =>
   `recipe: small\ntitle: Small\nrevision: 1\nnumbers: little\n${parts}`;
+
+/** Whether a file is proven whole; what is not is told. */
+export async function isProvenWhole(recipe: string, file: string | Uint8Array): Promise<boolean> {
+  const proof = await prove(await openFiles(recipe, file), { scratch: memoryScratch() });
+  expect(Object.values(proof).flatMap(({ first }) => (first === undefined ? [] : [sayFault(first)]))).toEqual([]);
+  return isProven(proof);
+}

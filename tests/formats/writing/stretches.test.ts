@@ -1,14 +1,5 @@
 /** Texts, lists and rows that end by what stands in them or behind them: read, changed, and judged by hand. */
-import { memoryScratch } from '../../../src/core/bytes';
-import { sayFault } from '../../../src/core/faults';
-import { isProven, prove } from '../../../src/core/recipe';
-import { contentsOf, edited, openFiles, recipeOf, refused } from './edit-file';
-
-const proven = async (recipe: string, file: string) => {
-  const proof = await prove(await openFiles(recipe, file), { scratch: memoryScratch() });
-  expect(Object.values(proof).flatMap(({ first }) => (first === undefined ? [] : [sayFault(first)]))).toEqual([]);
-  return isProven(proof);
-};
+import { contentsOf, edited, openFiles, recipeOf, refused, isProvenWhole } from './edit-file';
 
 describe('texts that another byte ends', () => {
   const recipe = recipeOf(`
@@ -25,7 +16,7 @@ entries: { each: row in rows, path: row.name }
     expect(await contentsOf(recipe, file)).toEqual({ fox: 'FF', owl: 'O' });
     const made = await edited(recipe, file, { add: { 'a/longer name': 'NEW' }, change: { fox: '' } });
     expect(made.toString('latin1')).toBe('LINE\x03fox\n\x00owl\n\x01Oa/longer name\n\x03NEW');
-    expect(await proven(recipe, file)).toBe(true);
+    expect(await isProvenWhole(recipe, file)).toBe(true);
   });
   test('cannot hold it', async () => {
     expect(await refused(recipe, file, { add: { 'a\nb': 'NEW' } })).toMatchObject({
@@ -82,7 +73,7 @@ entries: { each: row in whole.rows, path: row.name }
     const none = await edited(recipe, file, { remove: ['fox', 'owl'] });
     expect(none.toString('latin1')).toBe('LOOKEND\x00');
     expect(await contentsOf(recipe, none)).toEqual({});
-    expect(await proven(recipe, file)).toBe(true);
+    expect(await isProvenWhole(recipe, file)).toBe(true);
   });
 });
 
@@ -104,7 +95,7 @@ entries: { each: row in head.rows, path: row.name }
   const file = 'NOTS\x01\xfbabc\x03fox\x01\x02FF';
   test('is told', async () => {
     expect(await contentsOf(recipe, file)).toEqual({ fox: 'FF' });
-    expect(await proven(recipe, file)).toBe(true);
+    expect(await isProvenWhole(recipe, file)).toBe(true);
     for (const [wrong, field] of [
       [file.replace('\x01\xfb', '\x00\xfb'), 'kind'],
       [file.replace('\x01\xfb', '\xff\xfb'), 'kind'],
@@ -147,7 +138,7 @@ entries: { each: row in head.rows, path: row.name, at: row.at, stored: row.size,
       expect(none.toString('latin1')).toBe(`TAIL\0${' '.repeat(11)}FOOT`);
     },
   );
-  test('proves', async () => expect(await proven(recipe, file)).toBe(true));
+  test('proves', async () => expect(await isProvenWhole(recipe, file)).toBe(true));
 });
 
 test('fill that was found behind the last entry goes up to a multiple of what entries start at', async () => {
