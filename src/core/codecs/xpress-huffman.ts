@@ -13,18 +13,18 @@ const TABLE_BYTES = SYMBOLS / 2;
 const LONGEST = 15;
 const FARTHEST = (1 << 16) - 1;
 const LEAST = 3;
-/** The symbol that ends the stretch where nothing is left; elsewhere it is a match. */
+/** The symbol that ends a stretch of unknown size where nothing is left; elsewhere it is a match of 3 bytes, 1 byte back. */
 const END = 256;
 /** Lengths from here on go on in bytes of their own. */
 const MORE = 15;
 const MORE_BYTE = 255;
 
-function decode(stored: Uint8Array, out: PlainOutput): void {
-  for (let at = 0; at < stored.length && !out.isFull;) at = decodeBlock(stored, at, out);
+function decode(stored: Uint8Array, out: PlainOutput, isSized: boolean): void {
+  for (let at = 0; at < stored.length && !out.isFull;) at = decodeBlock(stored, at, out, isSized);
 }
 
 /** @returns where the next block begins */
-function decodeBlock(stored: Uint8Array, start: number, out: PlainOutput): number {
+function decodeBlock(stored: Uint8Array, start: number, out: PlainOutput, isSized: boolean): number {
   if (start + TABLE_BYTES > stored.length) throw broken(NAME, 'the stretch ends within a table of codes', start);
   const lengths = Uint8Array.from({ length: SYMBOLS }, (_, i) => (stored[start + (i >> 1)]! >> (4 * (i & 1))) & 15);
   const code = new WordCode(lengths, NAME);
@@ -40,7 +40,7 @@ function decodeBlock(stored: Uint8Array, start: number, out: PlainOutput): numbe
       out.byte(symbol);
       continue;
     }
-    if (symbol === END && bits.at >= stored.length) return stored.length;
+    if (symbol === END && !isSized && bits.at >= stored.length) return stored.length;
     const { length, far } = matchOf(symbol - END, bits, from);
     const distance = (1 << far) + bits.bits(far);
     bits.fill(16);
@@ -85,7 +85,8 @@ function encode(plain: Uint8Array): Uint8Array {
     for (let at = start; at < end;) {
       const { length: found, distance } = finder.longest(at);
       const length = Math.min(found, end - at);
-      if (length < LEAST) {
+      // The shortest match of one byte back would be taken for the end.
+      if (length < LEAST || (length === LEAST && distance === 1)) {
         items.push({ symbol: plain[at++]!, coded: 0, distance: 0, far: 0 });
         continue;
       }
@@ -149,7 +150,7 @@ export const xpressHuffman: Codec = {
   params: [],
   decode: (stored, context) => {
     const out = new PlainOutput(NAME, context);
-    decode(stored, out);
+    decode(stored, out, context.plainSize !== undefined);
     return out.finish();
   },
   encode,
