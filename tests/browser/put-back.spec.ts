@@ -76,7 +76,17 @@ test('an entry is new, one is gone, loose files lie beside the game, and a routi
   await page.getByRole('button', { name: '▶ film' }).click();
   const film = page.getByRole('group', { name: 'The film of scenes.reel' });
   await expect.poll(() => film.getByRole('img').evaluate((one: HTMLImageElement) => one.naturalWidth)).toBe(320);
-  await expect(film).toContainText('Last cabin to the valley.');
+  // It is shown for a second: asking again and again could miss it.
+  await film.evaluate(
+    (element) =>
+      new Promise<void>((resolve) => {
+        const look = () => {
+          if (element.textContent.includes('Last cabin to the valley.')) resolve();
+        };
+        look();
+        new MutationObserver(look).observe(element, { subtree: true, childList: true, characterData: true });
+      }),
+  );
   await expect(film).toHaveCount(0);
   await page.getByRole('button', { name: 'Put into the game folder' }).click();
   await expect(page.getByRole('button', { name: 'Take it out again' })).toBeVisible();

@@ -135,6 +135,14 @@ test('a game updated under an installed build is not overwritten', async ({ page
   await page.getByRole('radio', { name: /Rebuild/ }).check();
   await page.getByRole('button', { name: 'Build and test' }).click();
   await expect(page.getByRole('img', { name: /Langsame Fahrt wegen Wind/ })).toBeVisible({ timeout: 60_000 });
+  // A later build that fails does not leave the older one to be taken for it.
+  renameSync(join(folder, 'core.hold'), join(GAMES, 'updated.away'));
+  await page.getByRole('button', { name: 'Build and test' }).click();
+  await expect(page.getByText('The last build was not finished.')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('button', { name: 'Put the older build #1 in' })).toBeVisible();
+  renameSync(join(GAMES, 'updated.away'), join(folder, 'core.hold'));
+  await page.getByRole('button', { name: 'Build and test' }).click();
+  await expect(page.getByRole('heading', { name: 'Test run of build #2' })).toBeVisible({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Put into the game folder' }).click();
   await expect(page.getByRole('button', { name: 'Take it out again' })).toBeVisible();
   const updated = readFileSync(join(folder, 'gondola-post.bin'));

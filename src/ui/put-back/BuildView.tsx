@@ -17,11 +17,14 @@ export function BuildView({
   gameId,
   game,
   build,
+  isOutdated,
   children,
 }: {
   gameId: number;
   game: GameAnswer;
   build: BuildAnswer;
+  /** A later build failed: what was changed since is not in this one. */
+  isOutdated: boolean;
   /** What stands under the scene. */
   children: ReactNode;
 }) {
@@ -43,14 +46,21 @@ export function BuildView({
           <Box className="dim">{aboutTest(report)}</Box>
         </Box>
         <Button
-          variant="contained"
+          variant={isOutdated ? 'outlined' : 'contained'}
           disabled={bad || game.installed || putIn.isPending}
           title={game.installed ? 'A build is in the game folder. Take it out again first.' : ''}
           onClick={() => putIn.mutate(undefined)}
         >
-          Put into the game folder
+          {isOutdated ? `Put the older build #${build.number} in` : 'Put into the game folder'}
         </Button>
       </Box>
+      {isOutdated && (
+        <Box sx={{ mb: 1.5 }}>
+          <FaultNote tone="brass">
+            The last build was not finished. Build #{build.number} is older: what you have changed since is not in it.
+          </FaultNote>
+        </Box>
+      )}
       <Box sx={{ display: 'grid', gridTemplateColumns: 'minmax(280px, 1fr) minmax(260px, 1fr)', gap: 2 }}>
         <Box>
           {report !== null && !byRules && <SceneView gameId={gameId} build={build} report={report} />}

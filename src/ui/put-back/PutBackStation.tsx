@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { BuildAnswer } from '../../server/shapes';
+import type { BuildAnswer, RunAnswer } from '../../server/shapes';
 import { RunCard } from '../runs/RunCard';
 import { when } from '../shared/format';
 import { useChanges, useGame, usePutBack, useRuns } from '../shared/queries';
@@ -15,6 +15,15 @@ import { Routines } from './Routines';
 
 /** Runs that are told where they were started, until they are done. */
 const OWN_RUNS = ['build', 'put-in', 'take-back', 'routine', 'renew'];
+
+const BUILDS: readonly string[] = ['build', 'renew', 'routine'];
+const ENDED_EARLY: readonly string[] = ['failed', 'stopped', 'interrupted'];
+
+/** True for a build that a later one should have taken the place of, and did not. */
+function isOutdated(build: BuildAnswer, run: RunAnswer | undefined): boolean {
+  if (run === undefined || !BUILDS.includes(run.kind) || !ENDED_EARLY.includes(run.state)) return false;
+  return run.createdAt > build.createdAt;
+}
 
 /** Station Put back: build, test run, put in, take out again. */
 export function PutBackStation({ gameId }: { gameId: number }) {
@@ -55,7 +64,7 @@ export function PutBackStation({ gameId }: { gameId: number }) {
             {more}
           </>
         ) : (
-          <BuildView gameId={gameId} game={game} build={build}>
+          <BuildView gameId={gameId} game={game} build={build} isOutdated={isOutdated(build, going)}>
             {more}
           </BuildView>
         )}
