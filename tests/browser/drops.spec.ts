@@ -52,8 +52,12 @@ test('a folder of a hundred files finds its places; the rest is asked and settle
   expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')).toEqual([]);
 
   await page.getByRole('textbox', { name: 'Note' }).fill('a darker station');
+  const noted = page.waitForResponse(
+    (response) => response.request().method() === 'PATCH' && /\/changes\/\d+$/u.test(response.url()),
+  );
   await page.getByRole('button', { name: /Undo all/ }).click();
   await expect(list.getByText('undone').first()).toBeVisible();
+  await noted;
   await page.getByRole('button', { name: 'Pass over all' }).click();
   await expect(page.getByText('1 file needs you')).toBeHidden();
   await page.reload();

@@ -132,7 +132,7 @@ export async function undoDrop(gameId: number, dropId: number): Promise<{ undone
     );
     await database().query(
       `update changes c set undone = false, set_aside_by = null
-       where c.game_id = $1 and c.set_aside_by = $2 and not exists (
+       where c.game_id = $1 and c.set_aside_by = $2 and c.drop_id is distinct from $2 and not exists (
          select 1 from changes o where o.game_id = $1 and o.path = c.path and not o.undone and o.mod_id is null
        )`,
       { bind: [gameId, dropId], transaction },
