@@ -15,6 +15,7 @@ import {
   startBringIn,
   undoDrop,
 } from '../../src/server/changes';
+import { ChangeModel } from '../../src/server/database';
 import { entryBytes, findWinner, listEntries } from '../../src/server/entries';
 import { addKey } from '../../src/server/games';
 import { soundFileAs } from '../../src/server/forms';
@@ -174,4 +175,31 @@ test('a run that is stopped leaves what it did not reach waiting', async () => {
   expect(left).toBeGreaterThan(0);
   expect((await ended((await startBringIn(id, drop)).id)).state).toBe('done');
   expect(await waiting(drop)).toEqual([]);
+});
+
+test('a drop is undone as a whole: what it took the place of comes back, and what it had set aside itself does not', async () => {
+  const path = 'tests/undone.bin';
+  const [before, { id: drop }] = [await newDrop(id), await newDrop(id)];
+  const change = (dropId: number, more: object) =>
+    ChangeModel.create({
+      gameId: id,
+      path,
+      kind: 'bytes',
+      blob: '0'.repeat(64),
+      size: 1,
+      fileName: 'a',
+      dropId,
+      ...more,
+    });
+  const mine = await change(before.id, { undone: true, setAsideBy: drop });
+  const first = await change(drop, { undone: true, setAsideBy: drop });
+  const second = await change(drop, {});
+  expect(await undoDrop(id, drop)).toEqual({ undone: 1 });
+  const now = await ChangeModel.findAll({ where: { gameId: id, path }, order: [['id', 'ASC']] });
+  expect(now.map((one) => [one.id, one.undone])).toEqual([
+    [mine.id, false],
+    [first.id, true],
+    [second.id, true],
+  ]);
+  await ChangeModel.destroy({ where: { gameId: id, path } });
 });
