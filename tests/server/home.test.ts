@@ -2,7 +2,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, renameSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { BuildModel, ChangeModel, database, InstallModel } from '../../src/server/database';
+import { BuildModel, ChangeModel, database, InstallModel, RunModel } from '../../src/server/database';
 import { env } from '../../src/server/env';
 import { addGame } from '../../src/server/games';
 import { deleteBuild, homeAnswer, startTidy } from '../../src/server/home';
@@ -109,8 +109,20 @@ test('a build is deleted when it is in no game, and frees what only it holds', a
     { number: 2, bytes: 30_000, frees: 0, isIn: false },
     { number: 1, bytes: 60_000, frees: 30_000, isIn: true },
   ]);
-  expect(await fault(deleteBuild(game, first.id))).toMatchObject({ code: 'conflict', what: 'build 1 is in the game' });
-  await install.update({ state: 'out' });
+  expect(await fault(deleteBuild(game, first.id))).toMatchObject({
+    code: 'conflict',
+    what: 'build 1 is in the game, or on its way there',
+  });
+  // The original of a file that was left as something else wrote it is nowhere else.
+  await install.update({ state: 'out', leftAlone: ['0.bin'] });
+  expect(await fault(deleteBuild(game, first.id))).toMatchObject({
+    code: 'conflict',
+    what: expect.stringContaining('0.bin'),
+  });
+  await install.update({ leftAlone: [] });
+  const run = await RunModel.create({ gameId: game, kind: 'put-in', title: 'later', input: { build: first.id } });
+  expect(await fault(deleteBuild(game, first.id))).toMatchObject({ code: 'conflict' });
+  await run.destroy();
   await deleteBuild(game, first.id);
   expect(await fault(deleteBuild(game, first.id))).toMatchObject({ code: 'not-found' });
   expect(await mine()).toMatchObject([{ number: 2, frees: 30_000 }]);

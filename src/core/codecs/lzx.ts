@@ -178,6 +178,7 @@ class Decoder {
     const { recent, bits } = this;
     if (slot < 3) {
       const distance = recent[slot]!;
+      if (distance < 1) throw broken(NAME, 'a match of no distance', bits.place);
       recent[slot] = recent[0]!;
       recent[0] = distance;
       return distance;

@@ -2,7 +2,7 @@
 import { Cursor } from '../../bytes';
 import { FormatError, LimitError } from '../../faults';
 import { isList, truthy, wholeNumber, type ListValue, type Scope, type Value } from '../formula/value';
-import type { FieldKind, Formula, ReadContext } from '../model';
+import type { FieldKind, Flow, Formula, ReadContext } from '../model';
 import { ListColumn, LooseListColumn } from '../read/columns';
 import { isShort } from '../read/flow';
 import { undoPoint } from '../read/undo';
@@ -32,61 +32,24 @@ export function listKind(text: string, item: FieldKind, extent: Extent): FieldKi
     ...(item.shapes === undefined ? {} : { shapes: item.shapes }),
     makeColumn: (tables) =>
       loose() ? new LooseListColumn(() => item.makeColumn(tables)) : new ListColumn(item.makeColumn(tables)),
-    read: (cursor, column, row, context) => readList(cursor, column as ListColumn, row, context, item, extent, text),
-    readFlow: async (flow, column, row, context) => {
-      const list = column as ListColumn;
-      const { scope } = context;
-      const { fields } = scope;
-      const start = flow.position;
-      const outerEnd = flow.end;
-      if (extent.kind === 'size') {
-        const size = wholeNumber(extent.size.evaluate(scope), `the size of ${text}`);
-        if (start + size > flow.end) throw tooFew(text, start, size, flow.end - start);
-        flow.end = start + size;
-      }
-      const wanted =
-        extent.kind === 'count' ? wholeNumber(extent.count.evaluate(scope), `the count of ${text}`) : Infinity;
-      if (extent.kind === 'count') checkCount(wanted, item, text, start, flow.end - start, context);
-      const { items, first } = list.open(row);
-      const compact = item.type.kind === 'shape' && item.type.shape.compact;
-      let count = 0;
+    read: (cursor, column, row, context) => {
       const outerEnds = context.listEnds;
       context.listEnds = endIsKnown(extent);
-      while (count < wanted && (extent.kind === 'count' || extent.kind === 'until' || flow.position < flow.end)) {
-        const at = flow.position;
-        scope.fields = fields;
-        scope.index = count;
-        const undo = extent.kind === 'while' ? undoPoint(context) : undefined;
-        try {
-          if (item.flows) {
-            const whole = compact && flow.inside(item, items, first + count, context);
-            if (!whole) await item.readFlow!(flow, items, first + count, context);
-          } else {
-            const fetching = flow.small(item, items, first + count, context);
-            if (fetching !== undefined) await fetching;
-          }
-        } catch (error) {
-          // What follows the list may be shorter than an item.
-          if (undo === undefined || !isShort(error)) throw error;
-          undo();
-          flow.position = at;
-          break;
-        }
-        if (extent.kind === 'while' && !holds(extent.belongs, scope, fields, items.get(first + count))) {
-          undo!();
-          flow.position = at;
-          break;
-        }
-        count++;
-        if (extent.kind !== 'count') {
-          checkProgress(text, at, flow.position);
-          checkRows(count, text, at, context);
-        }
-        if (extent.kind === 'until' && holds(extent.last, scope, fields, items.get(first + count - 1))) break;
+      try {
+        readList(cursor, column as ListColumn, row, context, item, extent, text);
+      } finally {
+        // Whoever reads again with more bytes goes on with the same context.
+        context.listEnds = outerEnds;
       }
-      context.listEnds = outerEnds;
-      list.close(row, count);
-      flow.end = outerEnd;
+    },
+    readFlow: async (flow, column, row, context) => {
+      const outerEnds = context.listEnds;
+      context.listEnds = endIsKnown(extent);
+      try {
+        await readListFlow(flow, column as ListColumn, row, context, item, extent, text);
+      } finally {
+        context.listEnds = outerEnds;
+      }
     },
     write: (writer, value, scope) => {
       if (value === undefined) return;
@@ -99,6 +62,65 @@ export function listKind(text: string, item: FieldKind, extent: Extent): FieldKi
       scope.index = outer;
     },
   };
+}
+
+async function readListFlow(
+  flow: Flow,
+  list: ListColumn | LooseListColumn,
+  row: number,
+  context: ReadContext,
+  item: FieldKind,
+  extent: Extent,
+  text: string,
+): Promise<void> {
+  const { scope } = context;
+  const { fields } = scope;
+  const start = flow.position;
+  const outerEnd = flow.end;
+  if (extent.kind === 'size') {
+    const size = wholeNumber(extent.size.evaluate(scope), `the size of ${text}`);
+    if (start + size > flow.end) throw tooFew(text, start, size, flow.end - start);
+    flow.end = start + size;
+  }
+  const wanted = extent.kind === 'count' ? wholeNumber(extent.count.evaluate(scope), `the count of ${text}`) : Infinity;
+  if (extent.kind === 'count') checkCount(wanted, item, text, start, flow.end - start, context);
+  const { items, first } = list.open(row);
+  const compact = item.type.kind === 'shape' && item.type.shape.compact;
+  let count = 0;
+  while (count < wanted && (extent.kind === 'count' || extent.kind === 'until' || flow.position < flow.end)) {
+    const at = flow.position;
+    scope.fields = fields;
+    scope.index = count;
+    const undo = extent.kind === 'while' ? undoPoint(context) : undefined;
+    try {
+      if (item.flows) {
+        const whole = compact && flow.inside(item, items, first + count, context);
+        if (!whole) await item.readFlow!(flow, items, first + count, context);
+      } else {
+        const fetching = flow.small(item, items, first + count, context);
+        if (fetching !== undefined) await fetching;
+      }
+    } catch (error) {
+      // What follows the list may be shorter than an item.
+      if (undo === undefined || !isShort(error)) throw error;
+      undo();
+      flow.position = at;
+      break;
+    }
+    if (extent.kind === 'while' && !holds(extent.belongs, scope, fields, items.get(first + count))) {
+      undo!();
+      flow.position = at;
+      break;
+    }
+    count++;
+    if (extent.kind !== 'count') {
+      checkProgress(text, at, flow.position);
+      checkRows(count, text, at, context);
+    }
+    if (extent.kind === 'until' && holds(extent.last, scope, fields, items.get(first + count - 1))) break;
+  }
+  list.close(row, count);
+  flow.end = outerEnd;
 }
 
 function readList(
@@ -135,8 +157,6 @@ function readList(
   const { items, first } = list.open(row);
   if (wanted !== Infinity) items.reserve(Math.min(first + wanted, first + MOST_RESERVED));
   let count = 0;
-  const outerEnds = context.listEnds;
-  context.listEnds = endIsKnown(extent);
   const beyond = extent.kind === 'while' ? context.beyond : 0;
   while (count < wanted && (extent.kind === 'count' || extent.kind === 'until' || cursor.left + beyond > 0)) {
     const at = cursor.position;
@@ -163,7 +183,6 @@ function readList(
     }
     if (extent.kind === 'until' && holds(extent.last, scope, fields, items.get(first + count - 1))) break;
   }
-  context.listEnds = outerEnds;
   list.close(row, count);
   scope.index = outer;
 }
