@@ -87,7 +87,7 @@ test('a truncated archive is shown damaged or refused, and mends with a fresh co
   await expect(alerts(page)).toContainText(/core\.hold.*region index.*The file may be cut off/);
   writeFileSync(join(folder, 'core.hold'), whole);
   await page.getByRole('button', { name: 'Scan the folder again' }).click();
-  await expect(page.getByTestId('archive core.hold')).toContainTex;
+  await expect(page.getByTestId('archive core.hold')).toContainText('Locked');
 });
 
 test('a flipped byte in an entry is told where it is looked at, and the rest stays open', async ({ page }) => {

@@ -2,7 +2,7 @@ import { collect, type ByteSource } from '../bytes';
 import { FaultError, FormatError, type Fault } from '../faults';
 import { scopeOf } from './formula/value';
 import type { Recipe } from './model';
-import { checkFormulas } from './proof/formula-check';
+import { checkFormulas, type FormulaCheck } from './proof/formula-check';
 import { contentFaults } from './proof/content-checks';
 import { readingFaults } from './proof/reading-checks';
 import { isListing, missingSets, missingVolume, type OpenVolume } from './read/volumes';
@@ -12,6 +12,8 @@ import { openTables, pointerComplaints, type OpenedArchive, type OpenOptions } f
 export interface Archive extends OpenedArchive {
   /** Formulas that disagree and rows that point nowhere: the archive opens all the same. */
   readonly complaints: readonly Fault[];
+  /** What comparing fields with their formulas came to. */
+  readonly formulas: FormulaCheck;
 }
 
 /** What the archive says about the build of the game it comes from; nothing where it says none. */
@@ -52,7 +54,7 @@ export async function openArchive(
     ];
     if (first !== undefined) throw new FormatError(first);
   }
-  return { ...opened, complaints };
+  return { ...opened, complaints, formulas: check };
 }
 
 /** With the names that the archive itself lists, where it does. */

@@ -55,6 +55,7 @@ export function outlineShape(shape: Open<Shape>, setting: Setting): void {
       checks: [],
       marked: false,
       asked: false,
+      isPlain: false,
     };
   });
   const byName = new Map(texts.map((text, index) => [text.field, index]));
@@ -147,6 +148,7 @@ function compileField(
     })),
     marked: false,
     asked: false,
+    isPlain: text.is === undefined && text.parts === undefined && kind.chosen === undefined && type.kind === 'value',
   };
 }
 

@@ -19,6 +19,7 @@ import {
   type FolderFacts,
   type Scope,
   type Value,
+  sameValue,
 } from './value';
 
 /**
@@ -142,6 +143,9 @@ function compileBinary(expression: Expression & { kind: 'binary' }, names: Names
     return { type, evaluate: (scope) => truthy(left.evaluate(scope)) && truthy(right.evaluate(scope)) };
   if (operator === 'or')
     return { type, evaluate: (scope) => truthy(left.evaluate(scope)) || truthy(right.evaluate(scope)) };
+  // Most conditions compare for equality, once for each field of each row: they come without a further choice.
+  if (operator === '==') return { type, evaluate: (scope) => sameValue(left.evaluate(scope), right.evaluate(scope)) };
+  if (operator === '!=') return { type, evaluate: (scope) => !sameValue(left.evaluate(scope), right.evaluate(scope)) };
   return { type, evaluate: (scope) => applyOperator(operator, left.evaluate(scope), right.evaluate(scope)) };
 }
 

@@ -190,7 +190,7 @@ export interface Scope {
   /** While a layout is still being found, a number that does not fit its field is set aside and counted here. */
   setAside: number | undefined;
   /** Entries of the file in the making whose rows do not hold as many bytes as they should, while `setAside` counts. */
-  notHeld: Set<number>;
+  notHeld: Set<number> | undefined;
   /** Sizes that follow from what is written are not known yet: what they confine is written as long as it is. */
   unsized: boolean;
   /** `before` and `after` find nothing: shows what a formula says without the rows around. */
@@ -199,13 +199,15 @@ export interface Scope {
   lets: Map<object, Value> | undefined;
 }
 
+const NO_ROWS: Scope['rows'] = [];
+
 /** A scope in which nothing but the file is known. */
 export function scopeOf(file: FileFacts): Scope {
   return {
     file,
     fields: undefined,
     outer: [],
-    rows: [],
+    rows: NO_ROWS,
     entry: undefined,
     previous: undefined,
     room: undefined,
@@ -218,7 +220,7 @@ export function scopeOf(file: FileFacts): Scope {
     here: 0,
     volume: 0,
     setAside: undefined,
-    notHeld: new Set(),
+    notHeld: undefined,
     unsized: false,
     alone: false,
     lets: undefined,

@@ -102,7 +102,7 @@ export function dataKind(text: string, length: Expression, setting: KindSetting)
         if (held !== bytes) {
           if (scope.setAside === undefined) throw tooLong(inBytes(bytes), inBytes(held), value);
           scope.setAside++;
-          scope.notHeld.add(out);
+          (scope.notHeld ??= new Set()).add(out);
         }
       }
       writer.splice(out === undefined ? { length: bytes, from: at } : { length: bytes, out });

@@ -48,6 +48,8 @@ export interface Field {
   marked: boolean;
   /** Set when a formula of another instance asks for the value of the field. */
   asked: boolean;
+  /** A value without a formula: what was found is what is written. */
+  readonly isPlain: boolean;
 }
 
 /** A condition of the recipe's own, and what is wrong where it does not hold. */

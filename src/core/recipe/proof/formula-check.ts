@@ -41,6 +41,8 @@ export interface FormulaCheck {
   readonly faults: readonly Fault[];
   /** How many disagree, by the line of their formula in the recipe. */
   readonly differing: ReadonlyMap<number, number>;
+  /** False when formulas over bytes were left out: a deep check would compare more. */
+  readonly isWhole: boolean;
 }
 
 export interface FormulaCheckOptions {
@@ -60,6 +62,13 @@ export async function checkFormulas(archive: OpenedArchive, options: FormulaChec
   check.entries();
   if (options.deep !== false) await check.deepFields();
   return check.result();
+}
+
+const NO_ROWS: Scope['rows'] = [];
+
+/** True when a row of a column holds instances of shapes. */
+function holdsRows(column: Column, row: number): boolean {
+  return instanceOf(column, row) !== undefined || itemsOf(column, row) !== undefined;
 }
 
 /** A field that can only be compared once bytes have been read. */
@@ -91,6 +100,7 @@ interface Plan {
 
 class Check {
   private agree = 0;
+  private isWhole = true;
   private total = 0;
   private readonly faults: Fault[] = [];
   private readonly differing = new Map<number, number>();
@@ -110,6 +120,7 @@ class Check {
   ) {
     this.scope = scopeOf(archive.facts);
     this.looksBack = usesPrevious(archive);
+    if (archive.recipe.entries.wrap !== undefined) this.isWhole = options.deep === true;
     const { entries } = archive;
     this.besideEntry = entries.beside.map((_, k) => {
       const map = new Map<number, number>();
@@ -119,7 +130,13 @@ class Check {
   }
 
   result(): FormulaCheck {
-    return { agree: this.agree, total: this.total, faults: this.faults, differing: this.differing };
+    return {
+      agree: this.agree,
+      total: this.total,
+      faults: this.faults,
+      differing: this.differing,
+      isWhole: this.isWhole,
+    };
   }
 
   async region(found: FoundRegion): Promise<void> {
@@ -211,6 +228,7 @@ class Check {
       checked: shape.fields.filter((field) => field.checks.length > 0),
     };
     this.plans.set(shape, plan);
+    if (plan.deep.length > 0 && this.options.deep !== true) this.isWhole = false;
     return plan;
   }
 
@@ -252,8 +270,10 @@ class Check {
     }
     scope.block = undefined;
     for (const field of plan.nested) {
+      const column = table.columns[field.index]!;
+      if (!holdsRows(column, row)) continue;
       enter();
-      this.value(table.columns[field.index]!, row, entry, folder, place);
+      this.value(column, row, entry, folder, place);
     }
     if (outer !== undefined) scope.outer.pop();
     scope.fields = outer;
@@ -335,7 +355,7 @@ class Check {
       scope.folder = known.folder;
     } else {
       scope.entry = undefined;
-      scope.rows = [];
+      scope.rows = NO_ROWS;
     }
     if (folder >= 0 && archive.folders !== undefined) scope.folder = archive.folders.facts(folder);
   }

@@ -17,6 +17,8 @@ export class FileFlow implements Flow {
     this.window = new Cursor(new Uint8Array(0), position);
   }
 
+  private narrowed: { readonly window: Cursor; readonly cursor: Cursor } | undefined;
+
   skip(length: number): void {
     if (length > this.end - this.position) {
       throw new FormatError({
@@ -36,7 +38,7 @@ export class FileFlow implements Flow {
     if (at < 0 || at + kind.minSize > size) return false;
     const undo = undoPoint(context);
     const { beyond } = context;
-    const cursor = size === window.bytes.length ? window : new Cursor(window.bytes.subarray(0, size), window.base);
+    const cursor = this.confined(size);
     cursor.position = at;
     // The end of the window is not the end of the file.
     context.beyond = this.end - window.base - size;
@@ -61,9 +63,11 @@ export class FileFlow implements Flow {
     const size = Math.min(window.bytes.length, this.end - window.base);
     const least = kind.fixedSize ?? kind.minSize;
     if (at < 0 || at + least > size) return this.fetching(kind, column, row, context, this.windowBytes);
-    const lengths = context.tables.lengths();
+    // What has its whole size in the window is not read a second time with more.
+    const mayRunOver = kind.fixedSize === undefined && window.base + size < this.end;
+    const lengths = mayRunOver ? context.tables.lengths() : undefined;
     const { depth, beyond } = context;
-    const cursor = size === window.bytes.length ? window : new Cursor(window.bytes.subarray(0, size), window.base);
+    const cursor = this.confined(size);
     cursor.position = at;
     context.beyond = this.end - window.base - size;
     try {
@@ -71,13 +75,23 @@ export class FileFlow implements Flow {
       this.position = cursor.offset;
       return undefined;
     } catch (error) {
-      if (!isShort(error) || window.base + size >= this.end) throw error;
+      if (lengths === undefined || !isShort(error)) throw error;
       context.tables.reset(lengths);
       Object.assign(context, { depth, beyond, remark: undefined });
       return this.fetching(kind, column, row, context, this.windowBytes);
     } finally {
       context.beyond = beyond;
     }
+  }
+
+  /** The first bytes of the window: what is confined must not see what lies behind. */
+  private confined(size: number): Cursor {
+    const { window, narrowed } = this;
+    if (size === window.bytes.length) return window;
+    if (narrowed?.window === window && narrowed.cursor.bytes.length === size) return narrowed.cursor;
+    const cursor = new Cursor(window.bytes.subarray(0, size), window.base);
+    this.narrowed = { window, cursor };
+    return cursor;
   }
 
   /** Fetches a window from the current place on, and a larger one as long as the instance runs over its end. */

@@ -7,7 +7,7 @@ import { showValue, truthy, wholeNumber, type Value } from '../formula/value';
 import type { Field, Flow, ReadContext, Shape } from '../model';
 import { costsOnlyRow, endsList, placed, rowFilled } from './bad-rows';
 import type { Column } from './columns';
-import { MOST_REMARKS, type RowCursor, type Table } from './table';
+import { MOST_REMARKS, type RowCursor, type Table, type TableLengths } from './table';
 
 /**
  * Reads one instance of a shape as the next row of `table`, checking every `must`.
@@ -30,12 +30,13 @@ export function readRow(shape: Shape, table: Table, cursor: Cursor, context: Rea
     scope.here = cursor.offset;
     const start = cursor.offset;
     const column = table.columns[i]!;
-    const filled = rowFilled(field, shape, context);
+    let filled: TableLengths | undefined;
     try {
       if (field.when !== undefined && !truthy(field.when.evaluate(scope))) {
         column.putAbsent(row);
         continue;
       }
+      filled = rowFilled(field, shape, context);
       if (field.at === undefined && field.size === undefined) {
         field.kind.read(cursor, column, row, context);
         if (field.marked) table.mark(i, row, start, cursor.offset - start);
@@ -47,6 +48,7 @@ export function readRow(shape: Shape, table: Table, cursor: Cursor, context: Rea
       }
       if (field.must !== undefined || field.parts.length > 0) checkMust(field, column, row, start, context, table);
     } catch (error) {
+      filled ??= rowFilled(field, shape, context);
       if (filled !== undefined && costsOnlyRow(error, field, row, table, start, filled, context)) continue;
       leave(context, outer);
       if (context.beyond > 0 || !endsList(error, field, row, table, start, filled, context))
@@ -66,7 +68,9 @@ export async function readRowFlow(shape: Shape, table: Table, flow: Flow, contex
   const { scope } = context;
   const outer = scope.fields;
   if (outer !== undefined) scope.outer.push(outer);
-  for (const field of shape.fields) {
+  // Counted: an iterator would be made for every row.
+  for (let i = 0; i < shape.fields.length; i++) {
+    const field = shape.fields[i]!;
     current.row = row;
     scope.fields = current;
     scope.here = flow.position;
@@ -74,12 +78,13 @@ export async function readRowFlow(shape: Shape, table: Table, flow: Flow, contex
     const column = table.columns[field.index]!;
     const { end } = flow;
     const back = field.at === undefined ? undefined : flow.position;
-    const filled = rowFilled(field, shape, context);
+    let filled: TableLengths | undefined;
     try {
       if (field.when !== undefined && !truthy(field.when.evaluate(scope))) {
         column.putAbsent(row);
         continue;
       }
+      filled = rowFilled(field, shape, context);
       if (field.at !== undefined) {
         flow.position = wholeNumber(field.at.evaluate(scope), `the place of ${field.name}`);
         start = flow.position;
@@ -108,6 +113,7 @@ export async function readRowFlow(shape: Shape, table: Table, flow: Flow, contex
       if (back !== undefined) flow.position = back;
     } catch (error) {
       flow.end = end;
+      filled ??= rowFilled(field, shape, context);
       if (filled !== undefined && costsOnlyRow(error, field, row, table, start, filled, context)) {
         flow.position = back!;
         continue;

@@ -15,7 +15,15 @@ import { Resealer, type ResealedEntries } from './packing/reseal';
 import { SolidWriter } from './packing/solid';
 import { FileLayout } from './placement/layout';
 import { assignVolumes, factsOf, newVolumes, type NewVolume } from './placement/new-volumes';
-import { isCopy, isUnchanged, volumeBytes, whole, type Plan, type PlannedVolume } from './rendering/planned';
+import {
+  isCopy,
+  isUnchanged,
+  planOfCopies,
+  volumeBytes,
+  whole,
+  type Plan,
+  type PlannedVolume,
+} from './rendering/planned';
 import { Renderer, sameBytes, type RenderedRegion } from './rendering/render';
 import { volumePieces } from './rendering/volume-pieces';
 
@@ -140,7 +148,7 @@ class Settling {
       throwIfStopped(setting.signal);
       const { scope } = draft;
       scope.setAside = 0;
-      scope.notHeld.clear();
+      scope.notHeld = undefined;
       scope.unsized = round === 1;
       draft.forget();
       this.instances.lists.forget();
@@ -167,7 +175,7 @@ class Settling {
       if ((draft.scope.setAside ?? 0) > 0) {
         // Nothing moves any more, and something still does not fit: it goes elsewhere, or is told by writing once
         // without forgiveness.
-        const leaving = [...draft.scope.notHeld].filter((out) => draft.mayLeaveRow(out));
+        const leaving = [...(draft.scope.notHeld ?? [])].filter((out) => draft.mayLeaveRow(out));
         if (leaving.length > 0) throw new RowsTooSmall(leaving);
         draft.scope.setAside = undefined;
         draft.forget();
@@ -184,7 +192,7 @@ class Settling {
   private async planAsFound(rendered: readonly RenderedRegion[]): Promise<Plan | undefined> {
     try {
       const plan = await this.finish(rendered, 1);
-      return (await isCopy(plan.volumes)) ? plan : undefined;
+      return (await isCopy(plan.volumes)) ? planOfCopies(this.setting.archive!, this.name) : undefined;
     } catch (error) {
       // Not everything has its place after one round.
       if (error instanceof FaultError && error.fault.code !== 'stopped') return undefined;

@@ -67,9 +67,12 @@ export class DraftFields implements Fields {
 
   private value(index: number, asFound: boolean): Value {
     const field = this.shape.fields[index]!;
+    const { base } = this.own;
+    if (base !== undefined && field.isPlain && (asFound || field.when === undefined || this.fresh === undefined))
+      return this.keptValue(index, base, asFound);
     const { fresh } = this;
     // Fields of new and changed rows may come and go; others are there or not as they were.
-    const mayAppear = this.own.base === undefined || fresh !== undefined;
+    const mayAppear = base === undefined || fresh !== undefined;
     if (!asFound && field.when !== undefined && mayAppear && !this.isThere(field)) return undefined;
     const list = this.listOf(field);
     if (list !== undefined) return list;
@@ -187,6 +190,14 @@ export class DraftFields implements Fields {
   private chosenKind(kind: FieldKind): FieldKind {
     if (kind.chosen === undefined) return kind;
     return this.within({ evaluate: kind.chosen });
+  }
+
+  /** What was found, or what somebody typed in its place. */
+  private keptValue(index: number, { table, row }: FoundRow, asFound: boolean): Value {
+    const column = table.columns[index]!;
+    const { fieldValues } = this.draft.setting;
+    const edited = fieldValues.size === 0 ? undefined : fieldValues.get(column)?.get(row);
+    return edited ?? (asFound ? column.kept(row) : column.get(row));
   }
 
   private kept(index: number, base: FoundRow, asFound: boolean): Value {

@@ -65,11 +65,19 @@ export function planOfCopies(archive: OpenedArchive, name: string): Plan {
   return { volumes, size, entryCount: archive.entries.count, changed: [], movedBytes: 0, rounds: 1 };
 }
 
+/** Read in one go: a volume may be made of hundreds of thousands of pieces. */
+const SMALL_PIECE_BYTES = 1 << 16;
+
 /** True when a planned volume comes out as the file it is made from. */
 export async function isUnchanged(volume: PlannedVolume, source: ByteSource): Promise<boolean> {
   if (volume.size !== source.size) return false;
   for (const piece of volume.pieces) {
     if (piece.source === source && piece.from === piece.at) continue;
+    if (piece.length <= SMALL_PIECE_BYTES) {
+      const made = await piece.source.read(piece.from, piece.length);
+      if (Buffer.compare(made, await source.read(piece.at, piece.length)) !== 0) return false;
+      continue;
+    }
     let at = piece.at;
     for await (const chunk of readChunks(piece.source, piece.from, piece.length)) {
       if (Buffer.compare(chunk, await source.read(at, chunk.length)) !== 0) return false;
