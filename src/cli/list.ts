@@ -16,7 +16,7 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
         stored: known(entries.stored(i)),
         offset: entries.at(i),
         volume: entries.volume(i),
-        kind: kindOf(entries.path(i)),
+        kind: entries.isDirectory(i) ? 'folder' : kindOf(entries.path(i)),
         ...(entries.isDeleted(i) ? { deleted: true } : {}),
         ...(entries.isNamed(i) ? {} : { nameless: true, ...damageOf(archive, i) }),
         ...(time === undefined ? {} : { time: new Date(time).toISOString() }),

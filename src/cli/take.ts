@@ -25,13 +25,18 @@ export async function take(file: string, more: readonly string[], options: TakeO
     await mkdir(options.to, { recursive: true });
     await refuseOwnFolder(options.to, sources);
     const pathOf = uniquePaths(archive.entries);
-    const wanted = chooseEntries(archive, pathOf, patterns);
-    const paths = new SafePaths(wanted.map(pathOf));
+    const chosen = chooseEntries(archive, pathOf, patterns);
+    const isFolder = (entry: number) => archive.entries.isDirectory(entry);
+    const wanted = chosen.filter((entry) => !isFolder(entry));
+    // A folder is told by something in it.
+    const inside = (entry: number) => (isFolder(entry) ? `${pathOf(entry)}/entry` : pathOf(entry));
+    const paths = new SafePaths(chosen.map(inside));
     const target = targetsBelow(options.to);
     const own = new Set(await Promise.all(sources.map(({ path }) => realpath(path))));
     let failed = 0;
     let same = 0;
     let kept = 0;
+    for (const entry of chosen.filter(isFolder)) await makeBelow(options.to, dirname(paths.clean(inside(entry)).path));
     for (const entry of wanted) {
       const name = pathOf(entry);
       const safe = paths.clean(name);

@@ -19,6 +19,7 @@ import { streamCipherCodecs } from './stream-ciphers';
 import { systemCipherCodecs } from './system-ciphers';
 import { xpress } from './xpress';
 import { xpressHuffman } from './xpress-huffman';
+import { inFront } from './in-front';
 import { zeroPad } from './zero-pad';
 import { zipAes, zipClassic } from './zip-ciphers';
 import { prepareZstd } from './zstd';
@@ -47,6 +48,7 @@ const CATALOGUE = new Map<string, Codec>(
     ...streamCipherCodecs,
     zipClassic,
     zipAes,
+    inFront,
     zeroPad,
     bitRows,
   ].map((codec) => [codec.name, codec]),

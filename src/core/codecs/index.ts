@@ -12,3 +12,4 @@ export { hasherKey, type Digest, type HashFacts, type Hasher, type HashParams } 
 export { bringHasher, createHasher, findHash, hasherNames, hashFacts, hashOf } from './hashes';
 export { keysInText, type NamedKey } from './key-lines';
 export { KEY_KINDS, keyBytes, keyCandidates, keyLength, maskKey, type KeyKind } from './keys';
+export { unknownPacking } from './unknown-packing';

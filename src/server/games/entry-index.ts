@@ -207,6 +207,8 @@ function* copyRows(
   const told = toldKind(archive.recipe);
   const mayBeNameless = archive.recipe.entries.hash !== undefined || archive.recipe.entries.id !== undefined;
   for (let n = 0; n < entries.count; n++) {
+    // Its folder is shown as soon as something lies in it.
+    if (entries.isDirectory(n)) continue;
     const named = !mayBeNameless || entries.isNamed(n);
     const deleted = entries.isDeleted(n);
     if (!deleted) written.entries++;

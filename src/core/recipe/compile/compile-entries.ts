@@ -166,6 +166,7 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     size: formula('size'),
     time: formula('time'),
     deleted: formula('deleted'),
+    directory: formula('directory'),
     made: compileMade(setting),
     names: text.names === undefined ? undefined : { path: text.names.in, ends: text.names.ends ?? '\n' },
     unique: (text.unique ?? []).map((key) =>

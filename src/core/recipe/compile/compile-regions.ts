@@ -27,6 +27,8 @@ export function compileRegion(
     throw invalid(line, `region ${text.region} does not say where it is`, 'at: OFFSET, at: FORMULA or search: BYTES');
   if (holds === 'bytes' && text.length === undefined)
     throw invalid(line, `region ${text.region} does not say how long it is`, 'length: FORMULA');
+  if (text.optional === true && search === undefined)
+    throw invalid(parsed.lineOf([...path, 'optional']), `only a region that is searched for can be optional`, 'search: BYTES');
   const volume = text.volume ?? volumes[0]!.name;
   const set = volumes.find((one) => one.name === volume);
   if (set === undefined)
@@ -64,6 +66,7 @@ export function compileRegion(
     length: formula('length'),
     plain: formula('plain'),
     when: formula('when'),
+    optional: text.optional ?? false,
     through: compileSteps(text.through ?? [], (i) => parsed.lineOf([...path, 'through', i]), names, setting),
     holds,
     align: text.align ?? 1,
@@ -120,6 +123,7 @@ function searchOf(text: RegionText, path: TextPath, line: number, names: Names, 
     from:
       text.from === undefined ? undefined : compileFormula(text.from, setting.parsed.lineOf([...path, 'from']), names),
     backwards: text.backwards ?? false,
+    within: text.within ?? Infinity,
   };
 }
 

@@ -47,6 +47,7 @@ export function outlineShape(shape: Open<Shape>, setting: Setting): void {
       is: undefined,
       when: undefined,
       fresh: undefined,
+      changed: undefined,
       parts: [],
       at: undefined,
       align: 1,
@@ -105,8 +106,10 @@ function compileField(
   const lineAt = (key: string) => setting.parsed.lineOf([...path, key]);
   const reading: Names = { ...names, shape, before: index, field: index };
   const whole: Names = { ...names, shape, field: index };
-  const formula = (key: 'is' | 'when' | 'at' | 'size', inside: Names) =>
+  const formula = (key: 'is' | 'when' | 'at' | 'size' | 'changed', inside: Names) =>
     text[key] === undefined ? undefined : compileFormula(text[key], lineAt(key), inside);
+  if (text.is !== undefined && text.changed !== undefined)
+    throw invalid(lineAt('changed'), `field ${text.field} has both is and changed`, 'one of them');
   const plainKind = fieldKind(text, lineAt('as'), setting, reading);
   const kind =
     text.through === undefined
@@ -134,6 +137,7 @@ function compileField(
               : compileFormula(text.new, lineAt('new'), { ...whole, ...names.carries }),
             text,
           ),
+    changed: named(formula('changed', { ...whole, ...names.carries }), text),
     parts: compileParts(text, path, type, setting, whole),
     at: formula('at', reading),
     align: text.align ?? 1,
@@ -148,7 +152,7 @@ function compileField(
     })),
     marked: false,
     asked: false,
-    isPlain: text.is === undefined && text.parts === undefined && kind.chosen === undefined && type.kind === 'value',
+    isPlain: text.is === undefined && text.changed === undefined && text.parts === undefined && kind.chosen === undefined && type.kind === 'value',
   };
 }
 

@@ -1,4 +1,4 @@
-import { codecNames, findCodec, type Codec, type ParamSpec } from '../../codecs';
+import { codecNames, findCodec, unknownPacking, type Codec, type ParamSpec } from '../../codecs';
 import { formulaOf } from '../formula/compile-formula';
 import { noUses, type Names } from '../formula/names';
 import type { Value } from '../formula/value';
@@ -30,9 +30,9 @@ function compileStep(text: StepText, line: number, names: Names, setting: Settin
       : expression.kind === 'name'
         ? { kind: 'call', name: expression.name, args: [], named: {} }
         : undefined;
-  const codec = call === undefined ? undefined : (setting.own.get(call.name) ?? findCodec(call.name));
+  const codec = call === undefined ? undefined : (setting.own.get(call.name) ?? namedCodec(call.name));
   if (call === undefined || codec === undefined) {
-    const known = [...setting.own.keys(), ...codecNames()];
+    const known = [...setting.own.keys(), ...codecNames(), unknownPacking.name];
     throw invalid(line, `there is no step ${text.use}`, `one of ${known.join(', ')}`);
   }
   checkArguments(call, codec, line);
@@ -56,6 +56,10 @@ function compileStep(text: StepText, line: number, names: Names, setting: Settin
       ? undefined
       : inLine(line, () => formulaOf(parseExpression(text.when!), text.when!, line, names));
   return { text: text.use, line, codec, params, slots: [...new Set(slots)], when };
+}
+
+function namedCodec(name: string): Codec | undefined {
+  return name === unknownPacking.name ? unknownPacking : findCodec(name);
 }
 
 function checkArguments(call: Extract<Expression, { kind: 'call' }>, codec: Codec, line: number): void {

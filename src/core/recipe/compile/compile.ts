@@ -343,13 +343,13 @@ function compileVolumes(parsed: ParsedText): VolumeSet[] {
 
 function compileMatch(parsed: ParsedText): Match[][] {
   return (parsed.recipe.match ?? []).map((all, i) =>
-    all.map(({ at, bytes, mask }): Match => {
+    all.map(({ at, within, bytes, mask }): Match => {
       const line = parsed.lineOf(['match', i]);
       const wanted = signatureBytes(bytes, line);
       const bits = mask === undefined ? undefined : new Uint8Array(Buffer.from(mask.replace(/\s/g, ''), 'hex'));
       if (bits !== undefined && bits.length !== wanted.length)
         throw invalid(line, 'the mask is not as long as the bytes', `${wanted.length} bytes`, `found ${bits.length}`);
-      return { at: Math.abs(at), fromEnd: at < 0, bytes: wanted, mask: bits };
+      return { at: Math.abs(at), fromEnd: at < 0, within: within ?? 1, bytes: wanted, mask: bits };
     }),
   );
 }

@@ -33,6 +33,11 @@ import {
 /** Calls that need more than the values of their arguments, with their use for messages and the reference. */
 export const FILE_FUNCTIONS: Readonly<Record<string, { readonly call: string; readonly about: string }>> = {
   if: { call: 'if(condition, a, b)', about: 'a where the condition holds, else b' },
+  either: {
+    call: 'either(a, b)',
+    about:
+      'in `is`: where the field holds the value of b (or of a further one), that stays; otherwise a. For what writers of the format do in several ways',
+  },
   count: {
     call: 'count(entries)',
     about:
@@ -80,6 +85,8 @@ export function compileCall(call: Call, names: Names, uses: Uses, compile: Compi
   switch (call.name) {
     case 'if':
       return condition(call, compile);
+    case 'either':
+      return either(call, compile);
     case 'count':
       return call.args.length > 1 ? aggregate(call, names, uses, compile) : countCall(call, names, uses, compile);
     case 'sum':
@@ -158,6 +165,20 @@ function condition(call: Call, compile: Compile): Piece {
   return {
     type: yes.type.kind === 'value' && no.type.kind === 'value' ? yes.type : ANY,
     evaluate: (scope) => (truthy(test.evaluate(scope)) ? yes : no).evaluate(scope),
+  };
+}
+
+function either(call: Call, compile: Compile): Piece {
+  if (call.args.length < 2 || Object.keys(call.named).length > 0)
+    throw invalid('either takes two values or more', FILE_FUNCTIONS.either!.call);
+  const [first, ...others] = call.args.map((arg) => compile(arg)) as [Piece, ...Piece[]];
+  return {
+    type: others.every(({ type }) => type.kind === 'value') ? first.type : ANY,
+    evaluate: (scope) => {
+      const { found } = scope;
+      if (found !== undefined) for (const other of others) if (sameValue(other.evaluate(scope), found)) return found;
+      return first.evaluate(scope);
+    },
   };
 }
 

@@ -6,7 +6,9 @@ test.each(ENCODINGS.flatMap((encoding) => [true, false].map((little) => [encodin
   (encoding, little) => {
     const codec = textCodec(encoding, little);
     // Half-width letters and signs alone are the same in every version of Shift-JIS.
-    const most = ({ ascii: 0x7f, 'latin-1': 0xff, 'shift-jis': 0x5b } as Record<string, number>)[encoding] ?? 0x10ffff;
+    const most =
+      ({ ascii: 0x7f, 'latin-1': 0xff, 'shift-jis': 0x5b, cp437: 0x7f } as Record<string, number>)[encoding] ??
+      0x10ffff;
     const text = fc
       .string({ unit: 'binary' })
       .map((value) => [...value].filter((char) => char.codePointAt(0)! <= most).join(''));
@@ -34,6 +36,16 @@ test('a character without a place is refused, not replaced', () => {
     expect.objectContaining({ fault: expect.objectContaining({ code: 'bad-text' }) }),
   );
   expect(() => textCodec('utf-8', true).encode('\ud800')).toThrow();
+});
+
+test('names of which nothing says whether they are UTF-8 are when they can be, and else of code page 437', () => {
+  const codec = textCodec('utf-8-or-cp437', true);
+  expect(codec.decode(Buffer.from('Zürich'))).toBe('Zürich');
+  // As Python's code page 437 has it.
+  expect(codec.decode(Uint8Array.of(0x5a, 0x81, 0x72, 0x69, 0x63, 0x68))).toBe('Zürich');
+  expect(textCodec('cp437', true).encode('Zürich ░')).toEqual(
+    Uint8Array.of(0x5a, 0x81, 0x72, 0x69, 0x63, 0x68, 0x20, 0xb0),
+  );
 });
 
 test('UTF-16 follows the endianness', () => {

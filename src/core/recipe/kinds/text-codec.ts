@@ -2,7 +2,17 @@
 import iconv from 'iconv-lite';
 import { FormatError, hexBytes } from '../../faults';
 
-export const ENCODINGS = ['ascii', 'utf-8', 'utf-16', 'utf-16le', 'utf-16be', 'latin-1', 'shift-jis'] as const;
+export const ENCODINGS = [
+  'ascii',
+  'utf-8',
+  'utf-16',
+  'utf-16le',
+  'utf-16be',
+  'latin-1',
+  'shift-jis',
+  'cp437',
+  'utf-8-or-cp437',
+] as const;
 export type Encoding = (typeof ENCODINGS)[number];
 
 export interface TextCodec {
@@ -31,7 +41,11 @@ export function textCodec(encoding: Encoding, little: boolean): TextCodec {
     case 'latin-1':
       return singleByte(encoding, 0xff);
     case 'shift-jis':
-      return shiftJis();
+      return byLibrary(encoding, 'shift_jis');
+    case 'cp437':
+      return byLibrary(encoding, 'cp437');
+    case 'utf-8-or-cp437':
+      return utf8OrCp437();
     default:
       return encoding satisfies never;
   }
@@ -90,21 +104,39 @@ function singleByte(encoding: Encoding, most: number): TextCodec {
   };
 }
 
-function shiftJis(): TextCodec {
+function byLibrary(encoding: Encoding, name: string): TextCodec {
   return {
-    encoding: 'shift-jis',
+    encoding,
     unit: 1,
     decode: (bytes) => {
-      const text = iconv.decode(Buffer.from(bytes), 'shift_jis');
-      if (text.includes('\ufffd')) throw undecodable('shift-jis', bytes);
+      const text = iconv.decode(Buffer.from(bytes), name);
+      if (text.includes('\ufffd')) throw undecodable(encoding, bytes);
       return text;
     },
     encode: (text) => {
-      const bytes = new Uint8Array(iconv.encode(text, 'shift_jis'));
+      const bytes = new Uint8Array(iconv.encode(text, name));
       // The library writes a question mark for what has no place.
-      if (iconv.decode(Buffer.from(bytes), 'shift_jis') !== text) throw unencodable(text, 'shift-jis');
+      if (iconv.decode(Buffer.from(bytes), name) !== text) throw unencodable(text, encoding);
       return bytes;
     },
+  };
+}
+
+/** Names of which nothing says whether they are UTF-8: they are when they can be, and of the PC's code page otherwise. */
+function utf8OrCp437(): TextCodec {
+  const unicode = utf8();
+  const old = byLibrary('utf-8-or-cp437', 'cp437');
+  return {
+    encoding: 'utf-8-or-cp437',
+    unit: 1,
+    decode: (bytes) => {
+      try {
+        return unicode.decode(bytes);
+      } catch {
+        return old.decode(bytes);
+      }
+    },
+    encode: (text) => unicode.encode(text),
   };
 }
 

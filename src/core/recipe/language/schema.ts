@@ -53,6 +53,7 @@ const fieldText = z.strictObject({
   must: must.optional().describe('what it has to be: a value, a list of values, a range'),
   is: formula.optional().describe('the formula of its value in the finished file'),
   new: formula.optional().describe('its value in a new row or file, or `neighbour`'),
+  changed: formula.optional().describe('its value once the bytes of its entry are others'),
   when: formula.optional().describe('the field is there only when this holds'),
   values: z.record(z.string(), z.string()).optional().describe('names for its values'),
   parts: z.record(name, part).optional().describe('names for its bits'),
@@ -72,6 +73,8 @@ const regionText = z.strictObject({
   search: formula.optional().describe('bytes that mark its start: "TEXT" or hex(…)'),
   from: formula.optional().describe('where the search begins'),
   backwards: z.boolean().optional().describe('search from the end'),
+  within: whole.min(1).optional().describe('the search crosses no more bytes than these'),
+  optional: z.boolean().optional().describe('it may be missing unless its `when` holds'),
   length: formula.optional().describe('its stored length'),
   plain: formula.optional().describe('its length behind `through`'),
   when: formula.optional().describe('the region is there only when this holds'),
@@ -216,6 +219,7 @@ const entriesText = z.strictObject({
     .optional()
     .describe('what the plain bytes of entries must look like: the first that fits is compared in the proof'),
   deleted: formula.optional().describe('holds for deletion markers'),
+  directory: formula.optional().describe('holds for rows that are folders, and have no bytes'),
   data: formula.optional().describe('the field that holds its bytes'),
   wrap: name.optional().describe('the shape around its bytes'),
   folder: formula.optional().describe('the number of its folder'),
@@ -348,6 +352,13 @@ const recordsText = z.strictObject({
 
 const matchText = z.strictObject({
   at: z.number().int().describe('offset; negative counts from the end'),
+  within: z
+    .number()
+    .int()
+    .min(1)
+    .max(1 << 20)
+    .optional()
+    .describe('the bytes begin anywhere in so many from there on'),
   bytes: z.string().min(1).describe('ASCII text, or hex with spaces'),
   mask: z.string().optional().describe('hex; only these bits count'),
 });

@@ -83,6 +83,8 @@ export interface EntriesRule {
   readonly size: Formula | undefined;
   readonly time: Formula | undefined;
   readonly deleted: Formula | undefined;
+  /** Holds for rows that are folders, and have no bytes. */
+  readonly directory: Formula | undefined;
   /** What no two entries share. */
   readonly unique: readonly Formula[];
   /** Entries whose content follows from the others. */

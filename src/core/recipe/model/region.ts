@@ -23,6 +23,8 @@ export interface Search {
   /** Offset the search starts from; the end of the file when it goes backwards. */
   readonly from: Formula | undefined;
   readonly backwards: boolean;
+  /** How many bytes the search may cross, those it looks for among them. */
+  readonly within: number;
 }
 
 export interface Region {
@@ -45,6 +47,8 @@ export interface Region {
   /** Plain length behind the `through` chain, where the format states it. */
   readonly plain: Formula | undefined;
   readonly when: Formula | undefined;
+  /** It is also there when the search finds it although its `when` does not hold, or there is none. */
+  readonly optional: boolean;
   readonly through: readonly Step[];
   /** What lies in it: one shape, the entries, or bytes nobody looks into. */
   readonly holds: FieldKind | 'entries' | 'bytes';
@@ -92,6 +96,8 @@ export interface Match {
   readonly at: number;
   /** Counted back from the end of the file. */
   readonly fromEnd: boolean;
+  /** The bytes may begin anywhere in so many from there on. */
+  readonly within: number;
   readonly bytes: Uint8Array;
   readonly mask: Uint8Array | undefined;
 }

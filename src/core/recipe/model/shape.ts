@@ -34,6 +34,8 @@ export interface Field {
   readonly when: Formula | undefined;
   /** The value in a new row or file; a neighbour's is copied from the row before. */
   readonly fresh: Formula | 'neighbour' | undefined;
+  /** The value once the bytes of its entry are others; until then it stays as found. */
+  readonly changed: Formula | undefined;
   readonly parts: readonly Part[];
   /** The field lies elsewhere, at this offset. */
   readonly at: Formula | undefined;

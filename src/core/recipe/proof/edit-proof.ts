@@ -159,7 +159,7 @@ async function singleEdits(archive: OpenedArchive, options: ProveOptions): Promi
   const usable: number[] = [];
   const empty: number[] = [];
   for (let i = 0; i < entries.count && usable.length < MANY_ENTRIES; i++) {
-    if (entries.isDeleted(i) || entries.damage(i) !== undefined || made.has(i)) continue;
+    if (entries.isDeleted(i) || entries.isDirectory(i) || entries.damage(i) !== undefined || made.has(i)) continue;
     const size = entries.size(i);
     if (size === 0 || (Number.isNaN(size) && entries.stored(i) === 0)) empty.push(i);
     else if (!(size > MOST_BYTES)) usable.push(i);

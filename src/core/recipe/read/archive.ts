@@ -9,6 +9,7 @@ import { LISTING, listingBytes } from '../language/folder-text';
 import { prepareSandbox } from '../sandbox/own-step';
 import { readingBudget } from './budget';
 import { entryFault, knownBlocks } from './entry-bytes';
+import { Tables } from './table';
 import { readEntryTable, type EntrySetting, type EntryTable } from './entry-table';
 import { readFolders, type FolderTable } from './folder-table';
 import { LateHashes, type SpanRequest } from './late-hashes';
@@ -245,12 +246,14 @@ class Opening {
   ): ReturnType<NonNullable<EntrySetting['wraps']>> {
     const wraps: (FoundWrap | undefined)[] = [];
     const faults = new Map<number, FaultError>();
+    const tables = new Tables();
     for (let i = 0; i < table.count; i++) {
       throwIfStopped(this.options.signal);
       const source = this.volumes[table.volume(i)]?.source;
       if (source === undefined) continue;
       try {
-        wraps[i] = await readWrap(this.recipe.entries, source, table.at(i), table.room(i), table.scope(i), this.limits);
+        const scope = table.scope(i);
+        wraps[i] = await readWrap(this.recipe.entries, source, table.at(i), table.room(i), scope, this.limits, tables);
       } catch (error) {
         if (!(error instanceof FaultError) || error.fault.code === 'stopped') throw error;
         faults.set(i, error);
@@ -473,11 +476,16 @@ export async function matches(recipe: Recipe, source: ByteSource): Promise<boole
   return false;
 }
 
-async function matchHolds({ at, fromEnd, bytes, mask }: Match, source: ByteSource): Promise<boolean> {
-  const offset = fromEnd ? source.size - at : at;
-  if (offset < 0 || offset + bytes.length > source.size) return false;
-  const found = await source.read(offset, bytes.length);
-  return bytes.every((byte, i) => (found[i]! & (mask?.[i] ?? 0xff)) === (byte & (mask?.[i] ?? 0xff)));
+async function matchHolds({ at, fromEnd, within, bytes, mask }: Match, source: ByteSource): Promise<boolean> {
+  const wanted = fromEnd ? source.size - at : at;
+  const offset = Math.max(0, wanted);
+  const places = Math.min(within - (offset - wanted), source.size - offset - bytes.length + 1);
+  if (places < 1) return false;
+  const found = await source.read(offset, places - 1 + bytes.length);
+  if (mask === undefined)
+    return Buffer.from(found.buffer, found.byteOffset, found.byteLength).includes(Buffer.from(bytes));
+  for (let i = 0; i < places; i++) if (bytes.every((byte, k) => ((found[i + k]! ^ byte) & mask[k]!) === 0)) return true;
+  return false;
 }
 
 async function checkMatch(recipe: Recipe, source: ByteSource): Promise<void> {

@@ -48,6 +48,8 @@ export interface EntryTable {
   time(entry: number): number | undefined;
   /** True for deletion markers. */
   isDeleted(entry: number): boolean;
+  /** A folder with a row of its own: it has no bytes to be changed. */
+  isDirectory(entry: number): boolean;
   method(entry: number): Method;
   id(entry: number): Value;
   hash(entry: number): Value;
@@ -544,6 +546,7 @@ class EntryReader {
         return isNumeric(time) ? Number(time) : undefined;
       },
       isDeleted: (entry) => deleted?.has(entry) ?? false,
+      isDirectory: (entry) => rule.directory !== undefined && truthy(valueOf(rule.directory, entry)),
       method: (entry) => methods[entry],
       id: (entry) => valueOf(rule.id, entry),
       hash: (entry) => valueOf(rule.hash, entry),

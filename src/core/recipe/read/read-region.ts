@@ -3,7 +3,7 @@ import { Cursor, type ByteSource } from '../../bytes';
 import { FaultError, FormatError, LimitError } from '../../faults';
 import { scopeOf, truthy, wholeNumber, type FileFacts, type Scope, type Value } from '../formula/value';
 import type { Limits } from '../limits';
-import type { Budget, FieldKind, ReadContext, Region, Shape } from '../model';
+import type { Budget, FieldKind, ReadContext, Region, Search, Shape } from '../model';
 import type { Column } from './columns';
 import { FileFlow } from './flow';
 import { searchBytes } from './search';
@@ -54,10 +54,37 @@ export interface RegionSetting {
  * @throws FaultError `key-missing` or `key-wrong`
  */
 export async function readRegion(region: Region, setting: RegionSetting): Promise<FoundRegion | undefined> {
+  const scope: Scope = { ...scopeOf(setting.facts), volume: setting.volume };
+  const isNeeded = region.when === undefined ? !region.optional : truthy(region.when.evaluate(scope));
+  if (!isNeeded && !region.optional) return undefined;
+  let first: FormatError | undefined;
+  let behind: number | undefined;
+  const { rows } = setting.budget;
+  for (let tries = 1; ; tries++) {
+    const at = await searchedPlace(region, scope, setting, behind);
+    if (at === undefined && !isNeeded) return undefined;
+    if (at === undefined) throw first ?? notFound(region, scope);
+    try {
+      return await readAt(region, at, scope, setting);
+    } catch (error) {
+      // The bytes that mark its start may stand elsewhere too, where nothing else of it does.
+      if (region.search === undefined || tries === MOST_CANDIDATES || !isNoStart(error)) throw first ?? error;
+      first ??= error;
+      behind = at;
+      setting.budget.rows = rows;
+    }
+  }
+}
+
+/** How many places at which the bytes of a `search` stand are tried. */
+const MOST_CANDIDATES = 1000;
+
+function isNoStart(error: unknown): error is FormatError {
+  return error instanceof FormatError && ['must-differs', 'cut-short', 'outside-file'].includes(error.fault.code);
+}
+
+async function readAt(region: Region, at: number, scope: Scope, setting: RegionSetting): Promise<FoundRegion> {
   const { source, limits, volume } = setting;
-  const scope: Scope = { ...scopeOf(setting.facts), volume };
-  if (region.when !== undefined && !truthy(region.when.evaluate(scope))) return undefined;
-  const at = await placeOf(region, scope, setting);
   const room = source.size - at;
   if (room < 0) throw outside(region, at, 0, source);
   const stated = region.length?.evaluate(scope);
@@ -106,17 +133,39 @@ export async function readRegion(region: Region, setting: RegionSetting): Promis
   return unlock(region, kind, at, stored, chain, context, volume);
 }
 
-export async function placeOf(region: Region, scope: Scope, { source, signal }: RegionSetting): Promise<number> {
+/** @throws FormatError `must-differs` when a search finds nothing */
+export async function placeOf(region: Region, scope: Scope, setting: RegionSetting): Promise<number> {
+  const at = await searchedPlace(region, scope, setting);
+  if (at === undefined) throw notFound(region, scope);
+  return at;
+}
+
+/** @param last where a search found its bytes before: it goes on from there */
+async function searchedPlace(
+  region: Region,
+  scope: Scope,
+  { source, signal }: RegionSetting,
+  last?: number,
+): Promise<number | undefined> {
   if (region.search === undefined) return wholeNumber(region.at!.evaluate(scope), `the start of region ${region.name}`);
-  const { bytes, from, backwards } = region.search;
-  const start =
-    from === undefined ? (backwards ? source.size : 0) : wholeNumber(from.evaluate(scope), 'the start of the search');
-  const found = await searchBytes(source, bytes, start, backwards, signal);
-  if (found !== undefined) return found;
-  throw new FormatError({
+  const { bytes, backwards, within } = region.search;
+  const begin = searchStart(region.search, scope) ?? (backwards ? source.size : 0);
+  const start = last === undefined ? begin : backwards ? last + bytes.length - 1 : last + 1;
+  const stop = backwards ? Math.max(0, begin - within) : Math.min(source.size, begin + within);
+  return searchBytes(source, bytes, { start, stop, backwards }, signal);
+}
+
+function searchStart({ from }: Search, scope: Scope): number | undefined {
+  return from === undefined ? undefined : wholeNumber(from.evaluate(scope), 'the start of the search');
+}
+
+function notFound({ name, search }: Region, scope: Scope): FormatError {
+  const { bytes, backwards } = search!;
+  const start = searchStart(search!, scope);
+  return new FormatError({
     code: 'must-differs',
-    what: `region ${region.name} cannot be found`,
-    offset: start,
+    what: `region ${name} cannot be found`,
+    ...(start === undefined ? {} : { offset: start }),
     expected: `the bytes ${Buffer.from(bytes).toString('hex').toUpperCase()} ${backwards ? 'before' : 'behind'} there`,
     found: 'none',
   });

@@ -25,10 +25,14 @@ function restOf({ kind: { type } }: Field): boolean {
   return type.kind === 'data' && type.rest;
 }
 
+/** A header is seldom longer; the bytes behind it are not wanted. */
+const MOST_AT_ONCE = 1 << 12;
+
 /**
  * Reads the instance of `wrap` that starts at `at`.
  *
  * @param room bytes it may take at the most
+ * @param tables where its row goes: those of many wraps that are kept share them
  */
 export async function readWrap(
   rule: EntriesRule,
@@ -37,6 +41,7 @@ export async function readWrap(
   room: number,
   scope: Scope,
   limits: Limits,
+  tables = new Tables(),
 ): Promise<FoundWrap> {
   const { wrap } = rule;
   const most = Math.min(room, source.size - at);
@@ -49,7 +54,6 @@ export async function readWrap(
       expected: `an offset up to 0x${source.size.toString(16).toUpperCase()}`,
       found: `0x${at.toString(16).toUpperCase()}`,
     });
-  const tables = new Tables();
   const table = tables.of(wrap!);
   // Offsets inside count from the start of the entry's stored bytes, so that they mean the same wherever it lies.
   const flow = new FileFlow(
@@ -57,7 +61,7 @@ export async function readWrap(
     0,
     most,
     limits.maxRegionBytes,
-    limits.windowBytes,
+    Math.min(limits.windowBytes, MOST_AT_ONCE),
   );
   const outer = { fields: scope.fields };
   scope.fields = undefined;

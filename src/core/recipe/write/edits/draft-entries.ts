@@ -1,6 +1,7 @@
 /** The entries of a file in the making: what stays, what is packed anew, what only marks that something is gone. */
 import { bufferSource } from '../../../bytes';
 import { FaultError, FormatError, throwIfStopped } from '../../../faults';
+import type { OpenedArchive } from '../../read/archive';
 import { openEntry, readEntry } from '../../read/entry-bytes';
 import type { RowCursor } from '../../read/table';
 import type { DraftSetting } from '../model/draft';
@@ -20,6 +21,7 @@ import { checkPathsAreFree } from './free-paths';
  * @returns the edits that are left
  */
 export async function realEdits({ archive, signal }: PackSetting, edits: Edits, layout: Layout): Promise<Edits> {
+  if (archive !== undefined) refuseDirectories(archive, edits);
   if (archive === undefined || layout === 'patch' || edits.replace.size === 0) return edits;
   const replace = new Map(edits.replace);
   for (const [entry, bytes] of edits.replace) {
@@ -29,6 +31,21 @@ export async function realEdits({ archive, signal }: PackSetting, edits: Edits, 
     if (await isSame(readEntry(archive, entry, { signal }), bytes)) replace.delete(entry);
   }
   return { ...edits, replace };
+}
+
+/** @throws FormatError `cannot-add` when a folder would get bytes */
+function refuseDirectories({ entries, recipe, source }: OpenedArchive, { replace }: Edits): void {
+  if (recipe.entries.directory === undefined) return;
+  for (const [entry, bytes] of replace)
+    if (bytes.size > 0 && entries.isDirectory(entry))
+      throw new FormatError({
+        code: 'cannot-add',
+        what: 'a folder has no bytes to be replaced',
+        file: source.name,
+        recipe: recipe.id,
+        entry: entries.path(entry),
+        hint: 'Replace an entry in the folder, or add one.',
+      });
 }
 
 /**
@@ -186,7 +203,7 @@ function checkCanAdd({ recipe, archive }: DraftSetting): void {
         field.is === undefined &&
         field.must?.only === undefined &&
         field.parts.length === 0 &&
-        (field.fresh === undefined || (field.fresh === 'neighbour' && empty)) &&
+        ((field.fresh ?? field.changed) === undefined || (field.fresh === 'neighbour' && empty)) &&
         field.when === undefined &&
         field.kind.type.kind === 'value' &&
         field.kind.minSize > 0,

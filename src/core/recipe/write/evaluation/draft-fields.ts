@@ -80,6 +80,8 @@ export class DraftFields implements Fields {
       if (this.isAbsent(index)) return undefined;
       return this.isListField(field) ? this.computedList(field, field.is) : this.computed(field, field.is, asFound);
     }
+    const isOther = base !== undefined && fresh !== undefined && !fresh.onlyMoved;
+    if (field.changed !== undefined && isOther) return this.evaluated(field.changed);
     const value = this.plain(field, index, asFound, fresh);
     return field.parts.length === 0 || value === undefined ? value : this.withParts(field, value);
   }
@@ -244,7 +246,8 @@ export class DraftFields implements Fields {
     const { setting } = this.draft;
     if (field.must?.only !== undefined) return field.must.only;
     if (field.fresh === 'neighbour') return this.instances.neighbourValue(field);
-    if (field.fresh !== undefined) return this.firstValue(field, field.fresh);
+    const first = field.fresh ?? field.changed;
+    if (first !== undefined) return this.firstValue(field, first);
     const made = this.initialOf(field, this.chosenKind(field.kind));
     if (made !== undefined) return made;
     if (field.parts.length > 0) return 0;

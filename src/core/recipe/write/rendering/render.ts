@@ -83,7 +83,8 @@ export class Renderer {
 
   private isThere(region: Region): boolean {
     if (isTemplate(region) || this.volumeOf(region) < 0) return false;
-    if (region.when === undefined) return true;
+    if (region.optional && this.draft.setting.archive?.regions.has(region.index) === true) return true;
+    if (region.when === undefined) return !region.optional;
     return truthy(region.when.evaluate(this.draft.scope));
   }
 
@@ -295,7 +296,14 @@ export class Renderer {
       const before = prepareChain(region.through, { scope: scopeOf(archive!.facts), ...options });
       if (sameChain(chain, before)) return found.stored!;
     }
-    return encodeWhole(plain, chain);
+    try {
+      return encodeWhole(plain, chain);
+    } catch (error) {
+      // In the first round sizes may not be those of what they are sizes of; a step may look at both.
+      const isFirst = this.draft.scope.unsized;
+      if (!isFirst || !(error instanceof FormatError) || error.fault.code !== 'codec-failed') throw error;
+      return found?.stored ?? plain;
+    }
   }
 }
 
