@@ -41,7 +41,7 @@ const all = ({ entries }: Archive) => Array.from({ length: entries.count }, (_, 
 
 async function open({ file, password }: Made, bytes: Uint8Array = readFileSync(file)): Promise<Archive> {
   const keys = new Map(password === null ? [] : [['password', Buffer.from(password)]]);
-  return openArchive(await loadRecipe(join(RECIPES, 'zip-archive.yaml')), bufferSource(bytes, basename(file)), {
+  return openArchive(await recipe, bufferSource(bytes, basename(file)), {
     keys,
   });
 }

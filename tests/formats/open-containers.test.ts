@@ -16,6 +16,7 @@ import {
   readEntry,
   recogniseFile,
   volumeBytes,
+  type Archive,
 } from '../../src/core/recipe';
 import { loadRecipe, loadRecipes } from '../../src/core/recipe/node';
 import { ByteBuilder } from '../../demo/archives/byte-builder';
@@ -284,6 +285,10 @@ z.comment=b'for the valley'; z.close()`,
   })),
 ];
 
+/** Entries that are no folders. */
+const filesOf = ({ entries }: Archive) =>
+  Array.from({ length: entries.count }, (_, i) => i).filter((i) => !entries.isDirectory(i));
+
 /** Names that every container can hold, and bytes of which some pack well. */
 const someFiles: fc.Arbitrary<Files> = fc
   .uniqueArray(
@@ -323,7 +328,7 @@ describe.each(CONTAINERS.map((one) => [one.name, one] as const))('%s', (_, conta
       [proof.bytes, proof.formulas, proof.identical, proof.changed].map(({ first }) => first && sayFault(first)),
     ).toEqual([undefined, undefined, undefined, undefined]);
     expect(proof.bytes.explained).toBe(proof.bytes.total);
-    expect(proof.changed.equal).toBe(archive.entries.count);
+    expect(proof.changed.equal).toBe(filesOf(archive).length);
   });
 
   test('a changed entry is read by an independent reader, and the others are as they were', async () => {
@@ -396,7 +401,8 @@ describe.each(CONTAINERS.map((one) => [one.name, one] as const))('%s', (_, conta
           [proof.bytes, proof.formulas, proof.identical, proof.changed].map(({ first }) => first && sayFault(first)),
         ).toEqual([undefined, undefined, undefined, undefined]);
         const changed = Buffer.from('snow '.repeat(seed % 400));
-        const entry = seed % archive.entries.count;
+        const choice = filesOf(archive);
+        const entry = choice[seed % choice.length]!;
         const edits = { ...NO_EDITS, replace: new Map([[entry, bufferSource(changed)]]) };
         const plan = await planRebuild(archive, edits, { layout, scratch: memoryScratch() });
         // A written file is still told by its first bytes, whatever became of the first entry.

@@ -27,11 +27,21 @@ export async function recogniseFile(all: readonly Recipe[], source: ByteSource):
   const recipes = all.filter(({ presents }) => presents === 'archive' || presents === 'folder');
   const fits: Fit[] = [];
   const others: Fit[] = [];
-  for (const recipe of recipes) {
-    if (recipe.match.length === 0) continue;
-    if (await matches(recipe, source)) fits.push({ recipe, reason: signatureReason(recipe) });
+  const signed: Fit[] = [];
+  for (const recipe of recipes)
+    if (recipe.match.length > 0 && (await matches(recipe, source)))
+      signed.push({ recipe, reason: signatureReason(recipe) });
+  if (signed.length === 1) return { fits: signed, others };
+  // A packed file begins like a packed archive: what is in it decides.
+  for (const fit of signed) {
+    const fault = await openingFault(fit.recipe, source);
+    if (fault === undefined) fits.push(fit);
+    else others.push({ recipe: fit.recipe, reason: fault });
   }
+  const first = fits.filter(({ recipe }) => !recipe.last);
+  if (first.length > 0) return { fits: first, others };
   if (fits.length > 0) return { fits, others };
+  if (signed.length > 0) return { fits: signed.filter(({ recipe }) => !recipe.last), others: [] };
   for (const recipe of recipes) {
     if (recipe.match.length > 0 || recipe.volumes.length > 1 || source.size > MAX_TRIED_BYTES) continue;
     try {
@@ -52,6 +62,19 @@ export async function recogniseFile(all: readonly Recipe[], source: ByteSource):
     }
   }
   return { fits, others };
+}
+
+/** Why a recipe whose signature fits does not open the file; undefined also where a key or another volume is missing. */
+async function openingFault(recipe: Recipe, source: ByteSource): Promise<string | undefined> {
+  try {
+    await openTables(recipe, source, { limits: { maxRows: 100_000, maxSeconds: 2 } });
+    return undefined;
+  } catch (error) {
+    const fault = faultOf(error);
+    return ['key-missing', 'key-wrong', 'volume-missing', 'limit-reached'].includes(fault.code)
+      ? undefined
+      : sayFault(fault);
+  }
 }
 
 function signatureReason({ match }: Recipe): string {

@@ -28,7 +28,11 @@ export function compileRegion(
   if (holds === 'bytes' && text.length === undefined)
     throw invalid(line, `region ${text.region} does not say how long it is`, 'length: FORMULA');
   if (text.optional === true && search === undefined)
-    throw invalid(parsed.lineOf([...path, 'optional']), `only a region that is searched for can be optional`, 'search: BYTES');
+    throw invalid(
+      parsed.lineOf([...path, 'optional']),
+      `only a region that is searched for can be optional`,
+      'search: BYTES',
+    );
   const volume = text.volume ?? volumes[0]!.name;
   const set = volumes.find((one) => one.name === volume);
   if (set === undefined)

@@ -152,7 +152,12 @@ function compileField(
     })),
     marked: false,
     asked: false,
-    isPlain: text.is === undefined && text.changed === undefined && text.parts === undefined && kind.chosen === undefined && type.kind === 'value',
+    isPlain:
+      text.is === undefined &&
+      text.changed === undefined &&
+      text.parts === undefined &&
+      kind.chosen === undefined &&
+      type.kind === 'value',
   };
 }
 

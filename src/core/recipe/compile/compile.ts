@@ -90,6 +90,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     solid,
     duplicates: recipe.duplicates ?? 'keep',
     alone: recipe.alone ?? false,
+    last: recipe.last ?? false,
     strict: recipe.strict ?? false,
     layouts: layoutsOf(parsed, entries, holders),
     hasOwnSteps: setting.own.size > 0 || setting.names.hashes.size > 0,

@@ -57,6 +57,7 @@ export const FILE_FUNCTIONS: Readonly<Record<string, { readonly call: string; re
     call: 'length(volume(NAME, number))',
     about: 'a whole volume, to be measured or hashed: `crc32(volume(data, 2))`; without a number, of a set of one',
   },
+  'file-name': { call: 'file-name()', about: 'the name of the main file, such as `"words.txt.gz"`' },
   volumes: { call: 'volumes()', about: 'how many data volumes there are' },
   'block-after': {
     call: 'block-after(offset)',
@@ -100,6 +101,9 @@ export function compileCall(call: Call, names: Names, uses: Uses, compile: Compi
       arity(call, 0);
       uses.layout = uses.place = true;
       return { type: NUMBER, evaluate: (scope) => scope.file.volumeCount() };
+    case 'file-name':
+      arity(call, 0);
+      return { type: TEXT, evaluate: (scope) => scope.file.fileName() };
     case 'block-after':
       return blockAfter(call, uses, compile);
     case 'hex':

@@ -140,6 +140,8 @@ export interface FileFacts {
   volumeSize(volume: number): number;
   /** The place of a volume among the opened ones, by its set and its number in it; -1 when it is not there. */
   volumeIndex(set: string, number: number | undefined): number;
+  /** The name of the main file. */
+  fileName(): string;
   /** How many numbered volumes there are. */
   volumeCount(): number;
   key(slot: string): Uint8Array;

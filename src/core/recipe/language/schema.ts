@@ -435,6 +435,7 @@ export const recipeSchema = z.strictObject({
     .min(1)
     .optional()
     .describe('the layouts of a rebuilt archive that the game loads, the preferred one first'),
+  last: z.boolean().optional().describe('a file has this format only when it has no other'),
   strict: z.boolean().optional().describe('the archive does not open when anything about it is wrong'),
   presents: z
     .enum(['archive', 'folder', 'picture', 'mesh', 'clip', 'records'])

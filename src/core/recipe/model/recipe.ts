@@ -42,6 +42,8 @@ export interface Recipe {
   readonly layouts: readonly Exclude<Layout, 'patch'>[];
   /** The archive does not open when anything about it is wrong. */
   readonly strict: boolean;
+  /** A file has this format only when it has no other. */
+  readonly last: boolean;
   /** True when a step is a JavaScript function of the recipe's own. */
   readonly hasOwnSteps: boolean;
   /** Gives `little` or `big`, where only the file tells. */

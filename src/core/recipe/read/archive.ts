@@ -19,7 +19,7 @@ import { lengthToEnd, readRegion, regionValue, type FoundRegion, type RegionSett
 import { boundRows, type BoundRows } from './rows';
 import { readSolid } from './solid';
 import { decodeChunks, prepareChain } from './through';
-import { assignVolumes, type OpenVolume } from './volumes';
+import { baseName, assignVolumes, type OpenVolume } from './volumes';
 import { readWrap, type FoundWrap } from './wrap';
 
 export type Keys = ReadonlyMap<string, Uint8Array>;
@@ -336,6 +336,7 @@ class Opening {
       blockCount: () => this.blocks?.count ?? 0,
       blockAfter: (at) => (this.chains ??= chainsOf(this.opened)).get(at),
       folderCount: () => this.folders?.count ?? 0,
+      fileName: () => baseName(this.files[0]!.name),
       volumeSize: (volume) => this.volumes[volume]?.source.size ?? this.files[0]!.size,
       volumeFacts: (volume) => ({
         number: this.volumes[volume]?.number ?? 0,

@@ -11,7 +11,7 @@ import { packEntry } from '../packing/pack-entry';
 import { fileScope, type PackSetting } from '../packing/packer';
 import { movedEntry, type ResealedEntries } from '../packing/reseal';
 import { listsFor } from './carriers';
-import type { Layout } from '../../model';
+import type { Layout, Recipe } from '../../model';
 import type { Edits } from './edits';
 import { checkPathsAreFree } from './free-paths';
 
@@ -120,6 +120,7 @@ export async function draftEntries(setting: PackSetting, edits: Edits, layout: L
     }
     kept.push(entry);
   }
+  if (edits.remove.size > 0 && layout !== 'patch') checkCanRemove(setting);
   if (edits.add.length > 0 || (edits.mark?.length ?? 0) > 0) {
     checkCanAdd(setting);
     checkPathsAreFree(setting, edits);
@@ -185,10 +186,28 @@ async function marker(
   };
 }
 
+/** True when rows of entries are no items of a list, which could be longer or shorter. */
+function rowsAreFixed(recipe: Recipe): boolean {
+  const { each } = recipe.entries;
+  return each.anywhere && listsFor(recipe, each.shape).length === 0;
+}
+
+/** @throws FormatError `layout-impossible` */
+function checkCanRemove({ recipe }: DraftSetting): void {
+  if (!rowsAreFixed(recipe)) return;
+  throw new FormatError({
+    code: 'layout-impossible',
+    recipe: recipe.id,
+    line: recipe.entries.line,
+    what: `a row of the shape ${recipe.entries.each.shape.name} cannot be left out, because it lies in no list`,
+    hint: 'Remove the file as a whole, or replace what is in it.',
+  });
+}
+
 /** Every field of a new row must have a value from somewhere. */
 function checkCanAdd({ recipe, archive }: DraftSetting): void {
   const rule = recipe.entries;
-  if (rule.each.anywhere && listsFor(recipe, rule.each.shape).length === 0)
+  if (rowsAreFixed(recipe))
     throw new FormatError({
       code: 'cannot-add',
       recipe: recipe.id,

@@ -1,4 +1,5 @@
 /** A file in the making: which entries and folders it will hold, and what formulas see of it. */
+import { baseName } from '../../read/volumes';
 import { FaultError } from '../../../faults';
 import {
   scopeOf,
@@ -412,6 +413,7 @@ export class Draft {
         number: this.volumes[volume]?.number ?? 0,
         count: this.entryVolume.reduce((sum, one, out) => sum + (one === volume && !this.isMarker(out) ? 1 : 0), 0),
       }),
+      fileName: () => baseName(this.setting.archive?.outer.name ?? ''),
       volumeSize: (volume) => this.volumeSizes[volume] ?? 0,
       volumeIndex: (set, number) =>
         this.volumes.findIndex((one) => one.set === set && (number === undefined || one.number === number)),
