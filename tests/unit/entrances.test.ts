@@ -16,7 +16,7 @@ test.each([
   [
     'codecs',
     codecs,
-    'AesBlocks KEY_KINDS bringHasher codecNames createHasher findCodec findHash hashFacts hashOf hasherKey hasherNames isExpandedKey keyBytes keyCandidates keyLength keysInText maskKey prepareCodecs',
+    'AesBlocks KEY_KINDS bringHasher codecNames createHasher findCodec findHash hashFacts hashOf hasherKey hasherNames isExpandedKey keyBytes keyCandidates keyLength keysInText maskKey prepareCodecs unknownPacking',
   ],
   [
     'faults',

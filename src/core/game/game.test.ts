@@ -46,7 +46,11 @@ test('no path leads out of the folder it is put under, and no two are the same',
 test('content beats the name', () => {
   const png = Uint8Array.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
   expect(kindOf('sound.wav', png)).toBe('picture');
-  expect(kindOf('text.png', Buffer.from('only text'))).toBe('bytes');
+  expect(kindOf('text.png', Buffer.from('only text'))).toBe('words');
+  expect(kindOf('text.png', Uint8Array.of(1, 2, 3, 4, 5, 6, 7, 8))).toBe('bytes');
+  expect(kindOf('README', Buffer.from('only text'))).toBe('words');
+  expect(kindOf('scripts/main.lua')).toBe('words');
   expect(kindOf('text.png')).toBe('picture');
-  expect(mimeOf('page.html', Buffer.from('<script>'))).toBe('application/octet-stream');
+  // What a browser would run is served as text.
+  expect(mimeOf('page.html', Buffer.from('<script>'))).toBe('text/plain');
 });

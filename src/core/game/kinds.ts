@@ -29,16 +29,25 @@ const SIGNATURES: readonly Signature[] = [
   { kind: 'mesh', mime: 'model/gltf-binary', extension: 'glb', at: 0, bytes: 'glTF' },
 ];
 
+/** Scripts and the like: text, whatever language it is in. */
+const SCRIPTS =
+  'lua js ts py rb pl php sh bat c h cpp hpp cs java rs nut sq gd as md html htm css glsl vert frag hlsl fx shader strings lang properties log srt vtt mtl'.split(
+    ' ',
+  );
+
 const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: string }>> = {
   png: { kind: 'picture', mime: 'image/png' },
   jpg: { kind: 'picture', mime: 'image/jpeg' },
   jpeg: { kind: 'picture', mime: 'image/jpeg' },
   webp: { kind: 'picture', mime: 'image/webp' },
+  gif: { kind: 'picture', mime: 'image/gif' },
   tga: { kind: 'picture', mime: 'image/x-tga' },
   bmp: { kind: 'picture', mime: 'image/bmp' },
   dds: { kind: 'picture', mime: 'image/vnd-ms.dds' },
   wav: { kind: 'sound', mime: 'audio/wav' },
   ogg: { kind: 'sound', mime: 'audio/ogg' },
+  oga: { kind: 'sound', mime: 'audio/ogg' },
+  opus: { kind: 'sound', mime: 'audio/ogg' },
   flac: { kind: 'sound', mime: 'audio/flac' },
   mp3: { kind: 'sound', mime: 'audio/mpeg' },
   mp4: { kind: 'film', mime: 'video/mp4' },
@@ -53,10 +62,15 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
   txt: { kind: 'words', mime: 'text/plain' },
   csv: { kind: 'words', mime: 'text/csv' },
   po: { kind: 'words', mime: 'text/plain' },
+  pot: { kind: 'words', mime: 'text/plain' },
   json: { kind: 'records', mime: 'application/json' },
   ini: { kind: 'records', mime: 'text/plain' },
   yaml: { kind: 'records', mime: 'text/plain' },
   xml: { kind: 'records', mime: 'text/plain' },
+  yml: { kind: 'records', mime: 'text/plain' },
+  toml: { kind: 'records', mime: 'text/plain' },
+  cfg: { kind: 'records', mime: 'text/plain' },
+  conf: { kind: 'records', mime: 'text/plain' },
   gltf: { kind: 'mesh', mime: 'model/gltf+json' },
   glb: { kind: 'mesh', mime: 'model/gltf-binary' },
   obj: { kind: 'mesh', mime: 'text/plain' },
@@ -105,11 +119,13 @@ function isText(head: Uint8Array): boolean {
 function facts(path: string, head: Uint8Array | undefined): { kind: Kind; mime: string } {
   const signature = head === undefined ? undefined : SIGNATURES.find(({ at, bytes }) => startsWith(head, at, bytes));
   if (signature !== undefined) return signature;
-  const named = EXTENSIONS[path.slice(path.lastIndexOf('.') + 1).toLowerCase()];
+  const ending = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
+  const named = EXTENSIONS[ending] ?? (SCRIPTS.includes(ending) ? { kind: 'words', mime: 'text/plain' } : undefined);
   // A name must not make a picture of something that is none.
   const binary = named !== undefined && named.kind !== 'words' && named.kind !== 'records';
   const hasSignature = binary && SIGNATURES.some(({ mime }) => mime === named.mime);
   if (named !== undefined && !(head !== undefined && hasSignature)) return named;
+  if (head !== undefined && isText(head)) return { kind: 'words', mime: 'text/plain' };
   return { kind: 'bytes', mime: 'application/octet-stream' };
 }
 

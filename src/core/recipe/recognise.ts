@@ -27,9 +27,10 @@ export async function recogniseFile(all: readonly Recipe[], source: ByteSource):
   const recipes = all.filter(({ presents }) => presents === 'archive' || presents === 'folder');
   const fits: Fit[] = [];
   const others: Fit[] = [];
+  const ends = await endsOf(source);
   const signed: Fit[] = [];
   for (const recipe of recipes)
-    if (recipe.match.length > 0 && (await matches(recipe, source)))
+    if (recipe.match.length > 0 && (await matches(recipe, ends)))
       signed.push({ recipe, reason: signatureReason(recipe) });
   if (signed.length === 1) return { fits: signed, others };
   // A packed file begins like a packed archive: what is in it decides.
@@ -75,6 +76,28 @@ async function openingFault(recipe: Recipe, source: ByteSource): Promise<string 
       ? undefined
       : sayFault(fault);
   }
+}
+
+/** So much of a file is read for its signature, from either end: the longest `within` of a shipped recipe, and some more. */
+const HEAD_BYTES = 4 << 10;
+const TAIL_BYTES = 66 << 10;
+
+/** The file with both its ends in memory: dozens of signatures are compared with them. */
+async function endsOf(source: ByteSource): Promise<ByteSource> {
+  const { name, size } = source;
+  const isSmall = size <= HEAD_BYTES + TAIL_BYTES;
+  const head = await source.read(0, isSmall ? size : HEAD_BYTES);
+  const tail = isSmall ? head : await source.read(size - TAIL_BYTES, TAIL_BYTES);
+  const tailAt = size - tail.length;
+  return {
+    name,
+    size,
+    read: async (at, length) => {
+      if (at + length <= head.length) return head.subarray(at, at + length);
+      if (at >= tailAt) return tail.subarray(at - tailAt, at - tailAt + length);
+      return source.read(at, length);
+    },
+  };
 }
 
 function signatureReason({ match }: Recipe): string {

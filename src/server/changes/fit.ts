@@ -2,6 +2,7 @@
 import type { Sharp } from 'sharp';
 import { FaultError } from '../../core/faults';
 import { kindOf, mimeOf } from '../../core/game';
+import { decodeText, encodeLike, textFormOf, type LineEnds } from '../../core/text';
 import { asPicture } from '../entries/raster';
 import { asPng, fitSoundFile } from '../forms';
 import type { FitWishes } from '../shapes';
@@ -41,7 +42,7 @@ export async function fit(
       return fitSoundFile(path, original, dropped, fileName, wishes);
     case 'words':
     case 'records':
-      return fitText(path, dropped, fileName);
+      return fitText(path, original, dropped, fileName);
     default:
       return { bytes: dropped, done: [] };
   }
@@ -139,23 +140,21 @@ async function fitPng(path: string, original: Uint8Array, dropped: Uint8Array, f
   return { bytes, done: done.length > 0 ? done : ['written as the game’s kind of PNG'] };
 }
 
-function fitText(path: string, dropped: Uint8Array, fileName: string): Fitted {
-  let text: string;
-  try {
-    text = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(dropped);
-  } catch (error) {
-    throw new FaultError(
-      {
-        code: 'wrong-kind',
-        file: fileName,
-        entry: path,
-        expected: 'text in UTF-8',
-        found: 'bytes that are none',
-        hint: 'Save it again as UTF-8.',
-      },
-      { cause: error },
-    );
-  }
+/** A text in the encoding of the original, with its mark and line ends. */
+function fitText(path: string, original: Uint8Array, dropped: Uint8Array, fileName: string): Fitted {
+  const before = textFormOf(original);
+  const given = textFormOf(dropped);
+  // Short texts tell little of their encoding: one that is not UTF-8 most likely is in that of the original.
+  const text = decodeText(dropped, given.encoding === 'utf-8' || given.hasMark ? given : before);
+  if (CONTROLS.test(text))
+    throw new FaultError({
+      code: 'wrong-kind',
+      file: fileName,
+      entry: path,
+      expected: 'a text',
+      found: 'bytes that are none',
+      hint: 'Save it as text, best in UTF-8.',
+    });
   if (path.endsWith('.json')) {
     try {
       JSON.parse(text);
@@ -166,5 +165,18 @@ function fitText(path: string, dropped: Uint8Array, fileName: string): Fitted {
       );
     }
   }
-  return { bytes: dropped, done: [] };
+  if (original.length === 0) return { bytes: dropped, done: [] };
+  const bytes = encodeLike(text, before);
+  if (Buffer.compare(bytes, dropped) === 0) return { bytes: dropped, done: [] };
+  const done: string[] = [];
+  if (before.encoding !== given.encoding || before.hasMark !== given.hasMark)
+    done.push(`written in ${before.encoding}${before.hasMark ? ' with a byte order mark' : ''}, like the original`);
+  if (before.lineEnds !== undefined && before.lineEnds !== given.lineEnds)
+    done.push(`lines end in ${LINE_ENDS[before.lineEnds]}, like the original`);
+  return { bytes, done };
 }
+
+/** No text has these, in any encoding. */
+const CONTROLS = /[\u0000-\u0008\u000e-\u0019\u001c-\u001f\ufffd]/;
+
+const LINE_ENDS: Readonly<Record<LineEnds, string>> = { '\n': 'LF', '\r\n': 'CR LF', '\r': 'CR' };

@@ -1,5 +1,6 @@
 /** What an entry is once understood: its facts, what the game expects back, and a small picture of it. */
 import sharp from 'sharp';
+import { textFormOf } from '../../core/text';
 import { collect } from '../../core/bytes';
 import { alphaUse, mipSide, sayExpectation, smallWebp, type Picture } from '../../core/forms/picture';
 import { hexBytes, isFaultError, sayFault } from '../../core/faults';
@@ -208,6 +209,11 @@ export async function pictureFacts(found: PictureOfFiles, free = false): Promise
   };
 }
 
+async function encodingOf(archive: Archive, n: number): Promise<string> {
+  const bytes = await collect(readEntry(archive, n, { verify: false }));
+  return textFormOf(bytes).encoding.toUpperCase();
+}
+
 async function otherExpectation(archive: Archive, n: number, path: string): Promise<string[]> {
   switch (toldKind(archive.recipe) ?? kindOf(path)) {
     case 'sound': {
@@ -218,7 +224,7 @@ async function otherExpectation(archive: Archive, n: number, path: string): Prom
         : [`A WAVE sound, ${sayWav(facts)}. The original lasts ${facts.seconds.toFixed(1)} s.`];
     }
     case 'words':
-      return ['Text in UTF-8.'];
+      return [`Text in ${await encodingOf(archive, n)}.`];
     case 'records':
       return path.endsWith('.json') ? ['JSON that can be read.'] : [];
     default:

@@ -1,6 +1,6 @@
 import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
-import { mimeOf } from '../../core/game';
+import { kindOf, mimeOf } from '../../core/game';
 import { explainEntry } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
 import { methodWords, requireArchive, withArchive } from '../games';
@@ -118,10 +118,13 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
     const gone = row.role === 'removes';
     const head = gone ? new Uint8Array(0) : await entryHead(archive, n);
     const mime = mimeOf(row.path, head);
-    const { path, kind } = row;
+    const { path } = row;
+    // A name alone said nothing when it was listed; its first bytes do.
+    const kind = row.kind === 'bytes' && head.length > 0 ? kindOf(path, head) : row.kind;
     const form = gone ? NO_FORM : await formOf({ gameId, archive, archiveId, n, path, kind, mime });
     return {
       ...row,
+      kind,
       archivePath: archiveRow.path,
       file: archive.volumes[row.volume]?.name ?? archiveRow.path,
       method: methodWords(archive.recipe, archive.entries.method(n)),

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { basename, dirname, join, relative } from 'node:path';
 import { sliceSource, type ByteSource, type Scratch } from '../../core/bytes';
 import { createFile, fileScratch, looseFile, openFile, type FileSource } from '../../core/bytes/node';
-import { FOUND_RECIPE, foundRecipe } from '../../core/carve';
+import { FOUND_RECIPE, foundRecipe, LOOSE_RECIPE, looseRecipe } from '../../core/carve';
 import { FaultError, faultOf } from '../../core/faults';
 import {
   openArchive,
@@ -138,9 +138,14 @@ function retire(kept: Kept | undefined): void {
   if (kept.users === 0) void kept.opened.then((opened) => opened.close()).catch(() => {});
 }
 
+async function recipeOf({ recipe }: ArchiveModel): Promise<Recipe | undefined> {
+  if (recipe === FOUND_RECIPE) return foundRecipe();
+  if (recipe === LOOSE_RECIPE) return looseRecipe();
+  return (await knownRecipes()).find((one) => one.id === recipe);
+}
+
 async function open(row: ArchiveModel): Promise<OpenedFiles> {
-  const recipe =
-    row.recipe === FOUND_RECIPE ? foundRecipe() : (await knownRecipes()).find((one) => one.id === row.recipe);
+  const recipe = await recipeOf(row);
   if (recipe === undefined) throw new FaultError({ code: 'no-recipe', file: row.path });
   const sources = await openVolumesOf(row, recipe);
   const scratch = fileScratch();

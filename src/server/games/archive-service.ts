@@ -1,6 +1,6 @@
 /** Archives as the page sees them: those of the folder with the game, those inside them when they are asked for. */
-import { QueryTypes } from 'sequelize';
-import { FOUND_RECIPE } from '../../core/carve';
+import { Op, QueryTypes } from 'sequelize';
+import { FOUND_RECIPE, LOOSE_RECIPE } from '../../core/carve';
 import { FaultError } from '../../core/faults';
 import { ArchiveModel, database } from '../database';
 import { startRun } from '../runs';
@@ -9,10 +9,10 @@ import type { ArchiveAnswer, InsideAnswer, RunAnswer } from '../shapes';
 import { bytesOf, requireArchive } from './archive-access';
 import { proofAnswer } from './proof-answer';
 
-/** Archives of the game's folder, in the order they load. */
+/** Archives of the game's folder, in the order they load; loose files are none. */
 export async function archivesOf(gameId: number): Promise<ArchiveAnswer[]> {
   const rows = await ArchiveModel.findAll({
-    where: { gameId, parentId: null },
+    where: { gameId, parentId: null, recipe: { [Op.or]: [null, { [Op.ne]: LOOSE_RECIPE }] } },
     order: [
       ['position', 'ASC'],
       ['path', 'ASC'],
@@ -47,7 +47,7 @@ function archiveAnswer(archive: ArchiveModel, inside: number): ArchiveAnswer {
     bands: archive.bands,
     fits: archive.fits,
     // What was found is read with a recipe of ours, which is nothing a person could choose.
-    recipe: archive.recipe === FOUND_RECIPE ? null : archive.recipe,
+    recipe: archive.recipe === FOUND_RECIPE || archive.recipe === LOOSE_RECIPE ? null : archive.recipe,
     found:
       archive.found === null || archive.found === undefined
         ? null

@@ -6,7 +6,8 @@ import type { Client } from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
 import { QueryTypes } from 'sequelize';
 import { throwIfStopped, type Fault } from '../../core/faults';
-import { FOUND_RECIPE } from '../../core/carve';
+import { FOUND_RECIPE, LOOSE_RECIPE } from '../../core/carve';
+import { looseKind } from './loose-files';
 import { guessFromHead, kindOf, toldKind, type Kind } from '../../core/game';
 import { contentTags, NAMELESS, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { kindsByEnding } from '../recipes';
@@ -44,7 +45,9 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
   const guesses = await guessNameless(archive, signal);
   const written: CopyOrder['written'] = { entries: 0, named: 0, methods: {}, faults: [] };
   const kinds = await kindsByEnding();
-  const rows = () => copyRows(row, archive, { prefix, guesses, kinds, written, signal });
+  const isLoose = archive.recipe.id === LOOSE_RECIPE;
+  const own = isLoose ? looseKind(row.path, await headOf(archive, 0)) : undefined;
+  const rows = () => copyRows(row, archive, { prefix, guesses, kinds, own, written, signal });
   await withConnection((client) =>
     archive.entries.count >= OWN_TABLE_ROWS
       ? fillOwnTable(client, row.id, rows)
@@ -54,6 +57,21 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
         }),
   );
   return written;
+}
+
+/** The entries of loose files that have none yet: each file is one. */
+export async function writeLooseEntries(
+  files: readonly { readonly row: ArchiveModel; readonly kind: Kind }[],
+): Promise<void> {
+  function* rows(): Generator<string> {
+    for (const { row, kind } of files) {
+      const path = escape(row.path.slice(0, MAX_PATH));
+      const slash = path.lastIndexOf('/');
+      const names = `${path}\t${slash < 0 ? '' : path.slice(0, slash)}\t${path.slice(slash + 1)}`;
+      yield `${row.id}\t0\t${row.gameId}\t${names}\t${kind}\t${row.size}\t${row.size}\t0\t0\tf\t0\tt\t\n`;
+    }
+  }
+  await withConnection((client) => inTransaction(client, () => copyInto(client, 'entries', rows)));
 }
 
 async function inTransaction(client: Client, work: () => Promise<void>): Promise<void> {
@@ -104,7 +122,8 @@ async function prefixOf(row: ArchiveModel, recipe: Recipe): Promise<string> {
   if (row.parentId === null || row.parentId === undefined) {
     if (recipe.id === FOUND_RECIPE) return `${row.path}/`;
     const folder = posix.dirname(row.path);
-    return recipe.presents === 'folder' && folder !== '.' ? `${folder}/` : '';
+    const isInFolder = recipe.presents === 'folder' || recipe.id === LOOSE_RECIPE;
+    return isInFolder && folder !== '.' ? `${folder}/` : '';
   }
   const [parent] = await database().query<{ path: string }>(
     'select path from entries where archive_id = :archive and n = :n',
@@ -186,6 +205,8 @@ interface CopyOrder {
   readonly guesses: ReadonlyMap<number, Guess>;
   /** What recipes say of endings. */
   readonly kinds: ReadonlyMap<string, Kind>;
+  /** What its first bytes say of a loose file. */
+  readonly own: Kind | undefined;
   readonly written: { entries: number; named: number; methods: Record<string, string>; faults: Fault[] };
   readonly signal: AbortSignal;
 }
@@ -193,7 +214,7 @@ interface CopyOrder {
 function* copyRows(
   row: ArchiveModel,
   archive: Archive,
-  { prefix, guesses, kinds, written, signal }: CopyOrder,
+  { prefix, guesses, kinds, own: ownKind, written, signal }: CopyOrder,
 ): Generator<string> {
   const { entries, dataSpace } = archive;
   let chunk = '';
@@ -223,7 +244,7 @@ function* copyRows(
     const path = pathInGame(prefix, own, guess);
     const size = entries.size(n);
     const stored = Number.isNaN(entries.stored(n)) ? 0 : entries.stored(n);
-    const kind = guess?.kind ?? told ?? kindByName(path);
+    const kind = guess?.kind ?? ownKind ?? told ?? kindByName(path);
     // What stands in a path is escaped once, for the folder and the name are parts of it.
     const shown = escape(path);
     const slash = shown.lastIndexOf('/');

@@ -2,6 +2,7 @@ import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { faultOf, FaultError, sayFault } from '../../core/faults';
 import { Op } from 'sequelize';
+import { LOOSE_RECIPE } from '../../core/carve';
 import {
   ArchiveModel,
   ArrivalModel,
@@ -19,13 +20,17 @@ import { underRoots } from '../storage';
 import { activeMarks } from './active-changes';
 import { whileUnchanged } from './while-unchanged';
 import { archivesOf } from './archive-service';
+import { looseFilesOf } from './loose-files';
 import { profileOf } from './load-order';
 import { listNames } from './names/name-service';
 import { requireGame } from './require-game';
 
 export async function listGames(): Promise<GameRow[]> {
   const games = await GameModel.findAll({ order: [['id', 'ASC']] });
-  const archives = await ArchiveModel.findAll({ attributes: ['gameId', 'state'], where: { parentId: null } });
+  const archives = await ArchiveModel.findAll({
+    attributes: ['gameId', 'state'],
+    where: { parentId: null, recipe: { [Op.or]: [null, { [Op.ne]: LOOSE_RECIPE }] } },
+  });
   return games.map((game) => ({
     id: game.id,
     name: game.name,
@@ -87,22 +92,24 @@ export async function removeGame(id: number): Promise<void> {
 export async function gameAnswer(id: number): Promise<GameAnswer> {
   const game = await requireGame(id);
   const profile = profileOf(game);
-  const [archives, opened, keys, trayCount, waitingFiles, changes, installed, scan, nameLists] = await Promise.all([
-    archivesOf(id),
-    ArchiveModel.findAll({
-      where: { gameId: id, parentId: null, keys: { [Op.ne]: {} } },
-      attributes: ['path', 'keys'],
-      order: [['position', 'ASC']],
-    }),
-    KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] }),
-    TrayItemModel.count({ where: { gameId: id } }),
-    ArrivalModel.count({ where: { gameId: id } }),
-    changesOf(id),
-    // On its way in or out counts as well: nothing else may be put there meanwhile.
-    InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } }),
-    ScanModel.findOne({ where: { gameId: id }, order: [['id', 'DESC']] }),
-    listNames(id),
-  ]);
+  const [archives, loose, opened, keys, trayCount, waitingFiles, changes, installed, scan, nameLists] =
+    await Promise.all([
+      archivesOf(id),
+      looseFilesOf(id),
+      ArchiveModel.findAll({
+        where: { gameId: id, parentId: null, keys: { [Op.ne]: {} } },
+        attributes: ['path', 'keys'],
+        order: [['position', 'ASC']],
+      }),
+      KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] }),
+      TrayItemModel.count({ where: { gameId: id } }),
+      ArrivalModel.count({ where: { gameId: id } }),
+      changesOf(id),
+      // On its way in or out counts as well: nothing else may be put there meanwhile.
+      InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } }),
+      ScanModel.findOne({ where: { gameId: id }, order: [['id', 'DESC']] }),
+      listNames(id),
+    ]);
   return {
     id,
     name: game.name,
@@ -114,6 +121,7 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
     loadOrder: profile.loadOrder,
     ordered: profile.byHand.length > 0,
     archives,
+    loose,
     keys: keys.map((key) => ({
       id: key.id,
       kind: key.kind,

@@ -1,4 +1,5 @@
 /** From services to web answers: faults become a status and a sentence in one place. */
+import { textFormOf } from '../../core/text';
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
@@ -117,7 +118,7 @@ export async function answerBytes(
     const { bytes, mime, path } = await work();
     const name = encodeURIComponent(path.slice(path.lastIndexOf('/') + 1));
     const headers = {
-      'content-type': mime.startsWith('text/') ? 'text/plain; charset=utf-8' : mime,
+      'content-type': mime.startsWith('text/') ? `text/plain; charset=${textFormOf(bytes).encoding}` : mime,
       'content-disposition': `inline; filename*=UTF-8''${name}`,
       'content-security-policy': "default-src 'none'; sandbox",
       'x-content-type-options': 'nosniff',

@@ -181,6 +181,12 @@ export interface NameListAnswer {
   readonly trouble: readonly string[];
 }
 
+/** Files of the folder that are no archives and have a form of their own. */
+export interface LooseFiles {
+  readonly files: number;
+  readonly bytes: number;
+}
+
 export interface GameAnswer {
   readonly id: number;
   readonly name: string;
@@ -194,6 +200,7 @@ export interface GameAnswer {
   /** Somebody has put archives in an order of their own. */
   readonly ordered: boolean;
   readonly archives: readonly ArchiveAnswer[];
+  readonly loose: LooseFiles;
   readonly keys: readonly KeyAnswer[];
   readonly nameLists: readonly NameListAnswer[];
   readonly entryCount: number;

@@ -83,6 +83,7 @@ export {
   type ArchiveState,
   type FitAnswer,
   type GameAnswer,
+  type LooseFiles,
   type GameProfile,
   type GameRow,
   type InsideAnswer,

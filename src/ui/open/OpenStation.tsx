@@ -19,6 +19,7 @@ import { isGoing, useAct, useGame, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { ArchiveRow } from './ArchiveRow';
 import { KeysPanel } from './KeysPanel';
+import { LooseFilesCard } from './LooseFilesCard';
 import { LoadOrderDialog, orderWords } from './LoadOrderDialog';
 import { NamesPanel } from './NamesPanel';
 import { ProfileMenu } from './ProfileMenu';
@@ -44,7 +45,11 @@ export function OpenStation({ gameId }: { gameId: number }) {
       <Box sx={{ flex: 1, overflow: 'auto', p: 2.25, minWidth: 0 }}>
         <Box sx={{ display: 'flex', alignItems: 'flex-start', mb: 1.5, gap: 1, flexWrap: 'wrap' }}>
           <Box sx={{ flex: '1 1 300px', minWidth: 0 }}>
-            <Typography variant="h1">Archives in the order the game loads them</Typography>
+            <Typography variant="h1">
+              {archives.length === 0 && game.loose.files > 0
+                ? 'Files of the game'
+                : 'Archives in the order the game loads them'}
+            </Typography>
             <Box className="dim">
               Later ones win. {orderWords(game)}{' '}
               <Button
@@ -73,7 +78,8 @@ export function OpenStation({ gameId }: { gameId: number }) {
         )}
         <ScanNews game={game} />
         <Ordered game={game} archives={archives} unlock={() => keyField.current?.focus()} />
-        {archives.length === 0 && !scanning && (
+        {game.loose.files > 0 && <LooseFilesCard game={game} />}
+        {archives.length === 0 && game.loose.files === 0 && !scanning && (
           <Empty
             title="No archive that a recipe knows"
             actions={

@@ -18,7 +18,9 @@ export function useText(url: string) {
       const answer = await fetch(url, { signal, headers: { range: `bytes=0-${MAX_SHOWN - 1}` } });
       if (!answer.ok && answer.status !== 416)
         throw new Error(((await answer.json()) as { fault?: { sentence: string } }).fault?.sentence);
-      return answer.status === 416 ? '' : new TextDecoder('utf-8').decode(await answer.arrayBuffer());
+      if (answer.status === 416) return '';
+      const [, charset] = /charset=([\w-]+)/.exec(answer.headers.get('content-type') ?? '') ?? [];
+      return new TextDecoder(charset ?? 'utf-8').decode(await answer.arrayBuffer());
     },
   });
 }

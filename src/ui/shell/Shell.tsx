@@ -234,7 +234,9 @@ function stationLine(path: StationPath, game: GameAnswer): { line: string; done:
         locked > 0 ? `${locked} locked` : '',
         damaged > 0 ? `${damaged} damaged` : '',
       ].filter((part) => part !== '');
-      return { line: [counted(archives, 'archive'), ...more].join(' · '), done: archives > 0 && more.length === 0 };
+      const { files } = game.loose;
+      const first = archives === 0 && files > 0 ? counted(files, 'loose file') : counted(archives, 'archive');
+      return { line: [first, ...more].join(' · '), done: archives + files > 0 && more.length === 0 };
     }
     case 'find':
       return { line: counted(game.entryCount, 'entry', 'entries'), done: game.entryCount > 0 };

@@ -7,7 +7,8 @@ const SAMPLE_BYTES = 64 << 10;
 export async function fingerprintOf(source: ByteSource): Promise<string> {
   const hash = createHash('sha256').update(`${source.size}:`);
   const length = Math.min(SAMPLE_BYTES, source.size);
+  const whole = length === source.size ? await source.read(0, length) : undefined;
   for (const at of [0, Math.floor((source.size - length) / 2), source.size - length])
-    hash.update(await source.read(at, length));
+    hash.update(whole ?? (await source.read(at, length)));
   return hash.digest('hex');
 }

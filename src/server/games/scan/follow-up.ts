@@ -1,4 +1,6 @@
 /** What is started once archives have been read. */
+import { Op } from 'sequelize';
+import { LOOSE_RECIPE } from '../../../core/carve';
 import { ArchiveModel, ChangeModel, NameListModel, type GameModel } from '../../database';
 import { startRun } from '../../runs/run-service';
 import { unlooked } from './find-inside-run';
@@ -28,6 +30,10 @@ export async function followUp(
     await startRun({ kind: 'rebase', title: `How your changes stand to ${game.name} now`, gameId });
   if ((await unlooked(gameId)).length > 0)
     await startRun({ kind: 'find-inside', title: `Looking inside unknown files of ${game.name}`, gameId });
-  if ((await ArchiveModel.count({ where: { gameId, state: ['open', 'damaged'], proof: null } })) > 0)
+  if (
+    (await ArchiveModel.count({
+      where: { gameId, state: ['open', 'damaged'], proof: null, recipe: { [Op.ne]: LOOSE_RECIPE } },
+    })) > 0
+  )
     await startRun({ kind: 'prove', title: `Proving the archives of ${game.name}`, gameId });
 }

@@ -1,4 +1,6 @@
 /** Proving the recipes on the archives of a game, after a scan and behind everything else. */
+import { Op } from 'sequelize';
+import { LOOSE_RECIPE } from '../../../core/carve';
 import { fileScratch } from '../../../core/bytes/node';
 import { faultOf, sayFault, throwIfStopped } from '../../../core/faults';
 import { prove } from '../../../core/recipe';
@@ -11,7 +13,7 @@ const CHANGED_BYTES = 256 << 20;
 
 export async function proveRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
   const rows = await ArchiveModel.findAll({
-    where: { gameId, state: ['open', 'damaged'], proof: null },
+    where: { gameId, state: ['open', 'damaged'], proof: null, recipe: { [Op.ne]: LOOSE_RECIPE } },
     order: [['position', 'ASC']],
   });
   const open = rows.filter((row) => row.recipe !== null && row.entryCount > 0);

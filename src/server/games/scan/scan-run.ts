@@ -1,9 +1,9 @@
 /** Scanning a game's folder. What has not changed since the last scan is not read again. */
 import { createHash } from 'node:crypto';
-import { dirname, join, posix } from 'node:path';
-import { openFile } from '../../../core/bytes/node';
+import { dirname, posix } from 'node:path';
+import { LOOSE_RECIPE, looseRecipe } from '../../../core/carve';
 import { faultOf, sayFault, throwIfStopped, type Fault } from '../../../core/faults';
-import { recogniseFile, type Fit, type Recipe } from '../../../core/recipe';
+import type { Fit, Recipe } from '../../../core/recipe';
 import { ArchiveModel, GameModel, ScanModel } from '../../database';
 import { knownRecipes, presentsForm } from '../../recipes';
 import type { RunContext } from '../../runs/run-context';
@@ -16,11 +16,12 @@ import { newFiles } from '../new-files';
 import { profileOf, settleOrder } from '../load-order';
 import { companionFiles } from './companions';
 import { findBuild } from './game-build';
-import { fingerprintOf } from './fingerprint';
+import { glanceAt, type Glance } from './glance';
 import { followUp } from './follow-up';
 import { indexArchive } from './index-archive';
 import { keepEntriesBefore } from './archive-news';
 import { openNestedIn } from './nested';
+import { LooseBatch } from './loose-batch';
 import { walkFolder, type FoundFile } from './walk';
 
 export async function scanRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
@@ -50,22 +51,22 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext): Pr
   const paths = new Set(files.map(({ path }) => path));
   const scan = new Scan({ gameId, folder, recipes, rows, paths, signal, log });
   const seen = new Set<string>();
-  for (const [i, file] of files.entries()) {
-    throwIfStopped(signal);
-    progress(i, files.length, 'files');
+  const wanted = files.filter((file) => {
     // A volume is no archive of its own, and what we put there ourselves is not the game's.
-    if (ofOthers.has(file.path)) continue;
+    if (ofOthers.has(file.path)) return false;
     seen.add(file.path);
-    if (ours.has(file.path) && !fresh.has(file.path)) continue;
+    if (ours.has(file.path) && !fresh.has(file.path)) return false;
     const row = known.get(file.path);
-    if (
-      row !== undefined &&
-      isSettled(row, sameRecipes, marks) &&
-      isUnchanged(row, file, companions.get(file.path) ?? [])
-    )
-      continue;
-    await scan.look(file, row);
+    const isSame = () => isUnchanged(row!, file, companions.get(file.path) ?? []);
+    return row === undefined || !isSettled(row, sameRecipes, marks) || !isSame();
+  });
+  for (const [i, file] of wanted.entries()) {
+    throwIfStopped(signal);
+    progress(files.length - wanted.length + i, files.length, 'files');
+    scan.lookAhead(wanted, i);
+    await scan.look(file, known.get(file.path));
   }
+  await scan.loose.write();
   for (const row of rows) {
     if (seen.has(row.path) || ours.has(row.path) || scan.movedRows.has(row.id)) continue;
     log(`${row.path} has gone`);
@@ -109,6 +110,7 @@ function readMarks(recipes: readonly Recipe[]): ReadonlyMap<string, string> {
 
 /** Another look would find the same. */
 function isSettled(row: ArchiveModel, sameRecipes: boolean, marks: ReadonlyMap<string, string>): boolean {
+  if (row.recipe === LOOSE_RECIPE) return sameRecipes;
   if (row.state === 'open') return row.readWith === marks.get(row.recipe ?? '');
   return sameRecipes && row.state !== 'locked';
 }
@@ -132,6 +134,9 @@ interface Setting {
   readonly log: (text: string) => void;
 }
 
+/** How many files are read at the same time. */
+const AHEAD = 8;
+
 /** One scan: looks at files that are new or have changed, and keeps what was otherwise the time before. */
 class Scan {
   readonly news = {
@@ -142,14 +147,18 @@ class Scan {
   } satisfies Omit<ScanNews, 'buildBefore'>;
   readonly movedRows = new Set<number>();
   read = 0;
+  readonly loose: LooseBatch;
+  private readonly glances = new Map<FoundFile, Promise<Glance>>();
   /** An archive that keeps hashes was read. */
   hashed = false;
 
-  constructor(private readonly setting: Setting) {}
+  constructor(private readonly setting: Setting) {
+    this.loose = new LooseBatch(setting.gameId);
+  }
 
   async look(file: FoundFile, known: ArchiveModel | undefined): Promise<void> {
     this.read++;
-    const { gameId, folder, recipes, log, signal } = this.setting;
+    const { gameId, recipes, log, signal } = this.setting;
     let row = known;
     let fits: readonly Fit[] = [];
     let recipe: Recipe | undefined;
@@ -183,21 +192,21 @@ class Scan {
       await saved.update({ entryCount: 0, namedCount: 0, volumes: [], bands: lockedBands(file.size, locked) });
     };
     try {
-      const source = await openFile(file.at ?? join(folder, file.path), file.path);
-      try {
-        fingerprint = await fingerprintOf(source);
-        if (row === undefined) row = this.movedFrom(file, fingerprint);
-        else if (row.fingerprint !== fingerprint && row.fingerprint !== null && file.at === undefined) {
-          this.news.changed.push(file.path);
-          if (row.entryCount > 0) await keepEntriesBefore(row.id);
-        }
-        if (row === undefined && file.at === undefined) this.news.added.push(file.path);
-        ({ fits } = await recogniseFile(recipes, source));
-        // Several fit: which one is right is for a person to say, not to be guessed.
-        recipe = fits.length === 1 ? fits[0]!.recipe : fits.find((fit) => fit.recipe.id === row?.chosen)?.recipe;
-      } finally {
-        await source.close();
+      const glance = await this.glanceAt(file);
+      ({ fingerprint } = glance);
+      if (row === undefined) row = this.movedFrom(file, fingerprint);
+      else if (row.fingerprint !== fingerprint && row.fingerprint !== null && file.at === undefined) {
+        this.news.changed.push(file.path);
+        if (row.entryCount > 0) await keepEntriesBefore(row.id);
       }
+      if (row === undefined && file.at === undefined) this.news.added.push(file.path);
+      ({ fits } = glance);
+      const { kind } = glance;
+      if (kind !== undefined && row === undefined && file.at === undefined)
+        return await this.loose.add({ file, kind, fingerprint });
+      // Several fit: which one is right is for a person to say, not to be guessed.
+      if (kind !== undefined) recipe = looseRecipe();
+      else recipe = fits.length === 1 ? fits[0]!.recipe : fits.find((fit) => fit.recipe.id === row?.chosen)?.recipe;
       if (recipe === undefined) return await shut(fits.length > 0 ? 'unsure' : 'unknown');
       const archive = await save('locked');
       await indexArchive({ row: archive, recipe, signal, log }, (opened) =>
@@ -210,6 +219,23 @@ class Scan {
       log(sayFault(fault));
       await shut(fault.code === 'key-missing' || fault.code === 'key-wrong' ? 'locked' : 'damaged', fault);
     }
+  }
+
+  /** Reads the next files while this one is looked at: there may be thousands of small ones. */
+  lookAhead(files: readonly FoundFile[], from: number): void {
+    for (const file of files.slice(from, from + AHEAD)) {
+      if (this.glances.has(file)) continue;
+      const glance = glanceAt(file, this.setting);
+      // What went wrong is told when it is the file's turn.
+      glance.catch(() => {});
+      this.glances.set(file, glance);
+    }
+  }
+
+  private async glanceAt(file: FoundFile): Promise<Glance> {
+    const ready = this.glances.get(file) ?? glanceAt(file, this.setting);
+    this.glances.delete(file);
+    return ready;
   }
 
   /** The archive this file was under another name, when that name is gone. */

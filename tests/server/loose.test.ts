@@ -1,0 +1,85 @@
+/** Games of loose files: found at once and by what they hold, changed in place, and brought back. */
+import { createHash } from 'node:crypto';
+import { mkdirSync, readFileSync, statSync, utimesSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import sharp from 'sharp';
+import { addArrival, newDrop, startBringIn } from '../../src/server/changes';
+import { entryBytes, findWinner, listEntries } from '../../src/server/entries';
+import { addGame, gameAnswer } from '../../src/server/games';
+import { putBackAnswer, startBuild, startPutIn, startTakeBack } from '../../src/server/put-back';
+import { startRun } from '../../src/server/runs';
+import { entryQuery } from '../../src/server/shapes';
+import { ended, games, once, settled, withWorker } from './support';
+
+withWorker();
+
+const PICTURES = 1500;
+const sha = (path: string) => createHash('sha256').update(readFileSync(path)).digest('hex');
+
+let id: number;
+let folder: string;
+beforeAll(async () => {
+  folder = join(games, 'loose-game');
+  for (const part of ['art/far', 'text', 'odd']) mkdirSync(join(folder, part), { recursive: true });
+  const picture = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#2060c0' } })
+    .png()
+    .toBuffer();
+  for (let i = 0; i < PICTURES; i++) writeFileSync(join(folder, 'art/far', `cabin_${i}.png`), picture);
+  // Names say nothing of these, what they hold does.
+  writeFileSync(join(folder, 'art/sign'), picture);
+  writeFileSync(join(folder, 'text/lines.strings'), 'Mind the doors.\nThe next cabin leaves soon.\n');
+  writeFileSync(join(folder, 'text/none.txt'), '');
+  // A name that lies, and bytes that nothing tells.
+  writeFileSync(join(folder, 'odd/false.png'), Uint8Array.from({ length: 999 }, (_, i) => (i * 97) ^ (i >> 3)));
+  const { game, run } = await addGame({ folder });
+  ({ id } = game);
+  expect((await ended(run.id)).state).toBe('done');
+  await settled(id);
+});
+
+const all = async (search = '') => (await listEntries(id, entryQuery.parse({ search, limit: 200 }))).total;
+
+test('every file with a form is an entry under its own path, and only the others are unknown', async () => {
+  const { archives, loose } = await gameAnswer(id);
+  expect(loose.files).toBe(PICTURES + 2);
+  expect(archives.map(({ path, state }) => [path, state])).toEqual([
+    ['odd/false.png', 'unknown'],
+    ['text/none.txt', 'unknown'],
+  ]);
+  expect(await all('kind:picture')).toBe(PICTURES + 1);
+  const { rows } = await listEntries(id, entryQuery.parse({ search: 'lines', limit: 10 }));
+  expect(rows.map(({ path, kind }) => [path, kind])).toEqual([['text/lines.strings', 'words']]);
+  const { archive, n } = await findWinner(id, 'text/lines.strings');
+  expect(Buffer.from((await entryBytes(archive, n)).bytes).toString()).toContain('Mind the doors.');
+});
+
+test('a second scan reads nothing; a file that has changed is seen, one that has gone is gone', async () => {
+  const scan = async () => (await ended((await startRun({ kind: 'scan', title: 'Scan', gameId: id })).id)).result;
+  expect(await scan()).toMatchObject({ read: 0 });
+  const path = join(folder, 'text/lines.strings');
+  writeFileSync(path, 'Mind the gap.\n');
+  utimesSync(path, new Date(), new Date(Date.now() + 5000));
+  expect(await scan()).toMatchObject({ read: 1 });
+  const { rows } = await listEntries(id, entryQuery.parse({ search: 'lines', limit: 10 }));
+  expect(rows.map(({ kind, size }) => [kind, size])).toEqual([['words', 14]]);
+});
+
+test('a replaced file goes in place, its original is kept, and comes back', async () => {
+  const path = 'art/far/cabin_7.png';
+  const before = sha(join(folder, path));
+  const red = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#c02020' } })
+    .png()
+    .toBuffer();
+  const { id: drop } = await newDrop(id);
+  await addArrival(id, drop, { name: path, path, bytes: once(red) });
+  expect((await ended((await startBringIn(id, drop)).id)).result).toMatchObject({ taken: 1 });
+  expect((await ended((await startBuild(id, 'keep')).id)).state).toBe('done');
+  const [build] = (await putBackAnswer(id)).builds;
+  expect(build!.files.map(({ name }) => name)).toEqual([path]);
+  expect((await ended((await startPutIn(id, build!.id)).id)).state).toBe('done');
+  expect(statSync(join(folder, path)).size).toBe(readFileSync(join(folder, path)).length);
+  expect(sha(join(folder, path))).toBe(createHash('sha256').update(red).digest('hex'));
+  const [install] = (await putBackAnswer(id)).installs;
+  expect((await ended((await startTakeBack(id, install!.id, false)).id)).state).toBe('done');
+  expect(sha(join(folder, path))).toBe(before);
+});
