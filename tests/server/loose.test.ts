@@ -2,18 +2,21 @@
 import { createHash } from 'node:crypto';
 import { mkdirSync, readFileSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import iconv from 'iconv-lite';
 import sharp from 'sharp';
-import { addArrival, newDrop, startBringIn } from '../../src/server/changes';
-import { entryBytes, findWinner, listEntries } from '../../src/server/entries';
+import { fit } from '../../src/server/changes/fit';
+import { addArrival, newDrop, removeEntry, startBringIn } from '../../src/server/changes';
+import { entryBytes, entryDetails, findWinner, listEntries } from '../../src/server/entries';
 import { addGame, gameAnswer } from '../../src/server/games';
 import { putBackAnswer, startBuild, startPutIn, startTakeBack } from '../../src/server/put-back';
 import { startRun } from '../../src/server/runs';
 import { entryQuery } from '../../src/server/shapes';
-import { ended, games, once, settled, withWorker } from './support';
+import { ended, fault, games, once, settled, withWorker } from './support';
 
 withWorker();
 
 const PICTURES = 1500;
+const RUSSIAN = 'Осторожно, двери закрываются.\r\nСледующая станция: Верхняя.\r\n'.repeat(3);
 const sha = (path: string) => createHash('sha256').update(readFileSync(path)).digest('hex');
 
 let id: number;
@@ -29,8 +32,12 @@ beforeAll(async () => {
   writeFileSync(join(folder, 'art/sign'), picture);
   writeFileSync(join(folder, 'text/lines.strings'), 'Mind the doors.\nThe next cabin leaves soon.\n');
   writeFileSync(join(folder, 'text/none.txt'), '');
+  writeFileSync(join(folder, 'text/ru.txt'), iconv.encode(RUSSIAN, 'windows-1251'));
   // A name that lies, and bytes that nothing tells.
-  writeFileSync(join(folder, 'odd/false.png'), Uint8Array.from({ length: 999 }, (_, i) => (i * 97) ^ (i >> 3)));
+  writeFileSync(
+    join(folder, 'odd/false.png'),
+    Uint8Array.from({ length: 999 }, (_, i) => (i * 97) ^ (i >> 3)),
+  );
   const { game, run } = await addGame({ folder });
   ({ id } = game);
   expect((await ended(run.id)).state).toBe('done');
@@ -41,7 +48,7 @@ const all = async (search = '') => (await listEntries(id, entryQuery.parse({ sea
 
 test('every file with a form is an entry under its own path, and only the others are unknown', async () => {
   const { archives, loose } = await gameAnswer(id);
-  expect(loose.files).toBe(PICTURES + 2);
+  expect(loose.files).toBe(PICTURES + 3);
   expect(archives.map(({ path, state }) => [path, state])).toEqual([
     ['odd/false.png', 'unknown'],
     ['text/none.txt', 'unknown'],
@@ -62,6 +69,26 @@ test('a second scan reads nothing; a file that has changed is seen, one that has
   expect(await scan()).toMatchObject({ read: 1 });
   const { rows } = await listEntries(id, entryQuery.parse({ search: 'lines', limit: 10 }));
   expect(rows.map(({ kind, size }) => [kind, size])).toEqual([['words', 14]]);
+});
+
+test('a text comes back in its encoding and with its line ends, and what is no text is refused', async () => {
+  const path = 'text/ru.txt';
+  const { archive, n } = await findWinner(id, path);
+  const original = (await entryBytes(archive, n)).bytes;
+  const fitted = await fit(path, original, Buffer.from('Снег на линии.\nЖдите.\n'), 'ru.txt');
+  expect(iconv.decode(Buffer.from(fitted.bytes), 'windows-1251')).toBe('Снег на линии.\r\nЖдите.\r\n');
+  expect(fitted.done).toEqual(['written in windows-1251, like the original', 'lines end in CR LF, like the original']);
+  await expect(fit(path, original, Buffer.from('❄\n'), 'ru.txt')).rejects.toThrow(/❄/);
+  await expect(fit(path, original, Uint8Array.of(1, 2, 3, 0, 255), 'ru.txt')).rejects.toMatchObject({
+    fault: { code: 'wrong-kind' },
+  });
+});
+
+test('a loose file is not removed: that is said at once, and not by a build', async () => {
+  const path = 'art/far/cabin_9.png';
+  const { archive, n } = await findWinner(id, path);
+  expect((await entryDetails(id, archive, n)).removable).toBe(false);
+  expect(await fault(removeEntry(id, path))).toMatchObject({ code: 'conflict' });
 });
 
 test('a replaced file goes in place, its original is kept, and comes back', async () => {

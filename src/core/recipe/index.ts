@@ -35,6 +35,7 @@ export type { Layout } from './model';
 export { LAYOUTS, NO_EDITS, type Edits, type FieldEdit } from './write/edits/edits';
 export { textCodec, type TextCodec } from './kinds/text-codec';
 export { planNew, planRebuild } from './write/plan';
+export { rowsAreFixed } from './write/edits/carriers';
 export { verifyWritten } from './write/checking/written';
 export {
   isUnchanged,

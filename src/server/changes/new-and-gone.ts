@@ -4,7 +4,7 @@ import { FOUND_RECIPE } from '../../core/carve';
 import { kindOf } from '../../core/game';
 import { ArchiveModel, ChangeModel, database } from '../database';
 import { findWinner } from '../entries';
-import { isSheet } from '../games';
+import { isSheet, mayLose, withArchive } from '../games';
 import { knownRecipes } from '../recipes';
 import type { AddOrder, ArchiveChoice, ChangeAnswer } from '../shapes';
 import { keepBlob } from '../storage';
@@ -58,7 +58,14 @@ export async function addEntry(
 
 /** @throws FaultError `no-such-entry` */
 export async function removeEntry(gameId: number, path: string): Promise<ChangeAnswer> {
-  await findWinner(gameId, path);
+  const { archive } = await findWinner(gameId, path);
+  if (!(await withArchive(archive, async ({ recipe }) => mayLose(recipe))))
+    throw new FaultError({
+      code: 'conflict',
+      entry: path,
+      what: 'its archive holds this and nothing else in its place, so it cannot be left out',
+      hint: 'Replace it instead, such as with an empty file or picture.',
+    });
   const base = await keepBase(gameId, path);
   const id = await database().transaction(async (transaction) => {
     await setAside(gameId, path, transaction);

@@ -3,7 +3,7 @@ import { FaultError } from '../../core/faults';
 import { kindOf, mimeOf } from '../../core/game';
 import { explainEntry } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
-import { methodWords, requireArchive, withArchive } from '../games';
+import { mayLose, methodWords, requireArchive, withArchive } from '../games';
 import { askCatalogue, catalogueQuery } from '../catalogue';
 import type { EntryDetails, EntryPage, EntryPlace, EntryQuery, EntryRow, FolderRow, ListPart } from '../shapes';
 import { entryHead } from './entry-content';
@@ -125,6 +125,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
     return {
       ...row,
       kind,
+      removable: mayLose(archive.recipe),
       archivePath: archiveRow.path,
       file: archive.volumes[row.volume]?.name ?? archiveRow.path,
       method: methodWords(archive.recipe, archive.entries.method(n)),

@@ -3,6 +3,7 @@ export { takeUpText } from './found-index';
 export { methodWords } from './method-words';
 export { archiveFile, bytesOf, holdArchive, openVolumesOf, requireArchive, withArchive } from './archive-access';
 export { isSheet } from './sheets';
+export { mayLose } from './may-lose';
 export { exportProfile, importProfile } from './profile-service';
 export { addGame, forgetGame, gameAnswer, listGames, removeGame } from './game-service';
 export { archiveOf, archivesInside, findInside } from './archive-service';

@@ -232,6 +232,8 @@ export interface EntryDetails extends EntryRow {
   readonly method: string;
   readonly locked: boolean;
   readonly mime: string;
+  /** Its archive can be without it. */
+  readonly removable: boolean;
   readonly inTray: boolean;
   /** Archives that hold the same path and load before. */
   readonly covers: readonly { readonly archive: number; readonly n: number; readonly path: string }[];

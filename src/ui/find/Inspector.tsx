@@ -301,7 +301,7 @@ export function Inspector({
             )}
             <Button onClick={onReplace}>Replace…</Button>
             <Button onClick={onInstead}>Replace by another entry…</Button>
-            {entry.role === 'wins' && <Button onClick={onRemove}>Remove from the game</Button>}
+            {entry.role === 'wins' && entry.removable && <Button onClick={onRemove}>Remove from the game</Button>}
             <Button onClick={onTray}>{entry.inTray ? 'Out of the tray' : 'Add to tray'}</Button>
           </Box>
           <Links gameId={gameId} path={entry.path} onGo={onGo} />

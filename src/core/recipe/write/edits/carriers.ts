@@ -81,3 +81,9 @@ export function sameList(a: Omit<ListField, 'item'>, b: Omit<ListField, 'item'>)
 export function nameOfList({ owner, index }: Omit<ListField, 'item'>, { regions }: Recipe): string {
   return owner === undefined ? regions[index]!.name : `${owner.name}.${owner.fields[index]!.name}`;
 }
+
+/** True when rows of entries are no items of a list, which could be longer or shorter. */
+export function rowsAreFixed(recipe: Recipe): boolean {
+  const { each } = recipe.entries;
+  return each.anywhere && listsFor(recipe, each.shape).length === 0;
+}

@@ -10,8 +10,8 @@ import { contentHashes } from '../packing/content-hashes';
 import { packEntry } from '../packing/pack-entry';
 import { fileScope, type PackSetting } from '../packing/packer';
 import { movedEntry, type ResealedEntries } from '../packing/reseal';
-import { listsFor } from './carriers';
-import type { Layout, Recipe } from '../../model';
+import { rowsAreFixed } from './carriers';
+import type { Layout } from '../../model';
 import type { Edits } from './edits';
 import { checkPathsAreFree } from './free-paths';
 
@@ -184,12 +184,6 @@ async function marker(
     made: new Map(),
     seal: undefined,
   };
-}
-
-/** True when rows of entries are no items of a list, which could be longer or shorter. */
-function rowsAreFixed(recipe: Recipe): boolean {
-  const { each } = recipe.entries;
-  return each.anywhere && listsFor(recipe, each.shape).length === 0;
 }
 
 /** @throws FormatError `layout-impossible` */
