@@ -1,5 +1,5 @@
 /**
- * `node scripts/bootstrap.mjs demo|test|bench|soak`: brings a fresh machine to where the work can start, then does it.
+ * `node scripts/bootstrap.mjs demo|test|bench|soak|foreign`: brings a fresh machine to where the work can start, then does it.
  * It depends on nothing but Node, says what it does, and does nothing twice.
  */
 import { dirname, join } from 'node:path';
@@ -9,7 +9,7 @@ import { runDemo } from './bootstrap/demo.mjs';
 import { ensurePackages } from './bootstrap/packages.mjs';
 import { ensurePrograms } from './bootstrap/programs.mjs';
 import { Stop, step } from './bootstrap/say.mjs';
-import { runBench, runSoak, runTests } from './bootstrap/tests.mjs';
+import { runBench, runForeign, runSoak, runTests } from './bootstrap/tests.mjs';
 
 const checkout = join(dirname(fileURLToPath(import.meta.url)), '..');
 const [task = 'demo', ...args] = process.argv.slice(2);
@@ -43,6 +43,8 @@ const TASKS = {
     run: runBench,
   },
   soak: { debian: [], run: runSoak },
+  // Installs the game data it looks at by itself, and is never part of the tests.
+  foreign: { debian: [], run: runForeign },
 };
 
 try {

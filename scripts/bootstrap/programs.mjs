@@ -18,6 +18,7 @@ const PROGRAMS = {
   'demo-judge': 'demo/judge.ts',
   bench: 'tests/bench/main.ts',
   soak: 'tests/soak/main.ts',
+  foreign: 'tests/foreign/main.ts',
   'bench-index-peak': 'tests/bench/index-peak.ts',
   'put-in-child': 'tests/server/put-in-child.ts',
 };
@@ -28,6 +29,7 @@ const SOURCES = [
   'tests/bench',
   'tests/formats',
   'tests/soak',
+  'tests/foreign',
   'tests/support',
   'tests/server/put-in-child.ts',
   'package-lock.json',

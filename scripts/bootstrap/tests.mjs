@@ -162,3 +162,9 @@ export function runSoak(checkout, args) {
   step('Cases by lot');
   return run(process.execPath, [join(checkout, '.zero-latch', 'programs', 'soak.cjs'), ...args], { cwd: checkout });
 }
+
+/** Freely licensed game data from Debian, opened, changed and proven; the table goes into docs/foreign.md. */
+export function runForeign(checkout, args) {
+  step('Data from elsewhere');
+  return run(process.execPath, [join(checkout, '.zero-latch', 'programs', 'foreign.cjs'), ...args], { cwd: checkout });
+}

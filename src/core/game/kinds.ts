@@ -108,6 +108,18 @@ export function guessFromHead(head: Uint8Array): { readonly kind: Kind; readonly
     : { kind: 'words', extension: 'txt' };
 }
 
+/**
+ * What a loose file is, by its first bytes and then by its name.
+ *
+ * @returns undefined for a file that nothing tells: it may be an archive of an unknown format
+ */
+export function looseKind(path: string, head: Uint8Array): Kind | undefined {
+  const kind = kindOf(path, head);
+  if (kind !== 'bytes') return kind;
+  const guess = guessFromHead(head);
+  return guess.kind === 'bytes' ? undefined : guess.kind;
+}
+
 /** UTF-8 without control characters; a character cut off at the end is no fault. */
 function isText(head: Uint8Array): boolean {
   if (head.length < 4) return false;

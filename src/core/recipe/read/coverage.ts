@@ -21,13 +21,27 @@ export async function explainedBytes(archive: OpenedArchive, signal?: AbortSigna
     }
   }
   for (const [i, { source, set }] of volumes.entries()) {
-    const fill = archive.recipe.dataRegions.find((region) => region.volume === set.name)?.fill ?? 0;
+    const region = archive.recipe.dataRegions.find(({ volume }) => volume === set.name);
+    const fill = region?.fill ?? 0;
+    const edges = region?.gaps === 'kept' ? edgesOf(archive, i) : undefined;
     for (const gap of sets[i]!.missing(source.size)) {
       throwIfStopped(signal);
-      if (await isFill(source, gap.at, gap.length, fill)) sets[i]!.add(gap.at, gap.length);
+      // The recipe says that bytes beside entries may be nobody's.
+      if (edges?.has(gap.at) === true || edges?.has(gap.at + gap.length) === true) sets[i]!.add(gap.at, gap.length);
+      else if (await isFill(source, gap.at, gap.length, fill)) sets[i]!.add(gap.at, gap.length);
     }
   }
   return sets;
+}
+
+/** Where entries of a volume begin and end. */
+function edgesOf({ entries }: OpenedArchive, volume: number): Set<number> {
+  const edges = new Set<number>();
+  for (let entry = 0; entry < entries.count; entry++) {
+    if (entries.volume(entry) !== volume || entries.isDeleted(entry)) continue;
+    edges.add(entries.at(entry)).add(entries.at(entry) + entries.stored(entry));
+  }
+  return edges;
 }
 
 /** Blocks of entries that lie anywhere. */

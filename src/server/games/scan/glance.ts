@@ -1,9 +1,8 @@
 /** A first look at one file: what tells it from others, and what it may be. */
 import { join } from 'node:path';
 import { openFile } from '../../../core/bytes/node';
-import type { Kind } from '../../../core/game';
+import { looseKind, type Kind } from '../../../core/game';
 import { recogniseFile, type Fit, type Recipe } from '../../../core/recipe';
-import { looseKind } from '../loose-files';
 import { fingerprintOf } from './fingerprint';
 import type { FoundFile } from './walk';
 
