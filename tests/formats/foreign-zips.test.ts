@@ -118,6 +118,18 @@ test('an entry replaced, one added and one removed are what another program read
   expect(JSON.parse(execFileSync('python3', [TOOL, 'check', folder], { encoding: 'utf8' }))).toEqual([]);
 });
 
+test('a ZIP in a file of another format, or its mark alone, makes no ZIP of the file', async () => {
+  const recipes = await loadRecipes(RECIPES);
+  const zip = readFileSync(made.find(({ entries }) => Object.keys(entries).length > 0)!.file);
+  const told = async (...parts: Uint8Array[]) => {
+    const { fits } = await recogniseFile(recipes, bufferSource(Buffer.concat(parts), 'file'));
+    return fits.map((fit) => fit.recipe.id);
+  };
+  expect(await told(Buffer.from('IWAD'), Buffer.alloc(100), zip)).toEqual(['wad-lumps']);
+  expect(await told(Buffer.alloc(300, 7), zip)).toEqual(['zip-archive']);
+  expect(await told(Buffer.alloc(300, 7), Buffer.from('PK\x05\x06', 'latin1'), Buffer.alloc(60, 9))).toEqual([]);
+});
+
 test('a packing that the recipe does not describe is told, and not read as plain bytes', async () => {
   const file = join(folder, 'other.zip');
   execFileSync('7z', ['a', '-tzip', '-mm=PPMd', file, TOOL], { stdio: 'ignore' });

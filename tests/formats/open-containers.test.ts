@@ -436,3 +436,56 @@ test('a ZIP whose first entry is removed is still told by its first bytes', asyn
     expect(Object.keys(zip.judge!(file))).toEqual(SAMPLE.slice(1).map(([path]) => path));
   }
 });
+
+describe('maps of a WAD', () => {
+  const LUMPS = [
+    ['PLAYPAL', 'colours'],
+    ['MAP01', ''],
+    ['THINGS', 'one'],
+    ['LINEDEFS', 'lines'],
+    ['MAP02', ''],
+    ['THINGS', 'another'],
+    ['TITLEPIC', 'picture'],
+  ] as const;
+  const open = async (bytes?: Uint8Array) => {
+    const body = new ByteBuilder();
+    const rows = new ByteBuilder();
+    for (const [name, text] of LUMPS) {
+      rows
+        .u32(12 + body.bytes().length)
+        .u32(text.length)
+        .raw(Buffer.from(name.padEnd(8, '\0')));
+      body.raw(Buffer.from(text.padEnd(Math.ceil(text.length / 4) * 4, '\0')));
+    }
+    const head = new ByteBuilder()
+      .raw(Buffer.from('PWAD'))
+      .u32(LUMPS.length)
+      .u32(12 + body.bytes().length);
+    const whole = Buffer.concat([head.bytes(), body.bytes(), rows.bytes()]);
+    return openArchive(await loadRecipe(join(RECIPES, 'wad-lumps.yaml')), bufferSource(bytes ?? whole, 'sample.wad'));
+  };
+  const paths = ({ entries }: Archive) => Array.from({ length: entries.count }, (_, i) => entries.path(i));
+  const PATHS = ['PLAYPAL', 'MAP01', 'MAP01/THINGS', 'MAP01/LINEDEFS', 'MAP02', 'MAP02/THINGS', 'TITLEPIC'];
+
+  test('are folders with their lumps, and each can be replaced by itself', async () => {
+    const archive = await open();
+    expect(archive.complaints.map(sayFault)).toEqual([]);
+    expect(paths(archive)).toEqual(PATHS);
+    const edits = { ...NO_EDITS, replace: new Map([[5, bufferSource(Buffer.from('moved things'))]]) };
+    const plan = await planRebuild(archive, edits, { scratch: memoryScratch() });
+    const again = await open(await collect(volumeBytes(plan.volumes[0]!)));
+    expect(paths(again)).toEqual(PATHS);
+    expect(Buffer.from(await collect(readEntry(again, 5))).toString()).toBe('moved things');
+    expect(Buffer.from(await collect(readEntry(again, 2))).toString()).toBe('one');
+  });
+
+  test('take no lump that would lie behind another map, and whatever else is added stands by itself', async () => {
+    const archive = await open();
+    const scratch = memoryScratch();
+    const added = (path: string) => ({ ...NO_EDITS, add: [{ path, bytes: bufferSource(Buffer.from('new')) }] });
+    await expect(planRebuild(archive, added('MAP01/NODES'), { scratch })).rejects.toThrow(/a row near its own/);
+    const plan = await planRebuild(archive, added('CREDIT'), { scratch });
+    const again = await open(await collect(volumeBytes(plan.volumes[0]!)));
+    expect(paths(again)).toEqual([...PATHS, 'CREDIT']);
+  });
+});

@@ -2,7 +2,7 @@
 import type { ByteSource } from '../bytes';
 import { faultOf, sayFault } from '../faults';
 import type { Recipe } from './model';
-import { matches, openTables } from './read/archive';
+import { matchOf, openTables } from './read/archive';
 
 export interface Fit {
   readonly recipe: Recipe;
@@ -28,11 +28,16 @@ export async function recogniseFile(all: readonly Recipe[], source: ByteSource):
   const fits: Fit[] = [];
   const others: Fit[] = [];
   const ends = await endsOf(source);
-  const signed: Fit[] = [];
-  for (const recipe of recipes)
-    if (recipe.match.length > 0 && (await matches(recipe, ends)))
-      signed.push({ recipe, reason: signatureReason(recipe) });
-  if (signed.length === 1) return { fits: signed, others };
+  const placed: Fit[] = [];
+  const searched: Fit[] = [];
+  for (const recipe of recipes) {
+    const match = recipe.match.length === 0 ? undefined : await matchOf(recipe, ends);
+    if (match === undefined) continue;
+    (match === 'placed' ? placed : searched).push({ recipe, reason: signatureReason(recipe, match) });
+  }
+  if (placed.length === 1) return { fits: placed, others };
+  // What was only searched for may stand in a file within the file: it counts where nothing else does.
+  const signed = placed.length > 0 ? placed : searched;
   // A packed file begins like a packed archive: what is in it decides.
   for (const fit of signed) {
     const fault = await openingFault(fit.recipe, source);
@@ -42,7 +47,7 @@ export async function recogniseFile(all: readonly Recipe[], source: ByteSource):
   const first = fits.filter(({ recipe }) => !recipe.last);
   if (first.length > 0) return { fits: first, others };
   if (fits.length > 0) return { fits, others };
-  if (signed.length > 0) return { fits: signed.filter(({ recipe }) => !recipe.last), others: [] };
+  if (placed.length > 0) return { fits: placed.filter(({ recipe }) => !recipe.last), others: [] };
   for (const recipe of recipes) {
     if (recipe.match.length > 0 || recipe.volumes.length > 1 || source.size > MAX_TRIED_BYTES) continue;
     try {
@@ -100,9 +105,12 @@ async function endsOf(source: ByteSource): Promise<ByteSource> {
   };
 }
 
-function signatureReason({ match }: Recipe): string {
-  const first = match[0]![0]!;
-  const text = Buffer.from(first.bytes).toString('latin1');
-  const shown = /^[\x20-\x7e]+$/.test(text) ? `“${text}”` : Buffer.from(first.bytes).toString('hex').toUpperCase();
-  return `${shown} stands ${first.fromEnd ? `${first.at} bytes before its end` : `at 0x${first.at.toString(16).toUpperCase()}`}`;
+function signatureReason({ match }: Recipe, how: 'placed' | 'somewhere'): string {
+  const tests = match.find((all) => all.every(({ within }) => within === 1) === (how === 'placed'))!;
+  const { at, fromEnd, within, bytes } = tests.find((one) => how === 'placed' || one.within > 1)!;
+  const text = Buffer.from(bytes).toString('latin1');
+  const shown = /^[\x20-\x7e]+$/.test(text) ? `“${text}”` : Buffer.from(bytes).toString('hex').toUpperCase();
+  if (how === 'somewhere')
+    return `${shown} stands in ${within.toLocaleString('en')} bytes at its ${fromEnd ? 'end' : 'start'}`;
+  return `${shown} stands ${fromEnd ? `${at} bytes before its end` : `at 0x${at.toString(16).toUpperCase()}`}`;
 }

@@ -144,7 +144,10 @@ function together(single: SingleEdits, before: readonly ProvenEdit[], layout: La
   const add: Edits['add'][number][] = [];
   const remove = new Set<number>();
   for (const [kind, edits] of Object.entries(single)) {
-    if (before.some((one) => one.edit === kind && one.layout === layout && one.fault !== undefined)) continue;
+    const tried = before.filter((one) => one.edit === kind);
+    // What was not tried in this layout goes as it did in the first.
+    const verdict = tried.find((one) => one.layout === layout) ?? tried[0];
+    if (verdict?.fault !== undefined) continue;
     for (const entry of edits.remove) remove.add(entry);
     for (const [entry, bytes] of edits.replace) if (!replace.has(entry)) replace.set(entry, bytes);
     for (const one of edits.add) if (!add.some(({ path }) => path === one.path)) add.push(one);
@@ -176,7 +179,7 @@ async function singleEdits(archive: OpenedArchive, options: ProveOptions): Promi
     add: [{ path, bytes: bufferSource(changed(sample.bytes), path) }],
   });
   const grows = recipe.presents !== 'folder';
-  const path = freePath(entries, sample.entry);
+  const path = freePath(entries, highest(entries, sample.entry));
   return {
     longer: replaced(sample.entry, Buffer.concat([changed(sample.bytes), sample.bytes])),
     ...(other === undefined ? {} : { shorter: replaced(other.entry, changed(other.bytes).subarray(0, -1)) }),
@@ -185,6 +188,13 @@ async function singleEdits(archive: OpenedArchive, options: ProveOptions): Promi
     ...(grows ? { added: added(path), 'added-in-folder': added(freePathInNewFolder(entries, sample.entry)) } : {}),
     ...(grows ? { removed: { ...NO_EDITS, remove: new Set([samples.at(-1)!.entry]) } } : {}),
   };
+}
+
+/** The entry, or the last one where that lies in fewer folders: a folder may be no more than what its entries are about. */
+function highest(entries: OpenedArchive['entries'], entry: number): number {
+  const last = entries.count - 1;
+  const depth = (one: number) => entries.path(one).split('/').length;
+  return !entries.isDeleted(last) && entries.isNamed(last) && depth(last) < depth(entry) ? last : entry;
 }
 
 interface Sample {

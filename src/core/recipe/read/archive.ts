@@ -469,12 +469,23 @@ export function spanBytes(archive: OpenedArchive, { space, volume, from, to }: S
 
 /** True when the bytes at both ends are those of this recipe's format. */
 export async function matches(recipe: Recipe, source: ByteSource): Promise<boolean> {
+  return (await matchOf(recipe, source)) !== undefined;
+}
+
+/**
+ * How the bytes at both ends are those of this recipe's format: `placed` where they stand at a stated place, `somewhere` where
+ * they were searched for, and may as well be those of a file in the file.
+ */
+export async function matchOf(recipe: Recipe, source: ByteSource): Promise<'placed' | 'somewhere' | undefined> {
+  let found: 'somewhere' | undefined;
   for (const all of recipe.match) {
     let holds = true;
     for (const one of all) if (!(await matchHolds(one, source))) holds = false;
-    if (holds) return true;
+    if (!holds) continue;
+    if (all.every(({ within }) => within === 1)) return 'placed';
+    found = 'somewhere';
   }
-  return false;
+  return found;
 }
 
 async function matchHolds({ at, fromEnd, within, bytes, mask }: Match, source: ByteSource): Promise<boolean> {

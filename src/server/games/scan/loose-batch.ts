@@ -40,7 +40,8 @@ export class LooseBatch {
         found: null,
         isNew: false,
         readWith: null,
-        entryCount: 1,
+        // Counted once they are there: whoever is ended before that finds the file again.
+        entryCount: 0,
         namedCount: 1,
         volumes: [{ name: path.slice(path.lastIndexOf('/') + 1), size, modified }],
         bands: [],
@@ -48,5 +49,6 @@ export class LooseBatch {
       { returning: true },
     );
     await writeLooseEntries(rows.map((row, i) => ({ row, kind: files[i]!.kind })));
+    await ArchiveModel.update({ entryCount: 1 }, { where: { id: rows.map(({ id }) => id) } });
   }
 }

@@ -110,7 +110,7 @@ function readMarks(recipes: readonly Recipe[]): ReadonlyMap<string, string> {
 
 /** Another look would find the same. */
 function isSettled(row: ArchiveModel, sameRecipes: boolean, marks: ReadonlyMap<string, string>): boolean {
-  if (row.recipe === LOOSE_RECIPE) return sameRecipes;
+  if (row.recipe === LOOSE_RECIPE) return sameRecipes && row.entryCount > 0;
   if (row.state === 'open') return row.readWith === marks.get(row.recipe ?? '');
   return sameRecipes && row.state !== 'locked';
 }
