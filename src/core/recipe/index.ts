@@ -34,6 +34,7 @@ export { vocabulary, type Vocabulary } from './vocabulary';
 export type { Layout } from './model';
 export { LAYOUTS, NO_EDITS, type Edits, type FieldEdit } from './write/edits/edits';
 export { textCodec, type TextCodec } from './kinds/text-codec';
+export { locksOf, type Locks } from './read/locks';
 export { planNew, planRebuild } from './write/plan';
 export { rowsAreFixed } from './write/edits/carriers';
 export { verifyWritten } from './write/checking/written';

@@ -1,7 +1,7 @@
 import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { kindOf, mimeOf } from '../../core/game';
-import { explainEntry } from '../../core/recipe';
+import { explainEntry, locksOf } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
 import { mayLose, methodWords, requireArchive, withArchive } from '../games';
 import { askCatalogue, catalogueQuery } from '../catalogue';
@@ -129,7 +129,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
       archivePath: archiveRow.path,
       file: archive.volumes[row.volume]?.name ?? archiveRow.path,
       method: methodWords(archive.recipe, archive.entries.method(n)),
-      locked: archive.recipe.needs.size > 0,
+      locked: gone ? { index: false, entry: false } : await locksOf(archive, n),
       mime,
       covers: others
         .filter((one) => one.position < archiveRow.position && !one.deleted)

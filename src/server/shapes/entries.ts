@@ -230,7 +230,8 @@ export interface EntryDetails extends EntryRow {
   readonly stored: number;
   readonly at: number;
   readonly method: string;
-  readonly locked: boolean;
+  /** What of it is behind a key. */
+  readonly locked: { readonly index: boolean; readonly entry: boolean };
   readonly mime: string;
   /** Its archive can be without it. */
   readonly removable: boolean;

@@ -269,7 +269,7 @@ export function Inspector({
               {entry.volume > 0 && <span className="dim"> of {entry.file}</span>}
               {entry.volume < 0 && <span className="dim"> of the unlocked bytes</span>}
             </Fact>
-            {entry.locked && <Fact name="Locked">the index, with a key</Fact>}
+            {(entry.locked.index || entry.locked.entry) && <Fact name="Locked">{lockWords(entry.locked)}</Fact>}
           </Box>
           <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap', mb: 2 }}>
             <Button variant="contained" component="a" href={entryUrl(gameId, entry, 'bytes')} download={entry.name}>
@@ -392,6 +392,11 @@ function MeshFactRows({ mesh, onGo }: { mesh: MeshFacts; onGo: (path: string) =>
 }
 
 const stemOf = (name: string) => name.replace(/\.[^.]*$/, '');
+
+function lockWords({ index, entry }: EntryDetails['locked']): string {
+  const parts = [...(index ? ['the index'] : []), ...(entry ? ['the entry'] : [])];
+  return `${parts.join(' and ')}, with a key`;
+}
 
 function Fact({ name, children }: { name: string; children: ReactNode }) {
   return (
