@@ -76,10 +76,14 @@ export async function ensurePrograms(checkout) {
 /** Loaded by `import()`, which takes modules too: it reads a file of its own from its folder. */
 const IMPORTED = ['manifold-3d'];
 
+/** Every command loads these, from dozens of files: in the bundle they are one. */
+const BUNDLED = ['zod', 'yaml', 'commander'];
+
 /** Packages stay beside the bundle, but for those that are modules only: what is required cannot be one. */
 function loadedAsTheyAre(checkout) {
   const { dependencies, devDependencies } = JSON.parse(readFileSync(join(checkout, 'package.json'), 'utf8'));
   return Object.keys({ ...dependencies, ...devDependencies }).filter((name) => {
+    if (BUNDLED.includes(name)) return false;
     const { type, exports: offers } = JSON.parse(
       readFileSync(join(checkout, 'node_modules', name, 'package.json'), 'utf8'),
     );
