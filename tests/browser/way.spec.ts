@@ -115,9 +115,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     const wrong = join(files, 'cabin_08_sky.png');
     writeFileSync(wrong, 'this is only text');
     await drop.setInputFiles(wrong);
-    await expect(alerts(page)).toContainText(
-      'expected a picture, found text, although its name says picture',
-    );
+    await expect(alerts(page)).toContainText('expected a picture, found text, although its name says picture');
     await drop.setInputFiles(words);
     await expect(page.getByText('Which entry is it for?')).toBeVisible();
     await expect(page.getByRole('button', { name: 'It is for words/de/captions.txt' })).toBeVisible();
