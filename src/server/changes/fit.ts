@@ -42,6 +42,8 @@ export async function fit(
       return fitSoundFile(path, original, dropped, fileName, wishes);
     case 'words':
     case 'records':
+      // Its name says nothing, and the game may take any bytes under it.
+      if (kindOf(path) === 'bytes' && found === 'bytes') return { bytes: dropped, done: [] };
       return fitText(path, original, dropped, fileName);
     default:
       return { bytes: dropped, done: [] };

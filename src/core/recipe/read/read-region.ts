@@ -76,8 +76,8 @@ export async function readRegion(region: Region, setting: RegionSetting): Promis
   }
 }
 
-/** How many places at which the bytes of a `search` stand are tried. */
-const MOST_CANDIDATES = 1000;
+/** How many places at which the bytes of a `search` stand are tried: a file may be made of nothing else. */
+const MOST_CANDIDATES = 100;
 
 function isNoStart(error: unknown): error is FormatError {
   return error instanceof FormatError && ['must-differs', 'cut-short', 'outside-file'].includes(error.fault.code);

@@ -136,6 +136,7 @@ interface Setting {
 
 /** How many files are read at the same time. */
 const AHEAD = 8;
+const MOST_AHEAD_BYTES = 1 << 20;
 
 /** One scan: looks at files that are new or have changed, and keeps what was otherwise the time before. */
 class Scan {
@@ -224,7 +225,8 @@ class Scan {
   /** Reads the next files while this one is looked at: there may be thousands of small ones. */
   lookAhead(files: readonly FoundFile[], from: number): void {
     for (const file of files.slice(from, from + AHEAD)) {
-      if (this.glances.has(file)) continue;
+      // A packed file may be unpacked to see what is in it: large ones one by one.
+      if (this.glances.has(file) || file.size > MOST_AHEAD_BYTES) continue;
       const glance = glanceAt(file, this.setting);
       // What went wrong is told when it is the file's turn.
       glance.catch(() => {});
