@@ -98,7 +98,7 @@ test('a build is deleted when it is in no game, and frees what only it holds', a
   const [own, shared] = [await oldBlob(), await oldBlob()];
   const build = (number: number, blobs: readonly { sha256: string; size: number }[]) =>
     BuildModel.create({
-      ...{ gameId: game, number, how: 'keep', changes: [], proof: null, report: null },
+      ...{ gameId: game, number, how: 'keep', proof: null, report: null },
       files: blobs.map(({ sha256, size }, i) => ({ name: `${i}.bin`, size, sha256 })),
     });
   const first = await build(1, [own, shared]);

@@ -278,7 +278,6 @@ test('a crash while putting in or taking out is rolled back from the journal', a
     number: 1,
     how: 'keep',
     files: [],
-    changes: [],
     proof: null,
     report: null,
   });

@@ -7,6 +7,7 @@ export { migrate } from './migrate';
 export {
   ArchiveModel,
   ArrivalModel,
+  BuildChangeModel,
   BuildModel,
   ChangeModel,
   DropModel,

@@ -13,8 +13,10 @@ import * as newFiles from './migrations/010-new-files';
 import * as veryManyChanges from './migrations/011-very-many-changes';
 import * as storage from './migrations/012-storage';
 import * as imports from './migrations/013-imports';
+import * as buildChanges from './migrations/014-build-changes';
 
-const MIGRATIONS = [
+/** All of them, in order. */
+export const MIGRATIONS = [
   first,
   recipes,
   fits,
@@ -28,6 +30,7 @@ const MIGRATIONS = [
   veryManyChanges,
   storage,
   imports,
+  buildChanges,
 ];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */

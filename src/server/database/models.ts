@@ -16,8 +16,6 @@ import type {
   ArchiveState,
   ArrivalState,
   BuildFile,
-  BuiltChange,
-  ToldChange,
   ChangeAction,
   ChangeStands,
   FitAnswer,
@@ -270,14 +268,26 @@ export class BuildModel extends Model<InferAttributes<BuildModel>, InferCreation
   declare number: number;
   declare how: string;
   declare files: BuildFile[];
-  /** The changes that went in: there may be very many. */
-  declare changes: readonly BuiltChange[];
-  /** How many of them there are, without what goes with another, and the first of these. */
-  declare told: CreationOptional<number>;
-  declare first: CreationOptional<readonly ToldChange[]>;
   declare proof: Proof | null;
   declare report: JudgeReport | null;
   declare createdAt: CreationOptional<Date>;
+}
+
+/** A change that went into a build. There may be very many: they are written by `keepBuildChanges` of `put-back`. */
+export class BuildChangeModel extends Model<InferAttributes<BuildChangeModel>> {
+  declare buildId: number;
+  declare position: number;
+  declare path: string;
+  declare blob: string;
+  declare size: number | null;
+  declare fileName: string | null;
+  declare kind: string | null;
+  declare action: ChangeAction | null;
+  declare intoArchive: string | null;
+  declare loop: readonly [number, number] | null;
+  declare base: string | null;
+  declare mod: string | null;
+  declare beside: boolean;
 }
 
 export class InstallModel extends Model<InferAttributes<InstallModel>, InferCreationAttributes<InstallModel>> {
@@ -511,14 +521,29 @@ export function defineModels(sequelize: Sequelize): void {
       number: integer(),
       how: text(),
       files: json(),
-      changes: json(),
-      told: { ...integer(), defaultValue: 0 },
-      first: { ...json(), defaultValue: [] },
       proof: maybe(json()),
       report: maybe(json()),
       createdAt: now(),
     },
     { sequelize, tableName: 'builds' },
+  );
+  BuildChangeModel.init(
+    {
+      buildId: { ...integer(), primaryKey: true },
+      position: { ...integer(), primaryKey: true },
+      path: text(),
+      blob: text(),
+      size: maybe(bytes('size')),
+      fileName: maybe(text()),
+      kind: maybe(text()),
+      action: maybe(text()),
+      intoArchive: maybe(text()),
+      loop: maybe(json()),
+      base: maybe(text()),
+      mod: maybe(text()),
+      beside: { type: DataTypes.BOOLEAN, allowNull: false },
+    },
+    { sequelize, tableName: 'build_changes' },
   );
   InstallModel.init(
     {

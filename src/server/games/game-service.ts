@@ -6,6 +6,7 @@ import { LOOSE_RECIPE } from '../../core/carve';
 import {
   ArchiveModel,
   ArrivalModel,
+  BuildChangeModel,
   BuildModel,
   database,
   GameModel,
@@ -144,14 +145,19 @@ async function changesOf(gameId: number): Promise<Pick<GameAnswer, 'changeCount'
   const lastBuild = (await BuildModel.max('number', { where: { gameId } })) as number | null;
   return whileUnchanged(gameId, `behind build ${lastBuild}`, async () => {
     const changes = await activeMarks(gameId);
-    const build =
-      lastBuild === null
-        ? null
-        : await BuildModel.findOne({ where: { gameId, number: lastBuild }, attributes: ['changes'] });
+    const build = lastBuild === null ? null : await BuildModel.findOne({ where: { gameId, number: lastBuild } });
+    const went =
+      build === null
+        ? []
+        : await BuildChangeModel.findAll({
+            where: { buildId: build.id },
+            attributes: ['path', 'blob', 'action', 'loop'],
+            raw: true,
+          });
     // The same samples with another loop are another change.
-    const meant = ({ blob, action, loop }: { blob: string; action?: string; loop?: readonly number[] | null }) =>
+    const meant = ({ blob, action, loop }: { blob: string; action: string | null; loop: readonly number[] | null }) =>
       `${action ?? 'replace'} ${blob} ${loop?.join() ?? ''}`;
-    const built = new Map(build?.changes.map((change) => [change.path, meant(change)]));
+    const built = new Map(went.map((change) => [change.path, meant(change)]));
     const now = new Set(changes.map(({ path }) => path));
     const gone = [...built.keys()].filter((path) => !now.has(path)).length;
     return {

@@ -21,7 +21,14 @@ export async function references(): Promise<Map<string, References>> {
   const named = TABLES.map(
     (table) => `select '${table}' as owner, id, m[1] as sha256
       from ${table} t, regexp_matches(t::text, '\\y[0-9a-f]{64}\\y', 'g') m ${table === 'runs' ? LASTING : ''}`,
-  ).join(' union all ');
+  )
+    .concat(
+      ['blob', 'base'].map(
+        (column) =>
+          `select 'builds' as owner, build_id as id, ${column} as sha256 from build_changes where ${column} <> ''`,
+      ),
+    )
+    .join(' union all ');
   const rows = await database().query<{ owner: string; id: number; sha256: string }>(
     `select distinct owner, case when owner = 'builds' then id else 0 end as id, sha256 from (${named}) as named`,
     { type: QueryTypes.SELECT },

@@ -5,14 +5,15 @@ import { FOUND_RECIPE } from '../../core/carve';
 import { FaultError } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import type { Archive, Proof } from '../../core/recipe';
-import { BuildModel, InstallModel, ModModel } from '../database';
+import { BuildModel, database, GameModel, InstallModel, ModModel } from '../database';
 import { env } from '../env';
 import { activeChanges, bytesOf, isSheet, profileOf, requireGame, withArchive } from '../games';
 import { kindsByEnding, knownRecipes } from '../recipes';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import type { BuildFile, BuiltChange, How, RunAnswer, ToldChange } from '../shapes';
+import type { BuildFile, BuiltChange, How, RunAnswer } from '../shapes';
 import { buildArchive, type BuildSetting } from './build-archive';
+import { buildChanges, keepBuildChanges } from './build-changes';
 import { buildFound } from './build-found';
 import { buildSheet } from './build-sheet';
 import { groupChanges, type Group, type Groups } from './groups';
@@ -54,7 +55,7 @@ export async function changesNow(gameId: number): Promise<BuiltChange[]> {
 async function changesOfBuild(gameId: number, id: number): Promise<readonly BuiltChange[]> {
   const build = await BuildModel.findOne({ where: { gameId, id } });
   if (build === null) throw new FaultError({ code: 'not-found', what: 'there is no such build' });
-  return build.changes;
+  return buildChanges(id);
 }
 
 export async function buildRun(context: RunContext): Promise<object> {
@@ -71,19 +72,23 @@ export async function buildRun(context: RunContext): Promise<object> {
   const show = await shownInGame(changes);
   const report = await testRun(game, files, changes, { signal, includeBefore: installed === 0, show });
   log(sayReport(report));
-  const last = (await BuildModel.max('number', { where: { gameId } })) as number | null;
-  const number = (last ?? 0) + 1;
-  const build = await BuildModel.create({ gameId, number, how, files, changes, ...toldOf(changes), proof, report });
-  return { build: build.id, number, files, started: report.started };
+  const build = await keepBuild({ gameId, how, files, proof, report }, changes);
+  return { build: build.id, number: build.number, files, started: report.started };
 }
 
-/** Changes of a build that are listed. */
-const MOST_TOLD = 30;
-
-function toldOf(changes: readonly BuiltChange[]): { told: number; first: ToldChange[] } {
-  const own = changes.filter(({ beside }) => beside !== true);
-  const first = own.slice(0, MOST_TOLD).map(({ path, action = 'replace', mod = null }) => ({ path, action, mod }));
-  return { told: own.length, first };
+/** Gives the build the next number. Another worker that does the same waits until it is written. */
+async function keepBuild(
+  build: Pick<BuildModel, 'gameId' | 'how' | 'files' | 'proof' | 'report'>,
+  changes: readonly BuiltChange[],
+): Promise<BuildModel> {
+  const { gameId } = build;
+  return database().transaction(async (transaction) => {
+    await GameModel.findByPk(gameId, { transaction, lock: transaction.LOCK.UPDATE });
+    const last = (await BuildModel.max('number', { where: { gameId }, transaction })) as number | null;
+    const made = await BuildModel.create({ ...build, number: (last ?? 0) + 1 }, { transaction });
+    await keepBuildChanges(made.id, changes, transaction);
+    return made;
+  });
 }
 
 /** Builds every archive that changes; one inside another first, for it is what changes in the one around it. */

@@ -5,6 +5,7 @@ import { BuildModel, InstallModel } from '../database';
 import { proofAnswer, requireGame, seenFile } from '../games';
 import type { PutBackAnswer, sceneQuery } from '../shapes';
 import { readBlob } from '../storage';
+import { buildChanges, listedChanges } from './build-changes';
 import type { TestReport } from './test-run';
 import { waysOf } from './ways-run';
 
@@ -15,8 +16,8 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
     where: { gameId },
     order: [['number', 'DESC']],
     limit: 50,
-    attributes: { exclude: ['changes'] },
   });
+  const listed = await listedChanges(builds.map((build) => build.id));
   const installs = await InstallModel.findAll({ where: { gameId }, order: [['id', 'DESC']], limit: 20 });
   const numbers = new Map(builds.map((build) => [build.id, build.number]));
   const before = builds
@@ -29,8 +30,8 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
       number: build.number,
       how: build.how,
       files: build.files,
-      changes: build.told,
-      first: build.first,
+      changes: listed.get(build.id)?.count ?? 0,
+      first: listed.get(build.id)?.first ?? [],
       proof: proofAnswer(build.proof),
       report: build.report,
       createdAt: build.createdAt.toISOString(),
@@ -62,7 +63,8 @@ export async function buildReport(gameId: number, id: number): Promise<{ name: s
   const game = await requireGame(gameId);
   const build = await BuildModel.findOne({ where: { gameId, id } });
   if (build === null) throw new FaultError({ code: 'not-found', what: 'there is no such build' });
-  const { number, how, files, changes, proof, report, createdAt } = build;
+  const { number, how, files, proof, report, createdAt } = build;
+  const changes = await buildChanges(id);
   return {
     name: `${new SafePaths().clean(game.name).path}-build-${number}.json`,
     report: {

@@ -100,8 +100,8 @@ function normal(key: string): string {
 /** A number whose values have names; a value without one stays a number. */
 export function namedValues(kind: FieldKind, values: Readonly<Record<string, string>>): FieldKind {
   const names = new Map(Object.entries(values).map(([key, name]) => [normal(key), name]));
-  const numbers = new Map([...names].map(([key, name]) => [name, Number(key)]));
-  const byNumber = new Map([...names].map(([key, name]) => [Number(key), name]));
+  const numbers = new Map([...names].map(([key, name]) => [name, numberOf(key)]));
+  const byNumber = nameFinder([...names].map(([key, name]) => [Number(key), name]));
   return {
     ...kind,
     type: { kind: 'value', of: 'text' },
@@ -113,6 +113,26 @@ export function namedValues(kind: FieldKind, values: Readonly<Record<string, str
   };
 }
 
+function numberOf(key: string): Value {
+  const number = Number(key);
+  if (!/^\d+$/.test(key) || Number.isSafeInteger(number)) return number;
+  return BigInt(key);
+}
+
+/** The name of a number. A map hashes large numbers slowly: a few are compared one by one. */
+function nameFinder(names: readonly (readonly [number, string])[]): (value: number) => string | undefined {
+  if (names.length > FEW_NAMES) {
+    const map = new Map(names);
+    return (value) => map.get(value);
+  }
+  const numbers = Float64Array.from(names, ([number]) => number);
+  return (value) => {
+    for (let i = 0; i < numbers.length; i++) if (numbers[i] === value) return names[i]![1];
+    return undefined;
+  };
+}
+const FEW_NAMES = 16;
+
 interface NamedColumn extends Column {
   readonly inner: Column;
 }
@@ -120,7 +140,7 @@ interface NamedColumn extends Column {
 function namedColumn(
   inner: Column,
   names: ReadonlyMap<string, string>,
-  byNumber: ReadonlyMap<number, string>,
+  byNumber: (value: number) => string | undefined,
 ): NamedColumn {
   return {
     inner,
@@ -129,7 +149,7 @@ function namedColumn(
     get: (row) => {
       const value = inner.get(row);
       if (value === undefined) return undefined;
-      return (typeof value === 'number' ? byNumber.get(value) : names.get(String(value))) ?? value;
+      return (typeof value === 'number' ? byNumber(value) : names.get(String(value))) ?? value;
     },
     kept: (row) => inner.kept(row),
   };

@@ -84,6 +84,7 @@ function checkKeys(items: readonly { key: unknown }[], lines: LineCounter): void
         what: 'a key is a list or a map',
         hint: 'Put text that begins with [ or { into quotes.',
       });
+    keepDigits(key);
     const name = keyOf(key);
     if (seen.has(name))
       throw new FormatError({
@@ -94,6 +95,12 @@ function checkKeys(items: readonly { key: unknown }[], lines: LineCounter): void
       });
     seen.add(name);
   }
+}
+
+/** A 64-bit number as a key stays as it is written: beyond 2^53, a double of it would be another number. */
+function keepDigits(key: unknown): void {
+  if (!isScalar(key) || typeof key.value !== 'number' || key.source === undefined) return;
+  if (Number.isInteger(key.value) && !Number.isSafeInteger(key.value)) key.value = key.source;
 }
 
 function lineOfNode(node: unknown, lines: LineCounter): number | undefined {
