@@ -5,7 +5,8 @@ import { join } from 'node:path';
 import { BuildModel, ChangeModel, database, InstallModel, RunModel } from '../../src/server/database';
 import { env } from '../../src/server/env';
 import { addGame } from '../../src/server/games';
-import { deleteBuild, homeAnswer, startTidy } from '../../src/server/home';
+import { deleteBuild, measuredHome, startMeasure, startTidy } from '../../src/server/home';
+import type { HomeAnswer } from '../../src/server/shapes';
 import { blobPath, hasBlob, keepAll, keepBytes } from '../../src/server/storage';
 import { ended, fault, games, withWorker } from './support';
 
@@ -28,6 +29,14 @@ async function emptyGame(name: string): Promise<number> {
   const { game, run } = await addGame({ folder });
   await ended(run.id);
   return game.id;
+}
+
+/** What the home holds, added up by the worker. */
+async function measured(): Promise<HomeAnswer> {
+  expect((await ended((await startMeasure()).id)).state).toBe('done');
+  const { home, at } = await measuredHome();
+  expect(at).not.toBeNull();
+  return home!;
 }
 
 const tidied = async () => (await ended((await startTidy()).id)).state;
@@ -104,7 +113,7 @@ test('a build is deleted when it is in no game, and frees what only it holds', a
   const first = await build(1, [own, shared]);
   const second = await build(2, [shared]);
   const install = await InstallModel.create({ gameId: game, buildId: first.id, state: 'in', files: [] });
-  const mine = async () => (await homeAnswer()).builds.filter((one) => one.game.id === game);
+  const mine = async () => (await measured()).builds.filter((one) => one.game.id === game);
   expect(await mine()).toMatchObject([
     { number: 2, bytes: 30_000, frees: 0, isIn: false },
     { number: 1, bytes: 60_000, frees: 30_000, isIn: true },
@@ -135,7 +144,7 @@ test('a build is deleted when it is in no game, and frees what only it holds', a
 
 test('the parts of the home are told with their sizes, and what each would free', async () => {
   const unused = await oldBlob();
-  const { home, free, parts } = await homeAnswer();
+  const { home, free, parts } = await measured();
   expect(home).toBe(env().home);
   expect(free).toBeGreaterThan(0);
   const blobs = parts.find(({ id }) => id === 'blobs')!;

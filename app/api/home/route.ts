@@ -1,7 +1,7 @@
-import { homeAnswer, startTidy } from '../../../src/server/home';
+import { measuredHome, startTidy } from '../../../src/server/home';
 import { answer } from '../../../src/server/http';
 
-export const GET = () => answer(homeAnswer);
+export const GET = () => answer(measuredHome);
 
 /** Frees what nothing refers to. */
 export const POST = () => answer(startTidy);

@@ -1,7 +1,7 @@
 /** Files that appear under their name only when they are whole. */
 import { randomUUID } from 'node:crypto';
 import { closeSync, constants, linkSync, openSync, renameSync, rmSync, unlinkSync, writeSync } from 'node:fs';
-import { copyFile, open, rm, type FileHandle } from 'node:fs/promises';
+import { copyFile, open, readdir, rm, type FileHandle } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { faultOf, FaultError } from '../faults';
 import type { ByteSink } from './byte-sink';
@@ -23,6 +23,8 @@ interface CreateOptions {
   readonly from?: string;
   /** False leaves a file that has the name, and refuses to close. Default true. */
   readonly replace?: boolean;
+  /** The part of the temporary name that nobody can foresee, eight hexadecimal digits; drawn anew when it is not given. */
+  readonly token?: string;
 }
 
 /**
@@ -35,8 +37,8 @@ interface CreateOptions {
 export async function createFile(path: string, options: CreateOptions = {}): Promise<ByteSink> {
   const name = basename(path);
   const worded = <T>(work: Promise<T>) => work.catch((error: unknown) => Promise.reject(wordedFault(error, name)));
-  const { from, durable = true, replace = true } = options;
-  const temporary = temporaryName(path);
+  const { from, durable = true, replace = true, token } = options;
+  const temporary = temporaryName(path, token);
   let handle: FileHandle | undefined;
   if (from !== undefined) {
     await worded(copyFile(from, temporary, constants.COPYFILE_FICLONE | constants.COPYFILE_EXCL));
@@ -121,11 +123,23 @@ function wordedFault(error: unknown, name: string): unknown {
 /** Bytes of the name that a file system takes, less what is put around it. */
 const MAX_STEM_BYTES = 255 - '..12345678.part'.length;
 
-function temporaryName(path: string): string {
+function temporaryName(path: string, token = newToken()): string {
   let stem = basename(path);
   while (Buffer.byteLength(stem) > MAX_STEM_BYTES) stem = stem.slice(0, -1);
+  return join(dirname(path), `.${stem}.${token}.part`);
+}
+
+/** For temporary names of files that belong together: see {@link removeTemporary}. */
+export function newToken(): string {
   // Node keeps random bytes for these ready, where randomBytes asks the system each time.
-  return join(dirname(path), `.${stem}.${randomUUID().slice(0, 8)}.part`);
+  return randomUUID().slice(0, 8);
+}
+
+/** Removes what a program that was killed left half written in a folder under temporary names with this token. */
+export async function removeTemporary(folder: string, token: string): Promise<void> {
+  const names = await readdir(folder).catch(() => []);
+  for (const name of names)
+    if (name.startsWith('.') && name.endsWith(`.${token}.part`)) await rm(join(folder, name), { force: true });
 }
 
 /** Exclusive: neither a file nor a link of that name is opened. */

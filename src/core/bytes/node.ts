@@ -9,7 +9,7 @@ import { createFile, readAll, writeAll } from './node-create';
 import { readingAhead } from './read-ahead';
 
 export { makeBelow } from './node-below';
-export { createFile } from './node-create';
+export { createFile, newToken, removeTemporary } from './node-create';
 
 /** A file opened for reading; the owner closes it. */
 export interface FileSource extends ByteSource {

@@ -8,13 +8,18 @@ export interface Held {
   readonly files: number;
 }
 
-/** Everything below a folder; links are counted as nothing and not followed. Nothing where there is no such folder. */
-export async function heldBelow(folder: string): Promise<Held> {
+/**
+ * Everything below a folder; links are counted as nothing and not followed. Nothing where there is no such folder.
+ *
+ * @param counted called after each file; what it throws ends the count
+ */
+export async function heldBelow(folder: string, counted: () => void = () => {}): Promise<Held> {
   let bytes = 0;
   let files = 0;
   for await (const file of filesBelow(folder)) {
     bytes += file.bytes;
     files++;
+    counted();
   }
   return { bytes, files };
 }

@@ -1,6 +1,7 @@
 /** What the home holds, and what of it can be freed. */
 import { readdir, stat, statfs } from 'node:fs/promises';
 import { basename, join } from 'node:path';
+import { throwIfStopped } from '../../core/faults';
 import { BuildModel, GameModel, InstallModel } from '../database';
 import { env } from '../env';
 import type { HomeAnswer, HomePart } from '../shapes';
@@ -23,13 +24,22 @@ const PARTS: Readonly<Record<string, string>> = {
 /** What is made anew when it is needed. */
 export const MADE_ANEW = ['thumbnails'];
 
-export async function homeAnswer(): Promise<HomeAnswer> {
+/** @param counted told how many files have been counted @throws FaultError `stopped` */
+export async function homeAnswer(
+  counted: (files: number) => void = () => {},
+  signal = new AbortController().signal,
+): Promise<HomeAnswer> {
   const { home } = env();
+  let files = 0;
+  const count = () => {
+    throwIfStopped(signal);
+    counted(++files);
+  };
   const used = await references();
   const parts: HomePart[] = [];
   let others = 0;
   for (const entry of await readdir(home, { withFileTypes: true })) {
-    const held = entry.isDirectory() ? await heldBelow(join(home, entry.name)) : { bytes: 0, files: 0 };
+    const held = entry.isDirectory() ? await heldBelow(join(home, entry.name), count) : { bytes: 0, files: 0 };
     const name = PARTS[entry.name];
     if (name === undefined) {
       others += held.bytes;

@@ -1,3 +1,3 @@
 export { deleteBuild } from './builds';
-export { homeAnswer } from './home-answer';
+export { measuredHome, measureRun, startMeasure } from './measure-run';
 export { startTidy, tidyRun } from './tidy-run';

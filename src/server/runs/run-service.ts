@@ -13,6 +13,7 @@ const QUEUES: Readonly<Record<string, string>> = {
   film: FRONT,
   weigh: FRONT,
   'words-in': FRONT,
+  measure: FRONT,
 };
 
 /** Starts a run; the worker takes it from the queue. */

@@ -8,7 +8,7 @@ import { namesRun } from '../games/names/names-run';
 import { findInsideRun, proveRun, scanRun, unlockRun } from '../games/scan';
 import { bringInRun, rebaseRun, renewRun } from '../changes';
 import { filmRun } from '../films';
-import { tidyRun } from '../home';
+import { measureRun, tidyRun } from '../home';
 import { insideRun, linksRun } from '../inside';
 import { bringModRun, shareRun } from '../mods';
 import { recordsRun } from '../records';
@@ -44,6 +44,7 @@ const WORK: Readonly<Record<string, RunWork>> = {
   'put-in': putInRun,
   'take-back': takeBackRun,
   tidy: tidyRun,
+  measure: measureRun,
 };
 
 const BEAT_MS = 400;

@@ -28,3 +28,9 @@ export interface HomeAnswer {
   readonly parts: readonly HomePart[];
   readonly builds: readonly HomeBuild[];
 }
+
+/** What was on disk when it was added up last, and when that was; null before the first time. */
+export interface MeasuredHome {
+  readonly home: HomeAnswer | null;
+  readonly at: string | null;
+}

@@ -33,7 +33,7 @@ export {
   removeOrder,
 } from './changes';
 export { type FilmFacts, type FilmFileAnswer, filmOrder, type FilmOrder } from './films';
-export { type HomeAnswer, type HomeBuild, type HomePart } from './home';
+export { type HomeAnswer, type HomeBuild, type HomePart, type MeasuredHome } from './home';
 export { type FaultAnswer, KIND_NAMES, type KindName, pathQuery } from './common';
 export {
   type ComparedAnswer,

@@ -1,7 +1,7 @@
 /** Files of entries under a folder, each written whole or not at all. */
 import { link, lstat, mkdir, rename, unlink } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
-import { bytesIfSame, createFile, makeBelow } from '../../core/bytes/node';
+import { bytesIfSame, createFile, makeBelow, removeTemporary } from '../../core/bytes/node';
 import { faultOf, FaultError } from '../../core/faults';
 import { readEntry } from '../../core/recipe';
 import { withArchive } from '../games';
@@ -11,22 +11,31 @@ import type { Going } from './start';
 import { Taken } from './taken';
 import { gameFolders, refuseGames, targetFolder } from './target';
 
-/** @throws FaultError `not-allowed` for a folder outside of the roots, or one of a game */
+/**
+ * @param token of the temporary names: what the run left half written before it was killed goes
+ * @throws FaultError `not-allowed` for a folder outside of the roots, or one of a game */
 export async function intoFolder(
   gameId: number,
   folder: string,
   existing: TakeOutOrder['existing'],
+  token: string,
 ): Promise<Destination> {
   const to = await targetFolder(folder);
   const taken = await Taken.read(gameId, to);
   const games = await gameFolders();
+  /** Folders without what was left half written, or on the way there. */
+  const tidy = new Map<string, Promise<void>>();
   /** The path under `to`, made sure that no link in between leads out of it, and that it is in no game's folder. */
   const safeTarget = async (path: string) => {
     await mkdir(to, { recursive: true }).catch((error: unknown) => {
       throw new FaultError(faultOf(error, to), { cause: error });
     });
     refuseGames(games, dirname(join(to, path)), path);
-    return join(await makeBelow(to, dirname(path)), basename(path));
+    const below = await makeBelow(to, dirname(path));
+    let tidied = tidy.get(below);
+    if (tidied === undefined) tidy.set(below, (tidied = removeTemporary(below, token)));
+    await tidied;
+    return join(below, basename(path));
   };
   return {
     folder: to,
@@ -49,7 +58,7 @@ export async function intoFolder(
       }
       if (standing === 'strange' && existing === 'aside') await moveAside(target);
       const mayReplace = standing === 'ours' || existing === 'replace';
-      const sink = await createFile(target, { durable: false, replace: mayReplace });
+      const sink = await createFile(target, { durable: false, replace: mayReplace, token });
       let bytes = 0;
       try {
         for await (const chunk of chunks) {

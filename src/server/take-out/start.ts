@@ -3,6 +3,7 @@ import { lstat, statfs } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { QueryTypes } from 'sequelize';
 import type { z } from 'zod';
+import { newToken } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { parseSplit } from '../../core/forms/picture';
 import { database, RunModel } from '../database';
@@ -19,7 +20,11 @@ export type Going = Pick<EntryRow, 'archive' | 'n' | 'path' | 'size' | 'kind' | 
 };
 
 /** What a run is given: the list is kept with it, so that one that is resumed takes what it was given. */
-export type TakeOutInput = TakeOutOrder & { readonly entries: readonly Going[] };
+export type TakeOutInput = TakeOutOrder & {
+  readonly entries: readonly Going[];
+  /** Of the temporary names of files: a run that is resumed finds what it left half written. */
+  readonly token?: string;
+};
 
 /** @throws FaultError when the tray is empty, there is no room, or the folder is outside of the roots */
 export async function startTakeOut(gameId: number, wanted: z.input<typeof takeOutOrder>): Promise<RunAnswer> {
@@ -42,7 +47,7 @@ export async function startTakeOut(gameId: number, wanted: z.input<typeof takeOu
 export async function repeatTakeOut(gameId: number, runId: number): Promise<RunAnswer> {
   const run = await RunModel.findOne({ where: { gameId, id: runId, kind: 'take-out' } });
   if (run === null) throw new FaultError({ code: 'not-found', what: 'there is no such run' });
-  const { entries: before, ...rest } = run.input as unknown as TakeOutInput;
+  const { entries: before, token: _, ...rest } = run.input as unknown as TakeOutInput;
   const order = takeOutOrder.parse({ ...rest, onlyChanged: true });
   const paths = before.map(({ path }) => path);
   const entries = await goingEntries(gameId, 'e.path = any ($2::text[])', [paths]);
@@ -62,7 +67,7 @@ async function start(gameId: number, order: TakeOutOrder, entries: readonly Goin
     kind: 'take-out',
     title: `${entries.length === 1 ? '1 entry' : `${entries.length.toLocaleString('en')} entries`} of ${game.name}${to === null ? ', as one ZIP' : ''}`,
     gameId,
-    input: { ...order, to, entries } satisfies TakeOutInput,
+    input: { ...order, to, entries, token: newToken() } satisfies TakeOutInput,
   });
 }
 

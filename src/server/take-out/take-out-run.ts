@@ -1,4 +1,5 @@
 /** Taking out: a run that can be stopped, taken up again, and repeated on the next build of the game. */
+import { newToken } from '../../core/bytes/node';
 import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import { withArchive } from '../games';
@@ -22,8 +23,8 @@ const JOINED = 'sounds.wav';
 const meshMark = ({ clips, levels, scale, solid }: TakeOutInput) => [clips, levels, scale, solid];
 
 export async function takeOutRun(context: RunContext): Promise<object> {
-  const { to: folder, existing } = context.input as unknown as TakeOutInput;
-  const to = folder === null ? await intoZip(context.runId) : await intoFolder(context.gameId, folder, existing);
+  const { to: folder, existing, token = newToken() } = context.input as unknown as TakeOutInput;
+  const to = folder === null ? await intoZip(context.runId) : await intoFolder(context.gameId, folder, existing, token);
   try {
     return await takeAll(context, to);
   } catch (error) {

@@ -3,34 +3,31 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
 import Typography from '@mui/material/Typography';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import NextLink from 'next/link';
-import type { HomeAnswer, RunAnswer } from '../../server/shapes';
+import { useEffect } from 'react';
+import type { MeasuredHome } from '../../server/shapes';
 import { RunCard } from '../runs/RunCard';
 import { api } from '../shared/api';
-import { size } from '../shared/format';
-import { isGoing } from '../shared/queries';
+import { count, size, when } from '../shared/format';
 import { Empty, FaultNote, Part } from '../shared/states';
 import { StoredBuilds } from './StoredBuilds';
 import { StoredParts } from './StoredParts';
+import { useFollowedRun } from './use-followed-run';
 
 /** What the application keeps on disk, and what of it can go. */
 export function StoragePage() {
   const client = useQueryClient();
-  const { data: home, error } = useQuery({ queryKey: ['home'], queryFn: () => api<HomeAnswer>('home') });
-  const start = useMutation({ mutationFn: () => api<RunAnswer>('home', { method: 'POST' }) });
-  const { data: run } = useQuery({
-    queryKey: ['run', start.data?.id],
-    queryFn: async () => {
-      const now = await api<RunAnswer>(`runs/${start.data!.id}`);
-      if (!isGoing(now)) void client.invalidateQueries({ queryKey: ['home'] });
-      return now;
-    },
-    enabled: start.data !== undefined,
-    refetchInterval: ({ state }) => (state.data === undefined || isGoing(state.data) ? 500 : false),
-  });
+  const { data, error } = useQuery({ queryKey: ['home'], queryFn: () => api<MeasuredHome>('home') });
+  const again = () => void client.invalidateQueries({ queryKey: ['home'] });
+  const measuring = useFollowedRun('home/measure', again);
+  const { start: measure } = measuring;
+  const freeing = useFollowedRun('home', measure);
+  // What is on disk changes without the page: it is added up whenever somebody looks.
+  useEffect(measure, [measure]);
+  const home = data?.home ?? undefined;
   const frees = home?.parts.reduce((sum, part) => sum + part.frees, 0) ?? 0;
-  const going = start.isPending || (start.data !== undefined && (run === undefined || isGoing(run)));
+  const fault = error ?? measuring.error ?? freeing.error;
   return (
     <Box component="main" sx={{ maxWidth: 760, mx: 'auto', p: 4 }}>
       <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2, flexWrap: 'wrap' }}>
@@ -47,14 +44,21 @@ export function StoragePage() {
           Your changes and the originals of a game are never deleted here.
         </Box>
       )}
-      {home === undefined && error === null && <span className="dim">Adding up what is on disk…</span>}
-      {(error ?? start.error) !== null && <FaultNote>{(error ?? start.error)!.message}</FaultNote>}
+      {fault !== null && <FaultNote>{fault.message}</FaultNote>}
+      {measuring.run?.state === 'failed' && <FaultNote>{measuring.run.fault?.sentence}</FaultNote>}
+      <Box className="dim" role="status" sx={{ mb: 1.5, minHeight: 20 }}>
+        {measuring.isGoing
+          ? `Adding up what is on disk… ${measuring.run === undefined ? '' : `${count(measuring.run.done)} files`}`
+          : data?.at == null
+            ? ''
+            : `Added up ${when(data.at)}`}
+      </Box>
       {home !== undefined && (
         <>
           <Part title="On disk">
             <StoredParts parts={home.parts} />
             <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, mt: 1.5 }}>
-              <Button variant="contained" disabled={going || frees === 0} onClick={() => start.mutate()}>
+              <Button variant="contained" disabled={freeing.isGoing || frees === 0} onClick={() => freeing.start()}>
                 Free {size(frees)}
               </Button>
               <span className="dim">
@@ -64,12 +68,12 @@ export function StoragePage() {
               </span>
             </Box>
           </Part>
-          {run !== undefined && <RunCard run={run} />}
+          {freeing.run !== undefined && <RunCard run={freeing.run} />}
           <Part title="Builds">
             {home.builds.length === 0 ? (
               <Empty title="No builds yet">A build that you make under Put back is listed here with its size.</Empty>
             ) : (
-              <StoredBuilds builds={home.builds} />
+              <StoredBuilds builds={home.builds} onDeleted={measure} />
             )}
           </Part>
         </>

@@ -12,16 +12,21 @@ import { size, when } from '../shared/format';
 import { useNotice } from '../shared/notices';
 
 /** Builds of all games, each with what it would free. One that is in its game stays. */
-export function StoredBuilds({ builds }: { builds: readonly HomeBuild[] }) {
+export function StoredBuilds({ builds, onDeleted }: { builds: readonly HomeBuild[]; onDeleted: () => void }) {
+  const [gone, setGone] = useState<ReadonlySet<number>>(new Set());
   const client = useQueryClient();
   const say = useNotice();
   const [sure, setSure] = useState<number>();
   const remove = useMutation({
     mutationFn: ({ game, id }: HomeBuild) => api(`games/${game.id}/builds/${id}`, { method: 'DELETE' }),
     onError: (error) => say({ tone: 'error', text: error instanceof ApiFault ? error.message : String(error) }),
+    onSuccess: (_data, { id }) => {
+      // The sizes of the others are added up anew; the row goes at once.
+      setGone((before) => new Set([...before, id]));
+      onDeleted();
+    },
     onSettled: (_data, _error, { game }) => {
       setSure(undefined);
-      void client.invalidateQueries({ queryKey: ['home'] });
       void client.invalidateQueries({ queryKey: ['game', game.id] });
     },
   });
@@ -37,34 +42,36 @@ export function StoredBuilds({ builds }: { builds: readonly HomeBuild[] }) {
         </TableRow>
       </TableHead>
       <TableBody>
-        {builds.map((build) => (
-          <TableRow key={build.id} data-testid={`build ${build.number} of ${build.game.name}`}>
-            <TableCell sx={{ overflowWrap: 'anywhere' }}>
-              <b>{build.game.name}</b> #{build.number}
-            </TableCell>
-            <TableCell sx={{ whiteSpace: 'nowrap' }}>{when(build.createdAt)}</TableCell>
-            <TableCell align="right">{size(build.bytes)}</TableCell>
-            <TableCell align="right">{size(build.frees)}</TableCell>
-            <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
-              {build.isIn ? (
-                <span className="dim">in the game</span>
-              ) : sure === build.id ? (
-                <>
-                  <Button variant="text" onClick={() => setSure(undefined)}>
-                    Keep
+        {builds
+          .filter(({ id }) => !gone.has(id))
+          .map((build) => (
+            <TableRow key={build.id} data-testid={`build ${build.number} of ${build.game.name}`}>
+              <TableCell sx={{ overflowWrap: 'anywhere' }}>
+                <b>{build.game.name}</b> #{build.number}
+              </TableCell>
+              <TableCell sx={{ whiteSpace: 'nowrap' }}>{when(build.createdAt)}</TableCell>
+              <TableCell align="right">{size(build.bytes)}</TableCell>
+              <TableCell align="right">{size(build.frees)}</TableCell>
+              <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
+                {build.isIn ? (
+                  <span className="dim">in the game</span>
+                ) : sure === build.id ? (
+                  <>
+                    <Button variant="text" onClick={() => setSure(undefined)}>
+                      Keep
+                    </Button>
+                    <Button color="error" disabled={remove.isPending} onClick={() => remove.mutate(build)}>
+                      Delete
+                    </Button>
+                  </>
+                ) : (
+                  <Button variant="text" onClick={() => setSure(build.id)}>
+                    Delete…
                   </Button>
-                  <Button color="error" disabled={remove.isPending} onClick={() => remove.mutate(build)}>
-                    Delete
-                  </Button>
-                </>
-              ) : (
-                <Button variant="text" onClick={() => setSure(build.id)}>
-                  Delete…
-                </Button>
-              )}
-            </TableCell>
-          </TableRow>
-        ))}
+                )}
+              </TableCell>
+            </TableRow>
+          ))}
       </TableBody>
     </Table>
   );

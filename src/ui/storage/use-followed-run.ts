@@ -1,0 +1,30 @@
+import { useMutation, useQuery } from '@tanstack/react-query';
+import type { RunAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { isGoing } from '../shared/queries';
+
+/**
+ * Starts a run that belongs to no game, and follows it to its end.
+ *
+ * @param address where it is started, below `/api`
+ * @param onEnd called once it has ended, well or not
+ */
+export function useFollowedRun(address: string, onEnd: () => void) {
+  const started = useMutation({ mutationFn: () => api<RunAnswer>(address, { method: 'POST' }) });
+  const { data: run } = useQuery({
+    queryKey: ['run', started.data?.id],
+    queryFn: async () => {
+      const now = await api<RunAnswer>(`runs/${started.data!.id}`);
+      if (!isGoing(now)) onEnd();
+      return now;
+    },
+    enabled: started.data !== undefined,
+    refetchInterval: ({ state }) => (state.data === undefined || isGoing(state.data) ? 500 : false),
+  });
+  return {
+    start: started.mutate as () => void,
+    run,
+    isGoing: started.isPending || (started.data !== undefined && (run === undefined || isGoing(run))),
+    error: started.error,
+  };
+}
