@@ -42,7 +42,8 @@ const TASKS = {
     debian: [...OURS, 'chromium', 'openssl', 'lz4', 'python3', 'zstd', 'xz-utils', 'brotli', 'gettext', 'admesh'],
     run: runBench,
   },
-  soak: { debian: [], run: runSoak },
+  // Kills need what the application itself calls; cases by lot call nothing.
+  soak: { debian: args.includes('--kills') ? [...OURS, 'python3'] : [], run: runSoak },
   // Installs the game data it looks at by itself, and is never part of the tests.
   foreign: { debian: [], run: runForeign },
 };

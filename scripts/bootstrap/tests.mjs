@@ -157,10 +157,31 @@ export function runBench(checkout, args) {
   });
 }
 
-/** Cases by lot until one ends as none may: damaged archives, changed recipes, odd names. */
+/** Cases by lot until one ends as none may: damaged archives, changed recipes, odd names; or workers killed while they work. */
 export function runSoak(checkout, args) {
+  const kills = numberAfter(args, '--kills');
+  if (kills !== undefined) return runKills(checkout, kills, numberAfter(args, '--seed') ?? '1');
   step('Cases by lot');
   return run(process.execPath, [join(checkout, '.zero-latch', 'programs', 'soak.cjs'), ...args], { cwd: checkout });
+}
+
+/** Every kind of run, with its worker killed at a random moment; each must end as if nothing had happened. */
+function runKills(checkout, kills, seed) {
+  return withBeds(checkout, ['kills'], ([{ env }]) => {
+    step(`${kills} kills at random moments`);
+    return serverTests(checkout, { env: { ...env, ZERO_LATCH_KILLS: kills, ZERO_LATCH_KILLS_SEED: seed } }, [
+      '--testPathPatterns',
+      'killed',
+    ]);
+  });
+}
+
+/** The value of an option, as `--kills 200`. */
+function numberAfter(args, name) {
+  const at = args.indexOf(name);
+  if (at < 0) return undefined;
+  if (!/^\d+$/.test(args[at + 1] ?? '')) throw new Stop(`${name} is followed by a number.`);
+  return args[at + 1];
 }
 
 /** Freely licensed game data from Debian, opened, changed and proven; the table goes into docs/foreign.md. */

@@ -67,9 +67,17 @@ describe('a file that is there and that no run wrote', () => {
   });
 
   test('is counted before anything is written', async () => {
-    expect(await clashesOf(id, order({}))).toEqual({ count: 2, first: [blue, red] });
+    const { count, first } = await clashesOf(id, order({}));
+    expect({ count, first: first.map(({ path, size }) => [path, size]) }).toEqual({
+      count: 2,
+      first: [
+        [blue, 'my blue'.length],
+        [red, 'my red'.length],
+      ],
+    });
+    expect(Date.parse(first[0]!.modified)).toBeGreaterThan(Date.now() - 600_000);
     rmSync(at(red));
-    expect(await clashesOf(id, order({ form: 'stored' }))).toEqual({ count: 1, first: [blue] });
+    expect(await clashesOf(id, order({ form: 'stored' }))).toMatchObject({ count: 1, first: [{ path: blue }] });
     expect(await clashesOf(id, { to: null })).toEqual({ count: 0, first: [] });
   });
 
@@ -108,6 +116,20 @@ describe('a file that is there and that no run wrote', () => {
     expect(result).toMatchObject({ taken: 2, kept: 0 });
     expect(readFileSync(at(red)).subarray(1, 4).toString()).toBe('PNG');
     expect(readdirSync(join(folder('mine'), 'cabins/livery'))).toHaveLength(2);
+  });
+
+  test('is decided on one by one', async () => {
+    const other = 'words/en/captions.txt';
+    mkdirSync(join(folder('mine'), 'words/en'), { recursive: true });
+    for (const path of [blue, red, other]) writeFileSync(at(path), `mine ${path}`);
+    const { result } = await takenOut([blue, red, other], { decisions: { [blue]: 'replace', [red]: 'aside' } }, 'mine');
+    // What nobody decided on stays.
+    expect(result).toMatchObject({ taken: 2, kept: 1, failures: [] });
+    expect(readFileSync(at(other), 'utf8')).toBe(`mine ${other}`);
+    expect(readFileSync(at(red.replace('.png', ' (mine).png')), 'utf8')).toBe(`mine ${red}`);
+    for (const path of [blue, red]) expect(readFileSync(at(path)).subarray(1, 4).toString()).toBe('PNG');
+    const many = Object.fromEntries(Array.from({ length: 1_001 }, (_, i) => [String(i), 'keep' as const]));
+    await expect(clashesOf(id, order({ decisions: many }))).rejects.toThrow('at most 1000 files');
   });
 
   test('is known again when it holds the same bytes', async () => {

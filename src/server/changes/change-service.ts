@@ -2,7 +2,7 @@ import { Op, QueryTypes, type Transaction } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { soundAsWav } from '../../core/forms/sound';
 import { mimeOf } from '../../core/game';
-import { ChangeModel, database } from '../database';
+import { ArrivalModel, ChangeModel, database } from '../database';
 import { entryBytes, findWinner, FOR_A_PAGE } from '../entries';
 import { settleNewFiles } from '../games';
 import { entrySoundFormat, meshFileOf, pictureOfFiles, type PictureOfFiles } from '../forms';
@@ -141,6 +141,15 @@ export async function undoDrop(gameId: number, dropId: number): Promise<{ undone
   });
   await settleNewFiles(gameId);
   return { undone };
+}
+
+/** Undoes an import as {@link undoDrop} does, and forgets it: as if its files had never been brought. */
+export async function forgetDrop(gameId: number, dropId: number): Promise<void> {
+  await undoDrop(gameId, dropId);
+  await database().transaction(async (transaction) => {
+    await ChangeModel.destroy({ where: { gameId, dropId }, transaction });
+    await ArrivalModel.destroy({ where: { gameId, dropId }, transaction });
+  });
 }
 
 /** @throws FaultError `not-found` */

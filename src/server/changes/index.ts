@@ -2,6 +2,7 @@ export {
   baseBytes,
   changeBytes,
   editChange,
+  forgetDrop,
   listChanges,
   modelOfChange,
   pictureOfBase,

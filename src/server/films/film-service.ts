@@ -1,8 +1,9 @@
 /** Films for pages: what they are, and the files that are made of them once and kept. */
 import { createHash, randomBytes } from 'node:crypto';
-import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
+import { createFile } from '../../core/bytes/node';
 import { sayStream, streamsOf } from '../../core/forms/film';
 import { mimeOf } from '../../core/game';
 import { RunModel } from '../database';
@@ -110,7 +111,9 @@ export async function probedOnce(source: FilmSource & { is: 'file' }): Promise<P
   if (known !== undefined) return (JSON.parse(known) as { probed?: ProbedFilm }).probed;
   const probed = await inRoom(async (room) => probeFilm(await fileOf(source, room, ENOUGH_BYTES)));
   await mkdir(dirname(path), { recursive: true });
-  await writeFile(path, JSON.stringify({ probed }));
+  const sink = await createFile(path, { durable: false });
+  await sink.write(Buffer.from(JSON.stringify({ probed })));
+  await sink.close();
   return probed;
 }
 

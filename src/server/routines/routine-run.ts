@@ -3,8 +3,8 @@ import { createReadStream } from 'node:fs';
 import { readdir, stat } from 'node:fs/promises';
 import { join, relative } from 'node:path';
 import { FaultError, throwIfStopped } from '../../core/faults';
-import { addArrival, bringInRun, newDrop } from '../changes';
-import { BuildModel, InstallModel } from '../database';
+import { addArrival, bringInRun, forgetDrop, newDrop } from '../changes';
+import { BuildModel, InstallModel, RunModel } from '../database';
 import { buildRun, putInRun, takeBackRun } from '../put-back';
 import type { RunContext } from '../runs/run-context';
 import type { RoutineStep } from '../shapes';
@@ -22,21 +22,49 @@ const SAYS: Readonly<Record<RoutineStep['do'], string>> = {
 
 export async function routineRun(context: RunContext): Promise<object> {
   const steps = context.input['steps'] as readonly RoutineStep[];
-  const results: object[] = [];
+  const memory = new Memory(context);
   for (const [i, step] of steps.entries()) {
+    // A run that is resumed goes on behind the steps it has done.
+    if (i < memory.results.length) continue;
     throwIfStopped(context.signal);
     context.log(`${i + 1} of ${steps.length}: ${SAYS[step.do]}`);
-    results.push({ do: step.do, ...(await work(step, context)) });
+    await memory.add({ do: step.do, ...(await work(step, context, memory)) });
   }
-  return { steps: results };
+  return { steps: memory.results };
 }
 
-function work(step: RoutineStep, context: RunContext): Promise<object> {
+/** What a routine has done, kept with its run: a worker that dies forgets it otherwise. */
+class Memory {
+  private kept: { readonly results: readonly object[]; readonly dropId?: number };
+
+  constructor(private readonly context: RunContext) {
+    this.kept = (context.input['memory'] as Memory['kept'] | undefined) ?? { results: [] };
+  }
+  /** Results of the steps that are done. */
+  get results(): readonly object[] {
+    return this.kept.results;
+  }
+  /** The import that the step under way has begun. */
+  get dropId(): number | undefined {
+    return this.kept.dropId;
+  }
+
+  add = (result: object) => this.keep({ results: [...this.results, result] });
+  begin = (dropId: number) => this.keep({ results: this.results, dropId });
+
+  private async keep(kept: Memory['kept']): Promise<void> {
+    this.kept = kept;
+    const { runId: id, input } = this.context;
+    await RunModel.update({ input: { ...input, memory: kept } }, { where: { id } });
+  }
+}
+
+function work(step: RoutineStep, context: RunContext, memory: Memory): Promise<object> {
   switch (step.do) {
     case 'take-out':
       return takeAgain(context, step.order, step.paths);
     case 'bring-in':
-      return bringFolder(step, context);
+      return bringFolder(step, context, memory);
     case 'build':
       return build(step, context);
     case 'put-in':
@@ -45,13 +73,16 @@ function work(step: RoutineStep, context: RunContext): Promise<object> {
 }
 
 /** The files of a folder, as if they were dropped; what was in a drop of before is replaced by what came of this one. */
-async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunContext): Promise<object> {
+async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunContext, memory: Memory): Promise<object> {
   const { gameId, signal } = context;
   const real = await underRoots(folder);
   const facts = await stat(real).catch(() => undefined);
   if (facts?.isDirectory() !== true)
     throw new FaultError({ code: 'not-found', file: folder, what: 'the folder of the edited files is not there' });
+  // The files may be others by now: what a worker that died brought in of them is undone, and all are brought in again.
+  if (memory.dropId !== undefined) await forgetDrop(gameId, memory.dropId);
   const { id: dropId } = await newDrop(gameId);
+  await memory.begin(dropId);
   for (const file of await readdir(real, { recursive: true, withFileTypes: true })) {
     throwIfStopped(signal);
     if (!file.isFile() || file.name.startsWith('.')) continue;

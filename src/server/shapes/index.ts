@@ -193,7 +193,9 @@ export {
 } from './records';
 export { type RunAnswer, type RunState } from './runs';
 export {
+  type Clash,
   type ClashesAnswer,
+  MOST_DECISIONS,
   takeOutOrder,
   type TakeOutOrder,
   type TrayAnswer,

@@ -35,6 +35,11 @@ export const trayEdit = z.strictObject({
   clear: z.boolean().default(false),
 });
 
+const existing = z.enum(['keep', 'aside', 'replace']);
+
+/** Files that can be decided on one by one. */
+export const MOST_DECISIONS = 1_000;
+
 export const takeOutOrder = z.strictObject({
   /** A folder; null for one ZIP that is downloaded. */
   to: path.nullable(),
@@ -71,14 +76,26 @@ export const takeOutOrder = z.strictObject({
    * What happens to files that are there and that no run wrote, or that were changed since: they stay, are moved aside, or
    * are written over.
    */
-  existing: z.enum(['keep', 'aside', 'replace']).default('keep'),
+  existing: existing.default('keep'),
+  /** The same for single files, by their paths below the folder. */
+  decisions: z
+    .record(z.string().max(4096), existing)
+    .refine((decisions) => Object.keys(decisions).length <= MOST_DECISIONS, `names at most ${MOST_DECISIONS} files`)
+    .default({}),
 });
 
-/** Files where a run would write that hold somebody's work, or may. */
+/** A file where a run would write that holds somebody's work, or may. */
+export interface Clash {
+  /** Below the folder. */
+  readonly path: string;
+  readonly size: number;
+  readonly modified: string;
+}
+
 export interface ClashesAnswer {
   readonly count: number;
-  /** The first of them, below the folder. */
-  readonly first: readonly string[];
+  /** The first of them: as many as can be decided on one by one. */
+  readonly first: readonly Clash[];
 }
 
 export type TakeOutOrder = z.output<typeof takeOutOrder>;

@@ -1,6 +1,6 @@
 /** Keys at rest are sealed with AES-256-GCM under a secret file of this installation. */
 import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { linkSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { FaultError } from '../../core/faults';
 import { env } from '../env';
@@ -14,11 +14,16 @@ function secret(): Buffer {
     return readFileSync(path);
   } catch {
     mkdirSync(env().home, { recursive: true });
+    // It has its name only when it is whole: half a secret would seal keys that nobody opens again.
+    const temporary = `${path}.${randomBytes(6).toString('hex')}`;
+    writeFileSync(temporary, randomBytes(32), { mode: 0o600, flag: 'wx' });
     try {
-      writeFileSync(path, randomBytes(32), { mode: 0o600, flag: 'wx' });
+      linkSync(temporary, path);
     } catch (error) {
       // Another process was quicker.
       if ((error as { code?: string }).code !== 'EEXIST') throw error;
+    } finally {
+      rmSync(temporary, { force: true });
     }
     return readFileSync(path);
   }

@@ -1,14 +1,14 @@
 /** What is there already, before a run starts: files that hold somebody's work, or may. */
+import { lstat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { z } from 'zod';
 import { SafePaths } from '../../core/game';
-import { takeOutOrder, type ClashesAnswer } from '../shapes';
+import { MOST_DECISIONS, takeOutOrder, type Clash, type ClashesAnswer } from '../shapes';
 import { trayEntries } from './start';
 import { Taken } from './taken';
 import { targetFolder } from './target';
 import { nameFor, suffixesOf, turnedInto, turnOf, wholeEntries, withSuffix } from './turn';
 
-const MOST_NAMED = 5;
 const AT_ONCE = 64;
 
 /**
@@ -23,15 +23,21 @@ export async function clashesOf(gameId: number, wanted: z.input<typeof takeOutOr
   const taken = await Taken.read(gameId, to);
   const names = await namesOf(gameId, order);
   let count = 0;
-  const first: string[] = [];
+  const first: Clash[] = [];
   for (let i = 0; i < names.length; i += AT_ONCE) {
     const some = names.slice(i, i + AT_ONCE);
     const standing = await Promise.all(some.map((name) => taken.standing(join(to, name))));
     const strange = some.filter((_, k) => standing[k] === 'strange');
     count += strange.length;
-    first.push(...strange.slice(0, MOST_NAMED - first.length));
+    const listed = strange.slice(0, MOST_DECISIONS - first.length);
+    first.push(...(await Promise.all(listed.map((path) => clashOf(to, path)))));
   }
   return { count, first };
+}
+
+async function clashOf(to: string, path: string): Promise<Clash> {
+  const facts = await lstat(join(to, path)).catch(() => undefined);
+  return { path, size: facts?.size ?? 0, modified: (facts?.mtime ?? new Date(0)).toISOString() };
 }
 
 async function namesOf(gameId: number, order: ReturnType<typeof takeOutOrder.parse>): Promise<string[]> {

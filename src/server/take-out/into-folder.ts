@@ -11,14 +11,16 @@ import type { Going } from './start';
 import { Taken } from './taken';
 import { gameFolders, refuseGames, targetFolder } from './target';
 
+/** What happens to files that are there: to all, and to single ones by their paths below the folder. */
+type Existing = Pick<TakeOutOrder, 'existing'> & Partial<Pick<TakeOutOrder, 'decisions'>>;
+
 /**
  * @param token of the temporary names: what the run left half written before it was killed goes
  * @throws FaultError `not-allowed` for a folder outside of the roots, or one of a game */
 export async function intoFolder(
   gameId: number,
   folder: string,
-  existing: TakeOutOrder['existing'],
-  token: string,
+  { existing, decisions = {}, token }: Existing & { readonly token: string },
 ): Promise<Destination> {
   const to = await targetFolder(folder);
   const taken = await Taken.read(gameId, to);
@@ -50,14 +52,15 @@ export async function intoFolder(
     async write(path, chunks, mark = '') {
       const target = await safeTarget(path);
       const standing = await taken.standing(target);
-      if (standing === 'strange' && existing === 'keep') {
+      const decision = decisions[path] ?? existing;
+      if (standing === 'strange' && decision === 'keep') {
         const bytes = await bytesIfSame(target, chunks);
         // A run that was killed did not get to note all it wrote.
         if (bytes !== undefined) await taken.note(target, mark);
         return bytes ?? 'kept';
       }
-      if (standing === 'strange' && existing === 'aside') await moveAside(target);
-      const mayReplace = standing === 'ours' || existing === 'replace';
+      if (standing === 'strange' && decision === 'aside') await moveAside(target);
+      const mayReplace = standing === 'ours' || decision === 'replace';
       const sink = await createFile(target, { durable: false, replace: mayReplace, token });
       let bytes = 0;
       try {

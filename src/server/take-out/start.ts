@@ -48,7 +48,7 @@ export async function repeatTakeOut(gameId: number, runId: number): Promise<RunA
   const run = await RunModel.findOne({ where: { gameId, id: runId, kind: 'take-out' } });
   if (run === null) throw new FaultError({ code: 'not-found', what: 'there is no such run' });
   const { entries: before, token: _, ...rest } = run.input as unknown as TakeOutInput;
-  const order = takeOutOrder.parse({ ...rest, onlyChanged: true });
+  const order = takeOutOrder.parse({ ...rest, decisions: {}, onlyChanged: true });
   const paths = before.map(({ path }) => path);
   const entries = await goingEntries(gameId, 'e.path = any ($2::text[])', [paths]);
   if (entries.length === 0)

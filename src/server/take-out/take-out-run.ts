@@ -23,8 +23,11 @@ const JOINED = 'sounds.wav';
 const meshMark = ({ clips, levels, scale, solid }: TakeOutInput) => [clips, levels, scale, solid];
 
 export async function takeOutRun(context: RunContext): Promise<object> {
-  const { to: folder, existing, token = newToken() } = context.input as unknown as TakeOutInput;
-  const to = folder === null ? await intoZip(context.runId) : await intoFolder(context.gameId, folder, existing, token);
+  const { to: folder, existing, decisions, token = newToken() } = context.input as unknown as TakeOutInput;
+  const to =
+    folder === null
+      ? await intoZip(context.runId)
+      : await intoFolder(context.gameId, folder, { existing, decisions, token });
   try {
     return await takeAll(context, to);
   } catch (error) {

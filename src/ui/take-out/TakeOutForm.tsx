@@ -222,9 +222,9 @@ export function TakeOutForm({
       <ExistingDialog
         clashes={clashes}
         onClose={() => setClashes(undefined)}
-        onChoose={(existing) => {
+        onChoose={(choice) => {
           setClashes(undefined);
-          take.mutate({ ...orderOf(chosen, to), existing });
+          take.mutate({ ...orderOf(chosen, to), ...choice });
         }}
       />
       <FolderDialog
