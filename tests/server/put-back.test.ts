@@ -116,18 +116,37 @@ describe('a game with changes of every kind', () => {
   test('says before what each way would write, and each way writes just that and starts', async () => {
     const refused = await ended((await startWays(id)).id);
     expect(refused.state).toBe('done');
-    const { ways } = await putBackAnswer(id);
-    expect(ways!.map(({ how }) => how)).toEqual([...HOWS]);
-    expect(ways!.find(({ how }) => how === 'loose')!.refused).toMatch(/cannot say that an entry is gone/);
+    const { ways: answer } = await putBackAnswer(id);
+    const { ways, archives } = answer!;
+    expect(ways.map(({ how }) => how)).toEqual([...HOWS]);
+    expect(archives).toEqual(['core.hold']);
+    // Which change stands in the way, and in which archive: it can be built another way, or the change undone.
+    const removed = (await listChanges(id)).find(({ action }) => action === 'remove')!;
+    expect(ways.map(({ how, refusals }) => [how, refusals])).toEqual(
+      HOWS.map((how) => [
+        how,
+        how === 'loose'
+          ? [{ archive: 'core.hold', entry: removed.path, why: expect.stringMatching(/cannot say that an entry is gone/) }]
+          : [],
+      ]),
+    );
     for (const how of HOWS.filter((one) => one !== 'loose')) {
       const build = await built(id, how);
-      const way = ways!.find((one) => one.how === how)!;
+      const way = ways.find((one) => one.how === how)!;
       expect(build.files.map(({ name }) => name)).toEqual(way.files);
       expect(build.files.reduce((sum, { size }) => sum + size, 0)).toBe(way.bytes);
       expect(build.report).toMatchObject({ by: 'stand-in', started: true, findings: [] });
       expect(build.report!.scene).toMatchObject({ caption: 'Mind the cows, please.' });
       expect(build.proof).toMatchObject({ identical: true });
     }
+    // What does not go one way may go another, archive by archive; a build that is repeated remembers.
+    expect(await ended((await startBuild(id, 'loose')).id)).toMatchObject({
+      state: 'failed',
+      fault: { entry: removed.path, what: expect.stringMatching(/cannot say that an entry is gone/) },
+    });
+    const mixed = await ended((await startBuild(id, 'loose', { archives: { 'core.hold': 'patch' } })).id);
+    expect(mixed).toMatchObject({ state: 'done', result: { files: [{ name: 'zz-my-core.hold' }], started: true } });
+    expect((await putBackAnswer(id)).builds[0]).toMatchObject({ how: 'loose', archives: { 'core.hold': 'patch' } });
     // What was worked out is for these changes alone.
     const [added] = (await listChanges(id)).filter(({ action }) => action === 'add');
     await editChange(id, added!.id, { undone: true });
@@ -169,7 +188,7 @@ describe('a game with changes of every kind', () => {
     await editChange(id, words.id, { undone: true });
     const without = await built(id, 'patch');
     expect(without.report!.scene).toMatchObject({ caption: 'Mind the doors, please.' });
-    const run = await ended((await startBuild(id, 'patch', first.id)).id);
+    const run = await ended((await startBuild(id, 'patch', { again: first.id })).id);
     expect(run.state).toBe('done');
     const [again] = (await putBackAnswer(id)).builds;
     expect(again!.files).toEqual(first.files);

@@ -47,7 +47,11 @@ export async function renewRun(context: RunContext, build: (context: RunContext)
       what: `${left.length} ${left.length === 1 ? 'change does' : 'changes do'} not fit the game as it is now`,
       hint: 'Look at them on Change: keep yours, undo it, or bring another file.',
     });
-  const last = await BuildModel.findOne({ where: { gameId }, order: [['number', 'DESC']], attributes: ['how'] });
-  const built = await build({ ...context, input: { how: last?.how ?? 'patch' } });
+  const last = await BuildModel.findOne({
+    where: { gameId },
+    order: [['number', 'DESC']],
+    attributes: ['how', 'archives'],
+  });
+  const built = await build({ ...context, input: { how: last?.how ?? 'patch', archives: last?.archives ?? {} } });
   return { fitted, ...built };
 }

@@ -14,6 +14,7 @@ import * as veryManyChanges from './migrations/011-very-many-changes';
 import * as storage from './migrations/012-storage';
 import * as imports from './migrations/013-imports';
 import * as buildChanges from './migrations/014-build-changes';
+import * as archiveWays from './migrations/015-archive-ways';
 
 /** All of them, in order. */
 export const MIGRATIONS = [
@@ -31,6 +32,7 @@ export const MIGRATIONS = [
   storage,
   imports,
   buildChanges,
+  archiveWays,
 ];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */

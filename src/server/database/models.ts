@@ -16,11 +16,13 @@ import type {
   ArchiveState,
   ArrivalState,
   BuildFile,
+  BuildWays,
   ChangeAction,
   ChangeStands,
   FitAnswer,
   FitWishes,
   GameProfile,
+  How,
   InstallFile,
   JudgeReport,
   KindName,
@@ -28,7 +30,7 @@ import type {
   RunState,
   ScanNews,
   StripBand,
-  WayAnswer,
+  WaysAnswer,
 } from '../shapes';
 
 /** A file of an archive: its name beside the main one, bytes, and when it was changed, in milliseconds since 1970. */
@@ -59,7 +61,7 @@ export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAt
   declare recipesSeen: CreationOptional<string | null>;
   declare forgottenAt: CreationOptional<Date | null>;
   /** What each way to build would write, and for which changes that was worked out. */
-  declare ways: CreationOptional<{ readonly mark: string; readonly ways: readonly WayAnswer[] } | null>;
+  declare ways: CreationOptional<(WaysAnswer & { readonly mark: string }) | null>;
 }
 
 export interface FoundInside {
@@ -266,7 +268,9 @@ export class BuildModel extends Model<InferAttributes<BuildModel>, InferCreation
   declare id: CreationOptional<number>;
   declare gameId: number;
   declare number: number;
-  declare how: string;
+  declare how: How;
+  /** Archives that were built in another way, by their paths in the game's folder. */
+  declare archives: CreationOptional<BuildWays['archives']>;
   declare files: BuildFile[];
   declare proof: Proof | null;
   declare report: JudgeReport | null;
@@ -520,6 +524,7 @@ export function defineModels(sequelize: Sequelize): void {
       gameId: integer(),
       number: integer(),
       how: text(),
+      archives: { ...json(), defaultValue: {} },
       files: json(),
       proof: maybe(json()),
       report: maybe(json()),

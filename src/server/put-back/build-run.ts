@@ -11,17 +11,25 @@ import { activeChanges, bytesOf, isSheet, profileOf, requireGame, withArchive } 
 import { kindsByEnding, knownRecipes } from '../recipes';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import type { BuildFile, BuiltChange, How, RunAnswer } from '../shapes';
+import type { BuildFile, BuildWays, BuiltChange, How, RunAnswer } from '../shapes';
 import { buildArchive, type BuildSetting } from './build-archive';
 import { buildChanges, keepBuildChanges } from './build-changes';
 import { buildFound } from './build-found';
 import { buildSheet } from './build-sheet';
-import { groupChanges, type Group, type Groups } from './groups';
+import { groupChanges, wayOf, type Group, type Groups } from './groups';
 import { joinProofs } from './join-proofs';
 import { sayReport, testRun } from './test-run';
 
-/** @param again the build whose changes are built once more @throws FaultError when nothing is changed */
-export async function startBuild(gameId: number, how: How, again?: number): Promise<RunAnswer> {
+/**
+ * @param archives ways of single archives, by their paths in the game's folder
+ * @param again the build whose changes are built once more
+ * @throws FaultError when nothing is changed
+ */
+export async function startBuild(
+  gameId: number,
+  how: How,
+  { archives = {}, again }: { readonly archives?: BuildWays['archives']; readonly again?: number | undefined } = {},
+): Promise<RunAnswer> {
   const game = await requireGame(gameId);
   const changes = again === undefined ? await changesNow(gameId) : await changesOfBuild(gameId, again);
   const told = changes.filter(({ beside }) => beside !== true).length;
@@ -35,7 +43,7 @@ export async function startBuild(gameId: number, how: How, again?: number): Prom
     kind: 'build',
     title: `Building ${told} ${told === 1 ? 'change' : 'changes'} of ${game.name}`,
     gameId,
-    input: { how, ...(again === undefined ? {} : { again }) },
+    input: { how, archives, ...(again === undefined ? {} : { again }) },
   });
 }
 
@@ -61,24 +69,26 @@ async function changesOfBuild(gameId: number, id: number): Promise<readonly Buil
 export async function buildRun(context: RunContext): Promise<object> {
   const { gameId, input, signal, log } = context;
   const how = input['how'] as How;
+  const archives = (input['archives'] as BuildWays['archives'] | undefined) ?? {};
+  const ways: BuildWays = { how, archives };
   const again = input['again'] as number | undefined;
   const game = await requireGame(gameId);
   const changes = again === undefined ? await changesNow(gameId) : await changesOfBuild(gameId, again);
-  const groups = await groupChanges(gameId, changes, how);
-  await checkSpace(groups.all, how);
-  const { files, proof } = await buildGroups(groups, how, profileOf(game).looseFolder, { ...context, dry: false });
+  const groups = await groupChanges(gameId, changes, ways);
+  await checkSpace(groups.all, ways);
+  const { files, proof } = await buildGroups(groups, ways, profileOf(game).looseFolder, { ...context, dry: false });
   log('Test run');
   const installed = await InstallModel.count({ where: { gameId, state: 'in' } });
   const show = await shownInGame(changes);
   const report = await testRun(game, files, changes, { signal, includeBefore: installed === 0, show });
   log(sayReport(report));
-  const build = await keepBuild({ gameId, how, files, proof, report }, changes);
+  const build = await keepBuild({ gameId, how, archives, files, proof, report }, changes);
   return { build: build.id, number: build.number, files, started: report.started };
 }
 
 /** Gives the build the next number. Another worker that does the same waits until it is written. */
 async function keepBuild(
-  build: Pick<BuildModel, 'gameId' | 'how' | 'files' | 'proof' | 'report'>,
+  build: Pick<BuildModel, 'gameId' | 'how' | 'archives' | 'files' | 'proof' | 'report'>,
   changes: readonly BuiltChange[],
 ): Promise<BuildModel> {
   const { gameId } = build;
@@ -91,25 +101,36 @@ async function keepBuild(
   });
 }
 
-/** Builds every archive that changes; one inside another first, for it is what changes in the one around it. */
+/**
+ * Builds every archive that changes; one inside another first, for it is what changes in the one around it.
+ *
+ * @param refused told of an archive that cannot be built that way, instead of throwing: the others go on
+ */
 export async function buildGroups(
   groups: Groups,
-  how: How,
+  ways: BuildWays,
   looseFolder: string,
   setting: BuildSetting,
+  refused?: (group: Group, error: unknown) => void,
 ): Promise<{ files: BuildFile[]; proof: Proof | null }> {
   const files: BuildFile[] = [...groups.files];
   let proof: Proof | null = null;
   const safe = new SafePaths();
   for (let group = groups.takeDeepest(); group !== undefined; group = groups.takeDeepest()) {
-    const made: Made =
-      group.archive.parentId !== null
-        ? await buildNested(group, groups, setting)
-        : how === 'loose' && !group.isNew && !(await isLoose(group))
-          ? await looseFiles(group, looseFolder, safe, setting)
-          : await buildFile(group, how === 'loose' ? 'keep' : how, setting);
-    files.push(...made.files);
-    proof = made.proof === null ? proof : joinProofs(proof, made.proof);
+    const how = wayOf(ways, group.file);
+    try {
+      const made: Made =
+        group.archive.parentId !== null
+          ? await buildNested(group, groups, setting)
+          : how === 'loose' && !group.isNew && !(await isLoose(group))
+            ? await looseFiles(group, looseFolder, safe, setting)
+            : await buildFile(group, how === 'loose' ? 'keep' : how, setting);
+      files.push(...made.files);
+      proof = made.proof === null ? proof : joinProofs(proof, made.proof);
+    } catch (error) {
+      if (refused === undefined || setting.signal.aborted) throw error;
+      refused(group, error);
+    }
   }
   return { files, proof };
 }
@@ -161,22 +182,25 @@ async function buildFile(group: Group, wanted: Exclude<How, 'loose'>, setting: B
 
 /** Changed entries as files of their own, below the folder the game looks into before its archives. */
 async function looseFiles(group: Group, below: string, safe: SafePaths, { log }: BuildSetting): Promise<Made> {
-  const where = { file: group.archive.path };
-  if (group.remove.size > 0)
-    throw new FaultError({
-      code: 'conflict',
-      ...where,
-      what: 'a file beside the game cannot say that an entry is gone',
-      hint: 'Make a small archive that loads last, or rebuild.',
-    });
-  if (group.replace.some(({ loop }) => loop !== undefined))
-    throw new FaultError({
-      code: 'conflict',
-      ...where,
-      what: 'the loop of a sound lies in its archive, and not in a file beside the game',
-      hint: 'Make a small archive that loads last, or rebuild.',
-    });
   return withArchive(group.archive.id, ({ entries }) => {
+    const [gone] = group.remove;
+    if (gone !== undefined)
+      throw new FaultError({
+        code: 'conflict',
+        file: group.archive.path,
+        entry: entries.path(gone),
+        what: 'a file beside the game cannot say that an entry is gone',
+        hint: 'Make a small archive that loads last, or rebuild.',
+      });
+    const looped = group.replace.find(({ loop }) => loop !== undefined);
+    if (looped !== undefined)
+      throw new FaultError({
+        code: 'conflict',
+        file: group.archive.path,
+        entry: entries.path(looped.n),
+        what: 'the loop of a sound lies in its archive, and not in a file beside the game',
+        hint: 'Make a small archive that loads last, or rebuild.',
+      });
     const files = [
       ...group.replace.map(({ n, blob, size }) => ({ path: entries.path(n), blob, size })),
       ...group.add,
@@ -241,10 +265,11 @@ function overridingName(path: string): string {
   return `${path.slice(0, slash)}zz-my-${path.slice(slash)}`;
 }
 
-async function checkSpace(groups: readonly Group[], how: How): Promise<void> {
+async function checkSpace(groups: readonly Group[], ways: BuildWays): Promise<void> {
   const changed = groups.flatMap(({ replace, add }) => [...replace, ...add]).reduce((sum, one) => sum + one.size, 0);
-  const rebuilt =
-    how === 'patch' || how === 'loose' ? 0 : groups.reduce((sum, { archive }) => sum + bytesOf(archive), 0);
+  const rebuilt = groups
+    .filter(({ file }) => !['patch', 'loose'].includes(wayOf(ways, file)))
+    .reduce((sum, { archive }) => sum + bytesOf(archive), 0);
   const needed = changed * 2 + rebuilt;
   const space = await statfs(env().home);
   const free = space.bavail * space.bsize;

@@ -5,7 +5,7 @@ import { SafePaths } from '../../core/game';
 import { ArchiveModel, database } from '../database';
 import { findWinner, findWinners } from '../entries';
 import { BESIDE_THE_GAME, isOfTheGame } from '../games';
-import type { BuildFile, BuiltChange, How } from '../shapes';
+import type { BuildFile, BuildWays, BuiltChange, How } from '../shapes';
 import type { Addition, Replacement } from './replacement';
 
 /** What becomes of one archive. */
@@ -18,7 +18,12 @@ export interface Group {
   readonly remove: Set<number>;
   /** The archive is itself new in the game: it is written whole, whatever changes in it. */
   readonly isNew: boolean;
+  /** The path of the outermost archive: the file in the game's folder. */
+  readonly file: string;
 }
+
+/** The way an archive is built. */
+export const wayOf = ({ how, archives }: BuildWays, file: string): How => archives[file] ?? how;
 
 export class Groups {
   private readonly groups = new Map<number, Group>();
@@ -34,8 +39,10 @@ export class Groups {
     if (known !== undefined) return known;
     const archive = (await ArchiveModel.findByPk(id))!;
     let depth = 0;
-    for (let at = archive; at.parentId !== null; depth++) at = (await ArchiveModel.findByPk(at.parentId))!;
-    const group: Group = { archive, depth, replace: [], add: [], remove: new Set(), isNew };
+    let outermost = archive;
+    for (; outermost.parentId !== null; depth++) outermost = (await ArchiveModel.findByPk(outermost.parentId))!;
+    const { path: file } = outermost;
+    const group: Group = { archive, depth, replace: [], add: [], remove: new Set(), isNew, file };
     this.groups.set(id, group);
     return group;
   }
@@ -52,7 +59,7 @@ export class Groups {
  * @throws FaultError `no-such-entry` when an entry that is to change has gone, `conflict` when what is to be added is there
  *   already, or has no archive to go into
  */
-export async function groupChanges(gameId: number, changes: readonly BuiltChange[], how: How): Promise<Groups> {
+export async function groupChanges(gameId: number, changes: readonly BuiltChange[], ways: BuildWays): Promise<Groups> {
   const groups = new Groups();
   const isNewFile = ({ action, into }: BuiltChange) => action === 'add' && into === BESIDE_THE_GAME;
   for (const change of changes.filter(isNewFile)) await newFile(gameId, change, groups);
@@ -70,7 +77,8 @@ export async function groupChanges(gameId: number, changes: readonly BuiltChange
       archives.set(into, archive);
       (await groups.of(archive)).add.push({ path, blob, size, fileName });
     } else if (action === 'remove')
-      for (const { archive, n } of await holdersOf(gameId, path, how)) (await groups.of(archive)).remove.add(n);
+      for (const { archive, n } of await holdersOf(gameId, path, groups, ways))
+        (await groups.of(archive)).remove.add(n);
     else {
       const { archive, n } = winners.get(path) ?? (await findWinner(gameId, path));
       (await groups.of(archive)).replace.push({ n, blob, size, fileName, loop });
@@ -117,11 +125,18 @@ async function archiveFor(gameId: number, path: string, into: string | undefined
 }
 
 /** A patch says of the one that wins that it is gone; otherwise what it covers would be seen again. */
-async function holdersOf(gameId: number, path: string, how: How): Promise<{ archive: number; n: number }[]> {
-  if (how === 'patch') return [await findWinner(gameId, path)];
+async function holdersOf(
+  gameId: number,
+  path: string,
+  groups: Groups,
+  ways: BuildWays,
+): Promise<{ archive: number; n: number }[]> {
+  const winner = await findWinner(gameId, path);
+  const { file } = await groups.of(winner.archive);
+  if (wayOf(ways, file) === 'patch') return [winner];
   const rows = await database().query<{ archive: number; n: number }>(
     `select archive_id as archive, n from entries where game_id = :gameId and path = :path and not deleted`,
     { replacements: { gameId, path }, type: QueryTypes.SELECT },
   );
-  return rows.length > 0 ? rows : [await findWinner(gameId, path)];
+  return rows.length > 0 ? rows : [winner];
 }

@@ -29,6 +29,7 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
       id: build.id,
       number: build.number,
       how: build.how,
+      archives: build.archives,
       files: build.files,
       changes: listed.get(build.id)?.count ?? 0,
       first: listed.get(build.id)?.first ?? [],
@@ -63,12 +64,12 @@ export async function buildReport(gameId: number, id: number): Promise<{ name: s
   const game = await requireGame(gameId);
   const build = await BuildModel.findOne({ where: { gameId, id } });
   if (build === null) throw new FaultError({ code: 'not-found', what: 'there is no such build' });
-  const { number, how, files, proof, report, createdAt } = build;
+  const { number, how, archives, files, proof, report, createdAt } = build;
   const changes = await buildChanges(id);
   return {
     name: `${new SafePaths().clean(game.name).path}-build-${number}.json`,
     report: {
-      ...{ game: game.name, gameBuild: game.build, build: number, how, createdAt, files },
+      ...{ game: game.name, gameBuild: game.build, build: number, how, archives, createdAt, files },
       changes: changes.filter(({ beside }) => beside !== true),
       ...{ proof: proofAnswer(proof), report },
     },

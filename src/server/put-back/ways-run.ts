@@ -5,7 +5,16 @@ import type { GameModel } from '../database';
 import { profileOf, requireGame, whileUnchanged } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import { HOWS, type BuiltChange, type How, type RunAnswer, type WayAnswer } from '../shapes';
+import {
+  HOWS,
+  type BuildWays,
+  type BuiltChange,
+  type How,
+  type RunAnswer,
+  type WayAnswer,
+  type WayRefusal,
+  type WaysAnswer,
+} from '../shapes';
 import { buildGroups, changesNow } from './build-run';
 import { groupChanges } from './groups';
 
@@ -19,34 +28,43 @@ export async function waysRun({ gameId, signal, progress, log }: RunContext): Pr
   const changes = await changesNow(gameId);
   const mark = markOf(game, changes);
   const { looseFolder } = profileOf(game);
+  const archives = new Set<string>();
   const ways: WayAnswer[] = [];
   for (const [i, how] of HOWS.entries()) {
     progress(i, HOWS.length, 'archives');
     ways.push(await weigh(how, changes));
   }
   progress(HOWS.length, HOWS.length, 'archives');
-  await game.update({ ways: { mark, ways } });
-  return { ways };
+  const answer: WaysAnswer = { ways, archives: [...archives].sort() };
+  await game.update({ ways: { mark, ...answer } });
+  return answer;
 
   async function weigh(how: How, changed: readonly BuiltChange[]): Promise<WayAnswer> {
+    const refusals: WayRefusal[] = [];
     try {
-      const groups = await groupChanges(gameId, changed, how);
-      const { files } = await buildGroups(groups, how, looseFolder, { signal, log, progress: () => {}, dry: true });
+      const all: BuildWays = { how, archives: {} };
+      const groups = await groupChanges(gameId, changed, all);
+      for (const { file, isNew } of groups.all) if (!isNew) archives.add(file);
+      const setting = { signal, log, progress: () => {}, dry: true };
+      const { files } = await buildGroups(groups, all, looseFolder, setting, ({ file }, error) => {
+        const fault = faultOf(error);
+        refusals.push({ archive: file, entry: fault.entry ?? null, why: sayFault(fault) });
+      });
       const bytes = files.reduce((sum, { size }) => sum + size, 0);
-      return { how, bytes, files: files.map(({ name }) => name), refused: null };
+      return { how, bytes, files: files.map(({ name }) => name), refused: null, refusals };
     } catch (error) {
       if (signal.aborted) throw new CancelledError();
-      return { how, bytes: 0, files: [], refused: sayFault(faultOf(error)) };
+      return { how, bytes: 0, files: [], refused: sayFault(faultOf(error)), refusals };
     }
   }
 }
 
 /** What was worked out, as long as it was for the changes and the game there are now; `mark` tells these from others. */
-export async function waysOf(game: GameModel): Promise<{ mark: string; ways: readonly WayAnswer[] | null }> {
+export async function waysOf(game: GameModel): Promise<{ mark: string; ways: WaysAnswer | null }> {
   const kept = game.ways ?? null;
   const depends = `${JSON.stringify(game.catalogue)} ${profileOf(game).looseFolder}`;
   const mark = await whileUnchanged(game.id, `ways ${depends}`, async () => markOf(game, await changesNow(game.id)));
-  return { mark, ways: kept?.mark === mark ? kept.ways : null };
+  return { mark, ways: kept?.mark === mark ? { ways: kept.ways, archives: kept.archives } : null };
 }
 
 function markOf(game: GameModel, changes: readonly BuiltChange[]): string {

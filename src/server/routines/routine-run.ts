@@ -100,8 +100,11 @@ async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunContext, 
   return result;
 }
 
-async function build({ how }: StepOf<'build'>, context: RunContext): Promise<object> {
-  const result = (await buildRun({ ...context, input: { how } })) as { number: number; started: boolean };
+async function build({ how, archives }: StepOf<'build'>, context: RunContext): Promise<object> {
+  const result = (await buildRun({ ...context, input: { how, archives: archives ?? {} } })) as {
+    number: number;
+    started: boolean;
+  };
   if (result.started) return result;
   throw new FaultError({
     code: 'conflict',

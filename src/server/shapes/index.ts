@@ -159,7 +159,10 @@ export {
   type TestRulesAnswer,
   testRulesEdit,
   type TestRulesEdit,
+  type BuildWays,
   type WayAnswer,
+  type WayRefusal,
+  type WaysAnswer,
 } from './put-back';
 export {
   type CheckAnswer,

@@ -12,6 +12,8 @@ import { takeOutOrder } from './take-out';
  */
 export const HOWS = ['patch', 'keep', 'append', 'afresh', 'loose'] as const;
 export type How = (typeof HOWS)[number];
+/** Ways of single archives, by their paths in the game's folder. */
+const archiveWays = z.record(z.string().min(1).max(4096), z.enum(HOWS));
 
 export interface TestRulesAnswer {
   /** Below which folder the game looks for loose files; empty for its own. */
@@ -41,7 +43,7 @@ export const routineStep = z.discriminatedUnion('do', [
   /** Brings the files of a folder back, as if they were dropped. */
   z.strictObject({ do: z.literal('bring-in'), folder: path }),
   /** Builds and tests; a build that fails its test ends the routine. */
-  z.strictObject({ do: z.literal('build'), how: z.enum(HOWS) }),
+  z.strictObject({ do: z.literal('build'), how: z.enum(HOWS), archives: archiveWays.optional() }),
   /** Puts the build in; one that is in is taken out first. */
   z.strictObject({ do: z.literal('put-in') }),
 ]);
@@ -85,12 +87,37 @@ export interface BuiltChange {
   readonly beside?: boolean;
 }
 
+/** How a build is laid out: one way for all, and others for single archives, by their paths in the game's folder. */
+export interface BuildWays {
+  readonly how: How;
+  readonly archives: Readonly<Record<string, How>>;
+}
+
+/** Why an archive, or a change in it, cannot go into a build in some way. */
+export interface WayRefusal {
+  /** The archive's path in the game's folder. */
+  readonly archive: string;
+  /** The change that stands in the way; null where it is all of them. */
+  readonly entry: string | null;
+  readonly why: string;
+}
+
 /** What a way to build would write, in bytes and files; or why it cannot be done. */
 export interface WayAnswer {
   readonly how: How;
   readonly bytes: number;
   readonly files: readonly string[];
+  /** Why nothing is built that way, whatever is done with single archives. */
   readonly refused: string | null;
+  /** Archives that do not go that way: they may go another. */
+  readonly refusals: readonly WayRefusal[];
+}
+
+/** What each way would write, and the archives that something changes in. */
+export interface WaysAnswer {
+  readonly ways: readonly WayAnswer[];
+  /** Their paths in the game's folder. */
+  readonly archives: readonly string[];
 }
 
 export interface BuildFile {
@@ -190,7 +217,8 @@ export interface ToldChange {
 export interface BuildAnswer {
   readonly id: number;
   readonly number: number;
-  readonly how: string;
+  readonly how: How;
+  readonly archives: BuildWays['archives'];
   readonly files: readonly BuildFile[];
   /** How many changes are in it, and the first of them. */
   readonly changes: number;
@@ -217,7 +245,7 @@ export interface PutBackAnswer {
   readonly builds: readonly BuildAnswer[];
   readonly installs: readonly InstallAnswer[];
   /** What each way would write; null until it is worked out for the changes there are now. */
-  readonly ways: readonly WayAnswer[] | null;
+  readonly ways: WaysAnswer | null;
   /** Tells the changes there are now, those of mods too, from others. */
   readonly mark: string;
   readonly before: JudgeReport['scene'];
@@ -228,6 +256,8 @@ export const takeBackOrder = z.strictObject({ leave: z.boolean().default(false) 
 
 export const buildOrder = z.strictObject({
   how: z.enum(HOWS),
+  /** Archives that are built in another way. */
+  archives: archiveWays.default({}),
   /** Builds the changes of this build again, and not those of now. */
   again: z.number().int().positive().optional(),
 });

@@ -17,6 +17,7 @@ import { FilePick } from '../shared/FilePick';
 import { fileName, folderOf } from '../shared/format';
 import { useAct } from '../shared/queries';
 import { FaultNote } from '../shared/states';
+import { WaysOfChange } from './WaysOfChange';
 
 interface Props {
   readonly gameId: number;
@@ -44,6 +45,9 @@ export function ChangeView({ gameId, change, entry, onUndo, onAgain, onRun }: Pr
           <NoLongerFits gameId={gameId} change={change} onUndo={onUndo} onRun={onRun} />
         </Box>
       )}
+      <Box sx={{ mb: 1.5, '&:empty': { display: 'none' } }}>
+        <WaysOfChange gameId={gameId} change={change} />
+      </Box>
       {change.action === 'add' ? (
         <NewEntry gameId={gameId} change={change} />
       ) : change.action === 'remove' ? (

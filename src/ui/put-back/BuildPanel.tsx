@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
-import type { ChangeAnswer, GameAnswer, How, PutBackAnswer, RunAnswer } from '../../server/shapes';
+import type { BuildWays, ChangeAnswer, GameAnswer, PutBackAnswer, RunAnswer } from '../../server/shapes';
 import { MOST_LISTED_CHANGES } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, size } from '../shared/format';
@@ -15,6 +15,7 @@ import { useKept } from '../shared/use-kept';
 import { Mods } from './Mods';
 import { RoutineDialog } from './RoutineDialog';
 import { ShareDialog } from './ShareDialog';
+import { refusalsOf } from './suiting-ways';
 import { Ways } from './Ways';
 
 /** Changes that are listed; the rest is counted. */
@@ -30,9 +31,10 @@ export function BuildPanel({
   changes: readonly ChangeAnswer[];
   putBack: PutBackAnswer;
 }) {
-  const [how, setHow] = useKept<How>(`how.${game.id}`, 'patch');
+  const [chosen, setChosen] = useKept<BuildWays>(`ways.${game.id}`, { how: 'patch', archives: {} });
+  const refusals = putBack.ways === null ? [] : refusalsOf(putBack.ways, chosen);
   const [dialog, setDialog] = useState<'share' | 'routine'>();
-  const build = useAct(game.id, () => api<RunAnswer>(`games/${game.id}/builds`, { body: { how } }), {
+  const build = useAct(game.id, () => api<RunAnswer>(`games/${game.id}/builds`, { body: chosen }), {
     showsFault: true,
   });
   const unfit = changes.filter(({ stands }) => stands !== 'fits').length;
@@ -77,11 +79,11 @@ export function BuildPanel({
       ))}
       {changes.length > LISTED && <Box className="dim">and {counted(game.changeCount - LISTED, 'more', 'more')}</Box>}
       <Box sx={{ mt: 2.5 }}>
-        <Ways gameId={game.id} changed={game.changeCount > 0} putBack={putBack} how={how} onHow={setHow} />
+        <Ways gameId={game.id} changed={game.changeCount > 0} putBack={putBack} chosen={chosen} onChoose={setChosen} />
         <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
           <Button
             variant="contained"
-            disabled={game.changeCount === 0 || build.isPending}
+            disabled={game.changeCount === 0 || build.isPending || refusals.length > 0}
             onClick={() => build.mutate(undefined)}
           >
             Build and test
@@ -101,7 +103,7 @@ export function BuildPanel({
         <Mods gameId={game.id} />
       </Box>
       {dialog === 'share' && <ShareDialog game={game} onClose={() => setDialog(undefined)} />}
-      {dialog === 'routine' && <RoutineDialog gameId={game.id} how={how} onClose={() => setDialog(undefined)} />}
+      {dialog === 'routine' && <RoutineDialog gameId={game.id} ways={chosen} onClose={() => setDialog(undefined)} />}
     </Box>
   );
 }

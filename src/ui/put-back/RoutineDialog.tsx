@@ -8,7 +8,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import TextField from '@mui/material/TextField';
 import { useState, type ReactNode } from 'react';
-import type { How, RoutineAnswer, RoutineStep } from '../../server/shapes';
+import type { BuildWays, RoutineAnswer, RoutineStep } from '../../server/shapes';
 import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { FolderDialog } from '../shared/FolderDialog';
@@ -18,7 +18,7 @@ import { FaultNote } from '../shared/states';
 import { HOW_WORDS } from './how-words';
 
 /** Keeps the way from taking out to putting in under a name, to be gone again by one button. */
-export function RoutineDialog({ gameId, how, onClose }: { gameId: number; how: How; onClose: () => void }) {
+export function RoutineDialog({ gameId, ways, onClose }: { gameId: number; ways: BuildWays; onClose: () => void }) {
   const { data: runs } = useRuns(gameId);
   const [name, setName] = useState('');
   const [folder, setFolder] = useState('');
@@ -36,7 +36,7 @@ export function RoutineDialog({ gameId, how, onClose }: { gameId: number; how: H
     const chosen: RoutineStep[] = [
       ...(steps.out && last !== undefined ? [await api<RoutineStep>(`games/${gameId}/take-out/${last.id}/step`)] : []),
       ...(steps.bring ? [{ do: 'bring-in' as const, folder }] : []),
-      ...(steps.build ? [{ do: 'build' as const, how }] : []),
+      ...(steps.build ? [{ do: 'build' as const, ...ways }] : []),
       ...(steps.putIn ? [{ do: 'put-in' as const }] : []),
     ];
     save.mutate({ name: name.trim(), steps: chosen }, { onSuccess: onClose });
@@ -85,7 +85,7 @@ export function RoutineDialog({ gameId, how, onClose }: { gameId: number; how: H
           </Box>
         )}
         <Step on={steps.build} onTurn={() => turn('build')}>
-          Build and test: {HOW_WORDS[how]}
+          Build and test: {HOW_WORDS[ways.how]}
         </Step>
         <Step on={steps.putIn} onTurn={() => turn('putIn')}>
           Put it in, in the place of a build that is in

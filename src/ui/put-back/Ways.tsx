@@ -1,14 +1,16 @@
 'use client';
 import Box from '@mui/material/Box';
 import TextField from '@mui/material/TextField';
-import { useEffect, useRef, type ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import type { How, PutBackAnswer, TestRulesAnswer, WayAnswer } from '../../server/shapes';
+import type { BuildWays, How, PutBackAnswer, TestRulesAnswer, WayAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted, fileName, size } from '../shared/format';
-import { isGoing, useAct, useRuns } from '../shared/queries';
+import { useAct } from '../shared/queries';
 import { Part } from '../shared/states';
+import { ArchiveWays } from './ArchiveWays';
+import { useWeighing } from './use-weighing';
 
 const WAYS = [
   {
@@ -38,15 +40,16 @@ interface Props {
   /** Nothing is worked out where nothing is changed. */
   readonly changed: boolean;
   readonly putBack: Pick<PutBackAnswer, 'ways' | 'mark'>;
-  readonly how: How;
-  readonly onHow: (how: How) => void;
+  readonly chosen: BuildWays;
+  readonly onChoose: (chosen: BuildWays) => void;
 }
 
 /** The ways to build, with what each would write. */
-export function Ways({ gameId, changed, putBack, how, onHow }: Props) {
-  const { ways } = putBack;
+export function Ways({ gameId, changed, putBack, chosen: ways, onChoose }: Props) {
+  const { how, archives } = ways;
+  const onHow = (one: How) => onChoose({ how: one, archives });
   const working = useWeighing(gameId, changed, putBack);
-  const of = (one: How) => ways?.find((way) => way.how === one);
+  const of = (one: How) => putBack.ways?.ways.find((way) => way.how === one);
   return (
     <Part title="How">
       <Box role="radiogroup" aria-label="How">
@@ -97,6 +100,9 @@ export function Ways({ gameId, changed, putBack, how, onHow }: Props) {
           );
         })}
       </Box>
+      {changed && putBack.ways !== null && (
+        <ArchiveWays answer={putBack.ways} chosen={ways} onChoose={(archives) => onChoose({ how, archives })} />
+      )}
     </Part>
   );
 }
@@ -110,7 +116,13 @@ const FILES_NAMED = 2;
 function Figures({ way, working }: { way: WayAnswer | undefined; working: boolean }) {
   if (way === undefined) return working ? <span>Working out what it writes…</span> : null;
   if (way.refused !== null) return <span style={{ color: 'var(--brick)' }}>{way.refused}</span>;
-  const { files, bytes } = way;
+  const { files, bytes, refusals } = way;
+  if (refusals.length > 0)
+    return (
+      <span style={{ color: 'var(--brass)' }}>
+        {counted(refusals.length, 'archive goes', 'archives go')} another way.
+      </span>
+    );
   const named = files.slice(0, FILES_NAMED).map(fileName).join(', ');
   const more = files.length - FILES_NAMED;
   return (
@@ -119,20 +131,6 @@ function Figures({ way, working }: { way: WayAnswer | undefined; working: boolea
       {more > 0 && ` and ${counted(more, 'more file', 'more files')}`}, {size(bytes)}.
     </span>
   );
-}
-
-/** Has it worked out what each way writes, once for the changes there are. @returns whether that goes on */
-function useWeighing(gameId: number, changed: boolean, { ways, mark }: Props['putBack']): boolean {
-  const { data: runs } = useRuns(gameId);
-  const { mutate } = useAct(gameId, () => api(`games/${gameId}/builds`, { method: 'PUT' }));
-  const asked = useRef('');
-  const busy = runs === undefined || runs.some((run) => isGoing(run) && run.kind === 'weigh');
-  useEffect(() => {
-    if (ways !== null || !changed || busy || asked.current === mark) return;
-    asked.current = mark;
-    mutate(undefined);
-  }, [ways, changed, mark, busy, mutate]);
-  return busy;
 }
 
 function LooseFolder({ gameId }: { gameId: number }) {

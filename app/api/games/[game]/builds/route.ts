@@ -6,8 +6,8 @@ type Context = { params: Promise<{ game: string }> };
 
 export const POST = (request: Request, { params }: Context) =>
   answer(async () => {
-    const { how, again } = buildOrder.parse(await request.json());
-    return startBuild(numberParam((await params).game, 'game'), how, again);
+    const { how, ...more } = buildOrder.parse(await request.json());
+    return startBuild(numberParam((await params).game, 'game'), how, more);
   });
 
 /** Works out what each way to build would write. */

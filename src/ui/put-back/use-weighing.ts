@@ -1,0 +1,31 @@
+'use client';
+import { useEffect, useRef } from 'react';
+import type { PutBackAnswer } from '../../server/shapes';
+import { api } from '../shared/api';
+import { isGoing, useAct, useRuns } from '../shared/queries';
+
+/**
+ * Has it worked out what each way to build writes, once for the changes there are, as soon as no other run goes on.
+ *
+ * @param changed whether there is anything to build
+ * @returns whether it is being worked out
+ */
+export function useWeighing(
+  gameId: number,
+  changed: boolean,
+  putBack: Pick<PutBackAnswer, 'ways' | 'mark'> | undefined,
+): boolean {
+  const { data: runs } = useRuns(gameId);
+  const { mutate } = useAct(gameId, () => api(`games/${gameId}/builds`, { method: 'PUT' }));
+  const asked = useRef('');
+  const busy = runs === undefined || runs.some((run) => isGoing(run) && run.kind === 'weigh');
+  const bringing =
+    runs?.some((run) => isGoing(run) && ['bring-in', 'words-in', 'bring-mod'].includes(run.kind)) ?? true;
+  useEffect(() => {
+    if (putBack === undefined || putBack.ways !== null || !changed || busy || bringing) return;
+    if (asked.current === putBack.mark) return;
+    asked.current = putBack.mark;
+    mutate(undefined);
+  }, [putBack, changed, busy, bringing, mutate]);
+  return busy;
+}
