@@ -14,6 +14,7 @@ import {
   placeArrival,
   startBringIn,
   undoDrop,
+  unfinishedImports,
 } from '../../src/server/changes';
 import { ChangeModel } from '../../src/server/database';
 import { entryBytes, findWinner, listEntries } from '../../src/server/entries';
@@ -202,4 +203,28 @@ test('a drop is undone as a whole: what it took the place of comes back, and wha
     [second.id, true],
   ]);
   await ChangeModel.destroy({ where: { gameId: id, path } });
+});
+
+test('an import that is cut off says what is missing, takes the rest, and can be given up', async () => {
+  const files = ['my/cabin_07_red.png', 'my/cabin_01_blue.png'];
+  const bytes = await flat('#123456', 256);
+  const order = files.map((name) => ({ name, size: bytes.length }));
+  const { id: drop } = await newDrop(id, order);
+  await addArrival(id, drop, { name: files[0]!, bytes: once(bytes) });
+  expect(await unfinishedImports(id)).toMatchObject([
+    { id: drop, total: 2, received: 1, missing: [{ name: files[1], size: bytes.length }] },
+  ]);
+  await addArrival(id, drop, { name: files[1]!, bytes: once(bytes) });
+  expect(await unfinishedImports(id)).toMatchObject([{ received: 2, missing: [] }]);
+  // Handed to the worker, it is an import like any other.
+  expect((await ended((await startBringIn(id, drop)).id)).state).toBe('done');
+  expect(await unfinishedImports(id)).toEqual([]);
+  await undoDrop(id, drop);
+  await passOver(id, drop);
+
+  const { id: second } = await newDrop(id, order);
+  await addArrival(id, second, { name: files[0]!, bytes: once(bytes) });
+  await passOver(id, second);
+  expect(await unfinishedImports(id)).toEqual([]);
+  expect((await listArrivals(id)).rows.filter((row) => row.drop === second)).toEqual([]);
 });

@@ -126,7 +126,13 @@ describe('a game with changes of every kind', () => {
       HOWS.map((how) => [
         how,
         how === 'loose'
-          ? [{ archive: 'core.hold', entry: removed.path, why: expect.stringMatching(/cannot say that an entry is gone/) }]
+          ? [
+              {
+                archive: 'core.hold',
+                entry: removed.path,
+                why: expect.stringMatching(/cannot say that an entry is gone/),
+              },
+            ]
           : [],
       ]),
     );

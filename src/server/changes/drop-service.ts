@@ -6,8 +6,9 @@ import { findWinner } from '../entries';
 import { filmChoices, isForFilm } from '../films';
 import { requireGame } from '../games';
 import { faultAnswer, startRun } from '../runs';
-import type { ArrivalAnswer, ArrivalsAnswer, FilmChoices, FilmWishes, RunAnswer } from '../shapes';
+import type { ArrivalAnswer, ArrivalsAnswer, FilmChoices, FilmWishes, ImportFile, RunAnswer } from '../shapes';
 import { keepBlob, openBlob } from '../storage';
+import { endImport, expectFiles, noteReceived } from './import-files';
 import { changedFrom } from './instead';
 import { isFilmOfPackets, MAX_CHANGE_BYTES } from './take-change';
 
@@ -16,9 +17,11 @@ const MAX_FILM_BYTES = 16 * 2 ** 30;
 /** Rows that are sent to the page. */
 const MOST_LISTED = 500;
 
-export async function newDrop(gameId: number): Promise<{ id: number }> {
+/** @param files what is going to be sent, so that an import that is cut off can be finished */
+export async function newDrop(gameId: number, files: readonly ImportFile[] = []): Promise<{ id: number }> {
   await requireGame(gameId);
   const { id } = await DropModel.create({ gameId });
+  if (files.length > 0) await expectFiles(id, files);
   return { id };
 }
 
@@ -47,6 +50,7 @@ export async function addArrival(
     path: path ?? null,
     why: path === undefined ? null : 'by hand',
   });
+  await noteReceived(dropId, { name, size });
   return arrivalAnswer(row);
 }
 
@@ -79,6 +83,7 @@ export async function addInstead(
 export async function startBringIn(gameId: number, dropId: number): Promise<RunAnswer> {
   const game = await requireGame(gameId);
   await requireDrop(gameId, dropId);
+  await endImport(dropId);
   const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'waiting' }, limit: 2 });
   const waiting = await ArrivalModel.count({ where: { gameId, dropId, state: 'waiting' } });
   const what =
@@ -144,6 +149,7 @@ export async function convertArrival(
 /** Passes over one file of a drop, or over all that are left. @returns how many */
 export async function passOver(gameId: number, dropId: number, id?: number): Promise<{ passed: number }> {
   const where = { gameId, dropId, ...(id === undefined ? {} : { id }) };
+  if (id === undefined) await endImport(dropId);
   return { passed: await ArrivalModel.destroy({ where }) };
 }
 

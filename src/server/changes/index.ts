@@ -26,6 +26,7 @@ export {
   placeArrival,
   startBringIn,
 } from './drop-service';
+export { unfinishedImports } from './import-files';
 export { bringInRun } from './bring-in-run';
 export { companionsOf } from './instead';
 export { bringAlso, fitAgain, otherLanguages } from './again';

@@ -15,6 +15,7 @@ import * as storage from './migrations/012-storage';
 import * as imports from './migrations/013-imports';
 import * as buildChanges from './migrations/014-build-changes';
 import * as archiveWays from './migrations/015-archive-ways';
+import * as importFiles from './migrations/016-import-files';
 
 /** All of them, in order. */
 export const MIGRATIONS = [
@@ -33,6 +34,7 @@ export const MIGRATIONS = [
   imports,
   buildChanges,
   archiveWays,
+  importFiles,
 ];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */

@@ -242,6 +242,10 @@ export class DropModel extends Model<InferAttributes<DropModel>, InferCreationAt
   declare id: CreationOptional<number>;
   declare gameId: number;
   declare createdAt: CreationOptional<Date>;
+  /** When its files were handed to the worker. */
+  declare startedAt: CreationOptional<Date | null>;
+  /** When the last of them came. */
+  declare touchedAt: CreationOptional<Date>;
 }
 
 /** A dropped file that is no change yet. */
@@ -497,7 +501,10 @@ export function defineModels(sequelize: Sequelize): void {
     { id: id(), gameId: integer(), name: text(), steps: json(), createdAt: now() },
     { sequelize, tableName: 'routines' },
   );
-  DropModel.init({ id: id(), gameId: integer(), createdAt: now() }, { sequelize, tableName: 'drops' });
+  DropModel.init(
+    { id: id(), gameId: integer(), createdAt: now(), startedAt: { type: DataTypes.DATE }, touchedAt: now() },
+    { sequelize, tableName: 'drops' },
+  );
   ArrivalModel.init(
     {
       id: id(),

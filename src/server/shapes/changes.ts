@@ -85,6 +85,30 @@ export interface ArrivalAnswer {
   readonly fault: FaultAnswer | null;
 }
 
+/** A file that is going to be sent. */
+const importFile = z.strictObject({
+  /** With the folders it was dropped in. */
+  name: z.string().min(1).max(4096),
+  size: z.number().int().min(0),
+  /** The entry it is for; without it, it finds its place by itself. */
+  path: z.string().min(1).max(4096).nullish(),
+});
+export type ImportFile = z.output<typeof importFile>;
+/** What an import is made of, said before the first file is sent. */
+export const importOrder = z.strictObject({ files: z.array(importFile).max(200_000) });
+
+/** An import that was cut off while its files were sent. */
+export interface UnfinishedImport {
+  readonly id: number;
+  readonly createdAt: string;
+  readonly total: number;
+  readonly received: number;
+  /** Milliseconds since the last file came: it may still be sent by another tab. */
+  readonly quietFor: number;
+  /** The first of those that are missing. */
+  readonly missing: readonly ImportFile[];
+}
+
 /** Dropped files that wait for something; of very many, the first. */
 export interface ArrivalsAnswer {
   readonly total: number;

@@ -18,6 +18,7 @@ import { ChangeFacts } from './ChangeFacts';
 import { ChangeList, type Chosen } from './ChangeList';
 import { ChangeView } from './ChangeView';
 import { NewEntryDialog } from './NewEntryDialog';
+import { UnfinishedImports } from './UnfinishedImports';
 import { Unfit } from './Unfit';
 import { DropZone } from './DropZone';
 import { useBringIn } from './use-bring-in';
@@ -122,6 +123,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
               </Button>
             )}
           </Box>
+          <UnfinishedImports gameId={gameId} bringIn={bringIn} />
           <Unfit gameId={gameId} changes={changes} />
           <ChangeList
             changes={changes}

@@ -44,7 +44,7 @@ export function InsteadDialog({
   const start = useAct(
     gameId,
     async (pairs: readonly Pair[]) => {
-      const { id } = await api<{ id: number }>(`games/${gameId}/drops`, { method: 'POST' });
+      const { id } = await api<{ id: number }>(`games/${gameId}/drops`, { body: { files: [] } });
       await api(`games/${gameId}/drops/${id}/instead`, { body: { pairs } });
       return id;
     },

@@ -1,7 +1,8 @@
 'use client';
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
-import type { RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { RunAnswer, UnfinishedImport } from '../../server/shapes';
+import { api, ApiFault } from '../shared/api';
 import { isGoing, useAct, useRuns } from '../shared/queries';
 
 export interface Brought {
@@ -16,6 +17,10 @@ export interface BringIn {
   goOn(drop: number): void;
   /** Looks at a run that was started elsewhere as if it were its own. */
   watch(run: RunAnswer): void;
+  /** Sends what is missing of an import that was cut off; once all is there, its run starts. */
+  finish(unfinished: UnfinishedImport, files: readonly File[]): Promise<void>;
+  /** The import that is being sent. */
+  readonly drop: number | undefined;
   readonly sending: { readonly sent: number; readonly total: number } | undefined;
   /** Files that did not even arrive, in words. */
   readonly refused: readonly string[];
@@ -28,6 +33,8 @@ const AT_ONCE = 3;
 export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void, onBegin?: () => void): BringIn {
   const [sending, setSending] = useState<BringIn['sending']>();
   const [refused, setRefused] = useState<readonly string[]>([]);
+  const [drop, setDrop] = useState<number>();
+  const client = useQueryClient();
   const [runId, setRunId] = useState<number>();
   const { data: runs } = useRuns(gameId);
   const run = runs?.find(({ id }) => id === runId);
@@ -53,32 +60,73 @@ export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void, on
     const query = new URLSearchParams({ name: droppedName(file), ...(path === undefined ? {} : { path }) });
     await api(`games/${gameId}/drops/${drop}/files?${query.toString()}`, { raw: file });
   };
-  const bring = async (files: readonly Brought[]) => {
-    if (files.length === 0) return;
+  /** @param begin gives the import they go into @param isWhole nothing is missing once these have come */
+  const sendAll = async (files: readonly Brought[], begin: () => Promise<number>, isWhole: boolean) => {
     onBegin?.();
     setRefused([]);
     setSending({ sent: 0, total: files.length });
     const failed: string[] = [];
     try {
-      const { id } = await api<{ id: number }>(`games/${gameId}/drops`, { method: 'POST' });
+      const drop = await begin();
+      setDrop(drop);
       const waiting = files.values();
       let sent = 0;
+      // What the server could not be reached for may come later; what it refused does not.
+      let cutOff = false;
       const lane = async () => {
         for (const one of waiting) {
-          await send(id, one).catch((error: unknown) => failed.push(messageOf(error)));
+          await send(drop, one).catch((error: unknown) => {
+            cutOff ||= !(error instanceof ApiFault) || error.status >= 500;
+            failed.push(`${droppedName(one.file)}: ${messageOf(error)}`);
+          });
           setSending({ sent: ++sent, total: files.length });
         }
       };
       await Promise.all(Array.from({ length: AT_ONCE }, lane));
-      if (failed.length < files.length) await startRun(id);
+      if (isWhole && !cutOff && failed.length < files.length) await startRun(drop);
     } catch (error) {
       failed.push(messageOf(error));
     } finally {
       setSending(undefined);
+      setDrop(undefined);
       setRefused(failed);
+      void client.invalidateQueries({ queryKey: ['game', gameId, 'unfinished'] });
     }
   };
-  return { bring, goOn, watch, sending, refused, run };
+  const bring = async (files: readonly Brought[]) => {
+    if (files.length === 0) return;
+    const order = files.map(({ file, path }) => ({ name: droppedName(file), size: file.size, path: path ?? null }));
+    const begin = () => api<{ id: number }>(`games/${gameId}/drops`, { body: { files: order } });
+    await sendAll(files, async () => (await begin()).id, true);
+  };
+  const finish = async ({ id, missing, total, received }: UnfinishedImport, files: readonly File[]) => {
+    const found = filesFor(missing, files);
+    if (found.length === 0) {
+      setRefused(['None of these files is missing.']);
+      return;
+    }
+    await sendAll(found, () => Promise.resolve(id), received + found.length === total);
+  };
+  return { bring, finish, goOn, watch, sending, drop, refused, run };
+}
+
+/** Those of some files that are missing, by their names, with or without the folders they lie in, and by their sizes. */
+function filesFor(missing: UnfinishedImport['missing'], files: readonly File[]): Brought[] {
+  const left = [...files];
+  return missing.flatMap(({ name, size, path }) => {
+    const isIt = (file: File) => droppedName(file) === name || (baseOf(name) === file.name && file.size === size);
+    const at = left.findIndex(isIt);
+    if (at < 0) return [];
+    const [file] = left.splice(at, 1);
+    // It is ticked off by the name it was announced under.
+    return [{ file: renamed(file!, name), ...(path == null ? {} : { path }) }];
+  });
+}
+
+const baseOf = (name: string) => name.slice(name.lastIndexOf('/') + 1);
+
+function renamed(file: File, name: string): File {
+  return droppedName(file) === name ? file : Object.assign(new File([file], baseOf(name)), { path: name });
 }
 
 const messageOf = (error: unknown) => (error instanceof Error ? error.message : String(error));

@@ -120,7 +120,7 @@ function Figures({ way, working }: { way: WayAnswer | undefined; working: boolea
   if (refusals.length > 0)
     return (
       <span style={{ color: 'var(--brass)' }}>
-        {counted(refusals.length, 'archive goes', 'archives go')} another way.
+        {counted(refusals.length, 'archive has', 'archives have')} to go another way.
       </span>
     );
   const named = files.slice(0, FILES_NAMED).map(fileName).join(', ');
