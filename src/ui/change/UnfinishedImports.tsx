@@ -44,18 +44,26 @@ function Unfinished({
   return (
     <Box sx={{ px: 2, pb: 1 }}>
       <FaultNote tone="brass">
-        An import of {when(createdAt)} was cut off: {count(received)} of {counted(total, 'file')} came. Missing:{' '}
-        <span className="mono">
-          {missing
-            .slice(0, MOST_NAMED)
-            .map(({ name }) => visible(name))
-            .join(', ')}
-        </span>
-        {lacks > MOST_NAMED && ` and ${count(lacks - MOST_NAMED)} more`}
+        {lacks === 0 ? (
+          `An import of ${when(createdAt)} was cut off behind its last file: ${total === 1 ? 'it came' : `all ${count(total)} came`}.`
+        ) : (
+          <>
+            An import of {when(createdAt)} was cut off: {count(received)} of {counted(total, 'file')} came. Missing:{' '}
+            <span className="mono">
+              {missing
+                .slice(0, MOST_NAMED)
+                .map(({ name }) => visible(name))
+                .join(', ')}
+            </span>
+            {lacks > MOST_NAMED && ` and ${count(lacks - MOST_NAMED)} more`}
+          </>
+        )}
         <Box sx={{ display: 'flex', gap: 1, mt: 0.75, flexWrap: 'wrap' }}>
-          <Button disabled={bringIn.sending !== undefined} onClick={() => files.current?.click()}>
-            Send the rest…
-          </Button>
+          {lacks > 0 && (
+            <Button disabled={bringIn.sending !== undefined} onClick={() => files.current?.click()}>
+              Send the rest…
+            </Button>
+          )}
           {received > 0 && (
             <Button
               disabled={bringIn.sending !== undefined}
@@ -63,7 +71,7 @@ function Unfinished({
                 bringIn.goOn(id);
               }}
             >
-              Go on without
+              {lacks === 0 ? 'Go on' : 'Go on without'}
             </Button>
           )}
           <Button variant="text" disabled={forget.isPending} onClick={() => forget.mutate(undefined)}>
