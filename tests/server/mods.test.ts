@@ -1,4 +1,5 @@
 /** Mod files: what is one's own goes into them, what is the game's does not, and they come in again elsewhere. */
+import { createHash } from 'node:crypto';
 import { createWriteStream, readFileSync, writeFileSync } from 'node:fs';
 import { once as event } from 'node:events';
 import { execFileSync } from 'node:child_process';
@@ -18,11 +19,11 @@ import { addArrival, addEntry, newDrop, removeEntry, startBringIn } from '../../
 import { ChangeModel } from '../../src/server/database';
 import { entryBytes, findWinner, listPaths } from '../../src/server/entries';
 import { activeChanges } from '../../src/server/games';
-import { editMod, listMods, removeMod, sharedFile, startBringMod, startShare } from '../../src/server/mods';
+import { agreeToMod, editMod, listMods, removeMod, sharedFile, startBringMod, startShare } from '../../src/server/mods';
 import { putBackAnswer, startBuild } from '../../src/server/put-back';
 import { entryPlace, shareOrder, type SharedFile } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
-import { ended, games, openedGame, settled, withWorker, once } from './support';
+import { ended, fault, games, openedGame, settled, withWorker, once } from './support';
 
 withWorker();
 
@@ -213,4 +214,39 @@ test('what is wrong with a mod file is said, and nothing of it is taken in', asy
   out.end(mod.subarray(0, mod.length / 2));
   await event(out, 'close');
   expect(await said(readFileSync(cut))).toBe('this is no ZIP');
+});
+
+test('a mod that unpacks to very much is asked about, and one made to fill the disk is refused', async () => {
+  const { id } = await openedGame('mod-large');
+  await settled(id);
+  const large = async (bytes: number, fill: (i: number) => number) => {
+    const file = Buffer.alloc(bytes);
+    for (let i = 0; i < bytes; i += 200) file[i] = fill(i);
+    const sha256 = createHash('sha256').update(file).digest('hex');
+    const add = (path: string) => ({
+      ...{ action: 'add', path, becomes: { sha256, size: bytes }, file: 'a.bin', into: 'core.hold' },
+    });
+    const paths = ['large/a.bin', '../out.bin', '/etc/a.bin', 'large\\..\\b.bin'];
+    const manifest = { format: 'zero-latch mod', version: 1, name: 'Large', game: { name: 'any', build: null } };
+    const mod = { ...manifest, changes: paths.map(add) };
+    return zipped(
+      new Map<string, Uint8Array | string>([
+        [MOD_MANIFEST, JSON.stringify(mod)],
+        ['a.bin', file],
+      ]),
+    );
+  };
+  // Four times 60 MB, of a file that packs well, but not beyond what people make.
+  const run = await brought(id, await large(60_000_000, () => Math.random() * 256));
+  expect(run).toMatchObject({ state: 'done', result: { asks: 240_000_000, name: 'Large' } });
+  expect((await listMods(id)).mods).toEqual([]);
+  const agreed = await ended((await agreeToMod(id, run.id)).id);
+  // Of paths that lead somewhere else nothing is taken.
+  expect(agreed).toMatchObject({ state: 'done', result: { taken: 1 } });
+  expect((agreed.result as { leftOut: string[] }).leftOut).toHaveLength(3);
+  expect(await fault(agreeToMod(id, run.id))).toMatchObject({ code: 'not-found' });
+  expect(await brought(id, await large(60_000_000, () => 0))).toMatchObject({
+    state: 'failed',
+    fault: { code: 'limit-reached', limit: '400 times its size' },
+  });
 });

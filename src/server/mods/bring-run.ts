@@ -1,19 +1,28 @@
 /** Bringing in a mod that somebody shared: its changes lie under one's own, and can be turned off. */
 import { FaultError, faultOf, sayFault, throwIfStopped } from '../../core/faults';
-import { kindOf, type ModChange } from '../../core/game';
+import { kindOf, SafePaths, type ModChange } from '../../core/game';
 import { keepBase } from '../changes';
-import { ChangeModel, database, ModModel } from '../database';
+import { ChangeModel, database, ModModel, RunModel } from '../database';
 import { findWinner } from '../entries';
+import { env } from '../env';
 import { BESIDE_THE_GAME, isOfTheGame, requireGame, settleNewFiles } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { ChangeStands, RunAnswer } from '../shapes';
-import { blobPath, keepBlob } from '../storage';
+import { blobPath, keepBlob, requireSpace } from '../storage';
 import { applyDifference } from './difference';
 import { withMod, type OpenMod } from './read-mod';
 
 const MOST_MOD_BYTES = 8 * 2 ** 30;
 const MOST_PICTURE_BYTES = 8 << 20;
+/** What a difference may be larger than what it makes. */
+const DIFFERENCE_BYTES = 1 << 20;
+/** A person is asked before more than this is unpacked. */
+const ASKED_ABOVE_BYTES = 200 * 1000 * 1000;
+/** What a mod made by people never reaches: its files unpack to so many times its own size. */
+const MOST_RATIO = 400;
+/** Below this, how often a file is larger than its mod says nothing. */
+const RATIO_FROM_BYTES = 50 * 1000 * 1000;
 
 export async function startBringMod(
   gameId: number,
@@ -23,6 +32,21 @@ export async function startBringMod(
   await requireGame(gameId);
   const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_MOD_BYTES });
   return startRun({ kind: 'bring-mod', title: `Bringing in ${name}`, gameId, input: { file: sha256, name } });
+}
+
+/**
+ * Brings in a mod that a run asked about, for it unpacks to very much.
+ *
+ * @throws FaultError `not-found` when no run of this game has asked
+ */
+export async function agreeToMod(gameId: number, runId: number): Promise<RunAnswer> {
+  const run = await RunModel.findOne({ where: { gameId, id: runId, kind: 'bring-mod', state: 'done' } });
+  const asks = (run?.result as { asks?: number } | null)?.asks;
+  if (run === null || asks === undefined) throw new FaultError({ code: 'not-found', what: 'nothing is asked of you' });
+  const { title, input } = run;
+  // It is asked once: the answer takes the place of the question.
+  await run.update({ result: {} });
+  return startRun({ kind: 'bring-mod', title, gameId, input: { ...input, agreed: true } });
 }
 
 /** What one change of a mod comes to here. */
@@ -37,6 +61,8 @@ export async function bringModRun({ gameId, input, signal, progress, log }: RunC
   const file = String(input['file']);
   return withMod(file, String(input['name']), async (mod) => {
     const { manifest } = mod;
+    const unpacked = await checkSize(mod, String(input['name']));
+    if (unpacked > ASKED_ABOVE_BYTES && input['agreed'] !== true) return { asks: unpacked, name: manifest.name };
     const taken: { change: ModChange; taken: Taken }[] = [];
     const leftOut: string[] = [];
     for (const [i, change] of manifest.changes.entries()) {
@@ -89,11 +115,46 @@ export async function bringModRun({ gameId, input, signal, progress, log }: RunC
   });
 }
 
+/**
+ * Everything is bounded by what the mod itself says of its files: no more than that is ever read of them.
+ *
+ * @returns bytes it unpacks to
+ * @throws FaultError `limit-reached` when it is made to fill the disk, `disk-full` when it would
+ */
+async function checkSize({ manifest, size }: OpenMod, file: string): Promise<number> {
+  const becomes = manifest.changes.flatMap((change) => (change.action === 'remove' ? [] : [change]));
+  const sum = (changes: typeof becomes) => changes.reduce((bytes, change) => bytes + change.becomes.size, 0);
+  // A difference makes much of little by its nature: it copies from what the game has.
+  const whole = sum(becomes.filter((change) => change.file !== undefined));
+  if (whole > RATIO_FROM_BYTES && whole > size * MOST_RATIO)
+    throw new FaultError({
+      code: 'limit-reached',
+      file,
+      what: 'its files would unpack to far more than a mod holds',
+      found: `${whole.toLocaleString('en')} bytes from ${size.toLocaleString('en')}`,
+      limit: `${MOST_RATIO} times its size`,
+    });
+  const unpacked = sum(becomes);
+  await requireSpace(env().home, unpacked, {
+    what: 'there is not enough room for what it unpacks to',
+    hint: 'Free some space: Storage shows what can go.',
+  });
+  return unpacked;
+}
+
+/** A new entry must have a path that a file can have: other changes name what the game has. @throws FaultError */
+function checkPath(path: string): void {
+  const { renamed } = new SafePaths().clean(path);
+  if (renamed !== undefined)
+    throw new FaultError({ code: 'not-allowed', entry: path, what: `no entry is made of that name: ${renamed}` });
+}
+
 /** @throws FaultError when the change cannot be made here */
 async function takenOf(gameId: number, mod: OpenMod, change: ModChange, signal: AbortSignal): Promise<Taken> {
   const { path, action } = change;
   const winner = await findWinner(gameId, path).catch(() => undefined);
   if (action === 'add') {
+    checkPath(path);
     const there = change.into === BESIDE_THE_GAME ? await isOfTheGame(gameId, path) : winner !== undefined;
     return { ...(await wholeFile(mod, change, change.file)), base: null, stands: there ? 'there' : 'fits' };
   }
@@ -113,7 +174,7 @@ async function takenOf(gameId: number, mod: OpenMod, change: ModChange, signal: 
       expected: `content ${change.replaces.sha256.slice(0, 12)}…`,
       found: `${base.slice(0, 12)}…`,
     });
-  const difference = await mod.keep(change.difference, MOST_MOD_BYTES);
+  const difference = await mod.keep(change.difference, change.becomes.size + DIFFERENCE_BYTES);
   const made = await applyDifference(base, blobPath(difference.sha256), change.becomes.size, signal);
   return { ...checked(change, made), base, stands };
 }

@@ -9,6 +9,8 @@ const MOST_MANIFEST = 32 << 20;
 
 export interface OpenMod {
   readonly manifest: ModFile;
+  /** Bytes of the ZIP itself. */
+  readonly size: number;
   /** Keeps a file of the ZIP. @throws FaultError `limit-reached` beyond `most` bytes, `not-found` */
   keep(name: string, most: number): Promise<Blob>;
 }
@@ -38,6 +40,7 @@ export async function withMod<T>(blob: string, fileName: string, work: (mod: Ope
       throw wrong(`there is no ${MOD_MANIFEST} in it`, { hint: 'Is it a mod for Zero Latch?' });
     if (manifest.uncompressedSize > MOST_MANIFEST) throw wrong(`${MOD_MANIFEST} is too large`);
     return await work({
+      size,
       manifest: parsed(await manifest.getData(new TextWriter()), wrong),
       keep: async (name, most) => {
         const entry = files.get(name);

@@ -1,5 +1,4 @@
 /** Building: files from the changes, proven from disk, and loaded by the stand-in game. */
-import { statfs } from 'node:fs/promises';
 import { posix } from 'node:path';
 import { FOUND_RECIPE } from '../../core/carve';
 import { FaultError } from '../../core/faults';
@@ -10,6 +9,7 @@ import { env } from '../env';
 import { activeChanges, bytesOf, isSheet, profileOf, requireGame, withArchive } from '../games';
 import { kindsByEnding, knownRecipes } from '../recipes';
 import { startRun } from '../runs';
+import { requireSpace } from '../storage';
 import type { RunContext } from '../runs/run-context';
 import type { BuildFile, BuildWays, BuiltChange, How, RunAnswer } from '../shapes';
 import { buildArchive, type BuildSetting } from './build-archive';
@@ -270,16 +270,8 @@ async function checkSpace(groups: readonly Group[], ways: BuildWays): Promise<vo
   const rebuilt = groups
     .filter(({ file }) => !['patch', 'loose'].includes(wayOf(ways, file)))
     .reduce((sum, { archive }) => sum + bytesOf(archive), 0);
-  const needed = changed * 2 + rebuilt;
-  const space = await statfs(env().home);
-  const free = space.bavail * space.bsize;
-  if (free >= needed) return;
-  throw new FaultError({
-    code: 'disk-full',
+  await requireSpace(env().home, changed * 2 + rebuilt, {
     what: 'there is not enough room to build',
-    file: env().home,
-    expected: `${needed.toLocaleString('en')} bytes`,
-    found: `${free.toLocaleString('en')} free`,
     hint: 'Free some space, or make a small archive that loads last.',
   });
 }

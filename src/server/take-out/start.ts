@@ -1,6 +1,4 @@
 /** Starting to take out: what is in the tray now, or again what a run before took. */
-import { lstat, statfs } from 'node:fs/promises';
-import { dirname } from 'node:path';
 import { QueryTypes } from 'sequelize';
 import type { z } from 'zod';
 import { newToken } from '../../core/bytes/node';
@@ -11,6 +9,7 @@ import { env } from '../env';
 import { keepSplit, requireGame } from '../games';
 import { startRun } from '../runs';
 import { takeOutOrder, type EntryRow, type RunAnswer, type TakeOutOrder } from '../shapes';
+import { requireSpace } from '../storage';
 import { targetFolder } from './target';
 
 /** An entry on its way out. */
@@ -59,10 +58,11 @@ export async function repeatTakeOut(gameId: number, runId: number): Promise<RunA
 async function start(gameId: number, order: TakeOutOrder, entries: readonly Going[]): Promise<RunAnswer> {
   const game = await requireGame(gameId);
   const to = order.to === null ? null : await targetFolder(order.to);
-  await checkSpace(
-    to ?? env().home,
-    entries.reduce((sum, entry) => sum + entry.size, 0),
-  );
+  const needed = entries.reduce((sum, entry) => sum + entry.size, 0);
+  await requireSpace(to ?? env().home, needed, {
+    what: 'there is not enough room',
+    hint: 'Free some space or choose another folder.',
+  });
   return startRun({
     kind: 'take-out',
     title: `${entries.length === 1 ? '1 entry' : `${entries.length.toLocaleString('en')} entries`} of ${game.name}${to === null ? ', as one ZIP' : ''}`,
@@ -85,21 +85,4 @@ export function goingEntries(gameId: number, which: string, bind: readonly unkno
      where e.game_id = $1 and e.wins and ${which} order by e.archive_id, e.at`,
     { bind: [gameId, ...bind], type: QueryTypes.SELECT },
   );
-}
-
-async function checkSpace(folder: string, bytes: number): Promise<void> {
-  let existing = folder;
-  while ((await lstat(existing).catch(() => undefined)) === undefined) existing = dirname(existing);
-  const space = await statfs(existing);
-  const free = space.bavail * space.bsize;
-  if (free < bytes) {
-    throw new FaultError({
-      code: 'disk-full',
-      what: 'there is not enough room',
-      file: folder,
-      expected: `${bytes.toLocaleString('en')} bytes`,
-      found: `${free.toLocaleString('en')} free`,
-      hint: 'Free some space or choose another folder.',
-    });
-  }
 }

@@ -8,7 +8,7 @@ import { useRef, useState } from 'react';
 import type { ModAnswer, ModEdit, ModsAnswer, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
-import { counted } from '../shared/format';
+import { counted, size } from '../shared/format';
 import { isGoing, useAct, useRuns } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
 import { RunLine } from '../runs/RunLine';
@@ -26,6 +26,7 @@ export function Mods({ gameId }: { gameId: number }) {
   const bring = useAct(gameId, (file: File) =>
     api<RunAnswer>(`games/${gameId}/mods?name=${encodeURIComponent(file.name)}`, { raw: file }),
   );
+  const agree = useAct(gameId, (id: number) => api<RunAnswer>(`games/${gameId}/mods/agree/${id}`, { method: 'POST' }));
   const run = runs?.find((one) => one.kind === 'bring-mod');
   if (data === undefined) return null;
   const { mods, conflicts } = data;
@@ -60,6 +61,16 @@ export function Mods({ gameId }: { gameId: number }) {
       )}
       {run !== undefined && isGoing(run) && <RunLine run={run} label="How far the mod is" />}
       {run?.fault != null && <FaultNote>{run.fault.sentence}</FaultNote>}
+      {run !== undefined && typeof run.result?.['asks'] === 'number' && (
+        <FaultNote tone="brass">
+          <b>{visible(String(run.result['name']))}</b> unpacks to {size(run.result['asks'])}.
+          <Box sx={{ mt: 0.75 }}>
+            <Button disabled={agree.isPending} onClick={() => agree.mutate(run.id)}>
+              Bring it in
+            </Button>
+          </Box>
+        </FaultNote>
+      )}
       <Button sx={{ mt: 1 }} disabled={bring.isPending} onClick={() => pick.current?.click()}>
         Bring in a mod file…
       </Button>

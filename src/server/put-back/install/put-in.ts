@@ -2,7 +2,7 @@
  * Putting a build into the game folder, all or nothing. The install's row is the journal: it is written before anything in the
  * folder is touched, and a crash at any step is rolled back from it at the next start.
  */
-import { access, constants, open, stat, statfs } from 'node:fs/promises';
+import { access, constants, open, stat } from 'node:fs/promises';
 import { dirname, join, posix } from 'node:path';
 import { FaultError, faultOf, sayFault } from '../../../core/faults';
 import { ArchiveModel, BuildModel, InstallModel } from '../../database';
@@ -10,7 +10,7 @@ import { requireGame } from '../../games';
 import { startRun } from '../../runs';
 import type { RunContext } from '../../runs/run-context';
 import type { InstallFile, RunAnswer } from '../../shapes';
-import { hasBlob, underRoots } from '../../storage';
+import { hasBlob, underRoots, requireSpace } from '../../storage';
 import { sha256OfFile } from '../../storage';
 import { keepOriginal, newToken, stage, takePlace } from './place-file';
 import { restore } from './restore';
@@ -163,17 +163,10 @@ async function checkFree(target: string, name: string): Promise<void> {
 }
 
 /** The new files lie beside the old ones until they take their place. */
-async function checkSpace(folder: string, { files }: BuildModel): Promise<void> {
+function checkSpace(folder: string, { files }: BuildModel): Promise<void> {
   const needed = files.reduce((sum, { size }) => sum + size, 0);
-  const space = await statfs(folder);
-  const free = space.bavail * space.bsize;
-  if (free >= needed) return;
-  throw new FaultError({
-    code: 'disk-full',
+  return requireSpace(folder, needed, {
     what: 'there is not enough room in the game folder',
-    file: folder,
-    expected: `${needed.toLocaleString('en')} bytes`,
-    found: `${free.toLocaleString('en')} free`,
     hint: 'Free some space, or make a small archive that loads last.',
   });
 }
