@@ -325,3 +325,10 @@ test('a game is forgotten with its entries, and the folder stays', async () => {
   expect(await ArchiveModel.count({ where: { gameId: id } })).toBe(0);
   expect(readdirSync(folder)).toContain('core.hold');
 });
+
+test('a run that no queue holds is queued again: its worker died before it began, or the server before it was queued', async () => {
+  const createdAt = new Date(Date.now() - 60_000);
+  const run = await RunModel.create({ kind: 'measure', title: 'Lost', gameId: null, input: {}, createdAt });
+  expect((await ended(run.id)).state).toBe('done');
+  expect((await RunModel.findByPk(run.id))!.createdAt).toEqual(createdAt);
+});

@@ -1,6 +1,6 @@
-import { Op } from 'sequelize';
+import { Op, QueryTypes } from 'sequelize';
 import { FaultError, sayFault, type Fault } from '../../core/faults';
-import { RunModel } from '../database';
+import { database, RunModel } from '../database';
 import type { FaultAnswer, RunAnswer } from '../shapes';
 import { announce } from './events';
 import { BEHIND, FRONT, QUEUE, queue } from './queue';
@@ -82,6 +82,22 @@ export async function cleanRuns(): Promise<void> {
     { where: { state: { [Op.in]: ['working', 'stopping'] }, heartbeat: { [Op.lt]: silent } }, returning: true },
   );
   for (const run of runs) await announce(run);
+}
+
+/** A run that waits for longer than this is looked for in the queue. */
+const LONG_WAIT_MS = 8_000;
+
+/**
+ * Queues runs again that wait and that no queue holds: a worker died between taking one and beginning it, or a server
+ * before it had queued it. One that is queued twice is worked on once.
+ */
+export async function requeueLost(): Promise<void> {
+  const rows = await database().query<{ id: number }>(
+    `select r.id from runs r where r.state = 'waiting' and r.created_at < $1 and not exists (
+       select from pgboss.job j where j.state in ('created', 'retry') and j.data = jsonb_build_object('run', r.id))`,
+    { bind: [new Date(Date.now() - LONG_WAIT_MS)], type: QueryTypes.SELECT },
+  );
+  for (const { id } of rows) await enqueue(await find(id));
 }
 
 async function find(id: number): Promise<RunModel> {

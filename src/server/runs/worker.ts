@@ -18,7 +18,7 @@ import { wordsInRun } from '../words';
 import { announce, runEvents } from './events';
 import { BEHIND, FRONT, QUEUE, queue } from './queue';
 import type { RunContext, RunWork } from './run-context';
-import { cleanRuns } from './run-service';
+import { cleanRuns, requeueLost } from './run-service';
 
 const WORK: Readonly<Record<string, RunWork>> = {
   scan: scanRun,
@@ -108,17 +108,18 @@ async function work(runId: number): Promise<void> {
   await announce(run);
 }
 
-/** Marks the runs of dead workers, then rolls back what they left half-done in a game folder. */
+/** Marks the runs of dead workers, queues those they lost, and rolls back what they left half-done in a game folder. */
 async function clean(): Promise<void> {
   await cleanRuns();
+  await requeueLost();
   await recoverInstalls((text) => process.stdout.write(`${text}\n`));
 }
 
 async function main(): Promise<void> {
   await migrate();
+  const boss = await queue('worker');
   await clean();
   await removeOldUploads();
-  const boss = await queue('worker');
   runEvents();
   for (const name of [QUEUE, BEHIND, FRONT])
     await boss.work<{ run: number }>(name, { pollingIntervalSeconds: 0.5 }, async (jobs) => {
