@@ -1,5 +1,5 @@
 /**
- * `node scripts/bootstrap.mjs demo|test|bench|soak|foreign`: brings a fresh machine to where the work can start, then does it.
+ * `node scripts/bootstrap.mjs demo|test|bench|soak|foreign|passphrase`: brings a fresh machine to where the work can start, then does it.
  * It depends on nothing but Node, says what it does, and does nothing twice.
  */
 import { dirname, join } from 'node:path';
@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { ensureDebian } from './bootstrap/debian.mjs';
 import { runDemo } from './bootstrap/demo.mjs';
 import { ensurePackages } from './bootstrap/packages.mjs';
+import { setPassphrase } from './bootstrap/passphrase.mjs';
 import { ensurePrograms } from './bootstrap/programs.mjs';
 import { Stop, step } from './bootstrap/say.mjs';
 import { runBench, runForeign, runSoak, runTests } from './bootstrap/tests.mjs';
@@ -44,6 +45,8 @@ const TASKS = {
   },
   // Kills need what the application itself calls; cases by lot call nothing.
   soak: { debian: args.includes('--kills') ? [...OURS, 'python3'] : [], run: runSoak },
+  // Needs nothing but Node.
+  passphrase: { run: setPassphrase },
   // Installs the game data it looks at by itself, and is never part of the tests.
   foreign: { debian: [], run: runForeign },
 };
@@ -55,10 +58,12 @@ try {
   if (major < 20 || (major === 20 && minor < 19))
     throw new Stop(`Zero Latch runs on Node 20.19 and later, and this is ${process.versions.node}.`);
   step(`Zero Latch: ${task}`);
-  await ensureDebian(chosen.debian);
-  await ensurePackages(checkout);
-  step('Programs that run beside the pages');
-  await ensurePrograms(checkout);
+  if (chosen.debian !== undefined) {
+    await ensureDebian(chosen.debian);
+    await ensurePackages(checkout);
+    step('Programs that run beside the pages');
+    await ensurePrograms(checkout);
+  }
   process.exitCode = await chosen.run(checkout, args);
 } catch (error) {
   if (!(error instanceof Stop)) throw error;

@@ -40,8 +40,28 @@ function sourcesHash(checkout) {
   return hash.digest('hex');
 }
 
+const LOOPBACK = /^(localhost|127(\.\d+){3}|::1)$/;
+
+/** The address the server listens on. @throws Stop when others could reach it and no passphrase is set */
+function boundTo(home) {
+  const bind = process.env.ZERO_LATCH_BIND ?? '127.0.0.1';
+  const names = (process.env.ZERO_LATCH_HOSTS ?? '').split(',').map((name) => name.trim().replace(/:\d+$/, ''));
+  const isOpen = [bind, ...names.filter((name) => name !== '')].some((name) => !LOOPBACK.test(name));
+  if (!isOpen) return bind;
+  const file = join(home, 'access.json');
+  if (!existsSync(file) || JSON.parse(readFileSync(file, 'utf8')).full === undefined)
+    throw new Stop(
+      'Others could reach this server (ZERO_LATCH_BIND, ZERO_LATCH_HOSTS), and no passphrase is set. Run npm run passphrase first.',
+    );
+  step(
+    `Everybody who comes from ${bind} or by ${names.filter((name) => name !== '').join(', ') || 'another name'} signs in`,
+  );
+  return bind;
+}
+
 /** Starts web and worker and waits until both answer. */
 export async function startApplication(checkout, { url, home, roots, wantedPort }) {
+  const bind = boundTo(home);
   const port = await freePort(wantedPort);
   if (port !== wantedPort) step(`Port ${wantedPort} is taken; using ${port}`);
   const env = {
@@ -70,16 +90,17 @@ export async function startApplication(checkout, { url, home, roots, wantedPort 
       throw error;
     });
   await orStop(waitFor(() => worker.said().includes('worker ready'), worker, 'The worker'));
-  const web = start(
-    process.execPath,
-    ['node_modules/next/dist/bin/next', 'start', '-H', '127.0.0.1', '-p', String(port)],
-    { cwd: checkout, env, log: log('web') },
-  );
+  const web = start(process.execPath, ['node_modules/next/dist/bin/next', 'start', '-H', bind, '-p', String(port)], {
+    cwd: checkout,
+    env,
+    log: log('web'),
+  });
   begun.push(web);
-  const address = `http://127.0.0.1:${port}`;
+  const address = `http://${LOOPBACK.test(bind) || /^(0\.0\.0\.0|::)$/.test(bind) ? '127.0.0.1' : bind}:${port}`;
   const answers = () =>
     fetch(`${address}/api/games`).then(
-      (answer) => answer.ok,
+      // Where people sign in, whoever has not is told so.
+      (answer) => answer.ok || answer.status === 401,
       () => false,
     );
   await orStop(waitFor(answers, web, 'The web server'));

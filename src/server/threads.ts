@@ -2,7 +2,7 @@
 import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
 import { CancelledError } from '../core/faults';
-import { onePerProcess } from './database';
+import { onePerProcess } from './one-per-process';
 import { programFile } from './programs';
 
 const MAX_THREAD_MB = 384;

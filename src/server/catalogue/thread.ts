@@ -2,7 +2,8 @@
 import type { Worker as WorkerThread } from 'node:worker_threads';
 import { FaultError } from '../../core/faults';
 import type { CatalogueOrder, CatalogueReply, CatalogueTask, CatalogueTasks } from '../../workers/catalogue-thread';
-import { GameModel, onePerProcess } from '../database';
+import { GameModel } from '../database';
+import { onePerProcess } from '../one-per-process';
 import { env } from '../env';
 import { programFile } from '../programs';
 

@@ -1,16 +1,7 @@
 import { Client } from 'pg';
 import { Sequelize } from 'sequelize';
 import { env } from '../env';
-
-/**
- * A value made once for each process. It hangs on `globalThis`, because Next bundles a module more than once, and each
- * copy would otherwise open a pool of its own.
- */
-export function onePerProcess<T>(name: string, make: () => T): T {
-  const store = globalThis as unknown as Record<symbol, T | undefined>;
-  const key = Symbol.for(`zero-latch.${name}`);
-  return (store[key] ??= make());
-}
+import { onePerProcess } from '../one-per-process';
 
 /** The pool. A connection that breaks while the database restarts is replaced; queries are tried again. */
 export function database(): Sequelize {

@@ -2,7 +2,7 @@ import { isBuilding } from '../env';
 import { database } from './connection';
 import { defineModels } from './models';
 
-export { database, onePerProcess, withConnection } from './connection';
+export { database, withConnection } from './connection';
 export { migrate } from './migrate';
 export {
   ArchiveModel,

@@ -16,7 +16,8 @@ import {
   type Recipe,
 } from '../../core/recipe';
 import { companionsOf } from '../../core/recipe/node';
-import { ArchiveModel, GameModel, onePerProcess } from '../database';
+import { ArchiveModel, GameModel } from '../database';
+import { onePerProcess } from '../one-per-process';
 import { filesOfOurs } from './installed';
 import { newFiles } from './new-files';
 import { knownRecipes } from '../recipes';

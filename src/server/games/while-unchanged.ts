@@ -1,6 +1,7 @@
 /** What is worked out of all changes of a game, kept for as long as they are the same ones. */
 import { QueryTypes } from 'sequelize';
-import { database, onePerProcess } from '../database';
+import { database } from '../database';
+import { onePerProcess } from '../one-per-process';
 
 /**
  * Tells the changes and mods of a game from what they were: every row says which transaction wrote it last, so whatever is

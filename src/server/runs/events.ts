@@ -2,7 +2,8 @@
 import { EventEmitter } from 'node:events';
 import { setTimeout as pause } from 'node:timers/promises';
 import { Client } from 'pg';
-import { database, onePerProcess } from '../database';
+import { database } from '../database';
+import { onePerProcess } from '../one-per-process';
 import { env } from '../env';
 
 const CHANNEL = 'zero_latch_runs';

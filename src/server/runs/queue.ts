@@ -1,5 +1,5 @@
 import PgBoss from 'pg-boss';
-import { onePerProcess } from '../database';
+import { onePerProcess } from '../one-per-process';
 import { env } from '../env';
 
 export const QUEUE = 'runs';

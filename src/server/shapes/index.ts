@@ -209,3 +209,4 @@ export {
   type TrayListed,
   trayListText,
 } from './take-out';
+export { signInOrder } from './access';

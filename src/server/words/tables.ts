@@ -1,7 +1,8 @@
 /** Tables of texts of a game, read once and kept while they are worked on. */
 import { FaultError } from '../../core/faults';
 import { wordTable, type WordTable } from '../../core/forms/words';
-import { ArchiveModel, onePerProcess } from '../database';
+import { ArchiveModel } from '../database';
+import { onePerProcess } from '../one-per-process';
 import { withArchive } from '../games';
 import { knownRecipes } from '../recipes';
 

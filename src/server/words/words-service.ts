@@ -12,7 +12,8 @@ import {
   type WordTable,
 } from '../../core/forms/words';
 import type { TextCodec } from '../../core/recipe';
-import { database, DropModel, onePerProcess, type ArchiveModel } from '../database';
+import { database, DropModel, type ArchiveModel } from '../database';
+import { onePerProcess } from '../one-per-process';
 import { changesStamp } from '../games';
 import { knownRecipes } from '../recipes';
 import { startRun } from '../runs';

@@ -1,6 +1,7 @@
 'use client';
 import { useEffect, useRef } from 'react';
 import type { PutBackAnswer } from '../../server/shapes';
+import { useRole } from '../access/session';
 import { api } from '../shared/api';
 import { isGoing, useAct, useRuns } from '../shared/queries';
 
@@ -16,16 +17,17 @@ export function useWeighing(
   putBack: Pick<PutBackAnswer, 'ways' | 'mark'> | undefined,
 ): boolean {
   const { data: runs } = useRuns(gameId);
+  const mayAsk = useRole() !== 'look';
   const { mutate } = useAct(gameId, () => api(`games/${gameId}/builds`, { method: 'PUT' }));
   const asked = useRef('');
   const busy = runs === undefined || runs.some((run) => isGoing(run) && run.kind === 'weigh');
   const bringing =
     runs?.some((run) => isGoing(run) && ['bring-in', 'words-in', 'bring-mod'].includes(run.kind)) ?? true;
   useEffect(() => {
-    if (putBack === undefined || putBack.ways !== null || !changed || busy || bringing) return;
+    if (putBack === undefined || putBack.ways !== null || !changed || busy || bringing || !mayAsk) return;
     if (asked.current === putBack.mark) return;
     asked.current = putBack.mark;
     mutate(undefined);
-  }, [putBack, changed, busy, bringing, mutate]);
+  }, [putBack, changed, busy, bringing, mayAsk, mutate]);
   return busy;
 }

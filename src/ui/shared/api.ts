@@ -1,4 +1,5 @@
 /** Talking to the server: JSON in, JSON out, faults as sentences. */
+import { tokenHeaders } from '../access/session';
 
 /** What the server refused, in its own words. */
 export class ApiFault extends Error {
@@ -18,8 +19,10 @@ export async function api<T>(
   let answer: Response;
   try {
     const body = options.raw ?? (options.body === undefined ? undefined : JSON.stringify(options.body));
+    const method = options.method ?? (body === undefined ? 'GET' : 'POST');
     answer = await fetch(`/api/${path}`, {
-      method: options.method ?? (body === undefined ? 'GET' : 'POST'),
+      method,
+      ...(method === 'GET' ? {} : { headers: tokenHeaders() }),
       ...(body === undefined ? {} : { body }),
       ...(options.signal === undefined ? {} : { signal: options.signal }),
     });
@@ -30,6 +33,8 @@ export async function api<T>(
   const text = await answer.text();
   if (answer.ok) return JSON.parse(text) as T;
   const fault = faultIn(text);
+  // A session that has run out: what was typed on the page would be lost all the same.
+  if (answer.status === 401 && fault?.code === 'not-signed-in') window.location.assign('/sign-in');
   throw new ApiFault(
     answer.status,
     fault?.code ?? 'unknown',

@@ -3,11 +3,12 @@ import CssBaseline from '@mui/material/CssBaseline';
 import { ThemeProvider } from '@mui/material/styles';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
+import { RoleProvider, type Role } from '../access/session';
 import { ApiFault } from '../shared/api';
 import { Notices } from '../shared/notices';
 import { theme } from './theme';
 
-export function Providers({ children }: { children: ReactNode }) {
+export function Providers({ role, children }: { role: Role; children: ReactNode }) {
   const [client] = useState(
     () =>
       new QueryClient({
@@ -25,7 +26,9 @@ export function Providers({ children }: { children: ReactNode }) {
     <ThemeProvider theme={theme} defaultMode="system">
       <CssBaseline />
       <QueryClientProvider client={client}>
-        <Notices>{children}</Notices>
+        <RoleProvider value={role}>
+          <Notices>{children}</Notices>
+        </RoleProvider>
       </QueryClientProvider>
     </ThemeProvider>
   );

@@ -5,6 +5,7 @@ import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { useEffect, useState, type ReactNode } from 'react';
 import type { GameAnswer, RunAnswer } from '../../server/shapes';
+import { SessionMark } from '../access/SessionMark';
 import { ApiFault } from '../shared/api';
 import { count, counted } from '../shared/format';
 import { Latch } from '../shared/marks';
@@ -198,6 +199,7 @@ function Header({
             </Box>
           )}
         </Link>
+        <SessionMark />
         <Button
           variant="text"
           onClick={onPalette}

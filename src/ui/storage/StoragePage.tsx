@@ -7,6 +7,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import NextLink from 'next/link';
 import { useEffect } from 'react';
 import type { MeasuredHome } from '../../server/shapes';
+import { useRole } from '../access/session';
 import { RunCard } from '../runs/RunCard';
 import { api } from '../shared/api';
 import { count, size, when } from '../shared/format';
@@ -24,7 +25,10 @@ export function StoragePage() {
   const { start: measure } = measuring;
   const freeing = useFollowedRun('home', measure);
   // What is on disk changes without the page: it is added up whenever somebody looks.
-  useEffect(measure, [measure]);
+  const mayMeasure = useRole() !== 'look';
+  useEffect(() => {
+    if (mayMeasure) measure();
+  }, [measure, mayMeasure]);
   const home = data?.home ?? undefined;
   const frees = home?.parts.reduce((sum, part) => sum + part.frees, 0) ?? 0;
   const fault = error ?? measuring.error ?? freeing.error;

@@ -1,0 +1,5 @@
+import { SignInPage } from '../../src/ui/access/SignInPage';
+
+export default function Page() {
+  return <SignInPage />;
+}
