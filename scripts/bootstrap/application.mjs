@@ -90,9 +90,9 @@ export async function startApplication(checkout, { url, home, roots, wantedPort 
       throw error;
     });
   await orStop(waitFor(() => worker.said().includes('worker ready'), worker, 'The worker'));
-  const web = start(process.execPath, ['node_modules/next/dist/bin/next', 'start', '-H', bind, '-p', String(port)], {
+  const web = start(process.execPath, [join(checkout, '.zero-latch', 'programs', 'web.cjs')], {
     cwd: checkout,
-    env,
+    env: { ...env, ZERO_LATCH_BIND: bind },
     log: log('web'),
   });
   begun.push(web);

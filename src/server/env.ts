@@ -44,7 +44,8 @@ export function env(): Env {
   known = {
     databaseUrl: data.DATABASE_URL,
     home,
-    roots: roots.map((root) => resolve(root)),
+    // Games that are sent through the browser lie there, whatever the roots say.
+    roots: [...new Set([...roots, join(home, 'games')].map((root) => resolve(root)))],
     port: data.ZERO_LATCH_PORT ?? 4310,
     checkout,
   };

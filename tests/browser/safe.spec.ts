@@ -57,3 +57,12 @@ test('an import that a reload cut off is finished with the files that are missin
   const list = page.getByRole('list', { name: 'What is changed' });
   for (const name of ['cabin_01_blue.png', 'cabin_07_red.png']) await expect(list).toContainText(name);
 });
+
+test('a file of more than ten megabytes arrives whole', async ({ page }) => {
+  const { id } = await unlockedGame(page, 'whole');
+  const bytes = Buffer.alloc(23_000_000, 'all of it ');
+  const begun = await page.request.post(`/api/games/${id}/drops`, { data: { files: [] } });
+  const { id: drop } = (await begun.json()) as { id: number };
+  const sent = await page.request.post(`/api/games/${id}/drops/${drop}/files?name=large.bin`, { data: bytes });
+  expect(await sent.json()).toMatchObject({ name: 'large.bin', size: bytes.length });
+});

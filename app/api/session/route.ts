@@ -1,6 +1,7 @@
 import { noCookie, signIn } from '../../../src/server/access';
 import { faultResponse } from '../../../src/server/http';
 import { signInOrder } from '../../../src/server/shapes';
+import { ADDRESS_HEADER } from '../../../src/server/web/gate';
 
 const isSecure = (request: Request) => request.headers.get('x-forwarded-proto') === 'https';
 
@@ -8,8 +9,7 @@ const isSecure = (request: Request) => request.headers.get('x-forwarded-proto') 
 export async function POST(request: Request): Promise<Response> {
   try {
     const { passphrase } = signInOrder.parse(await request.json());
-    // The last one is what the nearest proxy, or the server itself, has seen.
-    const address = request.headers.get('x-forwarded-for')?.split(',').at(-1)?.trim() ?? 'unknown';
+    const address = request.headers.get(ADDRESS_HEADER) ?? 'unknown';
     const cookie = await signIn(passphrase, address, isSecure(request));
     return Response.json(null, { headers: { 'set-cookie': cookie, 'cache-control': 'no-store' } });
   } catch (error) {

@@ -1,3 +1,5 @@
+import { requireGate } from './is-gated';
+
 export {
   answer,
   answerBytes,
@@ -11,3 +13,5 @@ export {
   stretchOf,
 } from './answer';
 export { answerLevel } from './level';
+
+requireGate();

@@ -230,6 +230,8 @@ export interface PlacesAnswer {
   readonly demo: string | null;
   /** Where things are taken out to when nobody says. */
   readonly out: string;
+  /** Below which games lie that were sent through the browser. */
+  readonly sent: string;
   /** None at the top, where the allowed roots are listed. */
   readonly folder: string | null;
   readonly parent: string | null;

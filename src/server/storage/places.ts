@@ -11,7 +11,7 @@ const MAX_FOLDERS = 2_000;
 export async function listPlaces(under: string): Promise<PlacesAnswer> {
   const demo = join(env().home, 'demo', 'gondola-post');
   const hasDemo = (await stat(demo).catch(() => undefined))?.isDirectory() === true;
-  const common = { demo: hasDemo ? demo : null, out: join(env().home, 'out') };
+  const common = { demo: hasDemo ? demo : null, out: join(env().home, 'out'), sent: join(env().home, 'games') };
   if (under === '') return { ...common, folder: null, parent: null, folders: [...env().roots], files: 0 };
   const folder = await underRoots(under);
   const names = await readdir(folder, { withFileTypes: true }).catch((error: unknown) => {

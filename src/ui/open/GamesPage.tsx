@@ -7,11 +7,13 @@ import NextLink from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState, type ReactNode } from 'react';
 import type { GameRow, RunAnswer } from '../../server/shapes';
+import { SessionMark } from '../access/SessionMark';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
 import { useAct, useGames, usePlaces } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { FolderDialog } from '../shared/FolderDialog';
+import { SendGameDialog } from './SendGameDialog';
 
 /** Which game to work on. */
 export function GamesPage() {
@@ -19,6 +21,7 @@ export function GamesPage() {
   const { data: games, error } = useGames();
   const { data: places } = usePlaces('');
   const [choosing, setChoosing] = useState(false);
+  const [sending, setSending] = useState(false);
   const add = useAct(undefined, (folder: string) =>
     api<{ game: GameRow; run: RunAnswer }>('games', { body: { folder } }),
   );
@@ -37,9 +40,12 @@ export function GamesPage() {
   const demoIsKnown = known.some((game) => game.folder === demo);
   return (
     <Box component="main" sx={{ maxWidth: 760, mx: 'auto', p: 4 }}>
-      <Typography variant="h1" sx={{ fontSize: 24 }}>
-        Zero Latch
-      </Typography>
+      <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 2 }}>
+        <Typography variant="h1" sx={{ fontSize: 24, flex: 1 }}>
+          Zero Latch
+        </Typography>
+        <SessionMark />
+      </Box>
       <Box className="dim" sx={{ mb: 3 }}>
         Open a game’s archives, take things out, change them, and put them back so that the game loads them.
       </Box>
@@ -52,6 +58,7 @@ export function GamesPage() {
               <Button variant="contained" onClick={() => setChoosing(true)}>
                 Choose a folder…
               </Button>
+              <Button onClick={() => setSending(true)}>Send a game…</Button>
               {demo !== null && (
                 <Button onClick={() => void take(demo).catch(() => {})} disabled={add.isPending}>
                   Try the demo game, Gondola Post
@@ -81,6 +88,7 @@ export function GamesPage() {
           ))}
           <Box sx={{ display: 'flex', gap: 1, mt: 2 }}>
             <Button onClick={() => setChoosing(true)}>Another folder…</Button>
+            <Button onClick={() => setSending(true)}>Send a game…</Button>
             {demo !== null && !demoIsKnown && (
               <Button onClick={() => void take(demo).catch(() => {})}>The demo game</Button>
             )}
@@ -122,6 +130,15 @@ export function GamesPage() {
             Storage: what is kept on disk, and what can go
           </Link>
         </Box>
+      )}
+      {sending && (
+        <SendGameDialog
+          onClose={() => setSending(false)}
+          onSent={(name) => {
+            setSending(false);
+            if (places !== undefined) void take(`${places.sent}/${name}`).catch(() => {});
+          }}
+        />
       )}
       <FolderDialog
         open={choosing}

@@ -1,0 +1,1 @@
+export { answerUpload } from './sent-games';
