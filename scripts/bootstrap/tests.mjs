@@ -1,6 +1,7 @@
 import { rmSync } from 'node:fs';
 import { delimiter, join } from 'node:path';
 import { buildPages, startApplication } from './application.mjs';
+import { auditPackages } from './audit.mjs';
 import { startPostgres } from './postgres.mjs';
 import { run } from './run.mjs';
 import { Stop, step } from './say.mjs';
@@ -30,7 +31,9 @@ export async function runTests(checkout, args) {
     }
     return 0;
   };
-  const failed = (await Promise.all(lanes.map(inTurn))).find((code) => code !== 0);
+  const checks = lanes.map(inTurn);
+  if (only === undefined || only === 'audit') checks.push(auditPackages(checkout));
+  const failed = (await Promise.all(checks)).find((code) => code !== 0);
   if (failed !== undefined) return failed;
   const more = only === undefined ? [] : args.filter((arg) => !arg.startsWith('--only='));
   const suites = {

@@ -1,4 +1,4 @@
-export { isOpenToOthers, readAccessFile, type Role } from './access-file';
+export { isOpenToOthers, readAccessFile } from './access-file';
 export { passage, ROLE_HEADER, TOKEN_HEADER } from './gate';
 export { COOKIE, noCookie } from './session';
 export { signIn } from './sign-in';

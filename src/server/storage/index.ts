@@ -15,4 +15,4 @@ export { listPlaces } from './places';
 export { isBelow, isOwnPlace, underRoots } from './roots';
 export { sha256OfFile } from './sha256';
 export { openSealed, seal } from './secret';
-export { freeBytes, requireSpace } from './space';
+export { requireSpace } from './space';

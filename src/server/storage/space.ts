@@ -4,7 +4,7 @@ import { dirname } from 'node:path';
 import { FaultError } from '../../core/faults';
 
 /** Bytes that are free where a folder lies, or will lie. */
-export async function freeBytes(folder: string): Promise<number> {
+async function freeBytes(folder: string): Promise<number> {
   let existing = folder;
   while ((await lstat(existing).catch(() => undefined)) === undefined) existing = dirname(existing);
   const { bavail, bsize } = await statfs(existing);
