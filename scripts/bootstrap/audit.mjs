@@ -34,7 +34,9 @@ export async function auditPackages(checkout) {
       asked++;
       const newest = newestOf(times, version);
       if (Date.parse(times[newest]) - Date.parse(times[version]) > YEAR_MS)
-        late.push(`${name} ${version} of ${times[version].slice(0, 10)}: ${newest} is of ${times[newest].slice(0, 10)}`);
+        late.push(
+          `${name} ${version} of ${times[version].slice(0, 10)}: ${newest} is of ${times[newest].slice(0, 10)}`,
+        );
     }
   };
   await Promise.all(Array.from({ length: AT_ONCE }, lane));
@@ -49,7 +51,11 @@ export async function auditPackages(checkout) {
 
 /** The highest release of the same major version, prereleases apart. */
 function newestOf(times, version) {
-  const major = (one) => one.split('.').slice(0, one.startsWith('0.') ? 2 : 1).join('.');
+  const major = (one) =>
+    one
+      .split('.')
+      .slice(0, one.startsWith('0.') ? 2 : 1)
+      .join('.');
   const same = Object.keys(times).filter((one) => /^\d+\.\d+\.\d+$/.test(one) && major(one) === major(version));
   return same.sort((a, b) => b.localeCompare(a, 'en', { numeric: true }))[0] ?? version;
 }

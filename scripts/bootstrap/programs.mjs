@@ -9,7 +9,7 @@ import { join } from 'node:path';
 
 const PROGRAMS = {
   'zero-latch': 'src/cli/main.ts',
-  worker: 'src/server/runs/worker.ts',
+  worker: 'src/worker/main.ts',
   web: 'src/server/web/main.ts',
   'pool-thread': 'src/workers/pool-thread.ts',
   'mesh-thread': 'src/workers/mesh-thread.ts',

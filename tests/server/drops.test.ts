@@ -17,7 +17,8 @@ import {
   unfinishedImports,
 } from '../../src/server/changes';
 import { ChangeModel } from '../../src/server/database';
-import { entryBytes, findWinner, listEntries } from '../../src/server/entries';
+import { listEntries } from '../../src/server/entries';
+import { entryBytes, findWinner } from '../../src/server/content';
 import { addKey } from '../../src/server/games';
 import { soundFileAs } from '../../src/server/forms';
 import { setLabels } from '../../src/server/labels';

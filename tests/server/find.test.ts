@@ -5,7 +5,6 @@ import { pathHash } from '../../demo/archives/world';
 import {
   compareEntries,
   findInEntry,
-  findWinner,
   glancesAt,
   listEntries,
   listFolders,
@@ -15,8 +14,10 @@ import {
   removeSearch,
   saveSearch,
 } from '../../src/server/entries';
+import { findWinner } from '../../src/server/content';
 import { exportProfile, importProfile } from '../../src/server/games';
-import { changeText, linksOf, listHits, startInside, startLinks, textPlaceOf } from '../../src/server/inside';
+import { linksOf, listHits, startInside, startLinks } from '../../src/server/inside';
+import { changeText, textPlaceOf } from '../../src/server/changes';
 import { startBuild, putBackAnswer } from '../../src/server/put-back';
 import { listChanges, setUndone } from '../../src/server/changes';
 import { blobPath } from '../../src/server/storage';

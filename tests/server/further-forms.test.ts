@@ -20,7 +20,8 @@ import {
   startBringIn,
   takeChange,
 } from '../../src/server/changes';
-import { compareEntries, entryDetails, entryModel, findWinner, glancesAt, thumbnail } from '../../src/server/entries';
+import { compareEntries, entryDetails, entryModel, glancesAt, thumbnail } from '../../src/server/entries';
+import { findWinner } from '../../src/server/content';
 import { filmFile, filmFilePath, filmSource, filmSubtitles, fitFilmFile } from '../../src/server/films';
 import { env } from '../../src/server/env';
 import { fitMeshFile } from '../../src/server/forms';
@@ -30,7 +31,6 @@ import { listRecipes, saveRecipe } from '../../src/server/recipes';
 import {
   listRecords,
   listRecordTables,
-  setCell,
   setReference,
   setTileMap,
   startRecords,
@@ -38,6 +38,7 @@ import {
   tileMapPicture,
   whereIs,
 } from '../../src/server/records';
+import { setCell } from '../../src/server/changes';
 import { recordsQuery, type FilmWishes } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';

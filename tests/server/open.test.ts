@@ -15,7 +15,8 @@ import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import { listChanges, takeChange } from '../../src/server/changes';
 import { BuildModel, KeyModel, RunModel } from '../../src/server/database';
-import { entryBytes, entryDetails, findWinner, listEntries } from '../../src/server/entries';
+import { entryDetails, listEntries } from '../../src/server/entries';
+import { entryBytes, findWinner } from '../../src/server/content';
 import {
   addGame,
   addKeyFile,

@@ -14,7 +14,8 @@ import {
 import { writeDds } from '../../src/core/forms/picture/dds';
 import { listChanges, pictureOfChange, setUndone, takeChange } from '../../src/server/changes';
 import { fit } from '../../src/server/changes/fit';
-import { entryDetails, findWinner, glancesAt, listEntries, thumbnail } from '../../src/server/entries';
+import { entryDetails, glancesAt, listEntries, thumbnail } from '../../src/server/entries';
+import { findWinner } from '../../src/server/content';
 import { levelOf, pictureFileAs, pictureOfEntry, pictureOfFiles } from '../../src/server/forms';
 import { startBuild } from '../../src/server/put-back';
 import { entryQuery } from '../../src/server/shapes';

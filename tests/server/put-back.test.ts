@@ -29,7 +29,8 @@ import {
   startRenew,
 } from '../../src/server/changes';
 import { BuildModel, InstallModel } from '../../src/server/database';
-import { entryBytes, findWinner, listPaths } from '../../src/server/entries';
+import { listPaths } from '../../src/server/entries';
+import { entryBytes, findWinner } from '../../src/server/content';
 import { env } from '../../src/server/env';
 import { addGame, addKey, changeTestRules, gameAnswer } from '../../src/server/games';
 import {

@@ -7,7 +7,7 @@ import { unpackLevel } from '../../src/core/forms/picture';
 import { readWavFacts } from '../../src/core/forms/sound';
 import { addArrival, listChanges, newDrop, pictureOfChange, startBringIn } from '../../src/server/changes';
 import { GameModel, RunModel } from '../../src/server/database';
-import { findWinner } from '../../src/server/entries';
+import { findWinner } from '../../src/server/content';
 import { env } from '../../src/server/env';
 import { pictureOfEntry, soundOfEntry } from '../../src/server/forms';
 import { addKey, splitsOf } from '../../src/server/games';

@@ -2,7 +2,7 @@
 import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { ArrivalModel, ChangeModel, database } from '../database';
-import { findWinner } from '../entries';
+import { findWinner } from '../content';
 import type { FitWishes, OtherLanguage, RunAnswer } from '../shapes';
 import { newDrop, startBringIn } from './drop-service';
 

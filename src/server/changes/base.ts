@@ -1,7 +1,7 @@
 /** What the game had when a change was made: kept, so that it is known later what the change was made against. */
 import { readEntry } from '../../core/recipe';
 import { ChangeModel } from '../database';
-import { findWinner } from '../entries';
+import { findWinner } from '../content';
 import { withArchive } from '../games';
 import { keepBlob } from '../storage';
 

@@ -7,7 +7,8 @@ import { threadCount } from '../threads';
 import { entryAsFile } from './instead';
 import { matchDrop } from './match-drop';
 import { filmChoicesOf } from './drop-service';
-import { takeChange, type Given } from './take-change';
+import { takeChange } from './take-change';
+import { type Given } from './take-order';
 
 export async function bringInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const dropId = Number(input['dropId']);

@@ -2,7 +2,7 @@
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ArrivalModel, DropModel } from '../database';
-import { findWinner } from '../entries';
+import { findWinner } from '../content';
 import { filmChoices, isForFilm } from '../films';
 import { requireGame } from '../games';
 import { faultAnswer, startRun } from '../runs';
@@ -10,7 +10,8 @@ import type { ArrivalAnswer, ArrivalsAnswer, FilmChoices, FilmWishes, ImportFile
 import { keepBlob, openBlob } from '../storage';
 import { endImport, expectFiles, noteReceived } from './import-files';
 import { changedFrom } from './instead';
-import { isFilmOfPackets, MAX_CHANGE_BYTES } from './take-change';
+import { isFilmOfPackets } from './take-change';
+import { MAX_CHANGE_BYTES } from './take-order';
 
 /** The largest film that is taken as a change. */
 const MAX_FILM_BYTES = 16 * 2 ** 30;

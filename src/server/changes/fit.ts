@@ -3,7 +3,7 @@ import type { Sharp } from 'sharp';
 import { FaultError } from '../../core/faults';
 import { kindOf, mimeOf } from '../../core/game';
 import { decodeText, encodeLike, textFormOf, type LineEnds } from '../../core/text';
-import { asPicture } from '../entries/raster';
+import { asPicture } from '../content';
 import { asPng, fitSoundFile } from '../forms';
 import type { FitWishes } from '../shapes';
 

@@ -35,3 +35,5 @@ export { countNumbers, numbersOf } from './drop-numbers';
 export { addEntry, archivesForNew, removeEntry } from './new-and-gone';
 export { rebaseRun } from './rebase-run';
 export { renewRun, startRenew } from './renew-run';
+export { changeText, textPlaceOf } from './text-in-file';
+export { setCell } from './set-cell';

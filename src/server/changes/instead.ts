@@ -3,7 +3,7 @@ import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { pairCompanions } from '../../core/game';
 import { database } from '../database';
-import { entryBytes, findWinner } from '../entries';
+import { entryBytes, findWinner } from '../content';
 import { entrySoundFormat, isPackedPicture, pictureFileAs, soundFileAs } from '../forms';
 import { linksOf } from '../inside';
 import type { InsteadAnswer, KindName } from '../shapes';

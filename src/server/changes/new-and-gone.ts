@@ -3,7 +3,7 @@ import { FaultError } from '../../core/faults';
 import { FOUND_RECIPE } from '../../core/carve';
 import { kindOf } from '../../core/game';
 import { ArchiveModel, ChangeModel, database } from '../database';
-import { findWinner } from '../entries';
+import { findWinner } from '../content';
 import { isSheet, mayLose, withArchive } from '../games';
 import { knownRecipes } from '../recipes';
 import type { AddOrder, ArchiveChoice, ChangeAnswer } from '../shapes';

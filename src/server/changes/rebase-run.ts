@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
 import { readEntry } from '../../core/recipe';
 import { ArchiveModel, ChangeModel } from '../database';
-import { findWinner } from '../entries';
+import { findWinner } from '../content';
 import { BESIDE_THE_GAME, isOfTheGame, withArchive } from '../games';
 import type { RunContext } from '../runs/run-context';
 import type { ChangeStands } from '../shapes';

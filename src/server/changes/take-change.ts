@@ -2,7 +2,7 @@
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
-import { entryBytes, findWinner } from '../entries';
+import { entryBytes, findWinner } from '../content';
 import {
   entrySoundFormat,
   fitCue,
@@ -25,31 +25,9 @@ import { keepBytes, openBlob, readBlob, sha256OfFile, type Blob } from '../stora
 import { changeOf, pictureOfChange, setAside } from './change-service';
 import { fit } from './fit';
 import { keepBase } from './base';
-import { danglingIn } from '../records/tables';
+import { danglingIn } from '../records';
 import { takeFilm } from './take-film';
-
-/** The bytes of a file, or those of a blob that is kept: films are larger than memory. */
-export type Given = { readonly bytes: Uint8Array } | { readonly kept: string };
-
-export type TakeOrder = Given & {
-  /** The entry it is for. */
-  readonly path: string;
-  readonly fileName: string;
-  /** How the file found its entry. */
-  readonly why?: string;
-  readonly dropId?: number;
-  readonly wishes?: FitWishes;
-  readonly signal?: AbortSignal;
-  /** Told how far a conversion is that takes its time. */
-  readonly progress?: (done: number, total: number, unit: 'milliseconds') => void;
-};
-
-/** The largest file that is taken as a change, films aside. */
-export const MAX_CHANGE_BYTES = 64 << 20;
-
-/** The blob of what is given. */
-export const keptOf = async (given: Given): Promise<string> =>
-  'kept' in given ? given.kept : (await keepBytes(given.bytes)).sha256;
+import { keptOf, MAX_CHANGE_BYTES, type Given, type TakeOrder } from './take-order';
 
 async function bytesOf(given: Given, fileName: string): Promise<Uint8Array> {
   if ('bytes' in given) return given.bytes;

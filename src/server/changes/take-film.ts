@@ -8,7 +8,7 @@ import { blobIn, filmSource, fitFilm, inRoom, type FittedStream } from '../films
 import { withArchive } from '../games';
 import { keepBytes } from '../storage';
 import { setAside } from './change-service';
-import { keptOf, type TakeOrder } from './take-change';
+import { keptOf, type TakeOrder } from './take-order';
 
 interface Row {
   readonly path: string;

@@ -3,7 +3,7 @@ import { compareBytes, moreDetailed, type Detail } from '../../core/compare';
 import { readWavFacts } from '../../core/forms/sound';
 import { requireGame } from '../games';
 import type { ComparedAnswer, ComparedSide } from '../shapes';
-import { entryBytes, isWave } from './entry-content';
+import { entryBytes, isWave } from '../content';
 import { entryDetails } from './entry-service';
 
 interface Which {

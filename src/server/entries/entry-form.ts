@@ -25,8 +25,8 @@ import {
   type PictureOfFiles,
 } from '../forms';
 import type { FilmFacts, MeshFacts, PictureFacts, SoundFacts } from '../shapes';
-import { entryBytes, entryHead, isWave, kept } from './entry-content';
-import { asPicture } from './raster';
+import { entryBytes, entryHead, isWave, kept } from '../content';
+import { asPicture } from '../content';
 
 const THUMBNAIL = { width: 264, height: 168 } as const;
 /** What the library reads by itself. */

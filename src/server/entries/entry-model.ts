@@ -1,7 +1,7 @@
 /** Meshes for a page to draw. */
 import { meshFileOf, type MeshChoice } from '../forms';
 import { pathInGameOf } from '../games';
-import { entryBytes } from './entry-content';
+import { entryBytes } from '../content';
 
 /** With all levels of detail, the clips that move it, and the addresses of its pictures. */
 export const FOR_A_PAGE = { as: 'glb', allLevels: true, clips: true, textures: 'linked' } as const;

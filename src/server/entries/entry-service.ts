@@ -6,7 +6,7 @@ import { ArchiveModel, database } from '../database';
 import { mayLose, methodWords, requireArchive, withArchive } from '../games';
 import { askCatalogue, catalogueQuery } from '../catalogue';
 import type { EntryDetails, EntryPage, EntryPlace, EntryQuery, EntryRow, FolderRow, ListPart } from '../shapes';
-import { entryHead } from './entry-content';
+import { entryHead } from '../content';
 import { formOf, NO_FORM } from './entry-form';
 
 const ROLE = `case when e.deleted then 'removes' when e.wins then 'wins' else 'covered' end`;

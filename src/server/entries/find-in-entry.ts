@@ -1,7 +1,7 @@
 import type { z } from 'zod';
 import { findInside, needlesFor } from '../../core/inside';
 import type { findInEntryOrder, PlaceInBytes } from '../shapes';
-import { entryBytes } from './entry-content';
+import { entryBytes } from '../content';
 
 /**
  * The first place from `from` on.

@@ -7,7 +7,7 @@ import { filmFacts } from '../films';
 import { clipOfFile, isMeshFile, isPackedPicture, meshOfFile, pictureOfEntry, soundOfEntry } from '../forms';
 import { withArchive } from '../games';
 import type { Glance } from '../shapes';
-import { entryHead, isWave, kept } from './entry-content';
+import { entryHead, isWave, kept } from '../content';
 import { pictureFacts } from './entry-form';
 
 /** Larger entries are not unpacked for a glance. */

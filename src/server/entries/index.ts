@@ -1,5 +1,4 @@
 export { compareEntries } from './compare';
-export { entryBytes, findWinner, findWinners, isWave } from './entry-content';
 export { thumbnail } from './entry-form';
 export { overviewOf } from './overview';
 export { findInEntry } from './find-in-entry';

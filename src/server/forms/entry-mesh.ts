@@ -29,7 +29,7 @@ import {
 import { kindOf } from '../../core/game';
 import { database } from '../database';
 import type { MeshFacts } from '../shapes';
-import { entryBytes, findWinner } from '../entries/entry-content';
+import { entryBytes, findWinner } from '../content';
 import { endingsOf, formRecipeOf } from '../recipes';
 import { inThread } from '../threads';
 import { pictureFileAs } from './picture-out';

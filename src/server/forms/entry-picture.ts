@@ -13,7 +13,7 @@ import {
 import { mimeOf } from '../../core/game';
 import { companionNames, type Recipe } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
-import { entryBytes, entryHead, findWinner } from '../entries/entry-content';
+import { entryBytes, entryHead, findWinner } from '../content';
 import { FOUND_RECIPE } from '../../core/carve';
 import { isSheet, pathInGameOf, withArchive } from '../games';
 import { formRecipeOf, knownRecipes } from '../recipes';

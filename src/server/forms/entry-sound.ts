@@ -17,7 +17,7 @@ import {
 } from '../../core/forms/sound';
 import { readEntry } from '../../core/recipe';
 import type { SoundOut } from '../../core/forms/sound/out-formats';
-import { entryBytes, isWave } from '../entries/entry-content';
+import { entryBytes, isWave } from '../content';
 import { holdArchive, withArchive } from '../games';
 import { encodedAs, probeSound, soundByFfmpeg, waveAs } from './ffmpeg';
 

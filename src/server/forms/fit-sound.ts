@@ -20,7 +20,7 @@ import {
   type SoundFormat,
   type WavFacts,
 } from '../../core/forms/sound';
-import { isWave } from '../entries/entry-content';
+import { isWave } from '../content';
 import { encodedAs, isWritten, probeSound, samplesAs, soundByFfmpeg, waveAs, type SoundTarget } from './ffmpeg';
 
 export interface SoundWishes {

@@ -22,7 +22,7 @@ import { filesOfOurs } from './installed';
 import { newFiles } from './new-files';
 import { knownRecipes } from '../recipes';
 import { blobPath, underRoots } from '../storage';
-import { keysFor } from './keys/keyring';
+import { keysFor, type KeyRing } from './keys/keyring';
 import { knownNames } from './names/known-names';
 import { isSheet, openSheet } from './sheets';
 
@@ -265,12 +265,6 @@ export async function entrySource(archive: Archive, n: number, scratch: Scratch)
     return sliceSource(stored, 0, stored.size, path);
   }
   return scratch.keep(readEntry(archive, n), path);
-}
-
-export interface KeyRing {
-  readonly keys: ReadonlyMap<string, Uint8Array>;
-  /** Ids of these keys, by slot. */
-  readonly ids: Readonly<Record<string, number>>;
 }
 
 /** Opens with the first keyring that fits. @returns the archive and the ids of the keys that opened it */

@@ -14,8 +14,7 @@ import { archiveFile, requireGame } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import { insideOrder, type HitAnswer, type HitsPage, type RunAnswer } from '../shapes';
-import { eachEntry } from './each-entry';
-import { FILE_ITSELF } from './text-in-file';
+import { eachEntry, FILE_ITSELF } from './each-entry';
 
 /** Hits that are kept of a search, and of one entry. */
 const MOST_HITS = 20_000;

@@ -3,7 +3,7 @@ import { FaultError, faultOf, sayFault, throwIfStopped } from '../../core/faults
 import { kindOf, SafePaths, type ModChange } from '../../core/game';
 import { keepBase } from '../changes';
 import { ChangeModel, database, ModModel, RunModel } from '../database';
-import { findWinner } from '../entries';
+import { findWinner } from '../content';
 import { env } from '../env';
 import { BESIDE_THE_GAME, isOfTheGame, requireGame, settleNewFiles } from '../games';
 import { startRun } from '../runs';

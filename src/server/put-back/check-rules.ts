@@ -4,7 +4,7 @@ import { throwIfStopped } from '../../core/faults';
 import { readWavFacts } from '../../core/forms/sound';
 import { brokenRules, inLoadOrder, type RuledEntry } from '../../core/game';
 import { ArchiveModel, type GameModel } from '../database';
-import { entryBytes, findWinner, isWave } from '../entries';
+import { entryBytes, findWinner, isWave } from '../content';
 import { entrySoundFormat, isPackedPicture, pictureOfFiles } from '../forms';
 import { profileOf } from '../games';
 import type { BuildFile, BuiltChange, JudgeFinding, JudgeReport } from '../shapes';

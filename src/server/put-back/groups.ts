@@ -3,7 +3,7 @@ import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import { ArchiveModel, database } from '../database';
-import { findWinner, findWinners } from '../entries';
+import { findWinner, findWinners } from '../content';
 import { BESIDE_THE_GAME, isOfTheGame } from '../games';
 import type { BuildFile, BuildWays, BuiltChange, How } from '../shapes';
 import type { Addition, Replacement } from './replacement';

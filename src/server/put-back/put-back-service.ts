@@ -6,7 +6,7 @@ import { proofAnswer, requireGame, seenFile } from '../games';
 import type { PutBackAnswer, sceneQuery } from '../shapes';
 import { readBlob } from '../storage';
 import { buildChanges, listedChanges } from './build-changes';
-import type { TestReport } from './test-run';
+import type { TestReport } from './test-report';
 import { waysOf } from './ways-run';
 
 /** Builds and installs of a game, the newest first. */

@@ -7,7 +7,7 @@ import { CancelledError, FaultError } from '../../core/faults';
 import { programFile } from '../programs';
 import type { JudgeReport } from '../shapes';
 import { keepBlob } from '../storage';
-import type { TestOptions, TestReport } from './test-run';
+import type { TestOptions, TestReport } from './test-report';
 
 /** A game that hangs is a finding, not a reason to wait. */
 const LIMIT_MS = 120_000;

@@ -8,20 +8,7 @@ import { checkRules } from './check-rules';
 import { runTestCommand } from './command-run';
 import { withOverlay } from './overlay';
 import { PROGRAM, standInRun } from './stand-in-run';
-
-/** A report with the scene as it was before the build. */
-export interface TestReport extends JudgeReport {
-  readonly before?: JudgeReport['scene'];
-  readonly beforeFilm?: JudgeReport['film'];
-}
-
-export interface TestOptions {
-  readonly signal: AbortSignal;
-  /** The game without the build is loaded as well. */
-  readonly includeBefore: boolean;
-  /** Paths of changed entries that are shown as they are in the game. */
-  readonly show: readonly string[];
-}
+import type { TestOptions, TestReport } from './test-report';
 
 /** @throws CancelledError when the run is stopped */
 export async function testRun(

@@ -1,3 +1,5 @@
 export { recordsRun, startRecords } from './index-run';
 export { setTileMap, tileMapOf, tileMapPicture } from './tile-maps';
-export { listRecords, listRecordTables, setCell, setReference, whereIs } from './record-service';
+export { withValue } from './read';
+export { checkReference, listRecords, listRecordTables, setReference, whereIs } from './record-service';
+export { danglingIn } from './tables';

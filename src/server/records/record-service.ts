@@ -1,14 +1,9 @@
 /** Tables of records: looked through, followed, and changed value by value. */
-import { posix } from 'node:path';
 import { FaultError } from '../../core/faults';
-import type { Pointer } from '../../core/forms/records';
-import { takeChange } from '../changes';
 import { ChangeModel, GameModel } from '../database';
-import { entryBytes, findWinner } from '../entries';
 import { profileOf, requireGame } from '../games';
 import type {
   CellEdit,
-  ChangeAnswer,
   RecordLine,
   RecordReference,
   RecordsPage,
@@ -19,7 +14,7 @@ import type {
   WhereAnswer,
 } from '../shapes';
 import { readBlob } from '../storage';
-import { recordsOf, withValue } from './read';
+import { recordsOf } from './read';
 import { placeOf, select, tablesOf } from './tables';
 
 /** Fields that are told of where a value stands. */
@@ -151,27 +146,6 @@ export async function whereIs(gameId: number, value: string): Promise<WhereAnswe
   return { value, fields, total: fields.reduce((sum, { count }) => sum + count, 0) };
 }
 
-/**
- * Writes one value into its file, which becomes a change.
- *
- * @throws FormatError `wrong-kind` for a value of another kind
- * @throws FaultError `conflict` when the field refers to rows and none is called so, unless it is wanted anyway
- */
-export async function setCell(gameId: number, edit: CellEdit): Promise<ChangeAnswer> {
-  const { path, pointer, column, typed } = edit;
-  const active = await ChangeModel.findOne({ where: { gameId, path, undone: false, modId: null, action: 'replace' } });
-  const winner = await findWinner(gameId, path);
-  const bytes = active === null ? (await entryBytes(winner.archive, winner.n)).bytes : await readBlob(active.blob);
-  const fresh = await withValue(bytes, path, pointer as Pointer, column, typed);
-  if (!edit.anyway) await checkReference(gameId, edit);
-  return takeChange(gameId, {
-    path,
-    fileName: posix.basename(path),
-    bytes: fresh,
-    why: 'typed in Records',
-  });
-}
-
 /** The values of a list that was typed, or the one value. */
 function listed(typed: string): string[] {
   try {
@@ -183,7 +157,7 @@ function listed(typed: string): string[] {
   return [typed];
 }
 
-async function checkReference(gameId: number, { table, column, typed, path }: CellEdit): Promise<void> {
+export async function checkReference(gameId: number, { table, column, typed, path }: CellEdit): Promise<void> {
   const tables = await tablesOf(gameId);
   const own = tables.find(({ id }) => id === table);
   const reference = profileOf(await requireGame(gameId)).references.find(

@@ -11,7 +11,7 @@ import {
 } from '../../core/forms/records';
 import type { TileMapOrder } from '../../workers/pool-thread';
 import { GameModel } from '../database';
-import { entryBytes, findWinner } from '../entries';
+import { entryBytes, findWinner } from '../content';
 import { pictureFileAs } from '../forms';
 import { profileOf, requireGame } from '../games';
 import type { TileMapAnswer, TileMapEdit } from '../shapes';

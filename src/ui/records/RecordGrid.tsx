@@ -12,7 +12,7 @@ import { Empty, FaultNote } from '../shared/states';
 import { useTallList } from '../shared/use-tall-list';
 import { CellField } from './CellField';
 import { ColumnHead } from './ColumnHead';
-import type { RecordPlace } from './RecordsView';
+import type { RecordPlace } from './record-place';
 
 const PAGE = 100;
 const ROW = 34;

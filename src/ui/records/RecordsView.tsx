@@ -13,18 +13,8 @@ import { count, counted } from '../shared/format';
 import { isGoing, useAct, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { RecordGrid } from './RecordGrid';
+import type { RecordPlace } from './record-place';
 import { Where } from './Where';
-
-/** Which rows are shown; it stands in the address. */
-export interface RecordPlace {
-  readonly table: number | undefined;
-  readonly search: string;
-  readonly column: string | undefined;
-  readonly value: string | undefined;
-  readonly dangling: boolean;
-  /** A value that is looked for over the whole game. */
-  readonly where: string;
-}
 
 function useRecordPlace(): [RecordPlace, (next: Partial<RecordPlace>) => void] {
   const params = useSearchParams();

@@ -5,7 +5,7 @@ import type { WhereAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { count, counted } from '../shared/format';
 import { Empty, FaultNote } from '../shared/states';
-import type { RecordPlace } from './RecordsView';
+import type { RecordPlace } from './record-place';
 
 /** Where a value is set or read, over all tables: by field, each a way to its rows. */
 export function Where({

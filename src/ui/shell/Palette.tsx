@@ -12,7 +12,7 @@ import { api } from '../shared/api';
 import { KindMark } from '../shared/marks';
 import { useAct, useGame } from '../shared/queries';
 import type { KindName } from '../../server/shapes';
-import { STATIONS } from './Shell';
+import { STATIONS } from './stations';
 
 interface Item {
   readonly group: 'Go to' | 'Do' | 'Archives' | 'Entries';

@@ -14,15 +14,7 @@ import { Empty, FaultNote } from '../shared/states';
 import { KeysDialog } from './KeysDialog';
 import { Palette } from './Palette';
 import { isTyping } from './shortcuts';
-
-export const STATIONS = [
-  { path: 'open', name: 'Open' },
-  { path: 'find', name: 'Find' },
-  { path: 'take-out', name: 'Take out' },
-  { path: 'change', name: 'Change' },
-  { path: 'put-back', name: 'Put back' },
-] as const;
-type StationPath = (typeof STATIONS)[number]['path'];
+import { STATIONS, type StationPath } from './stations';
 
 /** The frame around every station: the way along the top, news of runs, the palette. */
 export function Shell({ gameId, children }: { gameId: number; children: ReactNode }) {

@@ -16,7 +16,8 @@ import {
   undoDrop,
 } from '../../../src/server/changes';
 import { ArchiveModel, BuildModel, ChangeModel, database, InstallModel, ModModel } from '../../../src/server/database';
-import { entryBytes, findWinner, listEntries } from '../../../src/server/entries';
+import { listEntries } from '../../../src/server/entries';
+import { entryBytes, findWinner } from '../../../src/server/content';
 import { filmFile } from '../../../src/server/films';
 import { findInside, gameAnswer } from '../../../src/server/games';
 import { startMeasure, startTidy } from '../../../src/server/home';

@@ -13,7 +13,7 @@ import {
   type MeshPart,
 } from './mesh';
 import { laneRange } from './numbers';
-import type { ClipTrack, OpenMesh } from './open-mesh';
+import type { ClipTrack, OpenMesh } from './mesh-model';
 import { packedRows } from './packed-rows';
 import type { RecipeMesh } from './recipe-mesh';
 import { simplify } from './simplify';

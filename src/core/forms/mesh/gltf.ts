@@ -4,7 +4,7 @@ import { FormatError } from '../../faults';
 import { clipInMetres, inMetres } from './space';
 import { type Mesh, type MeshClip, type MeshJoint, type MeshPart, type Quad, type Triple } from './mesh';
 import { checkNumbers } from './numbers';
-import type { OpenMesh } from './open-mesh';
+import type { OpenMesh } from './mesh-model';
 import { restMatrices, invertRigid } from './skeleton';
 
 export interface GltfOptions {

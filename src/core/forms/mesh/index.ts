@@ -15,7 +15,8 @@ export {
 } from './mesh';
 export { writeObj } from './obj';
 export { meshName, openAsMesh } from './open-as-mesh';
-export { readOpenMesh, type OpenMesh } from './open-mesh';
+export type { OpenMesh } from './mesh-model';
+export { readOpenMesh } from './open-mesh';
 export { readRecipeClip, writeRecipeClip, type RecipeClip } from './recipe-clip';
 export { readRecipeMesh, writeRecipeMesh, type RecipeMesh } from './recipe-mesh';
 export { uniteShells } from './solid';

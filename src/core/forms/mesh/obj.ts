@@ -1,7 +1,7 @@
 /** Wavefront OBJ: places, texture coordinates, normals and faces as lines of text. */
 import { FormatError } from '../../faults';
 import type { Mesh, MeshPart } from './mesh';
-import type { OpenMesh } from './open-mesh';
+import type { OpenMesh } from './mesh-model';
 import { inMetres } from './space';
 
 /** The most detailed level in metres with y up; each part is a group with its material. */

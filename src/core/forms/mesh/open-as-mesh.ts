@@ -1,6 +1,6 @@
 /** A mesh of an open format as any other: in metres, with y up. */
 import type { Mesh } from './mesh';
-import type { OpenMesh } from './open-mesh';
+import type { OpenMesh } from './mesh-model';
 
 export function openAsMesh({ materials, joints, levels }: OpenMesh): Mesh {
   const some = levels.flat().some(({ material }) => material < 0);

@@ -1,28 +1,9 @@
 /** Meshes of open formats as they come: metres (or units nobody knows), y up, joints and materials by name. */
 import { FormatError } from '../../faults';
-import type { MeshJoint, MeshPart } from './mesh';
+import type { OpenMesh } from './mesh-model';
 import { readGltf } from './gltf';
 import { readObj } from './obj';
 import { readStl } from './stl';
-
-/** How one joint moves along time. */
-export interface ClipTrack {
-  readonly joint: string;
-  readonly path: 'rotation' | 'translation';
-  /** Values hold until the next one; in between they change evenly otherwise. */
-  readonly steps: boolean;
-  /** In seconds. */
-  readonly times: Float32Array;
-  readonly values: Float32Array;
-}
-
-export interface OpenMesh {
-  readonly materials: readonly string[];
-  readonly joints: readonly MeshJoint[];
-  /** Parts by level of detail, the most detailed first. */
-  readonly levels: readonly (readonly MeshPart[])[];
-  readonly clips: readonly { readonly name: string; readonly tracks: readonly ClipTrack[] }[];
-}
 
 /** @throws FormatError `wrong-kind` for a file that is no mesh, or one with a fault, with its place */
 export function readOpenMesh(bytes: Uint8Array, file: string): Promise<OpenMesh> {

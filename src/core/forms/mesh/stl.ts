@@ -2,7 +2,7 @@
 import { FormatError } from '../../faults';
 import { weld, type Welded } from './inspect';
 import type { Mesh } from './mesh';
-import type { OpenMesh } from './open-mesh';
+import type { OpenMesh } from './mesh-model';
 import { inMetres } from './space';
 
 const HEAD_BYTES = 80;

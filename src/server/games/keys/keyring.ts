@@ -2,7 +2,13 @@
 import type { Recipe } from '../../../core/recipe';
 import { KeyModel } from '../../database';
 import { openSealed } from '../../storage';
-import type { KeyRing } from '../archive-access';
+
+/** Keys that are tried together. */
+export interface KeyRing {
+  readonly keys: ReadonlyMap<string, Uint8Array>;
+  /** Ids of these keys, by slot. */
+  readonly ids: Readonly<Record<string, number>>;
+}
 
 /** More combinations of keys than this are not tried. */
 const MAX_RINGS = 512;

@@ -1,5 +1,6 @@
 import { answer, numberParam } from '../../../../../src/server/http';
-import { listRecords, setCell } from '../../../../../src/server/records';
+import { listRecords } from '../../../../../src/server/records';
+import { setCell } from '../../../../../src/server/changes';
 import { cellEdit, recordsQuery } from '../../../../../src/server/shapes';
 
 type Context = { params: Promise<{ game: string }> };

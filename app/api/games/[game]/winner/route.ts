@@ -1,4 +1,5 @@
-import { entryDetails, findWinner } from '../../../../../src/server/entries';
+import { entryDetails } from '../../../../../src/server/entries';
+import { findWinner } from '../../../../../src/server/content';
 import { answer, numberParam } from '../../../../../src/server/http';
 
 type Context = { params: Promise<{ game: string }> };

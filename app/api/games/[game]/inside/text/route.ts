@@ -1,5 +1,5 @@
 import { answer, numberParam } from '../../../../../../src/server/http';
-import { changeText, textPlaceOf } from '../../../../../../src/server/inside';
+import { changeText, textPlaceOf } from '../../../../../../src/server/changes';
 import { textOrder, textPlaceQuery } from '../../../../../../src/server/shapes';
 
 type Context = { params: Promise<{ game: string }> };

@@ -1,4 +1,4 @@
-import { entryBytes } from '../../../../../../../../src/server/entries';
+import { entryBytes } from '../../../../../../../../src/server/content';
 import { requireArchive } from '../../../../../../../../src/server/games';
 import { answerBytes, numberParam } from '../../../../../../../../src/server/http';
 

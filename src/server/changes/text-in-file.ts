@@ -4,14 +4,13 @@ import { openFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { fillTextRun, textRunAt, type TextRun } from '../../core/inside';
 import { readEntry } from '../../core/recipe';
-import { setAside, setUndone, takeChange } from '../changes';
 import { ChangeModel, database } from '../database';
 import { archiveFile, pathInGameOf, requireArchive, takeUpText, withArchive } from '../games';
+import { FILE_ITSELF } from '../inside';
 import type { TextOrder, TextPlace, TextPlaceAnswer } from '../shapes';
 import { keepBytes, readBlob } from '../storage';
-
-/** The number of an entry that stands for its file as a whole. */
-export const FILE_ITSELF = -1;
+import { setAside, setUndone } from './change-service';
+import { takeChange } from './take-change';
 
 /** The largest entry that is changed so: all of it is read. */
 const MOST_BYTES = 64 << 20;

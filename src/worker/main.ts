@@ -1,24 +1,24 @@
 /** The worker process: takes runs from its queues and works on them, one at a time of each queue. */
-import { CancelledError, faultOf, isFaultError, sayFault } from '../../core/faults';
-import { migrate, RunModel } from '../database';
-import { buildRun, putInRun, recoverInstalls, takeBackRun, waysRun } from '../put-back';
-import { removeOldUploads } from '../games';
-import { keySearchRun } from '../games/keys/key-search-run';
-import { namesRun } from '../games/names/names-run';
-import { findInsideRun, proveRun, scanRun, unlockRun } from '../games/scan';
-import { bringInRun, rebaseRun, renewRun } from '../changes';
-import { filmRun } from '../films';
-import { measureRun, tidyRun } from '../home';
-import { insideRun, linksRun } from '../inside';
-import { bringModRun, shareRun } from '../mods';
-import { recordsRun } from '../records';
-import { routineRun } from '../routines';
-import { takeOutRun } from '../take-out';
-import { wordsInRun } from '../words';
-import { announce, runEvents } from './events';
-import { BEHIND, FRONT, QUEUE, queue } from './queue';
-import type { RunContext, RunWork } from './run-context';
-import { cleanRuns, requeueLost } from './run-service';
+import { CancelledError, faultOf, isFaultError, sayFault } from '../core/faults';
+import { migrate, RunModel } from '../server/database';
+import { buildRun, putInRun, recoverInstalls, takeBackRun, waysRun } from '../server/put-back';
+import { removeOldUploads } from '../server/games';
+import { keySearchRun } from '../server/games/keys/key-search-run';
+import { namesRun } from '../server/games/names/names-run';
+import { findInsideRun, proveRun, scanRun, unlockRun } from '../server/games/scan';
+import { bringInRun, rebaseRun, renewRun } from '../server/changes';
+import { filmRun } from '../server/films';
+import { measureRun, tidyRun } from '../server/home';
+import { insideRun, linksRun } from '../server/inside';
+import { bringModRun, shareRun } from '../server/mods';
+import { recordsRun } from '../server/records';
+import { routineRun } from '../server/routines';
+import { takeOutRun } from '../server/take-out';
+import { wordsInRun } from '../server/words';
+import { announce, runEvents } from '../server/runs/events';
+import { BEHIND, FRONT, QUEUE, queue } from '../server/runs/queue';
+import type { RunContext, RunWork } from '../server/runs/run-context';
+import { cleanRuns, requeueLost } from '../server/runs/run-service';
 
 const WORK: Readonly<Record<string, RunWork>> = {
   scan: scanRun,
