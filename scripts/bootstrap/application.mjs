@@ -90,11 +90,13 @@ export async function startApplication(checkout, { url, home, roots, wantedPort 
       throw error;
     });
   await orStop(waitFor(() => worker.said().includes('worker ready'), worker, 'The worker'));
-  const web = start(process.execPath, [join(checkout, '.zero-latch', 'programs', 'web.cjs')], {
-    cwd: checkout,
-    env: { ...env, ZERO_LATCH_BIND: bind },
-    log: log('web'),
-  });
+  const startWeb = () =>
+    start(process.execPath, [join(checkout, '.zero-latch', 'programs', 'web.cjs')], {
+      cwd: checkout,
+      env: { ...env, ZERO_LATCH_BIND: bind },
+      log: log('web'),
+    });
+  const web = startWeb();
   begun.push(web);
   const address = `http://${LOOPBACK.test(bind) || /^(0\.0\.0\.0|::)$/.test(bind) ? '127.0.0.1' : bind}:${port}`;
   const answers = () =>
@@ -104,7 +106,7 @@ export async function startApplication(checkout, { url, home, roots, wantedPort 
       () => false,
     );
   await orStop(waitFor(answers, web, 'The web server'));
-  return { address, worker, web, startWorker, stop: () => Promise.all([web.stop(), worker.stop()]) };
+  return { address, worker, web, startWeb, startWorker, stop: () => Promise.all([web.stop(), worker.stop()]) };
 }
 
 async function waitFor(ready, process_, name) {

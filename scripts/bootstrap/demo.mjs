@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { buildPages, startApplication } from './application.mjs';
+import { keepRunning, lookAfter, takeTurn } from './keep.mjs';
 import { startPostgres } from './postgres.mjs';
 import { quietly } from './run.mjs';
 import { Stop, step } from './say.mjs';
@@ -8,7 +9,13 @@ import { Stop, step } from './say.mjs';
 /** Everything a person needs to try Zero Latch, until Ctrl C. */
 export async function runDemo(checkout) {
   const home = resolve(checkout, process.env.ZERO_LATCH_HOME ?? '.zero-latch');
-  const undo = [];
+  mkdirSync(home, { recursive: true });
+  const turn = takeTurn(home);
+  if (turn.address !== undefined) {
+    process.stdout.write(`\nZero Latch runs here already: ${turn.address}\n`);
+    return 0;
+  }
+  const undo = [turn.letGo];
   let leaving;
   const leave = () =>
     (leaving ??= (async () => {
@@ -31,33 +38,27 @@ export async function runDemo(checkout) {
       roots: process.env.ZERO_LATCH_ROOTS,
       wantedPort: Number(process.env.ZERO_LATCH_PORT ?? 4310),
     });
-    undo.push(application.stop);
+    const now = { web: application.web, worker: application.worker };
+    undo.push(() => Promise.all([now.web.stop(), now.worker.stop()]));
+    if (postgres.mend !== undefined) undo.push(lookAfter('database', postgres.isRunning, postgres.mend));
+    turn.say(application.address);
     process.stdout.write(
       `\nZero Latch is ready: ${application.address}\nThe demo game is in ${join(home, 'demo', 'gondola-post')}\nCtrl C stops everything.\n`,
     );
-    const end = await Promise.race([asked, application.web.ended.then(() => 'web'), keepWorker(application, undo)]);
+    const kept = (name, begin) =>
+      keepRunning(name, now[name], begin, {
+        now: (running) => (now[name] = running),
+        stopped: () => leaving !== undefined,
+      }).then(() => name);
+    const end = await Promise.race([asked, kept('web', application.startWeb), kept('worker', application.startWorker)]);
     if (end !== 'asked')
-      process.stderr.write(`The ${end} ended by itself:\n${application[end]?.said().slice(-3000) ?? ''}\n`);
+      process.stderr.write(`The ${end} keeps ending by itself:\n${now[end]?.said().slice(-3000) ?? ''}\n`);
     await leave();
     return end === 'asked' ? 0 : 1;
   } catch (error) {
     await leave();
     throw error;
   }
-}
-
-/** A worker that dies is started again, a few times: its runs wait to be resumed. */
-async function keepWorker(application, undo) {
-  let worker = application.worker;
-  for (let again = 0; again < 5; again++) {
-    await worker.ended;
-    if (application.web.child.exitCode !== null) return new Promise(() => {});
-    step('The worker ended; starting it again');
-    worker = application.startWorker();
-    undo.push(worker.stop);
-  }
-  await worker.ended;
-  return 'worker';
 }
 
 function makeDemoGame(checkout, home) {

@@ -1,0 +1,105 @@
+/** What was started is started again when it ends by itself, unless it keeps ending. */
+import { closeSync, openSync, readFileSync, rmSync, writeFileSync, writeSync } from 'node:fs';
+import { join } from 'node:path';
+import { Stop, step } from './say.mjs';
+
+/** A process may end so often in so long; one that ends more often has something that a start does not mend. */
+const MOST_ENDS = 5;
+const WITHIN_MS = 10 * 60_000;
+
+/**
+ * @param begin starts it; `ended` of what it returns resolves when it has ended
+ * @param now told when it has been started again
+ * @returns once it has ended too often, or `stopped` says that it is meant to
+ */
+export async function keepRunning(
+  name,
+  first,
+  begin,
+  { now = () => {}, stopped = () => false, within = WITHIN_MS } = {},
+) {
+  const ends = [];
+  for (let running = first; ;) {
+    await running.ended;
+    if (stopped()) return running;
+    ends.push(Date.now());
+    while (ends[0] < Date.now() - within) ends.shift();
+    if (ends.length > MOST_ENDS) return running;
+    step(`The ${name} ended; starting it again`);
+    running = await begin();
+    now(running);
+  }
+}
+
+/** Looks now and then whether something is there, and mends it when it is not. @returns how to stop looking */
+export function lookAfter(name, isThere, mend, { every = 3_000 } = {}) {
+  let busy = false;
+  const ends = [];
+  const timer = setInterval(() => {
+    if (busy || isThere()) return;
+    ends.push(Date.now());
+    while (ends[0] < Date.now() - WITHIN_MS) ends.shift();
+    if (ends.length > MOST_ENDS) return;
+    busy = true;
+    step(`The ${name} ended; starting it again`);
+    Promise.resolve()
+      .then(mend)
+      .catch((error) => process.stderr.write(`${error.message}\n`))
+      .finally(() => (busy = false));
+  }, every);
+  return () => clearInterval(timer);
+}
+
+/**
+ * One start at a time works in a home.
+ *
+ * @returns `address` of the start that is at work already; else how to say our own address, and to let go
+ */
+export function takeTurn(home) {
+  const path = join(home, 'running.json');
+  for (let tries = 0; tries < 3; tries++) {
+    try {
+      const file = openSync(path, 'wx', 0o600);
+      writeSync(file, JSON.stringify({ pid: process.pid }));
+      closeSync(file);
+      return {
+        address: undefined,
+        say: (address) => writeFileSync(path, JSON.stringify({ pid: process.pid, address })),
+        letGo: () => rmSync(path, { force: true }),
+      };
+    } catch (error) {
+      if (error.code !== 'EEXIST') throw error;
+    }
+    const other = readOther(path);
+    if (other !== undefined && isOurs(other.pid)) {
+      if (other.address !== undefined) return { address: other.address };
+      throw new Stop(`Zero Latch is being started here already, by process ${other.pid}.`);
+    }
+    // Left behind by a start that was killed.
+    rmSync(path, { force: true });
+  }
+  throw new Stop('Several starts of Zero Latch are in each other’s way here. Try again.');
+}
+
+function readOther(path) {
+  try {
+    return JSON.parse(readFileSync(path, 'utf8'));
+  } catch {
+    return undefined;
+  }
+}
+
+/** True for a process that is alive and is a start of this kind: numbers of processes are given again. */
+function isOurs(pid) {
+  try {
+    process.kill(pid, 0);
+  } catch (error) {
+    if (error.code === 'ESRCH') return false;
+  }
+  try {
+    return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('bootstrap');
+  } catch {
+    // Not every system shows what runs.
+    return true;
+  }
+}
