@@ -1,7 +1,7 @@
 /** The worker process: takes runs from its queues and works on them, one at a time of each queue. */
 import { CancelledError, faultOf, isFaultError, sayFault } from '../core/faults';
 import { migrate, RunModel } from '../server/database';
-import { buildRun, putInRun, recoverInstalls, takeBackRun, waysRun } from '../server/put-back';
+import { buildRun, putInRun, recoverInstalls, takeBackRun, estimateRun } from '../server/put-back';
 import { removeOldUploads } from '../server/games';
 import { keySearchRun } from '../server/games/keys/key-search-run';
 import { namesRun } from '../server/games/names/names-run';
@@ -36,7 +36,7 @@ const WORK: Readonly<Record<string, RunWork>> = {
   build: buildRun,
   rebase: rebaseRun,
   renew: (context) => renewRun(context, buildRun),
-  weigh: waysRun,
+  estimate: estimateRun,
   'words-in': wordsInRun,
   routine: routineRun,
   share: shareRun,

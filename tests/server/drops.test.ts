@@ -2,16 +2,16 @@
 import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import {
-  addArrival,
+  addIncomingFile,
   addInstead,
   countNumbers,
   editChange,
-  listArrivals,
+  listIncomingFiles,
   listChanges,
   newDrop,
-  numbersOf,
-  passOver,
-  placeArrival,
+  numberedFolders,
+  skipFile,
+  placeIncomingFile,
   startBringIn,
   undoDrop,
   unfinishedImports,
@@ -39,7 +39,8 @@ beforeAll(async () => {
 /** Drops files, each with its folders, and lets the run end. */
 async function dropped(files: Readonly<Record<string, Uint8Array>>, path?: string) {
   const { id: drop } = await newDrop(id);
-  for (const [name, bytes] of Object.entries(files)) await addArrival(id, drop, { name, path, bytes: once(bytes) });
+  for (const [name, bytes] of Object.entries(files))
+    await addIncomingFile(id, drop, { name, path, bytes: once(bytes) });
   const run = await ended((await startBringIn(id, drop)).id);
   expect(run.state).toBe('done');
   return { drop, result: run.result as Record<string, unknown> };
@@ -49,7 +50,7 @@ const flat = (background: string, side = 32) =>
   sharp({ create: { width: side, height: side, channels: 4, background } })
     .png()
     .toBuffer();
-const waiting = async (drop: number) => (await listArrivals(id)).rows.filter((row) => row.drop === drop);
+const waiting = async (drop: number) => (await listIncomingFiles(id)).rows.filter((row) => row.drop === drop);
 const bytesOf = async (path: string) => {
   const { archive, n } = await findWinner(id, path);
   return (await entryBytes(archive, n)).bytes;
@@ -84,7 +85,7 @@ test('a hundred files in folders: those that changed are taken, the same are pas
   expect((await ended((await startBuild(id, 'patch')).id)).result).toMatchObject({ started: true });
   expect((await undoDrop(id, drop)).undone).toBeGreaterThan(changed);
   expect((await listChanges(id)).filter(({ undone }) => !undone)).toEqual([]);
-  expect(await passOver(id, drop)).toEqual({ passed: 3 });
+  expect(await skipFile(id, drop)).toEqual({ passed: 3 });
 });
 
 test('two files for one entry, and a name that stands for several, are asked about', async () => {
@@ -97,8 +98,8 @@ test('two files for one entry, and a name that stands for several, are asked abo
   expect([first!.state, second!.state, view!.state]).toEqual(['which', 'which', 'which']);
   expect(first!.choices).toEqual([{ path: 'ui/icons/icon_01.png', why: 'as icon_01.png does' }]);
   expect(view!.choices.length).toBeGreaterThan(10);
-  await placeArrival(id, drop, second!.id, 'ui/icons/icon_01.png');
-  await expect(placeArrival(id, drop, first!.id, 'no/such/entry')).rejects.toMatchObject({
+  await placeIncomingFile(id, drop, second!.id, 'ui/icons/icon_01.png');
+  await expect(placeIncomingFile(id, drop, first!.id, 'no/such/entry')).rejects.toMatchObject({
     fault: { code: 'no-such-entry' },
   });
   const run = await ended((await startBringIn(id, drop)).id);
@@ -106,7 +107,7 @@ test('two files for one entry, and a name that stands for several, are asked abo
   const [change] = await listChanges(id);
   expect(change).toMatchObject({ why: 'by hand', fileName: 'icon_01.png' });
   expect(await editChange(id, change!.id, { note: ' darker ' })).toMatchObject({ note: 'darker', undone: false });
-  await passOver(id, drop);
+  await skipFile(id, drop);
 });
 
 test('numbered files say what each way of counting would replace; labels find their entries', async () => {
@@ -117,9 +118,9 @@ test('numbered files say what each way of counting would replace; labels find th
   const other = await cue('voices/de/cue_0100.adpcm');
   const { drop } = await dropped({ 'en/1.wav': other, 'en/2.wav': other });
   expect((await waiting(drop)).map(({ state }) => state)).toEqual(['number', 'number']);
-  expect((await numbersOf(id, drop, undefined)).folders[0]).toMatchObject({ folder: 'voices/en', count: 28 });
+  expect((await numberedFolders(id, drop, undefined)).folders[0]).toMatchObject({ folder: 'voices/en', count: 28 });
   await setLabels(id, [{ path: 'voices/en/cue_0105.adpcm', text: 'last call' }]);
-  const { ways } = await numbersOf(id, drop, 'voices/en');
+  const { ways } = await numberedFolders(id, drop, 'voices/en');
   expect(ways.map(({ counting, fits, shown }) => [counting, fits, shown[0]])).toEqual([
     ['own', 0, { name: 'en/1.wav', path: null, label: null }],
     ['from 0', 2, { name: 'en/1.wav', path: 'voices/en/cue_0105.adpcm', label: 'last call' }],
@@ -168,7 +169,7 @@ test('a run that is stopped leaves what it did not reach waiting', async () => {
     .png()
     .toBuffer();
   const names = ['cabin', 'crane', 'post_box'].flatMap((one) => [`${one}_colour.png`, `${one}_normal.png`]);
-  for (const name of names) await addArrival(id, drop, { name, bytes: once(picture) });
+  for (const name of names) await addIncomingFile(id, drop, { name, bytes: once(picture) });
   const run = await startBringIn(id, drop);
   await stopRun(run.id);
   const end = await ended(run.id);
@@ -193,8 +194,8 @@ test('a drop is undone as a whole: what it took the place of comes back, and wha
       dropId,
       ...more,
     });
-  const mine = await change(before.id, { undone: true, setAsideBy: drop });
-  const first = await change(drop, { undone: true, setAsideBy: drop });
+  const mine = await change(before.id, { undone: true, supersededBy: drop });
+  const first = await change(drop, { undone: true, supersededBy: drop });
   const second = await change(drop, {});
   expect(await undoDrop(id, drop)).toEqual({ undone: 1 });
   const now = await ChangeModel.findAll({ where: { gameId: id, path }, order: [['id', 'ASC']] });
@@ -211,21 +212,21 @@ test('an import that is cut off says what is missing, takes the rest, and can be
   const bytes = await flat('#123456', 256);
   const order = files.map((name) => ({ name, size: bytes.length }));
   const { id: drop } = await newDrop(id, order);
-  await addArrival(id, drop, { name: files[0]!, bytes: once(bytes) });
+  await addIncomingFile(id, drop, { name: files[0]!, bytes: once(bytes) });
   expect(await unfinishedImports(id)).toMatchObject([
     { id: drop, total: 2, received: 1, missing: [{ name: files[1], size: bytes.length }] },
   ]);
-  await addArrival(id, drop, { name: files[1]!, bytes: once(bytes) });
+  await addIncomingFile(id, drop, { name: files[1]!, bytes: once(bytes) });
   expect(await unfinishedImports(id)).toMatchObject([{ received: 2, missing: [] }]);
   // Handed to the worker, it is an import like any other.
   expect((await ended((await startBringIn(id, drop)).id)).state).toBe('done');
   expect(await unfinishedImports(id)).toEqual([]);
   await undoDrop(id, drop);
-  await passOver(id, drop);
+  await skipFile(id, drop);
 
   const { id: second } = await newDrop(id, order);
-  await addArrival(id, second, { name: files[0]!, bytes: once(bytes) });
-  await passOver(id, second);
+  await addIncomingFile(id, second, { name: files[0]!, bytes: once(bytes) });
+  await skipFile(id, second);
   expect(await unfinishedImports(id)).toEqual([]);
-  expect((await listArrivals(id)).rows.filter((row) => row.drop === second)).toEqual([]);
+  expect((await listIncomingFiles(id)).rows.filter((row) => row.drop === second)).toEqual([]);
 });

@@ -8,11 +8,11 @@ import { writeHold } from '../../demo/archives/hold';
 import { gameKey } from '../../demo/make-game';
 import { BuildModel } from '../../src/server/database';
 import {
-  addArrival,
+  addIncomingFile,
   choicesOf,
-  convertArrival,
+  convertIncomingFile,
   fitAgain,
-  listArrivals,
+  listIncomingFiles,
   listChanges,
   modelOfChange,
   newDrop,
@@ -39,7 +39,7 @@ import {
   whereIs,
 } from '../../src/server/records';
 import { setCell } from '../../src/server/changes';
-import { recordsQuery, type FilmWishes } from '../../src/server/shapes';
+import { recordsQuery, type FilmOptions } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, fault, freshGame, games, key, once, openedGame, settled, withWorker } from './support';
@@ -283,12 +283,12 @@ test('a film with nothing to see or hear, subtitles that overlap or of no langua
 test('a film file gets the codecs, size and rate of the one it replaces, as large as is wished', async () => {
   ownFilm('was.mp4', '-c:v', 'libx264', '-b:v', '300k', '-c:a', 'aac', '-ar', '32000', '-ac', '1');
   const given = ownFilm('given.webm', '-vf', 'scale=640:480', '-c:v', 'libvpx', '-b:v', '2M', '-c:a', 'libvorbis');
-  const fitted = async (file: Uint8Array, name: string, wishes: FilmWishes = {}) => {
+  const fitted = async (file: Uint8Array, name: string, fitOptions: FilmOptions = {}) => {
     const { signal } = new AbortController();
     const given = join(games, `given-${name}`);
     writeFileSync(given, file);
     const was = join(games, 'was.mp4');
-    const made = await fitFilmFile({ path: 'films/was.mp4', was, given, fileName: name, wishes, signal });
+    const made = await fitFilmFile({ path: 'films/was.mp4', was, given, fileName: name, fitOptions, signal });
     cpSync(blobPath(made.blob.sha256), join(games, 'fitted.mp4'));
     return {
       ...made,
@@ -441,13 +441,13 @@ test.each([
     // Another film waits until it is said how it is converted.
     const { id: dropId } = await newDrop(game.id);
     const bytes = ownFilm('given.mp4', '-c:v', 'libx264', '-preset', 'veryfast', '-c:a', 'aac');
-    const { id: arrival } = await addArrival(game.id, dropId, { name: 'clip.mp4', bytes: once(bytes) });
+    const { id: arrival } = await addIncomingFile(game.id, dropId, { name: 'clip.mp4', bytes: once(bytes) });
     await ended((await startBringIn(game.id, dropId)).id);
-    expect((await listArrivals(game.id)).rows).toMatchObject([{ id: arrival, state: 'how' }]);
+    expect((await listIncomingFiles(game.id)).rows).toMatchObject([{ id: arrival, state: 'how' }]);
     const choices = await choicesOf(game.id, dropId, arrival);
     expect(choices).toMatchObject({ codec, rate: 12, seconds: expect.closeTo(3, 0), sound: true });
     expect(choices.sizes.small).toBeLessThan(choices.sizes.fine);
-    await convertArrival(game.id, dropId, arrival, { quality: 'even', keyframes: 6 });
+    await convertIncomingFile(game.id, dropId, arrival, { quality: 'even', keyframes: 6 });
     await ended((await startBringIn(game.id, dropId)).id);
     const [change] = await listChanges(game.id);
     expect(change!.done.join()).toContain(`36 pictures of 128 × 96, 12 a second, ${codec.toUpperCase()}`);

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import iconv from 'iconv-lite';
 import sharp from 'sharp';
 import { fit } from '../../src/server/changes/fit';
-import { addArrival, newDrop, removeEntry, startBringIn } from '../../src/server/changes';
+import { addIncomingFile, newDrop, removeEntry, startBringIn } from '../../src/server/changes';
 import { entryDetails, listEntries } from '../../src/server/entries';
 import { entryBytes, findWinner } from '../../src/server/content';
 import { addGame, gameAnswer } from '../../src/server/games';
@@ -102,7 +102,7 @@ test('a replaced file goes in place, its original is kept, and comes back', asyn
     .png()
     .toBuffer();
   const { id: drop } = await newDrop(id);
-  await addArrival(id, drop, { name: path, path, bytes: once(red) });
+  await addIncomingFile(id, drop, { name: path, path, bytes: once(red) });
   expect((await ended((await startBringIn(id, drop)).id)).result).toMatchObject({ taken: 1 });
   expect((await ended((await startBuild(id, 'keep')).id)).state).toBe('done');
   const [build] = (await putBackAnswer(id)).builds;

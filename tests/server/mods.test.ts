@@ -15,7 +15,7 @@ import {
 } from '@zip.js/zip.js';
 import sharp from 'sharp';
 import { MOD_MANIFEST, type ModFile } from '../../src/core/game';
-import { addArrival, addEntry, newDrop, removeEntry, startBringIn } from '../../src/server/changes';
+import { addIncomingFile, addEntry, newDrop, removeEntry, startBringIn } from '../../src/server/changes';
 import { ChangeModel } from '../../src/server/database';
 import { listPaths } from '../../src/server/entries';
 import { entryBytes, findWinner } from '../../src/server/content';
@@ -38,7 +38,7 @@ const bytesOf = async (id: number, path: string) => {
 
 async function change(id: number, path: string, bytes: Uint8Array): Promise<void> {
   const { id: drop } = await newDrop(id);
-  await addArrival(id, drop, { name: path, path, bytes: once(bytes) });
+  await addIncomingFile(id, drop, { name: path, path, bytes: once(bytes) });
   expect((await ended((await startBringIn(id, drop)).id)).result).toMatchObject({ taken: 1 });
 }
 

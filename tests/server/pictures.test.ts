@@ -147,8 +147,8 @@ test('a texture takes another packing and size where its header leaves them free
   expect((await entryDetails(id, archive, n)).picture!.free).toEqual({ format: true, size: true });
   const clear = stripes(500, 500, 90);
   const bytes = await png(clear);
-  const wishes = { chosen: true, ownSize: true };
-  const change = await takeChange(id, { path: colour, fileName: 'large.png', bytes, wishes });
+  const fitOptions = { chosen: true, ownSize: true };
+  const change = await takeChange(id, { path: colour, fileName: 'large.png', bytes, fitOptions });
   expect(change.done.slice(0, 3)).toEqual([
     '512 × 512 instead of 256 × 256, as yours is',
     'BC3, because alpha is used: 100 % of the pixels are see-through',

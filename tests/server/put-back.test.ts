@@ -18,7 +18,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import {
-  addArrival,
+  addIncomingFile,
   addEntry,
   baseBytes,
   editChange,
@@ -40,7 +40,7 @@ import {
   startBuild,
   startPutIn,
   startTakeBack,
-  startWays,
+  startEstimate,
 } from '../../src/server/put-back';
 import { saveRoutine, startRoutine } from '../../src/server/routines';
 import { startRun } from '../../src/server/runs';
@@ -59,7 +59,7 @@ const bytesOf = async (id: number, path: string) => {
 
 async function change(id: number, path: string, bytes: Uint8Array): Promise<void> {
   const { id: drop } = await newDrop(id);
-  await addArrival(id, drop, { name: path, path, bytes: once(bytes) });
+  await addIncomingFile(id, drop, { name: path, path, bytes: once(bytes) });
   expect((await ended((await startBringIn(id, drop)).id)).result).toMatchObject({ taken: 1 });
 }
 
@@ -115,7 +115,7 @@ describe('a game with changes of every kind', () => {
   });
 
   test('says before what each way would write, and each way writes just that and starts', async () => {
-    const refused = await ended((await startWays(id)).id);
+    const refused = await ended((await startEstimate(id)).id);
     expect(refused.state).toBe('done');
     const { ways: answer } = await putBackAnswer(id);
     const { ways, archives } = answer!;
@@ -323,15 +323,15 @@ test('the game is updated under a build: what fits, what the game changed too, a
   await ended((await addKey(id, gameKey('1.4.2', 'content').toString('hex'))).id);
   await ended((await startRun({ kind: 'rebase', title: 'rebase', gameId: id })).id);
   expect((await gameAnswer(id)).build).toBe('1.4.2');
-  const stands = Object.fromEntries((await listChanges(id)).map(({ path, stands }) => [path, stands]));
-  expect(stands).toEqual({ [LIVERY]: 'fits', [WORDS]: 'fits', [both]: 'changed' });
+  const status = Object.fromEntries((await listChanges(id)).map(({ path, status }) => [path, status]));
+  expect(status).toEqual({ [LIVERY]: 'fits', [WORDS]: 'fits', [both]: 'changed' });
   const changed = (await listChanges(id)).find(({ path }) => path === both)!;
   expect(Buffer.compare((await baseBytes(id, changed.id)).bytes, theirs)).toBe(0);
   expect(Buffer.compare(await bytesOf(id, both), theirs)).not.toBe(0);
 
   const renewed = await ended((await startRenew(id)).id);
   expect(renewed).toMatchObject({ state: 'done', result: { started: true } });
-  expect((await listChanges(id)).filter(({ undone }) => !undone).map(({ stands }) => stands)).toEqual([
+  expect((await listChanges(id)).filter(({ undone }) => !undone).map(({ status }) => status)).toEqual([
     ...['fits', 'fits', 'fits'],
   ]);
   const [again] = (await putBackAnswer(id)).builds;

@@ -18,7 +18,7 @@ test('every column that names a row of another table is a foreign key', async ()
     select c.relname || '.' || a.attname as name
     from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace
     where n.nspname = 'public' and c.relkind in ('r', 'p') and a.attnum > 0 and not a.attisdropped
-      and (a.attname like '%\\_id' or a.attname = 'set_aside_by')
+      and (a.attname like '%\\_id' or a.attname = 'superseded_by')
       and not exists (select from pg_constraint f where f.conrelid = c.oid and f.contype = 'f' and a.attnum = any(f.conkey))`);
   expect(columns.map(({ name }) => name).filter((name) => !FREE.test(name))).toEqual([]);
 });
@@ -42,7 +42,7 @@ test('what each table is asked for by most is answered from an index', async () 
     `select * from runs where state = 'waiting'`,
     'select * from archives where game_id = 1',
     'select * from keys where game_id = 1',
-    `select * from arrivals where game_id = 1 and drop_id = 1 and state = 'waiting'`,
+    `select * from incoming_files where game_id = 1 and drop_id = 1 and state = 'waiting'`,
   ];
   await database().transaction(async (transaction) => {
     // Tables of tests are small, and small tables are read whole.

@@ -5,7 +5,7 @@ import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import { pictureError, readDds } from '../../src/core/forms/picture';
 import { readWavFacts, soundOfWav, writeWav } from '../../src/core/forms/sound';
-import { addArrival, listChanges, newDrop, soundOfChange, startBringIn } from '../../src/server/changes';
+import { addIncomingFile, listChanges, newDrop, soundOfChange, startBringIn } from '../../src/server/changes';
 import { BuildModel } from '../../src/server/database';
 import { entryDetails, listEntries, thumbnail } from '../../src/server/entries';
 import { entryBytes, findWinner } from '../../src/server/content';
@@ -68,7 +68,10 @@ test('all go out, come back changed, and the game shows them as they were meant'
   for (const path of paths) {
     const file = outFile(path);
     const bytes = endingOf(path) === 'png' ? await changedPicture(file) : changedSound(file);
-    await addArrival(id, drop, { name: `mine/${path.replace(/\.\w+$/, `.${endingOf(path)}`)}`, bytes: once(bytes) });
+    await addIncomingFile(id, drop, {
+      name: `mine/${path.replace(/\.\w+$/, `.${endingOf(path)}`)}`,
+      bytes: once(bytes),
+    });
   }
   const run = await ended((await startBringIn(id, drop)).id);
   // The flat mask of paint is the same upside down, and so are some signs: these are no changes.
@@ -115,8 +118,8 @@ test('a sheet that is changed, and a small picture in it: both are seen', async 
     .png()
     .toBuffer();
   const { id: drop } = await newDrop(id);
-  await addArrival(id, drop, { name: 'ui/signs.png', bytes: once(sheet) });
-  await addArrival(id, drop, { name: 'ui/signs.sheet/letters.png', bytes: once(sign) });
+  await addIncomingFile(id, drop, { name: 'ui/signs.png', bytes: once(sheet) });
+  await addIncomingFile(id, drop, { name: 'ui/signs.sheet/letters.png', bytes: once(sign) });
   expect((await ended((await startBringIn(id, drop)).id)).result).toMatchObject({ taken: 2, left: 0 });
   expect((await ended((await startBuild(id, 'patch')).id)).result).toMatchObject({ started: true });
   const { report } = (await putBackAnswer(id)).builds[0]!;

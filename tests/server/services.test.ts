@@ -28,7 +28,7 @@ import {
 } from '../../src/server/database';
 import { listEntries } from '../../src/server/entries';
 import { env } from '../../src/server/env';
-import { addGame, addKey, chooseRecipe, gameAnswer, removeGame, whileUnchanged } from '../../src/server/games';
+import { addGame, addKey, chooseRecipe, gameAnswer, removeGame, memoizeByVersion } from '../../src/server/games';
 import { recoverInstalls } from '../../src/server/put-back';
 import { knownRecipes, listRecipes, saveRecipe } from '../../src/server/recipes';
 import { listRuns, resumeRun, stopRun } from '../../src/server/runs';
@@ -175,7 +175,7 @@ test('what is small lies in a row, what is large in a file, and nobody who reads
 test('what is worked out of all changes is kept until one of them, or a mod, is another', async () => {
   const { id } = await openedGame('while-unchanged');
   let times = 0;
-  const worked = () => whileUnchanged(id, 'count', async () => ++times);
+  const worked = () => memoizeByVersion(id, 'count', async () => ++times);
   const rows = ['a', 'b'].map((path) => ({ gameId: id, path, kind: 'words', blob: 'x', size: 1, fileName: path }));
   await ChangeModel.bulkCreate(rows);
   expect([await worked(), await worked()]).toEqual([1, 1]);

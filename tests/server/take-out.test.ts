@@ -5,7 +5,7 @@ import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import { unpackLevel } from '../../src/core/forms/picture';
 import { readWavFacts } from '../../src/core/forms/sound';
-import { addArrival, listChanges, newDrop, pictureOfChange, startBringIn } from '../../src/server/changes';
+import { addIncomingFile, listChanges, newDrop, pictureOfChange, startBringIn } from '../../src/server/changes';
 import { GameModel, RunModel } from '../../src/server/database';
 import { findWinner } from '../../src/server/content';
 import { env } from '../../src/server/env';
@@ -190,9 +190,9 @@ test('a packed picture goes out in parts by a rule, and comes back joined', asyn
     .png()
     .toBuffer();
   const { id: drop } = await newDrop(id);
-  await addArrival(id, drop, { name: 'mine/cabin_normal_rough.png', bytes: once(flat) });
+  await addIncomingFile(id, drop, { name: 'mine/cabin_normal_rough.png', bytes: once(flat) });
   const mirrored = await sharp(part('_directions')).flop().png().toBuffer();
-  await addArrival(id, drop, { name: 'mine/cabin_normal_directions.png', bytes: once(mirrored) });
+  await addIncomingFile(id, drop, { name: 'mine/cabin_normal_directions.png', bytes: once(mirrored) });
   expect((await ended((await startBringIn(id, drop)).id)).result).toMatchObject({ taken: 2, left: 0 });
   const [change] = (await listChanges(id)).filter(({ undone }) => !undone);
   expect(change).toMatchObject({ path: normal, why: 'a part of it, by name' });

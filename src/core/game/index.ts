@@ -1,4 +1,4 @@
-export { guessFromHead, KINDS, kindOf, looseKind, mimeOf, toldKind, type Kind } from './kinds';
+export { guessFromHead, KINDS, kindOf, looseKind, mimeOf, declaredKind, type Kind } from './kinds';
 export { SafePaths, type SafePath } from './safe-paths';
 export { DEFAULT_ORDER, inLoadOrder, loadOrderRule, type LoadOrderRule } from './load-order';
 export {

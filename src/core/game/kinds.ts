@@ -78,7 +78,7 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
 };
 
 /** What all entries of an archive are, where its recipe says so. */
-export function toldKind({
+export function declaredKind({
   entries,
 }: {
   entries: { sound: unknown; words: unknown; film: unknown };

@@ -1,9 +1,9 @@
 /** A change made again of the file it came from: in another way, or for the same entry in other languages. */
 import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
-import { ArrivalModel, ChangeModel, database } from '../database';
+import { IncomingFileModel, ChangeModel, database } from '../database';
 import { findWinner } from '../content';
-import type { FitWishes, OtherLanguage, RunAnswer } from '../shapes';
+import type { FitOptions, OtherLanguage, RunAnswer } from '../shapes';
 import { newDrop, startBringIn } from './drop-service';
 
 /** @throws FaultError `conflict` when the file that was brought is not kept */
@@ -20,28 +20,38 @@ async function givenOf(gameId: number, id: number): Promise<ChangeModel & { give
 }
 
 /** Starts a run that makes the file fit in another way. */
-export async function fitAgain(gameId: number, id: number, wishes: FitWishes): Promise<RunAnswer> {
+export async function fitAgain(gameId: number, id: number, fitOptions: FitOptions): Promise<RunAnswer> {
   const change = await givenOf(gameId, id);
-  return bring(gameId, change, [change.path], { why: change.why, wishes });
+  return bring(gameId, change, [change.path], { why: change.why, fitOptions });
 }
 
 /** Starts a run that brings the same file to other entries. @throws FaultError `no-such-entry` */
 export async function bringAlso(gameId: number, id: number, paths: readonly string[]): Promise<RunAnswer> {
   const change = await givenOf(gameId, id);
   for (const path of paths) await findWinner(gameId, path);
-  return bring(gameId, change, paths, { why: 'in every language', wishes: change.wishes });
+  return bring(gameId, change, paths, { why: 'in every language', fitOptions: change.fitOptions });
 }
 
 async function bring(
   gameId: number,
   { given, fileName, size, kind }: ChangeModel & { given: string },
   paths: readonly string[],
-  { why, wishes }: { readonly why: string; readonly wishes: FitWishes },
+  { why, fitOptions }: { readonly why: string; readonly fitOptions: FitOptions },
 ): Promise<RunAnswer> {
   const { id: dropId } = await newDrop(gameId);
   for (const path of paths)
-    await ArrivalModel.create({
-      ...{ gameId, dropId, name: fileName, blob: given, size, kind: kind as ArrivalModel['kind'], path, why, wishes },
+    await IncomingFileModel.create({
+      ...{
+        gameId,
+        dropId,
+        name: fileName,
+        blob: given,
+        size,
+        kind: kind as IncomingFileModel['kind'],
+        path,
+        why,
+        fitOptions,
+      },
     });
   return startBringIn(gameId, dropId);
 }

@@ -12,9 +12,9 @@ export async function keepBase(gameId: number, path: string): Promise<string> {
 }
 
 /** What the game has now is what a change was made against, from here on: a person has looked at both. */
-export async function keepMine(gameId: number, id: number): Promise<void> {
+export async function acceptConflict(gameId: number, id: number): Promise<void> {
   const change = await ChangeModel.findOne({ where: { gameId, id } });
   const own = await ChangeModel.findAll({ where: { gameId, withId: id } });
   for (const one of change === null ? [] : [change, ...own])
-    if (one.action !== 'add') await one.update({ base: await keepBase(gameId, one.path), stands: 'fits' });
+    if (one.action !== 'add') await one.update({ base: await keepBase(gameId, one.path), status: 'fits' });
 }

@@ -1,7 +1,7 @@
 /** The run that makes changes of what was dropped: each file finds its entry and is made to fit, or says what it needs. */
 import { faultOf, isFaultError, throwIfStopped } from '../../core/faults';
 import { kindOf, type Kind } from '../../core/game';
-import { ArrivalModel } from '../database';
+import { IncomingFileModel } from '../database';
 import type { RunContext } from '../runs/run-context';
 import { threadCount } from '../threads';
 import { entryAsFile } from './instead';
@@ -13,7 +13,7 @@ import { type Given } from './take-order';
 export async function bringInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const dropId = Number(input['dropId']);
   await findPlaces(gameId, dropId);
-  const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'waiting' }, order: [['id', 'ASC']] });
+  const rows = await IncomingFileModel.findAll({ where: { gameId, dropId, state: 'waiting' }, order: [['id', 'ASC']] });
   const paths: string[] = [];
   let same = 0;
   let done = 0;
@@ -21,7 +21,7 @@ export async function bringInRun({ gameId, input, signal, progress, log }: RunCo
   // What goes into one entry goes in one after the other.
   const waiting = byEntry(rows).values();
   const ends = new Set<unknown>();
-  const take = async (row: ArrivalModel) => {
+  const take = async (row: IncomingFileModel) => {
     const path = await bringIn(row, signal, rows.length === 1 ? progress : undefined);
     if (path !== undefined) paths.push(path);
     else if (row.state === 'same' && rows.length > 1) {
@@ -44,14 +44,18 @@ export async function bringInRun({ gameId, input, signal, progress, log }: RunCo
   // Fitting takes cores: as many files at a time as there are.
   await Promise.all(Array.from({ length: threadCount() }, () => lane().catch((error: unknown) => ends.add(error))));
   for (const error of ends) throw error;
-  const left = await ArrivalModel.findAll({ where: { gameId, dropId }, order: [['name', 'ASC']], attributes: ['id'] });
+  const left = await IncomingFileModel.findAll({
+    where: { gameId, dropId },
+    order: [['name', 'ASC']],
+    attributes: ['id'],
+  });
   const ask = left[0]?.id ?? null;
   return { drop: dropId, taken: paths.length, same, left: left.length, first: paths[0] ?? null, ask };
 }
 
 /** Files by the entry they are for; those that have none yet are left out. */
-function byEntry(rows: readonly ArrivalModel[]): Map<string, ArrivalModel[]> {
-  const found = new Map<string, ArrivalModel[]>();
+function byEntry(rows: readonly IncomingFileModel[]): Map<string, IncomingFileModel[]> {
+  const found = new Map<string, IncomingFileModel[]>();
   for (const row of rows) {
     if (row.state !== 'waiting' || row.path == null) continue;
     const same = found.get(row.path);
@@ -63,7 +67,7 @@ function byEntry(rows: readonly ArrivalModel[]): Map<string, ArrivalModel[]> {
 
 /** Files without a place find theirs, or a person is asked. Two that are alike for one entry are asked about. */
 async function findPlaces(gameId: number, dropId: number): Promise<void> {
-  const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'waiting' }, order: [['id', 'ASC']] });
+  const rows = await IncomingFileModel.findAll({ where: { gameId, dropId, state: 'waiting' }, order: [['id', 'ASC']] });
   const fresh = rows.filter(({ path }) => path === null);
   // A text that calls itself a picture is for a picture, which then says that it is none.
   const called = (name: string, kind: Kind) => (kindOf(name) === 'bytes' ? kind : kindOf(name));
@@ -76,14 +80,17 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
     if (match.is === 'one') {
       const { path, why } = match.choice;
       row.set({ path, why: match.part === undefined ? why : `a part of it, ${why}` });
-      if (match.part !== undefined) row.set({ wishes: { part: match.part } });
+      if (match.part !== undefined) row.set({ fitOptions: { part: match.part } });
     } else if (match.is === 'several') row.set({ state: 'which', choices: match.choices });
     else row.set({ state: match.is === 'number' ? 'number' : 'nowhere' });
   }
   for (const [path, same] of byEntry(rows)) {
     // Parts of one picture go in one after the other.
-    const parts = new Set(same.map(({ wishes, id }) => wishes.part?.suffix ?? `file ${id}`));
-    if (same.length === 1 || (parts.size === same.length && same.every(({ wishes }) => wishes.part !== undefined)))
+    const parts = new Set(same.map(({ fitOptions, id }) => fitOptions.part?.suffix ?? `file ${id}`));
+    if (
+      same.length === 1 ||
+      (parts.size === same.length && same.every(({ fitOptions }) => fitOptions.part !== undefined))
+    )
       continue;
     const byFolder = same.filter(({ why }) => why === 'by path');
     for (const row of same) {
@@ -98,11 +105,11 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
 
 /** @param progress of one that comes alone, @returns the path of the change, or undefined when a person has to look */
 async function bringIn(
-  row: ArrivalModel,
+  row: IncomingFileModel,
   signal: AbortSignal,
   progress: RunContext['progress'] | undefined,
 ): Promise<string | undefined> {
-  const { gameId, dropId, name, path, why, wishes } = row;
+  const { gameId, dropId, name, path, why, fitOptions } = row;
   try {
     if ((await filmChoicesOf(row)) !== undefined) {
       await row.update({ state: 'how' });
@@ -113,7 +120,7 @@ async function bringIn(
       path: path!,
       why: why ?? '',
       dropId,
-      wishes,
+      fitOptions,
       signal,
       ...(progress === undefined ? {} : { progress }),
     });
@@ -130,7 +137,7 @@ async function bringIn(
 }
 
 async function fileOf(
-  { gameId, name, blob, fromPath }: ArrivalModel,
+  { gameId, name, blob, fromPath }: IncomingFileModel,
   signal: AbortSignal,
 ): Promise<Given & { readonly fileName: string }> {
   if (blob !== null) return { kept: blob, fileName: name.slice(name.lastIndexOf('/') + 1) };

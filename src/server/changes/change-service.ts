@@ -2,14 +2,14 @@ import { Op, QueryTypes, type Transaction } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { soundAsWav } from '../../core/forms/sound';
 import { mimeOf } from '../../core/game';
-import { ArrivalModel, ChangeModel, database } from '../database';
-import { FOR_A_PAGE } from '../entries';
+import { IncomingFileModel, ChangeModel, database } from '../database';
+import { WEB_PREVIEW_OPTIONS } from '../entries';
 import { entryBytes, findWinner } from '../content';
 import { settleNewFiles } from '../games';
 import { entrySoundFormat, meshFileOf, pictureOfFiles, type PictureOfFiles } from '../forms';
-import type { ChangeAction, ChangeAnswer, ChangeEdit, ChangeStands, FitWishes, KindName } from '../shapes';
+import type { ChangeAction, ChangeAnswer, ChangeEdit, ChangeStatus, FitOptions, KindName } from '../shapes';
 import { openBlob } from '../storage';
-import { keepMine } from './base';
+import { acceptConflict } from './base';
 
 /**
  * The changes of a game, undone ones too: they can be brought back. What goes with another is told with that.
@@ -33,7 +33,7 @@ async function selectChanges(gameId: number, id: number | null, most?: number): 
   return rows.map((row) => ({
     id: row.id,
     action: row.action,
-    stands: row.stands,
+    status: row.status,
     hasBase: row.base !== null,
     path: row.path,
     beside: row.beside,
@@ -51,7 +51,7 @@ async function selectChanges(gameId: number, id: number | null, most?: number): 
     done: row.done,
     note: row.note,
     label: row.label,
-    wishes: row.given === null ? null : row.wishes,
+    fitOptions: row.given === null ? null : row.fitOptions,
     createdAt: row.created_at.toISOString(),
   }));
 }
@@ -59,7 +59,7 @@ async function selectChanges(gameId: number, id: number | null, most?: number): 
 interface ChangeRow {
   readonly id: number;
   readonly action: ChangeAction;
-  readonly stands: ChangeStands;
+  readonly status: ChangeStatus;
   readonly base: string | null;
   readonly path: string;
   readonly kind: KindName;
@@ -74,7 +74,7 @@ interface ChangeRow {
   readonly note: string;
   readonly label: string | null;
   readonly given: string | null;
-  readonly wishes: FitWishes;
+  readonly fitOptions: FitOptions;
   readonly created_at: Date;
   readonly before: number | null;
   readonly archive: number | null;
@@ -86,7 +86,7 @@ interface ChangeRow {
  *
  * @param by the drop that brings the other one: when that is undone as a whole, this one comes back
  */
-export async function setAside(
+export async function supersedeChange(
   gameId: number,
   path: string,
   transaction: Transaction,
@@ -104,7 +104,7 @@ async function setTogether(
   by: number | null = null,
 ): Promise<void> {
   const main = one.withId ?? one.id;
-  const now = { undone, setAsideBy: undone ? by : null };
+  const now = { undone, supersededBy: undone ? by : null };
   await ChangeModel.update(now, { where: { [Op.or]: [{ id: main }, { withId: main }] }, transaction });
 }
 
@@ -114,7 +114,7 @@ export async function editChange(
   id: number,
   { undone, note, keep }: ChangeEdit,
 ): Promise<ChangeAnswer> {
-  if (keep === true) await keepMine(gameId, id);
+  if (keep === true) await acceptConflict(gameId, id);
   if (note !== undefined) await ChangeModel.update({ note: note.trim() }, { where: { gameId, id } });
   if (undone !== undefined) return setUndone(gameId, id, undone);
   return changeOf(gameId, id);
@@ -128,12 +128,12 @@ export async function editChange(
 export async function undoDrop(gameId: number, dropId: number): Promise<{ undone: number }> {
   const undone = await database().transaction(async (transaction) => {
     const [count] = await ChangeModel.update(
-      { undone: true, setAsideBy: null },
+      { undone: true, supersededBy: null },
       { where: { gameId, dropId, undone: false }, transaction },
     );
     await database().query(
-      `update changes c set undone = false, set_aside_by = null
-       where c.game_id = $1 and c.set_aside_by = $2 and c.drop_id is distinct from $2 and not exists (
+      `update changes c set undone = false, superseded_by = null
+       where c.game_id = $1 and c.superseded_by = $2 and c.drop_id is distinct from $2 and not exists (
          select 1 from changes o where o.game_id = $1 and o.path = c.path and not o.undone and o.mod_id is null
        )`,
       { bind: [gameId, dropId], transaction },
@@ -149,7 +149,7 @@ export async function forgetDrop(gameId: number, dropId: number): Promise<void> 
   await undoDrop(gameId, dropId);
   await database().transaction(async (transaction) => {
     await ChangeModel.destroy({ where: { gameId, dropId }, transaction });
-    await ArrivalModel.destroy({ where: { gameId, dropId }, transaction });
+    await IncomingFileModel.destroy({ where: { gameId, dropId }, transaction });
   });
 }
 
@@ -168,7 +168,7 @@ export async function setUndone(gameId: number, id: number, undone: boolean): Pr
     const first = change.withId ?? change.id;
     if (!undone) {
       const own = await ChangeModel.findAll({ where: { [Op.or]: [{ id: first }, { withId: first }] }, transaction });
-      for (const { path } of own) await setAside(gameId, path, transaction);
+      for (const { path } of own) await supersedeChange(gameId, path, transaction);
     }
     await setTogether(change, undone, transaction);
     return first;
@@ -196,7 +196,7 @@ export async function changeBytes(
 /** A changed mesh, or the one it was made against, for a page to draw. */
 export async function modelOfChange(gameId: number, id: number, which: 'change' | 'base', signal: AbortSignal) {
   const { bytes, path } = which === 'change' ? await changeBytes(gameId, id) : await baseBytes(gameId, id);
-  return meshFileOf(gameId, { path, bytes }, FOR_A_PAGE, signal);
+  return meshFileOf(gameId, { path, bytes }, WEB_PREVIEW_OPTIONS, signal);
 }
 
 /** What the game had when a change was made. @throws FaultError `not-found` when it is not kept */

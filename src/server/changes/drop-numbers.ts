@@ -1,7 +1,7 @@
 /** Files of a drop that are called by a number: which folder they are for, and how the numbers are counted. */
 import { QueryTypes } from 'sequelize';
 import { matchNumbers } from '../../core/game';
-import { ArrivalModel, database } from '../database';
+import { IncomingFileModel, database } from '../database';
 import { listLabels } from '../labels';
 import type { NumbersAnswer, NumbersOrder } from '../shapes';
 
@@ -10,7 +10,11 @@ const MOST_FOLDERS = 60;
 const SHOWN = 6;
 
 /** Where the numbered files of a drop may go, and, in one folder, what each way of counting would replace. */
-export async function numbersOf(gameId: number, dropId: number, folder: string | undefined): Promise<NumbersAnswer> {
+export async function numberedFolders(
+  gameId: number,
+  dropId: number,
+  folder: string | undefined,
+): Promise<NumbersAnswer> {
   const rows = await numbered(gameId, dropId);
   const folders = await database().query<{ folder: string; count: number }>(
     `select folder, count(*)::int as count from entries
@@ -54,17 +58,17 @@ export async function countNumbers(
   return { placed };
 }
 
-async function numbered(gameId: number, dropId: number): Promise<ArrivalModel[]> {
-  const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'number' } });
+async function numbered(gameId: number, dropId: number): Promise<IncomingFileModel[]> {
+  const rows = await IncomingFileModel.findAll({ where: { gameId, dropId, state: 'number' } });
   return rows.sort((a, b) => numberIn(a) - numberIn(b));
 }
 
-const kindsOf = (rows: readonly ArrivalModel[]) => [...new Set(rows.map(({ kind }) => kind))];
+const kindsOf = (rows: readonly IncomingFileModel[]) => [...new Set(rows.map(({ kind }) => kind))];
 
-const numberIn = ({ name }: ArrivalModel) => Number(/(\d+)\D*$/.exec(name.replace(/\.[^./]*$/, ''))![1]);
+const numberIn = ({ name }: IncomingFileModel) => Number(/(\d+)\D*$/.exec(name.replace(/\.[^./]*$/, ''))![1]);
 
 /** What the folder is called that the files were dropped in: those of the game that are called so come first. */
-function folderHint([first]: readonly ArrivalModel[]): string | null {
+function folderHint([first]: readonly IncomingFileModel[]): string | null {
   const name = first?.name.split('/').at(-2);
   return name === undefined ? null : name.toLowerCase().replaceAll(/[\\%_]/g, '\\$&');
 }

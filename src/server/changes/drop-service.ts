@@ -1,12 +1,12 @@
 /** Dropped files on their way to becoming changes: kept as they come, matched and fitted by a run. */
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
-import { ArrivalModel, DropModel } from '../database';
+import { IncomingFileModel, DropModel } from '../database';
 import { findWinner } from '../content';
 import { filmChoices, isForFilm } from '../films';
 import { requireGame } from '../games';
 import { faultAnswer, startRun } from '../runs';
-import type { ArrivalAnswer, ArrivalsAnswer, FilmChoices, FilmWishes, ImportFile, RunAnswer } from '../shapes';
+import type { IncomingFile, IncomingFiles, FilmChoices, FilmOptions, ImportFile, RunAnswer } from '../shapes';
 import { keepBlob, openBlob } from '../storage';
 import { endImport, expectFiles, noteReceived } from './import-files';
 import { changedFrom } from './instead';
@@ -30,18 +30,18 @@ export async function newDrop(gameId: number, files: readonly ImportFile[] = [])
  * Keeps a dropped file, as it is. @param path the entry it is for; without it, a run looks for that
  * @throws FaultError `limit-reached` when it is too large, `not-found` when there is no such drop
  */
-export async function addArrival(
+export async function addIncomingFile(
   gameId: number,
   dropId: number,
   { name, path, bytes }: { name: string; path?: string | undefined; bytes: AsyncIterable<Uint8Array> },
-): Promise<ArrivalAnswer> {
+): Promise<IncomingFile> {
   await requireDrop(gameId, dropId);
   const { sha256, size } = await keepBlob(bytes, {
     maxBytes: isForFilm(name) ? MAX_FILM_BYTES : MAX_CHANGE_BYTES,
   });
   const source = await openBlob(sha256, name);
   const head = await source.read(0, Math.min(64, source.size)).finally(() => source.close());
-  const row = await ArrivalModel.create({
+  const row = await IncomingFileModel.create({
     gameId,
     dropId,
     name: name.replaceAll('\\', '/').replace(/^[./]+/, ''),
@@ -52,7 +52,7 @@ export async function addArrival(
     why: path === undefined ? null : 'by hand',
   });
   await noteReceived(dropId, { name, size });
-  return arrivalAnswer(row);
+  return incomingFile(row);
 }
 
 /** Entries that are to take the places of others. @throws FaultError `no-such-entry` */
@@ -65,7 +65,7 @@ export async function addInstead(
   for (const { path, from } of pairs) {
     await findWinner(gameId, path);
     const { kind, size } = await changedFrom(gameId, from);
-    await ArrivalModel.create({
+    await IncomingFileModel.create({
       gameId,
       dropId,
       name: from,
@@ -85,16 +85,16 @@ export async function startBringIn(gameId: number, dropId: number): Promise<RunA
   const game = await requireGame(gameId);
   await requireDrop(gameId, dropId);
   await endImport(dropId);
-  const rows = await ArrivalModel.findAll({ where: { gameId, dropId, state: 'waiting' }, limit: 2 });
-  const waiting = await ArrivalModel.count({ where: { gameId, dropId, state: 'waiting' } });
+  const rows = await IncomingFileModel.findAll({ where: { gameId, dropId, state: 'waiting' }, limit: 2 });
+  const waiting = await IncomingFileModel.count({ where: { gameId, dropId, state: 'waiting' } });
   const what =
     waiting === 1 ? rows[0]!.name.slice(rows[0]!.name.lastIndexOf('/') + 1) : `${waiting.toLocaleString('en')} files`;
   return startRun({ kind: 'bring-in', title: `Bringing ${what} into ${game.name}`, gameId, input: { dropId } });
 }
 
 /** What waits for a person, and what is still on its way. */
-export async function listArrivals(gameId: number): Promise<ArrivalsAnswer> {
-  const { count, rows } = await ArrivalModel.findAndCountAll({
+export async function listIncomingFiles(gameId: number): Promise<IncomingFiles> {
+  const { count, rows } = await IncomingFileModel.findAndCountAll({
     where: { gameId },
     order: [
       ['dropId', 'DESC'],
@@ -102,20 +102,25 @@ export async function listArrivals(gameId: number): Promise<ArrivalsAnswer> {
     ],
     limit: MOST_LISTED,
   });
-  return { total: count, rows: rows.map(arrivalAnswer) };
+  return { total: count, rows: rows.map(incomingFile) };
 }
 
 /** A person says which entry a file is for. @throws FaultError `no-such-entry` */
-export async function placeArrival(gameId: number, dropId: number, id: number, path: string): Promise<ArrivalAnswer> {
-  const row = await requireArrival(gameId, dropId, id);
+export async function placeIncomingFile(
+  gameId: number,
+  dropId: number,
+  id: number,
+  path: string,
+): Promise<IncomingFile> {
+  const row = await requireIncomingFile(gameId, dropId, id);
   await findWinner(gameId, path);
   await row.update({ path, why: 'by hand', state: 'waiting', choices: [], fault: null });
-  return arrivalAnswer(row);
+  return incomingFile(row);
 }
 
 /** What is to be chosen before a dropped film is converted. @throws FaultError `conflict` when nothing is */
 export async function choicesOf(gameId: number, dropId: number, id: number): Promise<FilmChoices> {
-  const row = await requireArrival(gameId, dropId, id);
+  const row = await requireIncomingFile(gameId, dropId, id);
   const choices = await filmChoicesOf(row);
   if (choices !== undefined) return choices;
   throw new FaultError({ code: 'conflict', file: row.name, what: 'there is nothing to choose for this file' });
@@ -127,31 +132,31 @@ export async function filmChoicesOf({
   name,
   path,
   blob,
-  wishes,
-}: ArrivalModel): Promise<FilmChoices | undefined> {
-  if (blob === null || path == null || wishes?.film !== undefined || !isForFilm(name)) return undefined;
+  fitOptions,
+}: IncomingFileModel): Promise<FilmChoices | undefined> {
+  if (blob === null || path == null || fitOptions?.film !== undefined || !isForFilm(name)) return undefined;
   const { archive, n } = await findWinner(gameId, path);
   const isFilm = kindOf(path) === 'film' || (await isFilmOfPackets(archive));
   return isFilm ? filmChoices(archive, n, blob, name) : undefined;
 }
 
 /** A person has said how a film is converted. */
-export async function convertArrival(
+export async function convertIncomingFile(
   gameId: number,
   dropId: number,
   id: number,
-  film: FilmWishes,
-): Promise<ArrivalAnswer> {
-  const row = await requireArrival(gameId, dropId, id);
-  await row.update({ wishes: { ...row.wishes, film }, state: 'waiting', fault: null });
-  return arrivalAnswer(row);
+  film: FilmOptions,
+): Promise<IncomingFile> {
+  const row = await requireIncomingFile(gameId, dropId, id);
+  await row.update({ fitOptions: { ...row.fitOptions, film }, state: 'waiting', fault: null });
+  return incomingFile(row);
 }
 
 /** Passes over one file of a drop, or over all that are left. @returns how many */
-export async function passOver(gameId: number, dropId: number, id?: number): Promise<{ passed: number }> {
+export async function skipFile(gameId: number, dropId: number, id?: number): Promise<{ passed: number }> {
   const where = { gameId, dropId, ...(id === undefined ? {} : { id }) };
   if (id === undefined) await endImport(dropId);
-  return { passed: await ArrivalModel.destroy({ where }) };
+  return { passed: await IncomingFileModel.destroy({ where }) };
 }
 
 async function requireDrop(gameId: number, id: number): Promise<void> {
@@ -159,13 +164,13 @@ async function requireDrop(gameId: number, id: number): Promise<void> {
     throw new FaultError({ code: 'not-found', what: 'there is no such drop' });
 }
 
-async function requireArrival(gameId: number, dropId: number, id: number): Promise<ArrivalModel> {
-  const row = await ArrivalModel.findOne({ where: { gameId, dropId, id } });
+async function requireIncomingFile(gameId: number, dropId: number, id: number): Promise<IncomingFileModel> {
+  const row = await IncomingFileModel.findOne({ where: { gameId, dropId, id } });
   if (row !== null) return row;
   throw new FaultError({ code: 'not-found', what: 'this file is no longer waiting' });
 }
 
-function arrivalAnswer(row: ArrivalModel): ArrivalAnswer {
+function incomingFile(row: IncomingFileModel): IncomingFile {
   const { id, dropId, name, kind, size, state, path, why, choices, fault } = row;
   return {
     ...{ id, drop: dropId, name, kind, size: Number(size) },

@@ -5,7 +5,7 @@ import { kindOf, mimeOf } from '../../core/game';
 import { decodeText, encodeLike, textFormOf, type LineEnds } from '../../core/text';
 import { asPicture } from '../content';
 import { asPng, fitSoundFile } from '../forms';
-import type { FitWishes } from '../shapes';
+import type { FitOptions } from '../shapes';
 
 export interface Fitted {
   readonly bytes: Uint8Array;
@@ -22,7 +22,7 @@ export async function fit(
   original: Uint8Array,
   dropped: Uint8Array,
   fileName: string,
-  wishes: FitWishes = {},
+  fitOptions: FitOptions = {},
 ): Promise<Fitted> {
   if (dropped.length === 0)
     throw new FaultError({
@@ -39,7 +39,7 @@ export async function fit(
       return fitPicture(path, original, dropped, fileName);
     case 'sound':
       if (found !== 'sound') throw wrongKind(path, 'a sound', fileName, dropped);
-      return fitSoundFile(path, original, dropped, fileName, wishes);
+      return fitSoundFile(path, original, dropped, fileName, fitOptions);
     case 'words':
     case 'records':
       // Its name says nothing, and the game may take any bytes under it.

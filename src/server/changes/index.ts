@@ -7,7 +7,7 @@ export {
   modelOfChange,
   pictureOfBase,
   pictureOfChange,
-  setAside,
+  supersedeChange,
   setUndone,
   soundOfBase,
   soundOfChange,
@@ -16,14 +16,14 @@ export {
 export { keepBase } from './base';
 export { takeChange } from './take-change';
 export {
-  addArrival,
+  addIncomingFile,
   addInstead,
   choicesOf,
-  convertArrival,
-  listArrivals,
+  convertIncomingFile,
+  listIncomingFiles,
   newDrop,
-  passOver,
-  placeArrival,
+  skipFile,
+  placeIncomingFile,
   startBringIn,
 } from './drop-service';
 export { unfinishedImports } from './import-files';
@@ -31,7 +31,7 @@ export { bringInRun } from './bring-in-run';
 export { companionsOf } from './instead';
 export { bringAlso, fitAgain, otherLanguages } from './again';
 export { labelAsName } from './match-drop';
-export { countNumbers, numbersOf } from './drop-numbers';
+export { countNumbers, numberedFolders } from './drop-numbers';
 export { addEntry, archivesForNew, removeEntry } from './new-and-gone';
 export { rebaseRun } from './rebase-run';
 export { renewRun, startRenew } from './renew-run';

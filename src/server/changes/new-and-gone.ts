@@ -9,7 +9,7 @@ import { knownRecipes } from '../recipes';
 import type { AddOrder, ArchiveChoice, ChangeAnswer } from '../shapes';
 import { keepBlob } from '../storage';
 import { keepBase } from './base';
-import { changeOf, setAside } from './change-service';
+import { changeOf, supersedeChange } from './change-service';
 
 /** Archives that take new entries, with the folder most of theirs lie in. */
 export async function archivesForNew(gameId: number): Promise<ArchiveChoice[]> {
@@ -43,7 +43,7 @@ export async function addEntry(
     throw new FaultError({ code: 'not-found', file: into, what: 'there is no open archive that takes new entries' });
   const { sha256, size } = await keepBlob(bytes, { maxBytes: MOST_BYTES });
   const id = await database().transaction(async (transaction) => {
-    await setAside(gameId, path, transaction);
+    await supersedeChange(gameId, path, transaction);
     const made = await ChangeModel.create(
       {
         ...{ gameId, path, size, action: 'add' as const, intoArchive: into },
@@ -68,7 +68,7 @@ export async function removeEntry(gameId: number, path: string): Promise<ChangeA
     });
   const base = await keepBase(gameId, path);
   const id = await database().transaction(async (transaction) => {
-    await setAside(gameId, path, transaction);
+    await supersedeChange(gameId, path, transaction);
     const made = await ChangeModel.create(
       {
         ...{ gameId, path, size: 0, action: 'remove' as const, base },

@@ -6,7 +6,7 @@ import { ArchiveModel, ChangeModel } from '../database';
 import { findWinner } from '../content';
 import { BESIDE_THE_GAME, isOfTheGame, withArchive } from '../games';
 import type { RunContext } from '../runs/run-context';
-import type { ChangeStands } from '../shapes';
+import type { ChangeStatus } from '../shapes';
 import { keepBase } from './base';
 
 /** @returns how many changes stand how */
@@ -14,17 +14,17 @@ export async function rebaseRun({ gameId, signal, progress, log }: RunContext): 
   const changes = await ChangeModel.findAll({ where: { gameId, undone: false }, order: [['path', 'ASC']] });
   const locked = await ArchiveModel.count({ where: { gameId, state: 'locked' } });
   if (locked > 0) log('Some archives are locked: what is not found may be in them.');
-  const sums: Record<ChangeStands, number> = { fits: 0, changed: 0, gone: 0, there: 0 };
+  const sums: Record<ChangeStatus, number> = { fits: 0, changed: 0, gone: 0, there: 0 };
   for (const [i, change] of changes.entries()) {
     throwIfStopped(signal);
     progress(i, changes.length, 'entries');
     try {
-      const stands = await standOf(change, signal);
+      const status = await statusOf(change, signal);
       // What may be in an archive that is still locked is not gone.
-      if (stands === 'gone' && locked > 0) continue;
-      sums[stands]++;
-      if (stands !== 'fits') log(`${change.path}: ${SAYS[stands]}`);
-      await change.update({ stands });
+      if (status === 'gone' && locked > 0) continue;
+      sums[status]++;
+      if (status !== 'fits') log(`${change.path}: ${SAYS[status]}`);
+      await change.update({ status });
     } catch (error) {
       throwIfStopped(signal);
       // What cannot be read now says nothing of the change: it stays as it was.
@@ -32,21 +32,21 @@ export async function rebaseRun({ gameId, signal, progress, log }: RunContext): 
     }
   }
   // What goes with another is not listed by itself: that one says it.
-  for (const { withId, stands } of changes)
-    if (withId !== null && stands !== 'fits')
-      await ChangeModel.update({ stands }, { where: { gameId, id: withId, stands: 'fits' } });
+  for (const { withId, status } of changes)
+    if (withId !== null && status !== 'fits')
+      await ChangeModel.update({ status }, { where: { gameId, id: withId, status: 'fits' } });
   progress(changes.length, changes.length, 'entries');
   return { changes: changes.length, ...sums };
 }
 
-const SAYS: Readonly<Record<ChangeStands, string>> = {
+const SAYS: Readonly<Record<ChangeStatus, string>> = {
   fits: 'still fits',
   changed: 'the game changed it too',
   gone: 'the game no longer has it',
   there: 'the game has one of that name by now',
 };
 
-async function standOf(change: ChangeModel, signal: AbortSignal): Promise<ChangeStands> {
+async function statusOf(change: ChangeModel, signal: AbortSignal): Promise<ChangeStatus> {
   const { gameId, path, action, base } = change;
   if (action === 'add' && change.intoArchive === BESIDE_THE_GAME)
     return (await isOfTheGame(gameId, path)) ? 'there' : 'fits';

@@ -18,18 +18,18 @@ export async function renewRun(context: RunContext, build: (context: RunContext)
   const { gameId, signal, log } = context;
   await rebaseRun(context);
   const changed = await ChangeModel.findAll({
-    where: { gameId, undone: false, stands: 'changed', withId: null, modId: null, action: 'replace' },
+    where: { gameId, undone: false, status: 'changed', withId: null, modId: null, action: 'replace' },
   });
   let fitted = 0;
   for (const change of changed) {
     throwIfStopped(signal);
-    const { path, given, fileName, wishes, why } = change;
+    const { path, given, fileName, fitOptions, why } = change;
     if (given == null) {
       log(`${path}: the file this change came from is not kept. Bring it again, or keep yours.`);
       continue;
     }
     try {
-      await takeChange(gameId, { path, fileName, kept: given, why, wishes, signal });
+      await takeChange(gameId, { path, fileName, kept: given, why, fitOptions, signal });
       fitted++;
     } catch (error) {
       throwIfStopped(signal);
@@ -38,7 +38,7 @@ export async function renewRun(context: RunContext, build: (context: RunContext)
   }
   // Of a mod nothing can be kept or brought anew: it holds as it is, or is turned off.
   const left = await ChangeModel.findAll({
-    where: { gameId, undone: false, modId: null, withId: null, stands: ['changed', 'gone', 'there'] },
+    where: { gameId, undone: false, modId: null, withId: null, status: ['changed', 'gone', 'there'] },
   });
   if (left.length > 0)
     throw new FaultError({

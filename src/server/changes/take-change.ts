@@ -18,11 +18,11 @@ import {
   type PictureFile,
   type PictureOfFiles,
 } from '../forms';
-import { blobIn, filmFileIn, filmSource, fitFilmFile, inRoom, isForFilm } from '../films';
+import { blobIn, filmFileIn, filmSource, fitFilmFile, withTempDir, isForFilm } from '../films';
 import { withArchive } from '../games';
-import type { ChangeAnswer, FitWishes } from '../shapes';
+import type { ChangeAnswer, FitOptions } from '../shapes';
 import { keepBytes, openBlob, readBlob, sha256OfFile, type Blob } from '../storage';
-import { changeOf, pictureOfChange, setAside } from './change-service';
+import { changeOf, pictureOfChange, supersedeChange } from './change-service';
 import { fit } from './fit';
 import { keepBase } from './base';
 import { danglingIn } from '../records';
@@ -50,7 +50,7 @@ async function bytesOf(given: Given, fileName: string): Promise<Uint8Array> {
  * @throws FaultError `wrong-kind` when it cannot be made to fit, `no-such-entry`, or `conflict` when it is what the game has
  */
 export async function takeChange(gameId: number, order: TakeOrder): Promise<ChangeAnswer> {
-  const { path, fileName, why = '', dropId, wishes = {}, signal = new AbortController().signal } = order;
+  const { path, fileName, why = '', dropId, fitOptions = {}, signal = new AbortController().signal } = order;
   const winner = await findWinner(gameId, path);
   if (kindOf(path) === 'bytes' && kindOf(fileName) !== 'bytes') {
     // A half of a picture has no header that a picture could be made to fit: it comes with the whole.
@@ -62,7 +62,7 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
   const { files, done, loop } =
     kindOf(path) === 'film'
       ? await fittedFilm(winner, order, signal)
-      : await fitted(gameId, winner, path, await bytesOf(order, fileName), fileName, { wishes, signal });
+      : await fitted(gameId, winner, path, await bytesOf(order, fileName), fileName, { fitOptions, signal });
   if (files.length === 0) {
     throw new FaultError({
       code: 'conflict',
@@ -76,7 +76,7 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
   const blobs = await Promise.all(files.map((file) => ('blob' in file ? file.blob : keepBytes(file.bytes))));
   const bases = await Promise.all(files.map((file) => keepBase(gameId, file.path)));
   const id = await database().transaction(async (transaction) => {
-    for (const file of files) await setAside(gameId, file.path, transaction, dropId ?? null);
+    for (const file of files) await supersedeChange(gameId, file.path, transaction, dropId ?? null);
     let main: number | null = null;
     for (const [i, file] of files.entries()) {
       const made: ChangeModel = await ChangeModel.create(
@@ -94,7 +94,7 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
           given,
           base: bases[i]!,
           loop: main === null ? (loop ?? null) : null,
-          wishes,
+          fitOptions,
         },
         { transaction },
       );
@@ -126,15 +126,15 @@ async function fittedFilm(
   order: TakeOrder,
   signal: AbortSignal,
 ): Promise<Fitted> {
-  const { path, fileName, wishes = {}, progress } = order;
+  const { path, fileName, fitOptions = {}, progress } = order;
   const source = await filmSource(archive, n);
   if (source.is !== 'file') throw new RangeError('packets have no file of their own');
   const kept = await keptOf(order);
-  return inRoom(async (room) => {
+  return withTempDir(async (room) => {
     const was = await filmFileIn(source, room);
     if ((await sha256OfFile(was)) === kept) return { files: [], done: [] };
     const { blob, done } = await fitFilmFile({
-      ...{ path, was, fileName, signal, given: await blobIn(kept, fileName, room), wishes: wishes.film ?? {} },
+      ...{ path, was, fileName, signal, given: await blobIn(kept, fileName, room), fitOptions: fitOptions.film ?? {} },
       onMilliseconds: (at, total) => progress?.(at, total, 'milliseconds'),
     });
     return { files: [{ path, blob }], done };
@@ -148,34 +148,37 @@ async function fitted(
   path: string,
   dropped: Uint8Array,
   fileName: string,
-  { wishes, signal }: { readonly wishes: FitWishes; readonly signal: AbortSignal },
+  { fitOptions, signal }: { readonly fitOptions: FitOptions; readonly signal: AbortSignal },
 ): Promise<Fitted> {
   const original = await entryBytes(archive, n);
   if (Buffer.compare(original.bytes, dropped) === 0) return { files: [], done: [] };
   if (await isPackedPicture(original.bytes, path)) {
     const picture = await pictureOfEntry(archive, n);
-    const { quality = 'best', chosen = false, ownSize = false } = wishes;
+    const { quality = 'best', chosen = false, ownSize = false } = fitOptions;
     const free = await sizeIsFree(archive);
     const how = { quality, chosen: chosen && free, ownSize: ownSize && free, signal };
-    if (wishes.part === undefined) return fitPictureFiles(picture, dropped, fileName, how);
-    const joined = await joinedPart((await shown(gameId, path)) ?? picture, dropped, fileName, wishes.part);
+    if (fitOptions.part === undefined) return fitPictureFiles(picture, dropped, fileName, how);
+    const joined = await joinedPart((await shown(gameId, path)) ?? picture, dropped, fileName, fitOptions.part);
     const made = await fitPictureFiles(picture, joined, `${fileName}.png`, how);
-    return { ...made, done: [`${wishes.part.suffix} of yours joined with the channels that are there`, ...made.done] };
+    return {
+      ...made,
+      done: [`${fitOptions.part.suffix} of yours joined with the channels that are there`, ...made.done],
+    };
   }
   const sound = await entrySoundFormat(archive, n);
   if (sound !== undefined) {
     const { bytes, ...made } = await fitCue(sound, original.bytes, dropped, fileName, {
-      ...wishes,
+      ...fitOptions,
       loopIsFree: await loopIsFree(archive, n),
     });
     const same = Buffer.compare(original.bytes, bytes) === 0 && made.loop === undefined;
     return { files: same ? [] : [{ path, bytes }], ...made };
   }
   if (await isMeshFile(original.bytes, path)) {
-    const { bytes, done } = await fitMeshFile(gameId, { path, bytes: original.bytes }, dropped, fileName, wishes);
+    const { bytes, done } = await fitMeshFile(gameId, { path, bytes: original.bytes }, dropped, fileName, fitOptions);
     return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
   }
-  const { bytes, done } = await fit(path, original.bytes, dropped, fileName, wishes);
+  const { bytes, done } = await fit(path, original.bytes, dropped, fileName, fitOptions);
   if (Buffer.compare(original.bytes, bytes) === 0) return { files: [], done };
   return { files: [{ path, bytes }], done: [...done, ...(await danglingIn(gameId, path, bytes))] };
 }

@@ -4,10 +4,10 @@ import { FaultError, throwIfStopped } from '../../core/faults';
 import { packetPath, packetPlace } from '../../core/forms/film';
 import { readEntry } from '../../core/recipe';
 import { ArchiveModel, ChangeModel, database } from '../database';
-import { blobIn, filmSource, fitFilm, inRoom, type FittedStream } from '../films';
+import { blobIn, filmSource, fitFilm, withTempDir, type FittedStream } from '../films';
 import { withArchive } from '../games';
 import { keepBytes } from '../storage';
-import { setAside } from './change-service';
+import { supersedeChange } from './change-service';
 import { keptOf, type TakeOrder } from './take-order';
 
 interface Row {
@@ -28,7 +28,7 @@ export async function takeFilm(
   { archiveId, n }: { readonly archiveId: number; readonly n: number },
   order: TakeOrder,
 ): Promise<number> {
-  const { fileName, why = '', dropId, wishes = {}, signal = new AbortController().signal, progress } = order;
+  const { fileName, why = '', dropId, fitOptions = {}, signal = new AbortController().signal, progress } = order;
   const source = await filmSource(archiveId, n);
   if (source.is !== 'packets') throw new RangeError('no film of packets');
   const { film } = source;
@@ -36,9 +36,9 @@ export async function takeFilm(
   const first = film.streams.find(({ is }) => is === 'pictures')?.packets[0];
   const like = first && (await withArchive(archiveId, (archive) => collect(readEntry(archive, first.n))));
   const given = await keptOf(order);
-  const ids = await inRoom(async (room) => {
+  const ids = await withTempDir(async (room) => {
     const fitted = await fitFilm({
-      ...{ film, like, fileName, near, wishes: wishes.film ?? {}, room, signal },
+      ...{ film, like, fileName, near, fitOptions: fitOptions.film ?? {}, room, signal },
       given: await blobIn(given, fileName, room),
       onMilliseconds: (done, total) => progress?.(done, total, 'milliseconds'),
     });
@@ -46,7 +46,7 @@ export async function takeFilm(
     for (const one of fitted) {
       const rows = await rowsOf(archiveId, one, signal);
       if (rows.length === 0) continue;
-      found.push(await keep(gameId, archiveId, rows, one.done, { fileName, why, dropId, wishes, given }));
+      found.push(await keep(gameId, archiveId, rows, one.done, { fileName, why, dropId, fitOptions, given }));
     }
     return found;
   });
@@ -89,19 +89,19 @@ async function keep(
   archiveId: number,
   rows: readonly Row[],
   done: readonly string[],
-  facts: Pick<TakeOrder, 'fileName' | 'why' | 'dropId' | 'wishes'> & { given: string },
+  facts: Pick<TakeOrder, 'fileName' | 'why' | 'dropId' | 'fitOptions'> & { given: string },
 ): Promise<number> {
   const { path: into } = (await ArchiveModel.findByPk(archiveId))!;
-  const { fileName, why = '', dropId, wishes = {}, given } = facts;
+  const { fileName, why = '', dropId, fitOptions = {}, given } = facts;
   return database().transaction(async (transaction) => {
-    for (const { path } of rows) await setAside(gameId, path, transaction);
+    for (const { path } of rows) await supersedeChange(gameId, path, transaction);
     // Packets that an earlier file added and this one does not have would otherwise stay.
     await setOthersAside(gameId, archiveId, rows[0]!.path, transaction);
     let main: number | null = null;
     for (const row of rows) {
       const made: ChangeModel = await ChangeModel.create(
         {
-          ...{ gameId, kind: 'film', fileName, dropId: dropId ?? null, why, done, given, wishes, withId: main },
+          ...{ gameId, kind: 'film', fileName, dropId: dropId ?? null, why, done, given, fitOptions, withId: main },
           ...row,
           intoArchive: row.action === 'add' ? into : null,
         },
@@ -117,7 +117,7 @@ async function setOthersAside(
   gameId: number,
   archiveId: number,
   path: string,
-  transaction: Parameters<typeof setAside>[2],
+  transaction: Parameters<typeof supersedeChange>[2],
 ): Promise<void> {
   const active = await ChangeModel.findAll({
     where: { gameId, undone: false, modId: null, kind: 'film' },
@@ -127,5 +127,5 @@ async function setOthersAside(
     const stream = packetPlace(archive, path)?.stream;
     return active.filter((change) => packetPlace(archive, change.path)?.stream === stream);
   });
-  for (const change of same) await setAside(gameId, change.path, transaction);
+  for (const change of same) await supersedeChange(gameId, change.path, transaction);
 }

@@ -1,5 +1,5 @@
 /** A file that is to become a change. */
-import type { FitWishes } from '../shapes';
+import type { FitOptions } from '../shapes';
 import { keepBytes } from '../storage';
 
 /** The bytes of a file, or those of a blob that is kept: films are larger than memory. */
@@ -12,7 +12,7 @@ export type TakeOrder = Given & {
   /** How the file found its entry. */
   readonly why?: string;
   readonly dropId?: number;
-  readonly wishes?: FitWishes;
+  readonly fitOptions?: FitOptions;
   readonly signal?: AbortSignal;
   /** Told how far a conversion is that takes its time. */
   readonly progress?: (done: number, total: number, unit: 'milliseconds') => void;

@@ -9,7 +9,7 @@ import { archiveFile, pathInGameOf, requireArchive, takeUpText, withArchive } fr
 import { FILE_ITSELF } from '../inside';
 import type { TextOrder, TextPlace, TextPlaceAnswer } from '../shapes';
 import { keepBytes, readBlob } from '../storage';
-import { setAside, setUndone } from './change-service';
+import { supersedeChange, setUndone } from './change-service';
 import { takeChange } from './take-change';
 
 /** The largest entry that is changed so: all of it is read. */
@@ -48,7 +48,7 @@ export async function changeText(gameId: number, { text, join, ...place }: TextO
   const { sha256: base } = await keepBytes(old);
   const blob = await keepBytes(filled);
   return database().transaction(async (transaction) => {
-    await setAside(gameId, entry, transaction);
+    await supersedeChange(gameId, entry, transaction);
     const made = await ChangeModel.create(
       {
         ...{ gameId, path: entry, kind: 'words', base, undone: !join, why: 'typed' },

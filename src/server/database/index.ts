@@ -6,7 +6,7 @@ export { database, withConnection } from './connection';
 export { migrate } from './migrate';
 export {
   ArchiveModel,
-  ArrivalModel,
+  IncomingFileModel,
   BuildChangeModel,
   BuildModel,
   ChangeModel,

@@ -16,6 +16,7 @@ import * as imports from './migrations/013-imports';
 import * as buildChanges from './migrations/014-build-changes';
 import * as archiveWays from './migrations/015-archive-ways';
 import * as importFiles from './migrations/016-import-files';
+import * as names from './migrations/017-names';
 
 /** All of them, in order. */
 export const MIGRATIONS = [
@@ -35,6 +36,7 @@ export const MIGRATIONS = [
   buildChanges,
   archiveWays,
   importFiles,
+  names,
 ];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */

@@ -14,13 +14,13 @@ import type { Proof } from '../../core/recipe';
 import type {
   ArchiveNews,
   ArchiveState,
-  ArrivalState,
+  IncomingFileState,
   BuildFile,
   BuildWays,
   ChangeAction,
-  ChangeStands,
+  ChangeStatus,
   FitAnswer,
-  FitWishes,
+  FitOptions,
   GameProfile,
   How,
   InstallFile,
@@ -73,7 +73,7 @@ export interface FoundInside {
   /** Texts in it that a person took up, wherever else things were found. */
   readonly texts?: readonly ListedBytes[];
   /** Nobody has looked into it yet: only texts were taken up. */
-  readonly unlooked?: true;
+  readonly notYetCarved?: true;
 }
 
 export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCreationAttributes<ArchiveModel>> {
@@ -185,7 +185,7 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   /** The drop it came with. */
   declare dropId: CreationOptional<number | null>;
   /** The drop whose change took the place of this one. */
-  declare setAsideBy: CreationOptional<number | null>;
+  declare supersededBy: CreationOptional<number | null>;
   /** How the file found its entry. */
   declare why: CreationOptional<string>;
   /** What was done to make it fit, in sentences. */
@@ -193,7 +193,7 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   declare note: CreationOptional<string>;
   /** The blob of the file as it was brought. */
   declare given: CreationOptional<string | null>;
-  declare wishes: CreationOptional<FitWishes>;
+  declare fitOptions: CreationOptional<FitOptions>;
   /** First and last sample of a loop that is another than the original's. */
   declare loop: CreationOptional<readonly [number, number] | null>;
   declare action: CreationOptional<ChangeAction>;
@@ -201,7 +201,7 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   declare intoArchive: CreationOptional<string | null>;
   /** The blob of what the game had when the change was made. */
   declare base: CreationOptional<string | null>;
-  declare stands: CreationOptional<ChangeStands>;
+  declare status: CreationOptional<ChangeStatus>;
   /** The mod it came with. */
   declare modId: CreationOptional<number | null>;
   declare createdAt: CreationOptional<Date>;
@@ -249,7 +249,10 @@ export class DropModel extends Model<InferAttributes<DropModel>, InferCreationAt
 }
 
 /** A dropped file that is no change yet. */
-export class ArrivalModel extends Model<InferAttributes<ArrivalModel>, InferCreationAttributes<ArrivalModel>> {
+export class IncomingFileModel extends Model<
+  InferAttributes<IncomingFileModel>,
+  InferCreationAttributes<IncomingFileModel>
+> {
   declare id: CreationOptional<number>;
   declare gameId: number;
   declare dropId: number;
@@ -259,12 +262,12 @@ export class ArrivalModel extends Model<InferAttributes<ArrivalModel>, InferCrea
   declare fromPath: CreationOptional<string | null>;
   declare size: number;
   declare kind: KindName;
-  declare state: CreationOptional<ArrivalState>;
+  declare state: CreationOptional<IncomingFileState>;
   declare path: CreationOptional<string | null>;
   declare why: CreationOptional<string | null>;
   declare choices: CreationOptional<readonly MatchChoice[]>;
   declare fault: CreationOptional<Fault | null>;
-  declare wishes: CreationOptional<FitWishes>;
+  declare fitOptions: CreationOptional<FitOptions>;
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -462,17 +465,17 @@ export function defineModels(sequelize: Sequelize): void {
       undone: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       withId: maybe(integer()),
       dropId: maybe(integer()),
-      setAsideBy: maybe(integer()),
+      supersededBy: maybe(integer()),
       why: { ...text(), defaultValue: '' },
       done: { ...json(), defaultValue: [] },
       note: { ...text(), defaultValue: '' },
       given: maybe(text()),
       loop: maybe(json()),
-      wishes: { ...json(), defaultValue: {} },
+      fitOptions: { ...json(), defaultValue: {} },
       action: { ...text(), defaultValue: 'replace' },
       intoArchive: maybe(text()),
       base: maybe(text()),
-      stands: { ...text(), defaultValue: 'fits' },
+      status: { ...text(), defaultValue: 'fits' },
       modId: maybe(integer()),
       createdAt: now(),
     },
@@ -505,7 +508,7 @@ export function defineModels(sequelize: Sequelize): void {
     { id: id(), gameId: integer(), createdAt: now(), startedAt: { type: DataTypes.DATE }, touchedAt: now() },
     { sequelize, tableName: 'drops' },
   );
-  ArrivalModel.init(
+  IncomingFileModel.init(
     {
       id: id(),
       gameId: integer(),
@@ -520,10 +523,10 @@ export function defineModels(sequelize: Sequelize): void {
       why: maybe(text()),
       choices: { ...json(), defaultValue: [] },
       fault: maybe(json()),
-      wishes: { ...json(), defaultValue: {} },
+      fitOptions: { ...json(), defaultValue: {} },
       createdAt: now(),
     },
-    { sequelize, tableName: 'arrivals' },
+    { sequelize, tableName: 'incoming_files' },
   );
   BuildModel.init(
     {

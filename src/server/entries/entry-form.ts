@@ -5,7 +5,7 @@ import { collect } from '../../core/bytes';
 import { alphaUse, mipSide, sayExpectation, smallWebp, type Picture } from '../../core/forms/picture';
 import { hexBytes, isFaultError, sayFault } from '../../core/faults';
 import { readWavFacts, saySound, sayWav, secondsOf, soundFormatOf, soundsLikeNoise } from '../../core/forms/sound';
-import { kindOf, toldKind } from '../../core/game';
+import { kindOf, declaredKind } from '../../core/game';
 import { readEntry, type Archive } from '../../core/recipe';
 import { ArchiveModel } from '../database';
 import { filmFacts, filmPoster } from '../films';
@@ -215,7 +215,7 @@ async function encodingOf(archive: Archive, n: number): Promise<string> {
 }
 
 async function otherExpectation(archive: Archive, n: number, path: string): Promise<string[]> {
-  switch (toldKind(archive.recipe) ?? kindOf(path)) {
+  switch (declaredKind(archive.recipe) ?? kindOf(path)) {
     case 'sound': {
       const bytes = await collect(readEntry(archive, n, { verify: false }));
       const facts = isWave(bytes) ? readWavFacts(bytes, path) : undefined;

@@ -4,7 +4,7 @@ import { pathInGameOf } from '../games';
 import { entryBytes } from '../content';
 
 /** With all levels of detail, the clips that move it, and the addresses of its pictures. */
-export const FOR_A_PAGE = { as: 'glb', allLevels: true, clips: true, textures: 'linked' } as const;
+export const WEB_PREVIEW_OPTIONS = { as: 'glb', allLevels: true, clips: true, textures: 'linked' } as const;
 
 /** @throws FormatError `wrong-kind` when the entry is no mesh, and what reading it says */
 export async function entryMeshAs(
@@ -19,4 +19,4 @@ export async function entryMeshAs(
 }
 
 export const entryModel = (gameId: number, archiveId: number, n: number, signal: AbortSignal) =>
-  entryMeshAs(gameId, archiveId, n, FOR_A_PAGE, signal);
+  entryMeshAs(gameId, archiveId, n, WEB_PREVIEW_OPTIONS, signal);

@@ -2,7 +2,7 @@
 import sharp from 'sharp';
 import { readWavFacts, saySound, sayWav, secondsOf, soundPeaks, wavPeaks } from '../../core/forms/sound';
 import { trianglesOf } from '../../core/forms/mesh';
-import { kindOf, toldKind } from '../../core/game';
+import { kindOf, declaredKind } from '../../core/game';
 import { filmFacts } from '../films';
 import { clipOfFile, isMeshFile, isPackedPicture, meshOfFile, pictureOfEntry, soundOfEntry } from '../forms';
 import { withArchive } from '../games';
@@ -39,7 +39,7 @@ async function glanceAt(archiveId: number, n: number): Promise<Glance> {
     return {
       // A packet of a film is seen as what it holds.
       kind:
-        (archive.recipe.entries.film === undefined ? toldKind(archive.recipe) : undefined) ??
+        (archive.recipe.entries.film === undefined ? declaredKind(archive.recipe) : undefined) ??
         (packed ? 'picture' : mesh ? 'mesh' : kindOf(path, first)),
       told,
       size: archive.entries.size(n),

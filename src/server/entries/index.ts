@@ -5,4 +5,4 @@ export { findInEntry } from './find-in-entry';
 export { glancesAt } from './glance';
 export { listSearches, removeSearch, saveSearch } from './saved-searches';
 export { entryAt, entryDetails, listEntries, listFolders, listPaths, placeInList } from './entry-service';
-export { entryMeshAs, entryModel, FOR_A_PAGE } from './entry-model';
+export { entryMeshAs, entryModel, WEB_PREVIEW_OPTIONS } from './entry-model';

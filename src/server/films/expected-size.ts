@@ -1,13 +1,13 @@
 /** How large a converted film is to become. */
 import { bytesOfQuality } from '../../core/forms/film/out-formats';
-import type { FilmWishes } from '../shapes';
+import type { FilmOptions } from '../shapes';
 
 /**
  * @param bits a second that the original takes
  * @param seconds that the new one lasts
  * @returns bytes
  */
-export function expectedBytes(bits: number, seconds: number, { quality = 'even', megabytes }: FilmWishes): number {
+export function expectedBytes(bits: number, seconds: number, { quality = 'even', megabytes }: FilmOptions): number {
   return megabytes !== undefined ? megabytes * 1_000_000 : bytesOfQuality(bits, seconds, quality);
 }
 

@@ -2,7 +2,7 @@
 import { bytesByQuality } from '../../core/forms/film/out-formats';
 import { streamsOf } from '../../core/forms/film';
 import type { FilmChoices } from '../shapes';
-import { blobIn, filmSource, inRoom } from './film-source';
+import { blobIn, filmSource, withTempDir } from './film-source';
 import { probedOnce } from './film-service';
 import { bitsOf, isLossy } from './picture-codecs';
 import { probeFilm } from './run-ffmpeg';
@@ -18,7 +18,7 @@ export async function filmChoices(
   fileName: string,
 ): Promise<FilmChoices | undefined> {
   const source = await filmSource(archive, n);
-  const found = await inRoom(async (room) => probeFilm(await blobIn(given, fileName, room)));
+  const found = await withTempDir(async (room) => probeFilm(await blobIn(given, fileName, room)));
   const brings = (is: 'pictures' | 'sound') => found?.streams.some((stream) => stream.is === is) === true;
   if (found === undefined || !brings('pictures')) return undefined;
   const was = source.is === 'packets' ? packetFacts() : await fileFacts();

@@ -12,7 +12,7 @@ import { requireArchive, withArchive } from '../games';
 import { runOf, startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import type { FilmFacts, FilmFileAnswer, FilmOrder } from '../shapes';
-import { fileOf, filmMark, filmSource, inRoom, type FilmSource } from './film-source';
+import { fileOf, filmMark, filmSource, withTempDir, type FilmSource } from './film-source';
 import { makeFilm } from './make-film';
 import { bitsOf, isLossy } from './picture-codecs';
 import { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';
@@ -32,7 +32,7 @@ export async function filmPoster(
 ): Promise<Uint8Array> {
   const source = await filmSource(archiveId, n);
   if (source.is !== 'file') throw new RangeError('packets show themselves');
-  return inRoom(async (room) => {
+  return withTempDir(async (room) => {
     const file = await fileOf(source, room, ENOUGH_BYTES);
     const to = join(room, 'poster.webp');
     const scale = `scale=${width}:${height}:force_original_aspect_ratio=decrease`;
@@ -109,7 +109,7 @@ export async function probedOnce(source: FilmSource & { is: 'file' }): Promise<P
   const path = join(env().home, 'films', `${await filmMark(source)}.json`);
   const known = await readFile(path, 'utf8').catch(() => undefined);
   if (known !== undefined) return (JSON.parse(known) as { probed?: ProbedFilm }).probed;
-  const probed = await inRoom(async (room) => probeFilm(await fileOf(source, room, ENOUGH_BYTES)));
+  const probed = await withTempDir(async (room) => probeFilm(await fileOf(source, room, ENOUGH_BYTES)));
   await mkdir(dirname(path), { recursive: true });
   const sink = await createFile(path, { durable: false });
   await sink.write(Buffer.from(JSON.stringify({ probed })));
@@ -197,7 +197,7 @@ async function sweepFilms(fresh: string): Promise<void> {
 export async function filmSubtitles(gameId: number, archiveId: number, n: number, order: FilmOrder): Promise<string> {
   await requireArchive(gameId, archiveId);
   const source = await filmSource(archiveId, n, order.changed);
-  return inRoom(async (room) => {
+  return withTempDir(async (room) => {
     const to = join(room, 'subtitles');
     await makeFilm(source, order, to, { signal: new AbortController().signal });
     return readFile(to, 'utf8');

@@ -106,7 +106,7 @@ export async function filmMark(source: FilmSource): Promise<string> {
 export const filmRoom = (): Promise<string> => mkdtemp(join(tmpdir(), 'zero-latch-film-'));
 
 /** The same, gone when the work is over. */
-export async function inRoom<T>(work: (room: string) => Promise<T>): Promise<T> {
+export async function withTempDir<T>(work: (room: string) => Promise<T>): Promise<T> {
   const room = await filmRoom();
   try {
     return await work(room);

@@ -4,10 +4,10 @@ import { readFile } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 import { FaultError } from '../../core/faults';
 import { readSubtitles } from '../../core/forms/film';
-import type { FilmWishes } from '../shapes';
+import type { FilmOptions } from '../shapes';
 import { keepBlob, type Blob } from '../storage';
 import { bitsFor, expectedBytes } from './expected-size';
-import { inRoom } from './film-source';
+import { withTempDir } from './film-source';
 import { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';
 
 /** How each codec is written, by ffmpeg's name of it. */
@@ -51,15 +51,15 @@ export interface FitFileOrder {
   /** The file that was dropped, with an ending that tells what it is. */
   readonly given: string;
   readonly fileName: string;
-  readonly wishes: FilmWishes;
+  readonly fitOptions: FilmOptions;
   readonly signal: AbortSignal;
   readonly onMilliseconds?: (done: number, total: number) => void;
 }
 
 /** @throws FaultError `wrong-kind` when the original or the file cannot be read, or is of a codec that is not written here */
 export async function fitFilmFile(order: FitFileOrder): Promise<FittedFilm> {
-  const { path, was, given, fileName, wishes, signal, onMilliseconds } = order;
-  return inRoom(async (room) => {
+  const { path, was, given, fileName, fitOptions, signal, onMilliseconds } = order;
+  return withTempDir(async (room) => {
     const subtitles = /\.(srt|vtt)$/i.test(fileName);
     if (subtitles) readSubtitles(await readFile(given), fileName);
     const [wanted, found] = await Promise.all([probeFilm(was), probeFilm(given)]);
@@ -95,7 +95,7 @@ export async function fitFilmFile(order: FitFileOrder): Promise<FittedFilm> {
       return known;
     };
     const seconds = brings.pictures ? found.seconds : wanted.seconds;
-    const bytes = expectedBytes(wanted.bits, seconds, wishes);
+    const bytes = expectedBytes(wanted.bits, seconds, fitOptions);
     const soundBits = sound === undefined ? 0 : 128_000;
     const bits = bitsFor(bytes, seconds, soundBits);
     const pictureArgs = () => {
@@ -113,9 +113,9 @@ export async function fitFilmFile(order: FitFileOrder): Promise<FittedFilm> {
           '-b:v',
           String(bits),
           '-g',
-          String(wishes.keyframes ?? Math.max(1, Math.round(rate * 2))),
+          String(fitOptions.keyframes ?? Math.max(1, Math.round(rate * 2))),
         ],
-        ...(codec === 'libx264' ? ['-preset', wishes.preset ?? 'medium'] : []),
+        ...(codec === 'libx264' ? ['-preset', fitOptions.preset ?? 'medium'] : []),
       ];
     };
     const soundArgs = () => [
@@ -125,7 +125,7 @@ export async function fitFilmFile(order: FitFileOrder): Promise<FittedFilm> {
       String(sound!.rate),
       '-ac',
       String(sound!.channels),
-      ...(wishes.gain === undefined ? [] : ['-af', `volume=${wishes.gain}dB`]),
+      ...(fitOptions.gain === undefined ? [] : ['-af', `volume=${fitOptions.gain}dB`]),
     ];
     const args = [
       ...['-map', brings.pictures ? '1:v:0' : '0:v:0?', ...(brings.pictures ? pictureArgs() : ['-c:v', 'copy'])],

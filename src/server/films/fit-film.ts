@@ -5,7 +5,7 @@ import { FaultError, throwIfStopped } from '../../core/faults';
 import { readSubtitles, streamsOf, type Film, type FilmStream } from '../../core/forms/film';
 import { encodeSound, mostSamples } from '../../core/forms/sound';
 import { asPicture } from '../content';
-import type { FilmWishes } from '../shapes';
+import type { FilmOptions } from '../shapes';
 import { soundFormat } from './film-source';
 import { bitsFor, expectedBytes } from './expected-size';
 import { bitsOf, isLossy, pictureCodec } from './picture-codecs';
@@ -34,7 +34,7 @@ interface FitOrder {
   readonly like: Uint8Array | undefined;
   /** The stream of the packet that the file was dropped on. */
   readonly near: number | undefined;
-  readonly wishes: FilmWishes;
+  readonly fitOptions: FilmOptions;
   /** A folder for what is made on the way; it has to be there until all packets are read. */
   readonly room: string;
   readonly signal: AbortSignal;
@@ -53,7 +53,7 @@ export const isForFilm = (fileName: string): boolean =>
  */
 export async function fitFilm(order: FitOrder): Promise<FittedStream[]> {
   if (isSubtitles(order.fileName)) return [fitSubtitles(order, await readFile(order.given))];
-  const { film, given: file, fileName, wishes } = order;
+  const { film, given: file, fileName, fitOptions } = order;
   const probed = await probeFilm(file);
   const has = (is: 'pictures' | 'sound') => probed?.streams.some((one) => one.is === is) === true;
   if (probed === undefined || !(has('pictures') || has('sound')))
@@ -65,10 +65,10 @@ export async function fitFilm(order: FitOrder): Promise<FittedStream[]> {
     });
   const [pictures] = streamsOf(film, 'pictures');
   const fitted: FittedStream[] = [];
-  if (pictures !== undefined && has('pictures') && wishes.only !== 'sound')
+  if (pictures !== undefined && has('pictures') && fitOptions.only !== 'sound')
     fitted.push(await fitPictures(pictures, file, probed.seconds, order));
   for (const sound of soundsFor(order))
-    if (has('sound') && wishes.only !== 'pictures') fitted.push(await fitSound(sound, file, order));
+    if (has('sound') && fitOptions.only !== 'pictures') fitted.push(await fitSound(sound, file, order));
   if (fitted.length === 0)
     throw new FaultError({
       code: 'wrong-kind',
@@ -82,7 +82,9 @@ export async function fitFilm(order: FitOrder): Promise<FittedStream[]> {
     ...(isSoundFile(fileName) || has('pictures')
       ? []
       : ['there are no pictures in your film: its sound alone was taken']),
-    ...(has('sound') || wishes.only === 'pictures' ? [] : ['there is no sound in your film: that of the game stays']),
+    ...(has('sound') || fitOptions.only === 'pictures'
+      ? []
+      : ['there is no sound in your film: that of the game stays']),
   ];
   return fitted.map((one) => ({ ...one, done: [...notes, ...one.done] }));
 }
@@ -93,18 +95,18 @@ const isSoundFile = (name: string) => /\.(wav|ogg|opus|flac|mp3|m4a|aac)$/i.test
 const localeIn = (fileName: string): string | undefined => /\.([a-z]{2,4})\.\w+$/i.exec(fileName)?.[1]?.toLowerCase();
 
 /** All sound, unless the file or the place it was dropped on says of which language it is. */
-function soundsFor({ film, fileName, near, wishes }: FitOrder): FilmStream[] {
+function soundsFor({ film, fileName, near, fitOptions }: FitOrder): FilmStream[] {
   const sounds = streamsOf(film, 'sound');
   const on = sounds.find(({ number }) => number === near);
   if (on !== undefined && sounds.length > 1) return [on];
-  const locale = wishes.locale ?? localeIn(fileName);
+  const locale = fitOptions.locale ?? localeIn(fileName);
   const named = sounds.filter((one) => one.locale.toLowerCase() === locale);
   return named.length > 0 ? named : sounds;
 }
 
-function fitSubtitles({ film, fileName, near, wishes }: FitOrder, given: Uint8Array): FittedStream {
+function fitSubtitles({ film, fileName, near, fitOptions }: FitOrder, given: Uint8Array): FittedStream {
   const all = streamsOf(film, 'subtitles');
-  const locale = wishes.locale ?? localeIn(fileName);
+  const locale = fitOptions.locale ?? localeIn(fileName);
   const stream =
     all.find((one) => one.locale.toLowerCase() === locale) ??
     all.find(({ number }) => number === near) ??
@@ -143,7 +145,7 @@ async function fitPictures(
   stream: FilmStream,
   file: string,
   seconds: number,
-  { like, room, fileName, wishes, signal, onMilliseconds }: FitOrder,
+  { like, room, fileName, fitOptions, signal, onMilliseconds }: FitOrder,
 ): Promise<FittedStream> {
   const { width, height, rate, codec } = stream;
   const kept = pictureCodec(stream);
@@ -151,12 +153,12 @@ async function fitPictures(
     like === undefined || codec !== 'png'
       ? { channels: 3 }
       : await asPicture(like, fileName, (picture) => picture.metadata());
-  const expected = expectedBytes(bitsOf(stream), seconds, wishes);
+  const expected = expectedBytes(bitsOf(stream), seconds, fitOptions);
   const bits = bitsFor(expected, seconds);
   const args = [
     '-vf',
     `fps=${rate},scale=${width}:${height}:force_original_aspect_ratio=decrease:flags=lanczos,pad=${width}:${height}:(ow-iw)/2:(oh-ih)/2`,
-    ...kept.write({ stream, bits, channels, wishes }),
+    ...kept.write({ stream, bits, channels, fitOptions }),
   ];
   const total = Math.round(seconds * 1000);
   await runFfmpeg({
@@ -186,13 +188,13 @@ async function sayMade(room: string, names: readonly string[], expected: number)
 async function fitSound(
   stream: FilmStream,
   file: string,
-  { room, fileName, wishes, signal }: FitOrder,
+  { room, fileName, fitOptions, signal }: FitOrder,
 ): Promise<FittedStream> {
   const format = soundFormat(stream);
   const { rate, channels } = format;
   const raw = join(room, `sound-${stream.number}.raw`);
   const args = [
-    ...(wishes.gain === undefined || wishes.gain === 0 ? [] : ['-af', `volume=${wishes.gain}dB`]),
+    ...(fitOptions.gain === undefined || fitOptions.gain === 0 ? [] : ['-af', `volume=${fitOptions.gain}dB`]),
     ...['-ar', String(rate), '-ac', String(channels), '-c:a', 'pcm_s16le'],
   ];
   await runFfmpeg({ args: [...input(file), '-map', '0:a:0', ...args, '-f', 's16le', raw], file: fileName, signal });

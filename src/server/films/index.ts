@@ -1,4 +1,4 @@
-export { blobIn, fileOf as filmFileIn, filmNamed, filmRoom, filmSource, inRoom } from './film-source';
+export { blobIn, fileOf as filmFileIn, filmNamed, filmRoom, filmSource, withTempDir } from './film-source';
 export { filmChoices } from './film-choices';
 export { filmFacts, filmFile, filmFilePath, filmPoster, filmRun, filmSubtitles } from './film-service';
 export { fitFilm, isForFilm, type FittedStream } from './fit-film';

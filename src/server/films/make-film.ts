@@ -5,7 +5,7 @@ import { FaultError } from '../../core/faults';
 import { streamsOf, writeSrt, writeVtt } from '../../core/forms/film';
 import type { FilmOut } from '../../core/forms/film/out-formats';
 import { withArchive } from '../games';
-import { fileOf, inRoom, packetReader, soundOfStream, subtitlesOf, type FilmSource } from './film-source';
+import { fileOf, withTempDir, packetReader, soundOfStream, subtitlesOf, type FilmSource } from './film-source';
 import { pictureCodec } from './picture-codecs';
 import { input, runFfmpeg } from './run-ffmpeg';
 
@@ -44,7 +44,7 @@ export async function makeFilm(
   }: { readonly signal: AbortSignal; readonly progress?: (done: number, total: number) => void },
 ): Promise<void> {
   if (as === 'srt' || as === 'vtt') return writeFile(to, await subtitleFile(source, as, stream, signal));
-  await inRoom(async (room) => {
+  await withTempDir(async (room) => {
     if (source.is === 'file') {
       const wanted = as === 'wav' ? ['-vn', '-c:a', 'pcm_s16le'] : MAKES[as];
       const map = stream === undefined ? [] : ['-map', `0:${stream}`];
@@ -105,7 +105,7 @@ async function subtitleFile(
   signal: AbortSignal,
 ): Promise<string> {
   if (source.is === 'file')
-    return inRoom(async (room) => {
+    return withTempDir(async (room) => {
       const to = join(room, `subtitles.${as}`);
       const args = [
         ...input(await fileOf(source, room)),

@@ -1,7 +1,7 @@
 /** How pictures of a film lie in its packets, one in each: read and written by ffmpeg. */
 import { FaultError } from '../../core/faults';
 import { writeIvf, type FilmPacket, type FilmStream } from '../../core/forms/film';
-import type { FilmWishes } from '../shapes';
+import type { FilmOptions } from '../shapes';
 import { input } from './run-ffmpeg';
 
 /** What a packet is read with. */
@@ -13,7 +13,7 @@ interface WriteOrder {
   readonly bits: number;
   /** Channels of the pictures of the game. */
   readonly channels: number;
-  readonly wishes: FilmWishes;
+  readonly fitOptions: FilmOptions;
 }
 
 interface PictureCodec {
@@ -39,9 +39,9 @@ const JPEG_QUALITY = { fine: '2', even: '4', small: '9' } as const;
 /** A picture that stands by itself comes at least this often, in seconds. */
 const KEYFRAME_SECONDS = 2;
 
-const rated = ({ stream, bits, wishes }: WriteOrder): string[] => [
+const rated = ({ stream, bits, fitOptions }: WriteOrder): string[] => [
   ...['-pix_fmt', 'yuv420p', '-b:v', String(bits)],
-  ...['-g', String(wishes.keyframes ?? Math.max(1, Math.round(stream.rate * KEYFRAME_SECONDS)))],
+  ...['-g', String(fitOptions.keyframes ?? Math.max(1, Math.round(stream.rate * KEYFRAME_SECONDS)))],
 ];
 
 const stills: PictureCodec['read'] = (stream, read) => ({
@@ -76,16 +76,16 @@ const CODECS: Readonly<Record<string, PictureCodec>> = {
   jpeg: {
     ending: 'jpg',
     lossy: true,
-    write: ({ wishes }) => [
+    write: ({ fitOptions }) => [
       ...['-c:v', 'mjpeg', '-pix_fmt', 'yuvj420p'],
-      ...['-q:v', JPEG_QUALITY[wishes.quality ?? 'even']],
+      ...['-q:v', JPEG_QUALITY[fitOptions.quality ?? 'even']],
     ],
     read: stills,
   },
   h264: {
     ending: 'h264',
     lossy: true,
-    write: (order) => ['-c:v', 'libx264', '-bf', '0', '-preset', order.wishes.preset ?? 'medium', ...rated(order)],
+    write: (order) => ['-c:v', 'libx264', '-bf', '0', '-preset', order.fitOptions.preset ?? 'medium', ...rated(order)],
     read: raw('h264'),
   },
   mpeg2: {

@@ -32,7 +32,7 @@ export async function fitMeshFile(
   original: { readonly path: string; readonly bytes: Uint8Array },
   dropped: Uint8Array,
   fileName: string,
-  wishes: MeshWishes,
+  fitOptions: MeshWishes,
 ): Promise<FittedMesh> {
   const clip = await clipOfFile(original);
   if (clip !== undefined) {
@@ -47,7 +47,7 @@ export async function fitMeshFile(
   // One in the game's own format is read, so that what is broken is said here and not by the game.
   const same = await meshOfFile({ path: original.path, bytes: dropped }).catch(() => undefined);
   if (same?.is === 'recipe') return { bytes: dropped, done: [] };
-  const { levels, done } = await fitMesh(found.read, await readOpenMesh(dropped, fileName), fileName, wishes);
+  const { levels, done } = await fitMesh(found.read, await readOpenMesh(dropped, fileName), fileName, fitOptions);
   const [bytes] = await writeRecipeMesh(found.read, levels);
   return { bytes: bytes!, done };
 }

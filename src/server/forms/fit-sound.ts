@@ -167,11 +167,11 @@ export async function fitSoundFile(
   original: Uint8Array,
   dropped: Uint8Array,
   fileName: string,
-  wishes: SoundWishes,
+  fitOptions: SoundWishes,
 ): Promise<FittedSound> {
   return isWave(original)
-    ? fitWave(path, original, dropped, fileName, wishes)
-    : fitEncoded(path, original, dropped, fileName, wishes);
+    ? fitWave(path, original, dropped, fileName, fitOptions)
+    : fitEncoded(path, original, dropped, fileName, fitOptions);
 }
 
 async function fitWave(

@@ -1,5 +1,5 @@
 /** The strip of an archive: its bytes as bands, few enough to draw. */
-import { kindOf, toldKind } from '../../core/game';
+import { kindOf, declaredKind } from '../../core/game';
 import { archiveFiles, explainedBytes, type Archive, type Recipe } from '../../core/recipe';
 import { kindsByEnding } from '../recipes';
 import type { StripBand } from '../shapes';
@@ -24,7 +24,7 @@ export function lockedBands(size: number, recipe: Recipe | undefined): StripBand
 /** All files of the archive, one behind the other. */
 export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<StripBand[]> {
   const { entries } = archive;
-  const told = toldKind(archive.recipe);
+  const told = declaredKind(archive.recipe);
   const endings = await kindsByEnding();
   const kindAt = (path: string) => endings.get(path.slice(path.lastIndexOf('.') + 1).toLowerCase()) ?? kindOf(path);
   const volumes = archiveFiles(archive);

@@ -7,7 +7,7 @@ import { from as copyFrom } from 'pg-copy-streams';
 import { QueryTypes } from 'sequelize';
 import { throwIfStopped, type Fault } from '../../core/faults';
 import { FOUND_RECIPE, LOOSE_RECIPE } from '../../core/carve';
-import { guessFromHead, kindOf, looseKind, toldKind, type Kind } from '../../core/game';
+import { guessFromHead, kindOf, looseKind, declaredKind, type Kind } from '../../core/game';
 import { contentTags, NAMELESS, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { kindsByEnding } from '../recipes';
 import { methodWords } from './method-words';
@@ -177,7 +177,7 @@ function pathInGame(prefix: string, own: string, guess: Guess | undefined): stri
 const places = new WeakMap<Archive, Promise<{ prefix: string; pathOf: (n: number) => string }>>();
 
 /** True when an entry of an archive still is what stands under a path in the game: nested, nameless and loose ones too. */
-export async function standsAt(row: ArchiveModel, archive: Archive, n: number, path: string): Promise<boolean> {
+export async function isEntryAt(row: ArchiveModel, archive: Archive, n: number, path: string): Promise<boolean> {
   if (n >= archive.entries.count) return false;
   let place = places.get(archive);
   if (place === undefined) {
@@ -224,7 +224,7 @@ function* copyRows(
   const first = archive.recipe.id === FOUND_RECIPE ? 1 : 0;
   const volumeOf = (n: number) =>
     dataSpace === undefined ? Math.max(0, entries.volume(n) - first) : IN_UNLOCKED_BYTES;
-  const told = toldKind(archive.recipe);
+  const told = declaredKind(archive.recipe);
   const mayBeNameless = archive.recipe.entries.hash !== undefined || archive.recipe.entries.id !== undefined;
   for (let n = 0; n < entries.count; n++) {
     // Its folder is shown as soon as something lies in it.

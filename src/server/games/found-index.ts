@@ -47,7 +47,7 @@ export async function indexFound(
 export async function takeUpText(row: ArchiveModel, { at, length }: TextRun): Promise<number> {
   const source = await openFile(await archiveFile(row), row.path);
   try {
-    const { table, ...facts } = row.found ?? { kinds: {}, randomness: [], table: null, unlooked: true as const };
+    const { table, ...facts } = row.found ?? { kinds: {}, randomness: [], table: null, notYetCarved: true as const };
     const listed = table === null ? [] : await listedIn(table, source);
     const path = `words/${at.toString(16).padStart(8, '0')}.txt`;
     const known = listed.findIndex((one) => one.path === path && one.stored === length);

@@ -5,7 +5,7 @@ import { Op } from 'sequelize';
 import { LOOSE_RECIPE } from '../../core/carve';
 import {
   ArchiveModel,
-  ArrivalModel,
+  IncomingFileModel,
   BuildChangeModel,
   BuildModel,
   database,
@@ -19,7 +19,7 @@ import { startRun } from '../runs';
 import type { GameAnswer, GameRow, RunAnswer, ScanAnswer } from '../shapes';
 import { underRoots } from '../storage';
 import { activeMarks } from './active-changes';
-import { whileUnchanged } from './while-unchanged';
+import { memoizeByVersion } from './memoize-by-version';
 import { archivesOf } from './archive-service';
 import { looseFilesOf } from './loose-files';
 import { profileOf } from './load-order';
@@ -104,7 +104,7 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
       }),
       KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] }),
       TrayItemModel.count({ where: { gameId: id } }),
-      ArrivalModel.count({ where: { gameId: id } }),
+      IncomingFileModel.count({ where: { gameId: id } }),
       changesOf(id),
       // On its way in or out counts as well: nothing else may be put there meanwhile.
       InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } }),
@@ -143,7 +143,7 @@ export async function gameAnswer(id: number): Promise<GameAnswer> {
 /** How many changes there are, and how many of them the newest build does not have, or has and they are gone. */
 async function changesOf(gameId: number): Promise<Pick<GameAnswer, 'changeCount' | 'behind' | 'lastBuild'>> {
   const lastBuild = (await BuildModel.max('number', { where: { gameId } })) as number | null;
-  return whileUnchanged(gameId, `behind build ${lastBuild}`, async () => {
+  return memoizeByVersion(gameId, `behind build ${lastBuild}`, async () => {
     const changes = await activeMarks(gameId);
     const build = lastBuild === null ? null : await BuildModel.findOne({ where: { gameId, number: lastBuild } });
     const went =

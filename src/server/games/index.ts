@@ -1,4 +1,4 @@
-export { pathInGameOf, standsAt } from './entry-index';
+export { pathInGameOf, isEntryAt } from './entry-index';
 export { takeUpText } from './found-index';
 export { methodWords } from './method-words';
 export { archiveFile, bytesOf, holdArchive, openVolumesOf, requireArchive, withArchive } from './archive-access';
@@ -13,9 +13,9 @@ export { addNameList, addPattern, countPattern, harvestNames, removeNameList } f
 export { knownNames } from './names/known-names';
 export { changeTestRules, testRulesOf } from './test-rules';
 export { activeChanges, BESIDE_THE_GAME } from './active-changes';
-export { changesStamp, whileUnchanged } from './while-unchanged';
+export { changesStamp, memoizeByVersion } from './memoize-by-version';
 export { isOfTheGame, settleNewFiles } from './new-files';
-export { seenFile } from './installed';
+export { installedFileStatus } from './installed';
 export { profileOf } from './load-order';
 export { requireGame } from './require-game';
 export { addKey, addKeyFile, removeKey } from './keys/key-service';

@@ -11,7 +11,7 @@ const SAME_MS = 2;
  * Told by size and time, for the files may be large: `ours` as it was put in, `original` as it was before, `other` when
  * something else wrote it since, `gone` when it is not there.
  */
-export async function seenFile(folder: string, file: InstallFile): Promise<SeenFile['is']> {
+export async function installedFileStatus(folder: string, file: InstallFile): Promise<SeenFile['is']> {
   const facts = await stat(join(folder, file.name)).catch(() => undefined);
   if (facts === undefined) return 'gone';
   const at = (modified: number | undefined) =>
@@ -25,6 +25,6 @@ export async function seenFile(folder: string, file: InstallFile): Promise<SeenF
 export async function filesOfOurs(gameId: number, folder: string): Promise<ReadonlyMap<string, InstallFile>> {
   const ours = new Map<string, InstallFile>();
   for (const { files } of await InstallModel.findAll({ where: { gameId, state: 'in' } }))
-    for (const file of files) if ((await seenFile(folder, file)) === 'ours') ours.set(file.name, file);
+    for (const file of files) if ((await installedFileStatus(folder, file)) === 'ours') ours.set(file.name, file);
   return ours;
 }

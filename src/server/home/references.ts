@@ -6,10 +6,10 @@ import { database } from '../database';
  * Tables whose rows name blobs, in columns or anywhere inside JSON. A hash that happens to stand in a row without being a
  * blob keeps nothing that is there, so that too much is named rather than too little.
  */
-const TABLES = ['games', 'changes', 'mods', 'arrivals', 'builds', 'installs', 'routines', 'runs'];
+const TABLES = ['games', 'changes', 'mods', 'incoming_files', 'builds', 'installs', 'routines', 'runs'];
 
 /** Runs that ended well and only tell again what their build holds keep nothing. */
-const LASTING = `where not (t.state = 'done' and t.kind in ('build', 'renew', 'routine', 'weigh', 'put-in', 'take-back'))`;
+const LASTING = `where not (t.state = 'done' and t.kind in ('build', 'renew', 'routine', 'estimate', 'put-in', 'take-back'))`;
 
 /** The builds and other rows that name a blob, by its SHA-256. */
 export interface References {

@@ -8,7 +8,7 @@ import { env } from '../env';
 import { BESIDE_THE_GAME, isOfTheGame, requireGame, settleNewFiles } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import type { ChangeStands, RunAnswer } from '../shapes';
+import type { ChangeStatus, RunAnswer } from '../shapes';
 import { blobPath, keepBlob, requireSpace } from '../storage';
 import { applyDifference } from './difference';
 import { withMod, type OpenMod } from './read-mod';
@@ -54,7 +54,7 @@ interface Taken {
   readonly blob: string;
   readonly size: number;
   readonly base: string | null;
-  readonly stands: ChangeStands;
+  readonly status: ChangeStatus;
 }
 
 export async function bringModRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
@@ -96,8 +96,8 @@ export async function bringModRun({ gameId, input, signal, progress, log }: RunC
         { transaction },
       );
       await ChangeModel.bulkCreate(
-        taken.map(({ change, taken: { blob, size, base, stands } }) => ({
-          ...{ gameId, modId: row.id, path: change.path, action: change.action, blob, size, base, stands },
+        taken.map(({ change, taken: { blob, size, base, status } }) => ({
+          ...{ gameId, modId: row.id, path: change.path, action: change.action, blob, size, base, status },
           kind: kindOf(change.path),
           fileName: change.path.slice(change.path.lastIndexOf('/') + 1),
           note: change.note,
@@ -156,17 +156,17 @@ async function takenOf(gameId: number, mod: OpenMod, change: ModChange, signal: 
   if (action === 'add') {
     checkPath(path);
     const there = change.into === BESIDE_THE_GAME ? await isOfTheGame(gameId, path) : winner !== undefined;
-    return { ...(await wholeFile(mod, change, change.file)), base: null, stands: there ? 'there' : 'fits' };
+    return { ...(await wholeFile(mod, change, change.file)), base: null, status: there ? 'there' : 'fits' };
   }
   if (winner === undefined)
     throw new FaultError({ code: 'no-such-entry', entry: path, what: 'the game has no such entry' });
   const base = await keepBase(gameId, path);
-  const stands = base === change.replaces.sha256 ? 'fits' : 'changed';
-  if (action === 'remove') return { blob: '', size: 0, base, stands };
-  if (change.file !== undefined) return { ...(await wholeFile(mod, change, change.file)), base, stands };
+  const status = base === change.replaces.sha256 ? 'fits' : 'changed';
+  if (action === 'remove') return { blob: '', size: 0, base, status };
+  if (change.file !== undefined) return { ...(await wholeFile(mod, change, change.file)), base, status };
   if (change.difference === undefined)
     throw new FaultError({ code: 'wrong-kind', entry: path, what: 'neither a file nor a difference is named for it' });
-  if (stands === 'changed')
+  if (status === 'changed')
     throw new FaultError({
       code: 'conflict',
       entry: path,
@@ -176,7 +176,7 @@ async function takenOf(gameId: number, mod: OpenMod, change: ModChange, signal: 
     });
   const difference = await mod.keep(change.difference, change.becomes.size + DIFFERENCE_BYTES);
   const made = await applyDifference(base, blobPath(difference.sha256), change.becomes.size, signal);
-  return { ...checked(change, made), base, stands };
+  return { ...checked(change, made), base, status };
 }
 
 async function wholeFile(

@@ -5,7 +5,7 @@ import sharp from 'sharp';
 import { FaultError } from '../../core/faults';
 import { ChangeModel, database, ModModel, RunModel } from '../database';
 import { settleNewFiles } from '../games';
-import type { ChangeAction, ChangeStands, ModEdit, ModsAnswer } from '../shapes';
+import type { ChangeAction, ChangeStatus, ModEdit, ModsAnswer } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
 
 /** Who a person's own changes are by, where mods change the same. */
@@ -19,7 +19,7 @@ interface Row {
   readonly mod_id: number | null;
   readonly path: string;
   readonly action: ChangeAction;
-  readonly stands: ChangeStands;
+  readonly status: ChangeStatus;
   readonly undone: boolean;
 }
 
@@ -27,7 +27,7 @@ export async function listMods(gameId: number): Promise<ModsAnswer> {
   const mods = await ModModel.findAll({ where: { gameId }, order: [['position', 'ASC']] });
   if (mods.length === 0) return { mods: [], conflicts: [] };
   const rows = await database().query<Row>(
-    `select mod_id, path, action, stands, undone from changes
+    `select mod_id, path, action, status, undone from changes
      where game_id = :gameId and (mod_id is not null or not undone) order by path`,
     { replacements: { gameId }, type: QueryTypes.SELECT },
   );
@@ -49,7 +49,7 @@ export async function listMods(gameId: number): Promise<ModsAnswer> {
         hasPicture: picture !== null,
         madeFor: madeFor ?? null,
         total: own.length,
-        changes: own.slice(0, LISTED).map(({ path, action, stands }) => ({ path, action, stands })),
+        changes: own.slice(0, LISTED).map(({ path, action, status }) => ({ path, action, status })),
       };
     }),
     conflicts,

@@ -2,12 +2,12 @@ import type { z } from 'zod';
 import { FaultError } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import { BuildModel, InstallModel } from '../database';
-import { proofAnswer, requireGame, seenFile } from '../games';
+import { proofAnswer, requireGame, installedFileStatus } from '../games';
 import type { PutBackAnswer, sceneQuery } from '../shapes';
 import { readBlob } from '../storage';
 import { buildChanges, listedChanges } from './build-changes';
 import type { TestReport } from './test-report';
-import { waysOf } from './ways-run';
+import { waysOf } from './estimate-run';
 
 /** Builds and installs of a game, the newest first. */
 export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
@@ -51,7 +51,10 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
         seen:
           install.state === 'in'
             ? await Promise.all(
-                install.files.map(async (file) => ({ name: file.name, is: await seenFile(game.folder, file) })),
+                install.files.map(async (file) => ({
+                  name: file.name,
+                  is: await installedFileStatus(game.folder, file),
+                })),
               )
             : null,
       })),

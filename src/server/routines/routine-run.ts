@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs';
 import { readdir, stat } from 'node:fs/promises';
 import { join, relative } from 'node:path';
 import { FaultError, throwIfStopped } from '../../core/faults';
-import { addArrival, bringInRun, forgetDrop, newDrop } from '../changes';
+import { addIncomingFile, bringInRun, forgetDrop, newDrop } from '../changes';
 import { BuildModel, InstallModel, RunModel } from '../database';
 import { buildRun, putInRun, takeBackRun } from '../put-back';
 import type { RunContext } from '../runs/run-context';
@@ -87,7 +87,7 @@ async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunContext, 
     throwIfStopped(signal);
     if (!file.isFile() || file.name.startsWith('.')) continue;
     const path = join(file.parentPath, file.name);
-    await addArrival(gameId, dropId, { name: relative(real, path), bytes: createReadStream(path) });
+    await addIncomingFile(gameId, dropId, { name: relative(real, path), bytes: createReadStream(path) });
   }
   const result = (await bringInRun({ ...context, input: { dropId } })) as { left: number };
   if (result.left > 0)

@@ -11,7 +11,7 @@ const QUEUES: Readonly<Record<string, string>> = {
   'find-inside': BEHIND,
   'bring-in': FRONT,
   film: FRONT,
-  weigh: FRONT,
+  estimate: FRONT,
   'words-in': FRONT,
   measure: FRONT,
 };

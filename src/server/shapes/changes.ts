@@ -10,12 +10,12 @@ export type ChangeAction = (typeof CHANGE_ACTIONS)[number];
  * How a change stands to the game as it is now: `fits`; the game `changed` the same entry since; the entry it replaces is
  * `gone`; what it adds is `there` already.
  */
-export type ChangeStands = 'fits' | 'changed' | 'gone' | 'there';
+export type ChangeStatus = 'fits' | 'changed' | 'gone' | 'there';
 
 export interface ChangeAnswer {
   readonly id: number;
   readonly action: ChangeAction;
-  readonly stands: ChangeStands;
+  readonly status: ChangeStatus;
   /** What the game had when the change was made is kept, and can be seen. */
   readonly hasBase: boolean;
   readonly path: string;
@@ -42,7 +42,7 @@ export interface ChangeAnswer {
   readonly note: string;
   readonly label: string | null;
   /** How it was asked to be made to fit; null when the file that was brought is no longer kept. */
-  readonly wishes: FitWishes | null;
+  readonly fitOptions: FitOptions | null;
   readonly createdAt: string;
 }
 
@@ -66,19 +66,19 @@ export const removeOrder = z.strictObject({ remove: path });
  * `how`: a person has to say how a film is converted; `which`: a person has to choose an entry; `number`: a person has to say how its number is counted; `nowhere`: no entry
  * is like it; `same`: it is what the game has.
  */
-export type ArrivalState = 'waiting' | 'which' | 'number' | 'nowhere' | 'how' | 'same' | 'refused';
+export type IncomingFileState = 'waiting' | 'which' | 'number' | 'nowhere' | 'how' | 'same' | 'refused';
 
 /** Changes that are sent to a page at most, the newest of them. */
 export const MOST_LISTED_CHANGES = 3_000;
 
 /** A dropped file that is no change yet. */
-export interface ArrivalAnswer {
+export interface IncomingFile {
   readonly id: number;
   readonly drop: number;
   readonly name: string;
   readonly kind: KindName;
   readonly size: number;
-  readonly state: ArrivalState;
+  readonly state: IncomingFileState;
   readonly path: string | null;
   readonly why: string | null;
   readonly choices: readonly MatchChoice[];
@@ -110,9 +110,9 @@ export interface UnfinishedImport {
 }
 
 /** Dropped files that wait for something; of very many, the first. */
-export interface ArrivalsAnswer {
+export interface IncomingFiles {
   readonly total: number;
-  readonly rows: readonly ArrivalAnswer[];
+  readonly rows: readonly IncomingFile[];
 }
 
 /** What would go along when one entry takes the place of another. */
@@ -155,7 +155,7 @@ export const changeEdit = z.strictObject({
 export type ChangeEdit = z.output<typeof changeEdit>;
 
 /** How a film is converted: what is chosen here goes to ffmpeg as it is checked, and nothing else does. */
-export const filmWishes = z.strictObject({
+export const filmOptions = z.strictObject({
   quality: z.enum(['fine', 'even', 'small']).optional(),
   /** Aimed at, in place of a quality. */
   megabytes: z.number().min(0.05).max(100_000).optional(),
@@ -170,10 +170,10 @@ export const filmWishes = z.strictObject({
   locale: z.string().max(16).optional(),
 });
 
-export type FilmWishes = z.output<typeof filmWishes>;
+export type FilmOptions = z.output<typeof filmOptions>;
 
 /** What a person may ask of how a file is made to fit. */
-export const fitWishes = z.strictObject({
+export const fitOptionsShape = z.strictObject({
   /** How long fitting blocks may take. */
   quality: z.enum(['fast', 'best']).optional(),
   /** How a picture is packed is chosen by its pixels, and not by the original. */
@@ -184,12 +184,12 @@ export const fitWishes = z.strictObject({
   loudness: z.boolean().optional(),
   /** Levels of detail that a mesh does not bring: made from it, or kept from the original. */
   levels: z.enum(['made', 'kept']).optional(),
-  film: filmWishes.optional(),
+  film: filmOptions.optional(),
   /** The file is one part of a packed picture, by a rule that splits it. */
   part: z.strictObject({ rule: z.string().max(400), suffix: z.string().max(40) }).optional(),
 });
 
-export type FitWishes = z.output<typeof fitWishes>;
+export type FitOptions = z.output<typeof fitOptionsShape>;
 
 /** Entries that a change is to be brought to as well. */
 export const alsoOrder = z.strictObject({ paths: z.array(path).min(1).max(100) });
@@ -197,10 +197,10 @@ export const alsoOrder = z.strictObject({ paths: z.array(path).min(1).max(100) }
 /** Undoes all that came with a drop. */
 export const dropEdit = z.strictObject({ undone: z.literal(true) });
 
-export const arrivalQuery = z.object({ name: path, path: path.optional() });
+export const incomingFileQuery = z.object({ name: path, path: path.optional() });
 
 /** The entry it is for, or how a film is converted. */
-export const arrivalEdit = z.union([z.strictObject({ path }), z.strictObject({ film: filmWishes })]);
+export const incomingFileEdit = z.union([z.strictObject({ path }), z.strictObject({ film: filmOptions })]);
 
 /** What there is to choose before a film is converted. */
 export interface FilmChoices {

@@ -1,6 +1,6 @@
 /** Mods of others, and making one of one's own changes. */
 import { z } from 'zod';
-import { type ChangeAction, type ChangeStands } from './changes';
+import { type ChangeAction, type ChangeStatus } from './changes';
 
 export const shareOrder = z.strictObject({
   name: z.string().trim().min(1).max(120),
@@ -41,7 +41,7 @@ export interface ModAnswer {
   readonly leftOut: readonly string[];
   readonly total: number;
   /** Of very many, the first. */
-  readonly changes: readonly { readonly path: string; readonly action: ChangeAction; readonly stands: ChangeStands }[];
+  readonly changes: readonly { readonly path: string; readonly action: ChangeAction; readonly status: ChangeStatus }[];
 }
 
 export interface ModsAnswer {

@@ -7,7 +7,7 @@ import { MOST_DECISIONS, takeOutOrder, type Clash, type ClashesAnswer } from '..
 import { trayEntries } from './start';
 import { Taken } from './taken';
 import { targetFolder } from './target';
-import { nameFor, suffixesOf, turnedInto, turnOf, wholeEntries, withSuffix } from './turn';
+import { nameFor, suffixesOf, convertedTo, conversionOf, wholeEntries, withSuffix } from './conversion';
 
 const AT_ONCE = 64;
 
@@ -42,11 +42,11 @@ async function clashOf(to: string, path: string): Promise<Clash> {
 
 async function namesOf(gameId: number, order: ReturnType<typeof takeOutOrder.parse>): Promise<string[]> {
   const entries = await trayEntries(gameId);
-  const turn = await turnOf(gameId, order, entries);
+  const conversion = await conversionOf(gameId, order, entries);
   const paths = new SafePaths(order.layout === 'flat' ? [] : entries.map(({ path }) => path));
-  return (await wholeEntries(order.form, entries, turn)).flatMap((entry) => {
-    const as = order.form === 'open' ? turnedInto(entry, turn) : undefined;
-    const { path } = paths.clean(nameFor(entry, turn, as));
-    return as === undefined ? [path] : suffixesOf(as, turn).map((suffix) => withSuffix(path, { suffix }));
+  return (await wholeEntries(order.form, entries, conversion)).flatMap((entry) => {
+    const as = order.form === 'open' ? convertedTo(entry, conversion) : undefined;
+    const { path } = paths.clean(nameFor(entry, conversion, as));
+    return as === undefined ? [path] : suffixesOf(as, conversion).map((suffix) => withSuffix(path, { suffix }));
   });
 }

@@ -1,5 +1,5 @@
 /** Where the files of a run go: below a folder, or into one ZIP. */
-import type { Going } from './start';
+import type { OutgoingEntry } from './start';
 
 export interface Destination {
   /** As the run tells it afterwards: the folder, when it is one. */
@@ -7,7 +7,7 @@ export interface Destination {
   /** Whether a file that a run before wrote is there still, of the same content. */
   isKnown(path: string, mark: string): Promise<boolean>;
   /** Whether the file holds the entry already, from an earlier try of this run. */
-  isThere(path: string, entry: Going, mark: string): Promise<boolean>;
+  isThere(path: string, entry: OutgoingEntry, mark: string): Promise<boolean>;
   /**
    * Writes one file, whole or not at all.
    *

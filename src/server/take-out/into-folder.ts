@@ -7,7 +7,7 @@ import { readEntry } from '../../core/recipe';
 import { withArchive } from '../games';
 import type { TakeOutOrder } from '../shapes';
 import type { Destination } from './destination';
-import type { Going } from './start';
+import type { OutgoingEntry } from './start';
 import { Taken } from './taken';
 import { gameFolders, refuseGames, targetFolder } from './target';
 
@@ -103,7 +103,7 @@ async function moveAside(target: string): Promise<void> {
   }
 }
 
-async function holdsEntry(target: string, { archive, n, size }: Going): Promise<boolean> {
+async function holdsEntry(target: string, { archive, n, size }: OutgoingEntry): Promise<boolean> {
   const there = await lstat(target).catch(() => undefined);
   if (there?.isFile() !== true || there.size !== size) return false;
   return withArchive(archive, async (opened) => (await bytesIfSame(target, readEntry(opened, n))) !== undefined);

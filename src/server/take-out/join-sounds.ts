@@ -2,7 +2,7 @@
 import { throwIfStopped } from '../../core/faults';
 import { joinTracks, withoutSilence, type Track } from '../../core/forms/sound';
 import { entryAsSound } from '../forms';
-import type { Going } from './start';
+import type { OutgoingEntry } from './start';
 
 /** Samples that are held at once: half an hour of stereo at 48,000 Hz is a third of it. */
 const MOST_SAMPLES = 256 << 20;
@@ -16,7 +16,7 @@ export interface JoinedSounds {
 
 /** Sounds of other rates or channels are made like the first. */
 export async function joinSounds(
-  entries: readonly Going[],
+  entries: readonly OutgoingEntry[],
   file: string,
   { trim, signal }: { readonly trim: boolean; readonly signal: AbortSignal },
 ): Promise<JoinedSounds> {

@@ -3,7 +3,7 @@ import { readChunks } from '../../core/bytes';
 import { FaultError } from '../../core/faults';
 import { readEntry, storedSource, type Archive } from '../../core/recipe';
 import { ArchiveModel } from '../database';
-import { standsAt } from '../games';
+import { isEntryAt } from '../games';
 import type { TakeOutOrder } from '../shapes';
 
 export const plainBytes = (
@@ -22,7 +22,7 @@ export async function checkStillThere(
   entry: { archive: number; n: number; path: string },
 ): Promise<void> {
   const row = await ArchiveModel.findByPk(entry.archive);
-  if (row !== null && (await standsAt(row, archive, entry.n, entry.path))) return;
+  if (row !== null && (await isEntryAt(row, archive, entry.n, entry.path))) return;
   throw new FaultError({
     code: 'no-such-entry',
     entry: entry.path,

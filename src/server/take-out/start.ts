@@ -13,14 +13,14 @@ import { requireSpace } from '../storage';
 import { targetFolder } from './target';
 
 /** An entry on its way out. */
-export type Going = Pick<EntryRow, 'archive' | 'n' | 'path' | 'size' | 'kind' | 'label'> & {
+export type OutgoingEntry = Pick<EntryRow, 'archive' | 'n' | 'path' | 'size' | 'kind' | 'label'> & {
   /** Tells its content from what it was: the checksums the archive keeps, or when and where it lies. */
   readonly mark: string;
 };
 
 /** What a run is given: the list is kept with it, so that one that is resumed takes what it was given. */
 export type TakeOutInput = TakeOutOrder & {
-  readonly entries: readonly Going[];
+  readonly entries: readonly OutgoingEntry[];
   /** Of the temporary names of files: a run that is resumed finds what it left half written. */
   readonly token?: string;
 };
@@ -49,13 +49,13 @@ export async function repeatTakeOut(gameId: number, runId: number): Promise<RunA
   const { entries: before, token: _, ...rest } = run.input as unknown as TakeOutInput;
   const order = takeOutOrder.parse({ ...rest, decisions: {}, onlyChanged: true });
   const paths = before.map(({ path }) => path);
-  const entries = await goingEntries(gameId, 'e.path = any ($2::text[])', [paths]);
+  const entries = await outgoingEntries(gameId, 'e.path = any ($2::text[])', [paths]);
   if (entries.length === 0)
     throw new FaultError({ code: 'conflict', what: 'nothing of what was taken then is in the game any more' });
   return start(gameId, order, entries);
 }
 
-async function start(gameId: number, order: TakeOutOrder, entries: readonly Going[]): Promise<RunAnswer> {
+async function start(gameId: number, order: TakeOutOrder, entries: readonly OutgoingEntry[]): Promise<RunAnswer> {
   const game = await requireGame(gameId);
   const to = order.to === null ? null : await targetFolder(order.to);
   const needed = entries.reduce((sum, entry) => sum + entry.size, 0);
@@ -72,12 +72,12 @@ async function start(gameId: number, order: TakeOutOrder, entries: readonly Goin
 }
 
 /** What is in the tray and in the game. */
-export const trayEntries = (gameId: number): Promise<Going[]> =>
-  goingEntries(gameId, 'e.path in (select path from tray_items where game_id = $1)', []);
+export const trayEntries = (gameId: number): Promise<OutgoingEntry[]> =>
+  outgoingEntries(gameId, 'e.path in (select path from tray_items where game_id = $1)', []);
 
 /** By archive and by where their bytes lie, so that they are read in one go. */
-export function goingEntries(gameId: number, which: string, bind: readonly unknown[]): Promise<Going[]> {
-  return database().query<Going>(
+export function outgoingEntries(gameId: number, which: string, bind: readonly unknown[]): Promise<OutgoingEntry[]> {
+  return database().query<OutgoingEntry>(
     `select e.archive_id as archive, e.n, e.path, e.kind, e.size::float8 as size,
             (select l.text from labels l where l.game_id = e.game_id and l.path = e.path) as label,
             case when e.tag <> '' then e.tag else a.modified || ':' || e.at end || ':' || e.size as mark

@@ -3,7 +3,7 @@ import { FaultError } from '../../core/faults';
 import { RunModel } from '../database';
 import type { RunContext } from '../runs/run-context';
 import { takeOutOrder, type RoutineStep, type TakeOutOrder } from '../shapes';
-import { goingEntries, type TakeOutInput } from './start';
+import { outgoingEntries, type TakeOutInput } from './start';
 import { takeOutRun } from './take-out-run';
 
 /** What a run took out, as a step of a routine. @throws FaultError `not-found` */
@@ -23,7 +23,7 @@ export async function stepOfTakeOut(gameId: number, runId: number): Promise<Rout
 
 /** @throws FaultError `conflict` when none of the paths is in the game any more */
 export async function takeAgain(context: RunContext, order: TakeOutOrder, paths: readonly string[]): Promise<object> {
-  const entries = await goingEntries(context.gameId, 'e.path = any ($2::text[])', [paths]);
+  const entries = await outgoingEntries(context.gameId, 'e.path = any ($2::text[])', [paths]);
   if (entries.length === 0)
     throw new FaultError({ code: 'conflict', what: 'nothing of what is to be taken out is in the game any more' });
   const input = { ...order, onlyChanged: true, entries } satisfies TakeOutInput;

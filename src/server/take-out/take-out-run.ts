@@ -10,8 +10,17 @@ import { intoFolder } from './into-folder';
 import { intoZip } from './into-zip';
 import { joinSounds } from './join-sounds';
 import { checkStillThere, plainBytes } from './plain';
-import type { Going, TakeOutInput } from './start';
-import { nameFor, suffixesOf, turnedFiles, turnedInto, turnOf, wholeEntries, withSuffix, type TurnedAs } from './turn';
+import type { OutgoingEntry, TakeOutInput } from './start';
+import {
+  nameFor,
+  suffixesOf,
+  convertedFiles,
+  convertedTo,
+  conversionOf,
+  wholeEntries,
+  withSuffix,
+  type ConvertedAs,
+} from './conversion';
 
 /** Faults that stop the whole run: no entry after it would fare better. */
 const FATAL = ['disk-full', 'read-only', 'stopped'];
@@ -38,13 +47,13 @@ export async function takeOutRun(context: RunContext): Promise<object> {
 
 async function takeAll({ gameId, input, signal, progress, log }: RunContext, to: Destination): Promise<object> {
   const order = input as unknown as TakeOutInput;
-  const turn = await turnOf(gameId, order, order.entries);
+  const conversion = await conversionOf(gameId, order, order.entries);
   const paths = new SafePaths(order.layout === 'flat' ? [] : order.entries.map(({ path }) => path));
   const failures: { path: string; why: string }[] = [];
   const sums = { taken: 0, bytes: 0, skipped: 0, turned: 0, kept: 0 };
   let done = 0;
 
-  const cleaned = (entry: Going, name: string) => {
+  const cleaned = (entry: OutgoingEntry, name: string) => {
     const safe = paths.clean(name);
     if (safe.renamed !== undefined) log(`${entry.path} goes out as ${safe.path}, because ${safe.renamed}.`);
     return safe.path;
@@ -63,9 +72,9 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
     return true;
   };
 
-  const takeTurned = async (entry: Going, as: TurnedAs, mark: string) => {
-    const name = cleaned(entry, nameFor(entry, turn, as));
-    const suffixes = suffixesOf(as, turn);
+  const takeTurned = async (entry: OutgoingEntry, as: ConvertedAs, mark: string) => {
+    const name = cleaned(entry, nameFor(entry, conversion, as));
+    const suffixes = suffixesOf(as, conversion);
     const known = await Promise.all(suffixes.map((suffix) => isKnown(withSuffix(name, { suffix }), mark)));
     if (known.every((one) => one)) {
       sums.skipped++;
@@ -73,7 +82,7 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
     }
     await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
     let any = false;
-    for await (const { chunks, says, ...named } of turnedFiles(entry, as, turn, signal)) {
+    for await (const { chunks, says, ...named } of convertedFiles(entry, as, conversion, signal)) {
       const path = withSuffix(name, named);
       if (written(await to.write(path, chunks, mark), path)) any = true;
       for (const line of says) log(`${entry.path}: ${line}.`);
@@ -83,8 +92,8 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
     sums.taken++;
   };
 
-  const takePlain = async (entry: Going, mark: string) => {
-    const path = cleaned(entry, nameFor(entry, turn, undefined));
+  const takePlain = async (entry: OutgoingEntry, mark: string) => {
+    const path = cleaned(entry, nameFor(entry, conversion, undefined));
     if ((await isKnown(path, mark)) || (order.form === 'open' && (await to.isThere(path, entry, mark)))) {
       sums.skipped++;
       return;
@@ -102,8 +111,8 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
     if (failures.length < MAX_FAILURES_LISTED) failures.push({ path, why: sayFault(fault) });
     log(sayFault(fault));
   };
-  const takeInto = async (entry: Going) => {
-    const as = order.form === 'open' ? turnedInto(entry, turn) : undefined;
+  const takeInto = async (entry: OutgoingEntry) => {
+    const as = order.form === 'open' ? convertedTo(entry, conversion) : undefined;
     const how = [
       order.form,
       as,
@@ -124,11 +133,11 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
   // What is turned into another format takes cores: as many at a time as there are. Bytes flow one after the other.
   const turns = order.pictures ?? order.sounds ?? order.meshes ?? order.films;
   const atOnce = turns === undefined ? 1 : threadCount();
-  const whole = await wholeEntries(order.form, order.entries, turn);
+  const whole = await wholeEntries(order.form, order.entries, conversion);
   const within = order.entries.length - whole.length;
   if (within > 0) log(`${within.toLocaleString('en')} entries are parts of pictures or films, and go out in them.`);
   done += within;
-  const alone = (entry: Going) => !(order.join && order.form === 'open' && entry.kind === 'sound');
+  const alone = (entry: OutgoingEntry) => !(order.join && order.form === 'open' && entry.kind === 'sound');
   const waiting = whole.filter(alone).values();
   const ends = new Set<unknown>();
   const lane = async () => {

@@ -6,7 +6,7 @@ import { FaultError } from '../../core/faults';
 import { languageCodes, tableInLocale } from '../../core/forms/words';
 import { collect } from '../../core/bytes';
 import { readEntry, volumeBytes } from '../../core/recipe';
-import { setAside } from '../changes';
+import { supersedeChange } from '../changes';
 import { ArchiveModel, ChangeModel, database } from '../database';
 import { BESIDE_THE_GAME, isOfTheGame, pathInGameOf, settleNewFiles, withArchive } from '../games';
 import { knownRecipes } from '../recipes';
@@ -102,7 +102,7 @@ export async function addLanguage(gameId: number, { from, code, about }: Languag
   const lines = menu === undefined ? undefined : await keepBytes(Buffer.from(about));
   await database().transaction(async (transaction) => {
     const add = async (file: string, blob: Blob, intoArchive: string, withId: number | null) => {
-      await setAside(gameId, file, transaction);
+      await supersedeChange(gameId, file, transaction);
       const made = await ChangeModel.create(
         {
           ...{ gameId, path: file, action: 'add' as const, intoArchive, withId, kind: 'words' },

@@ -139,7 +139,7 @@ async function setAsideAll(
   transaction: Transaction,
 ): Promise<void> {
   await database().query(
-    `update changes set undone = true, set_aside_by = $3
+    `update changes set undone = true, superseded_by = $3
      where game_id = $1 and path = any($2::text[]) and not undone and mod_id is null`,
     { bind: [gameId, [...paths], by], transaction },
   );

@@ -8,11 +8,11 @@ import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
 import { bytesByQuality } from '../../core/forms/film/out-formats';
-import type { ChangeAnswer, EntryDetails, FitWishes, OtherLanguage, RunAnswer } from '../../server/shapes';
+import type { ChangeAnswer, EntryDetails, FitOptions, OtherLanguage, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, fileName, size, when } from '../shared/format';
 import { Chip } from '../shared/Chip';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { Part } from '../shared/states';
 import { FilmFields } from './FilmFields';
 
@@ -31,7 +31,7 @@ const MOST_BESIDE = 8;
 
 /** What the game expects back, what was done to get there, and what else belongs to the change. */
 export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
-  const undoAll = useAct(gameId, () =>
+  const undoAll = useGameMutation(gameId, () =>
     api(`games/${gameId}/drops/${change.drop!}`, { method: 'PATCH', body: { undone: true } }),
   );
   return (
@@ -111,7 +111,7 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
 /** Kept when the field is left. */
 function Note({ gameId, change }: Omit<Props, 'onRun'>) {
   const [typed, setTyped] = useState<string>();
-  const keep = useAct(gameId, (note: string) =>
+  const keep = useGameMutation(gameId, (note: string) =>
     api(`games/${gameId}/changes/${change.id}`, { method: 'PATCH', body: { note } }),
   );
   return (
@@ -135,12 +135,12 @@ function Note({ gameId, change }: Omit<Props, 'onRun'>) {
 
 /** Ways of making it fit that a person may choose between; the file is made to fit anew. */
 function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
-  const again = useAct(gameId, (wishes: FitWishes) =>
-    api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: wishes }),
+  const again = useGameMutation(gameId, (fitOptions: FitOptions) =>
+    api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: fitOptions }),
   );
-  const { wishes, kind, packed, undone } = change;
-  if (wishes === null || undone || (kind !== 'sound' && kind !== 'mesh' && kind !== 'film' && !packed)) return null;
-  const wish = (next: FitWishes) => again.mutate(next, { onSuccess: onRun });
+  const { fitOptions, kind, packed, undone } = change;
+  if (fitOptions === null || undone || (kind !== 'sound' && kind !== 'mesh' && kind !== 'film' && !packed)) return null;
+  const wish = (next: FitOptions) => again.mutate(next, { onSuccess: onRun });
   if (kind === 'film')
     return entry?.film == null ? null : (
       <FilmFields
@@ -149,18 +149,18 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
         codec={entry.film.codec ?? undefined}
         rate={entry.film.rate}
         sound={entry.film.streams.some(({ is }) => is === 'sound')}
-        wishes={wishes.film ?? {}}
-        go={{ label: 'Convert it again', busy: again.isPending, onGo: (film) => wish({ ...wishes, film }) }}
+        fitOptions={fitOptions.film ?? {}}
+        go={{ label: 'Convert it again', busy: again.isPending, onGo: (film) => wish({ ...fitOptions, film }) }}
       />
     );
   if (kind === 'mesh')
     return entry?.mesh == null || entry.mesh.levels.length < 2 ? null : (
       <Part title="Levels of detail you did not bring">
         <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
-          <Chip on={wishes.levels !== 'kept'} onClick={() => wish({ ...wishes, levels: 'made' })}>
+          <Chip on={fitOptions.levels !== 'kept'} onClick={() => wish({ ...fitOptions, levels: 'made' })}>
             made from yours
           </Chip>
-          <Chip on={wishes.levels === 'kept'} onClick={() => wish({ ...wishes, levels: 'kept' })}>
+          <Chip on={fitOptions.levels === 'kept'} onClick={() => wish({ ...fitOptions, levels: 'kept' })}>
             kept from the original
           </Chip>
         </Box>
@@ -170,10 +170,10 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
     return (
       <Part title="Loudness">
         <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
-          <Chip on={wishes.loudness !== true} onClick={() => wish({ ...wishes, loudness: false })}>
+          <Chip on={fitOptions.loudness !== true} onClick={() => wish({ ...fitOptions, loudness: false })}>
             as it is
           </Chip>
-          <Chip on={wishes.loudness === true} onClick={() => wish({ ...wishes, loudness: true })}>
+          <Chip on={fitOptions.loudness === true} onClick={() => wish({ ...fitOptions, loudness: true })}>
             as loud as the original
           </Chip>
         </Box>
@@ -182,19 +182,25 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
   return (
     <Part title="Packing">
       <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
-        <Chip on={wishes.quality !== 'fast'} onClick={() => wish({ ...wishes, quality: 'best' })}>
+        <Chip on={fitOptions.quality !== 'fast'} onClick={() => wish({ ...fitOptions, quality: 'best' })}>
           as near as can be
         </Chip>
-        <Chip on={wishes.quality === 'fast'} onClick={() => wish({ ...wishes, quality: 'fast' })}>
+        <Chip on={fitOptions.quality === 'fast'} onClick={() => wish({ ...fitOptions, quality: 'fast' })}>
           fast
         </Chip>
         {entry?.picture?.free.format === true && (
-          <Chip on={wishes.chosen === true} onClick={() => wish({ ...wishes, chosen: wishes.chosen !== true })}>
+          <Chip
+            on={fitOptions.chosen === true}
+            onClick={() => wish({ ...fitOptions, chosen: fitOptions.chosen !== true })}
+          >
             chosen by its pixels
           </Chip>
         )}
         {entry?.picture?.free.size === true && (
-          <Chip on={wishes.ownSize === true} onClick={() => wish({ ...wishes, ownSize: wishes.ownSize !== true })}>
+          <Chip
+            on={fitOptions.ownSize === true}
+            onClick={() => wish({ ...fitOptions, ownSize: fitOptions.ownSize !== true })}
+          >
             in its own size
           </Chip>
         )}
@@ -209,7 +215,7 @@ function OtherLanguages({ gameId, change, onRun }: Props) {
     queryKey: ['game', gameId, 'other-languages', change.path],
     queryFn: () => api<OtherLanguage[]>(`games/${gameId}/other-languages?path=${encodeURIComponent(change.path)}`),
   });
-  const also = useAct(gameId, (paths: readonly string[]) =>
+  const also = useGameMutation(gameId, (paths: readonly string[]) =>
     api<RunAnswer>(`games/${gameId}/changes/${change.id}/also`, { body: { paths } }),
   );
   if (data === undefined || data.length === 0 || change.undone) return null;
@@ -224,7 +230,7 @@ function OtherLanguages({ gameId, change, onRun }: Props) {
           <span style={{ color: changed ? 'var(--teal)' : 'var(--brass)' }}>{changed ? 'changed' : 'stays old'}</span>
         </Box>
       ))}
-      {old.length > 0 && change.wishes !== null && change.kind === 'sound' && (
+      {old.length > 0 && change.fitOptions !== null && change.kind === 'sound' && (
         <Button sx={{ mt: 0.75 }} disabled={also.isPending} onClick={() => also.mutate(old, { onSuccess: onRun })}>
           Put it there as well
         </Button>

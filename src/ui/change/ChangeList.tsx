@@ -2,28 +2,29 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useEffect, type KeyboardEvent } from 'react';
-import type { ArrivalAnswer, ArrivalsAnswer, ArrivalState, ChangeAnswer } from '../../server/shapes';
+import type { IncomingFile, IncomingFiles, IncomingFileState, ChangeAnswer } from '../../server/shapes';
 import { count, counted, fileName } from '../shared/format';
 import { useTallList } from '../shared/use-tall-list';
 import { CHANGE_ROW, ChangeRow } from './ChangeRow';
 
 export type Chosen = { readonly change: number } | { readonly arrival: number };
 
-const WAITS: Readonly<Record<ArrivalState, { readonly word: string; readonly tone: string; readonly about: string }>> =
-  {
-    waiting: { word: 'waits', tone: 'var(--dim)', about: 'on its way' },
-    which: { word: 'which?', tone: 'var(--brass)', about: 'several entries may be meant' },
-    number: { word: 'which?', tone: 'var(--brass)', about: 'a number: counted how?' },
-    nowhere: { word: 'where?', tone: 'var(--brass)', about: 'no entry is called like it' },
-    how: { word: 'how?', tone: 'var(--brass)', about: 'a film: converted how?' },
-    same: { word: 'the same', tone: 'var(--dim)', about: 'it is what the game has' },
-    refused: { word: 'does not fit', tone: 'var(--brick)', about: '' },
-  };
+const WAITS: Readonly<
+  Record<IncomingFileState, { readonly word: string; readonly tone: string; readonly about: string }>
+> = {
+  waiting: { word: 'waits', tone: 'var(--dim)', about: 'on its way' },
+  which: { word: 'which?', tone: 'var(--brass)', about: 'several entries may be meant' },
+  number: { word: 'which?', tone: 'var(--brass)', about: 'a number: counted how?' },
+  nowhere: { word: 'where?', tone: 'var(--brass)', about: 'no entry is called like it' },
+  how: { word: 'how?', tone: 'var(--brass)', about: 'a film: converted how?' },
+  same: { word: 'the same', tone: 'var(--dim)', about: 'it is what the game has' },
+  refused: { word: 'does not fit', tone: 'var(--brick)', about: '' },
+};
 
 /** What waits for a person, then the changes; any number of them, walked with the arrow keys. */
 export function ChangeList({
   changes,
-  arrivals,
+  incomingFiles,
   chosen,
   follow,
   onChoose,
@@ -32,7 +33,7 @@ export function ChangeList({
   more,
 }: {
   changes: readonly ChangeAnswer[];
-  arrivals: ArrivalsAnswer;
+  incomingFiles: IncomingFiles;
   chosen: Chosen | undefined;
   /** Somebody chose it: it comes into view. */
   follow: boolean;
@@ -42,7 +43,7 @@ export function ChangeList({
   /** Changes that are too many to be listed. */
   more: number;
 }) {
-  const rows: readonly (ArrivalAnswer | ChangeAnswer)[] = [...arrivals.rows, ...changes];
+  const rows: readonly (IncomingFile | ChangeAnswer)[] = [...incomingFiles.rows, ...changes];
   const at = rows.findIndex((row) =>
     'state' in row
       ? chosen !== undefined && 'arrival' in chosen && row.id === chosen.arrival
@@ -62,7 +63,7 @@ export function ChangeList({
   };
   return (
     <>
-      {arrivals.total > 0 && (
+      {incomingFiles.total > 0 && (
         <Box
           sx={{
             display: 'flex',
@@ -74,8 +75,9 @@ export function ChangeList({
           }}
         >
           <Box sx={{ flex: 1 }}>
-            {counted(arrivals.total, 'file needs you', 'files need you')}
-            {arrivals.total > arrivals.rows.length && `; the first ${count(arrivals.rows.length)} are listed`}
+            {counted(incomingFiles.total, 'file needs you', 'files need you')}
+            {incomingFiles.total > incomingFiles.rows.length &&
+              `; the first ${count(incomingFiles.rows.length)} are listed`}
           </Box>
           <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={onPassOverAll}>
             Pass over all
@@ -121,7 +123,7 @@ export function ChangeList({
                         Bring it back
                       </Button>
                     ) : (
-                      <b style={{ color: STANDS[row.stands].tone, whiteSpace: 'nowrap' }}>{STANDS[row.stands].word}</b>
+                      <b style={{ color: STATUS[row.status].tone, whiteSpace: 'nowrap' }}>{STATUS[row.status].word}</b>
                     )
                   }
                 />
@@ -140,7 +142,7 @@ export function ChangeList({
 }
 
 /** How a change stands to the game as it is now. */
-const STANDS = {
+const STATUS = {
   fits: { word: 'fits', tone: 'var(--teal)' },
   changed: { word: 'game changed it', tone: 'var(--brass)' },
   gone: { word: 'gone from the game', tone: 'var(--brick)' },

@@ -6,14 +6,14 @@ import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useCallback, useRef, useState } from 'react';
-import type { ArrivalsAnswer, ChangeAnswer, RunAnswer, WordTablesAnswer } from '../../server/shapes';
+import type { IncomingFiles, ChangeAnswer, RunAnswer, WordTablesAnswer } from '../../server/shapes';
 import { MOST_LISTED_CHANGES } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
-import { useAct, useArchive, useChanges, useGame, useWinner } from '../shared/queries';
+import { useGameMutation, useArchive, useChanges, useGame, useWinner } from '../shared/queries';
 import { Empty } from '../shared/states';
 import { StripFoot } from '../shell/Strip';
-import { ArrivalView } from './ArrivalView';
+import { IncomingFileView } from './IncomingFileView';
 import { ChangeFacts } from './ChangeFacts';
 import { ChangeList, type Chosen } from './ChangeList';
 import { ChangeView } from './ChangeView';
@@ -23,14 +23,14 @@ import { Unfit } from './Unfit';
 import { DropZone } from './DropZone';
 import { useBringIn } from './use-bring-in';
 
-const NOTHING: ArrivalsAnswer = { total: 0, rows: [] };
+const NOTHING: IncomingFiles = { total: 0, rows: [] };
 
 /** Station Change: what is changed, seen beside what the game has, and what waits for a person on its way in. */
 export function ChangeStation({ gameId }: { gameId: number }) {
   const { data: changes } = useChanges(gameId);
-  const { data: arrivals = NOTHING } = useQuery({
+  const { data: incomingFiles = NOTHING } = useQuery({
     queryKey: ['game', gameId, 'drops'],
-    queryFn: () => api<ArrivalsAnswer>(`games/${gameId}/drops`),
+    queryFn: () => api<IncomingFiles>(`games/${gameId}/drops`),
   });
   const { data: tables } = useQuery({
     queryKey: ['game', gameId, 'word-tables'],
@@ -67,16 +67,16 @@ export function ChangeStation({ gameId }: { gameId: number }) {
     [address],
   );
   const bringIn = useBringIn(gameId, onEnded, onBegin);
-  const arrival = arrivals.rows.find(({ id }) => String(id) === shown.get('file')) ?? undefined;
+  const arrival = incomingFiles.rows.find(({ id }) => String(id) === shown.get('file')) ?? undefined;
   const path = shown.get('path') ?? changes?.find((one) => !one.undone)?.path ?? changes?.[0]?.path;
   const byId = changes?.find(({ id }) => String(id) === shown.get('change'));
   const change = arrival === undefined ? (byId ?? changes?.find((one) => one.path === path)) : undefined;
   const { data: entry } = useWinner(gameId, change?.path);
-  const undo = useAct(gameId, (one: ChangeAnswer) =>
+  const undo = useGameMutation(gameId, (one: ChangeAnswer) =>
     api(`games/${gameId}/changes/${one.id}`, { method: 'PATCH', body: { undone: !one.undone } }),
   );
-  const passOver = useAct(gameId, async () => {
-    const drops = new Set(arrivals.rows.map(({ drop }) => drop));
+  const passOver = useGameMutation(gameId, async () => {
+    const drops = new Set(incomingFiles.rows.map(({ drop }) => drop));
     for (const drop of drops) await api(`games/${gameId}/drops/${drop}`, { method: 'DELETE' });
   });
   const archive = useArchive(game, entry?.archive);
@@ -127,7 +127,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
           <Unfit gameId={gameId} changes={changes} />
           <ChangeList
             changes={changes}
-            arrivals={arrivals}
+            incomingFiles={incomingFiles}
             chosen={chosen}
             follow={shown.size > 0}
             onChoose={choose}
@@ -141,7 +141,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
           />
         </Box>
         {arrival !== undefined ? (
-          <ArrivalView key={arrival.id} gameId={gameId} arrival={arrival} onSettled={bringIn.goOn} />
+          <IncomingFileView key={arrival.id} gameId={gameId} arrival={arrival} onSettled={bringIn.goOn} />
         ) : change === undefined ? (
           <Box sx={{ flex: 1 }}>
             <Empty

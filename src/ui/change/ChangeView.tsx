@@ -15,7 +15,7 @@ import { api, entryUrl } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
 import { fileName, folderOf } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { WaysOfChange } from './WaysOfChange';
 
@@ -40,7 +40,7 @@ export function ChangeView({ gameId, change, entry, onUndo, onAgain, onRun }: Pr
         </Typography>
         <span className="mono dim">{visible(folderOf(change.path))}</span>
       </Box>
-      {!change.undone && change.stands !== 'fits' && (
+      {!change.undone && change.status !== 'fits' && (
         <Box sx={{ mb: 1.5 }}>
           <NoLongerFits gameId={gameId} change={change} onUndo={onUndo} onRun={onRun} />
         </Box>
@@ -68,7 +68,7 @@ export function ChangeView({ gameId, change, entry, onUndo, onAgain, onRun }: Pr
   );
 }
 
-const STANDS_WORDS = {
+const STATUS_WORDS = {
   changed: 'The game changed this entry too, since you did.',
   gone: 'The game no longer has this entry.',
   there: 'The game has an entry of this name by now: yours is no longer new.',
@@ -76,19 +76,19 @@ const STANDS_WORDS = {
 
 /** What the game did to an entry meanwhile, and what can be done about it. */
 function NoLongerFits({ gameId, change, onUndo, onRun }: Pick<Props, 'gameId' | 'change' | 'onUndo' | 'onRun'>) {
-  const keep = useAct(gameId, () =>
+  const keep = useGameMutation(gameId, () =>
     api(`games/${gameId}/changes/${change.id}`, { method: 'PATCH', body: { keep: true } }),
   );
-  const again = useAct(gameId, () =>
-    api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: change.wishes ?? {} }),
+  const again = useGameMutation(gameId, () =>
+    api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: change.fitOptions ?? {} }),
   );
   return (
     <FaultNote tone="brass">
-      {STANDS_WORDS[change.stands as keyof typeof STANDS_WORDS]}
+      {STATUS_WORDS[change.status as keyof typeof STATUS_WORDS]}
       <Box sx={{ display: 'flex', gap: 1, mt: 0.75, flexWrap: 'wrap' }}>
-        {change.stands === 'changed' && (
+        {change.status === 'changed' && (
           <>
-            {change.wishes !== null && change.action === 'replace' && (
+            {change.fitOptions !== null && change.action === 'replace' && (
               <Button disabled={again.isPending} onClick={() => again.mutate(undefined, { onSuccess: onRun })}>
                 Make it fit again
               </Button>
@@ -116,7 +116,7 @@ const PAIR_WORDS: Readonly<Record<Pair, string>> = {
 function Beside({ gameId, change, entry }: Pick<Props, 'gameId' | 'change' | 'entry'>) {
   const [pair, setPair] = useState<Pair>('now');
   const { packed, told, size } = change;
-  const three = change.hasBase && change.stands !== 'fits';
+  const three = change.hasBase && change.status !== 'fits';
   const own = `/api/games/${gameId}/changes/${change.id}`;
   const then: Side = { label: 'Then', url: `${own}/base/bytes`, size: change.before ?? size, packed, told };
   const facts = entry?.film == null ? {} : { film: { facts: entry.film, changed: false } };

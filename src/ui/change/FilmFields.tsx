@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
-import type { FilmChoices, FilmWishes } from '../../server/shapes';
+import type { FilmChoices, FilmOptions } from '../../server/shapes';
 import { Chip } from '../shared/Chip';
 import { size } from '../shared/format';
 import { Part } from '../shared/states';
@@ -21,19 +21,19 @@ interface Props {
   readonly codec: string | undefined;
   readonly rate: number;
   readonly sound: boolean;
-  readonly wishes: FilmWishes;
-  readonly go: { readonly label: string; readonly busy: boolean; readonly onGo: (wishes: FilmWishes) => void };
+  readonly fitOptions: FilmOptions;
+  readonly go: { readonly label: string; readonly busy: boolean; readonly onGo: (fitOptions: FilmOptions) => void };
 }
 
 /** How a film is converted, with what each choice comes to. */
-export function FilmFields({ sizes, codec, rate, sound, wishes: given, go }: Props) {
-  const [wishes, setWishes] = useState(given);
-  const { quality = 'even', megabytes, only } = wishes;
-  const set = (next: Partial<FilmWishes>, without: readonly (keyof FilmWishes)[] = []) =>
+export function FilmFields({ sizes, codec, rate, sound, fitOptions: given, go }: Props) {
+  const [fitOptions, setWishes] = useState(given);
+  const { quality = 'even', megabytes, only } = fitOptions;
+  const set = (next: Partial<FilmOptions>, without: readonly (keyof FilmOptions)[] = []) =>
     setWishes((now) =>
       Object.fromEntries(
         Object.entries({ ...now, ...next }).filter(
-          ([key, value]) => value !== undefined && !without.includes(key as keyof FilmWishes),
+          ([key, value]) => value !== undefined && !without.includes(key as keyof FilmOptions),
         ),
       ),
     );
@@ -48,7 +48,7 @@ export function FilmFields({ sizes, codec, rate, sound, wishes: given, go }: Pro
       type="number"
       label={label}
       placeholder={hint}
-      value={wishes[key] ?? ''}
+      value={fitOptions[key] ?? ''}
       onChange={(event) => set({ [key]: event.target.value === '' ? undefined : Number(event.target.value) })}
       slotProps={{ htmlInput: { min, max, step: 'any' }, inputLabel: { shrink: true } }}
       sx={{ width: 130 }}
@@ -59,7 +59,7 @@ export function FilmFields({ sizes, codec, rate, sound, wishes: given, go }: Pro
       component="form"
       onSubmit={(event) => {
         event.preventDefault();
-        go.onGo(wishes);
+        go.onGo(fitOptions);
       }}
     >
       {sound && (
@@ -94,7 +94,7 @@ export function FilmFields({ sizes, codec, rate, sound, wishes: given, go }: Pro
                 select
                 size="small"
                 label="Care"
-                value={wishes.preset ?? 'medium'}
+                value={fitOptions.preset ?? 'medium'}
                 onChange={(event) => set({ preset: event.target.value as keyof typeof PRESETS })}
                 sx={{ width: 110 }}
               >

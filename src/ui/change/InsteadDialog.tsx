@@ -12,7 +12,7 @@ import { useState } from 'react';
 import type { InsteadAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, fileName } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { EntryPick } from './EntryPick';
 
@@ -41,7 +41,7 @@ export function InsteadDialog({
     enabled: from !== undefined,
     retry: false,
   });
-  const start = useAct(
+  const start = useGameMutation(
     gameId,
     async (pairs: readonly Pair[]) => {
       const { id } = await api<{ id: number }>(`games/${gameId}/drops`, { body: { files: [] } });

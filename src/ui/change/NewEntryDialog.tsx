@@ -13,7 +13,7 @@ import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, size } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 /** A file becomes an entry the game does not have yet. */
@@ -36,7 +36,7 @@ export function NewEntryDialog({
   const pick = useRef<HTMLInputElement>(null);
   // Where most entries are, a new one is most likely to belong.
   const into = chosen ?? archives?.toSorted((a, b) => b.entries - a.entries)[0]?.path ?? '';
-  const add = useAct(
+  const add = useGameMutation(
     gameId,
     (given: File) => {
       const query = new URLSearchParams({ path: path.trim(), into, name: given.name });

@@ -8,7 +8,7 @@ import { useState } from 'react';
 import type { NumbersAnswer, NumbersOrder } from '../../server/shapes';
 import { api } from '../shared/api';
 import { count, counted, fileName } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 const COUNTED: Readonly<Record<NumbersOrder['counting'], string>> = {
@@ -29,7 +29,7 @@ export function NumbersCard({ gameId, drop, onSettled }: { gameId: number; drop:
     queryFn: () => api<NumbersAnswer>(`${url}?folder=${encodeURIComponent(folder!)}`),
     enabled: folder !== undefined,
   });
-  const settle = useAct(gameId, (order: NumbersOrder) => api(url, { body: order }));
+  const settle = useGameMutation(gameId, (order: NumbersOrder) => api(url, { body: order }));
   if (first.data === undefined) return null;
   if (folder === undefined) return <Box className="dim">No folder of this game has numbered entries of that kind.</Box>;
   return (

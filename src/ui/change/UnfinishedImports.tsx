@@ -7,7 +7,7 @@ import { useRef } from 'react';
 import type { UnfinishedImport } from '../../server/shapes';
 import { api } from '../shared/api';
 import { count, counted, when } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import type { BringIn } from './use-bring-in';
 
@@ -39,7 +39,7 @@ function Unfinished({
 }) {
   const { id, total, received, missing, createdAt } = unfinished;
   const files = useRef<HTMLInputElement>(null);
-  const forget = useAct(gameId, () => api(`games/${gameId}/drops/${id}`, { method: 'DELETE' }));
+  const forget = useGameMutation(gameId, () => api(`games/${gameId}/drops/${id}`, { method: 'DELETE' }));
   const lacks = total - received;
   return (
     <Box sx={{ px: 2, pb: 1 }}>

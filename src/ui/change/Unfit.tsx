@@ -5,14 +5,14 @@ import type { ChangeAnswer, RunAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
-import { isGoing, useAct, useRuns } from '../shared/queries';
+import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 
 /** After an update of the game: how many changes no longer fit it, and one button for all of them. */
 export function Unfit({ gameId, changes }: { gameId: number; changes: readonly ChangeAnswer[] }) {
   const { data: runs } = useRuns(gameId);
-  const renew = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/changes/renew`, { method: 'POST' }));
+  const renew = useGameMutation(gameId, () => api<RunAnswer>(`games/${gameId}/changes/renew`, { method: 'POST' }));
   const run = runs?.find((one) => ['rebase', 'renew'].includes(one.kind));
-  const unfit = changes.filter(({ undone, stands }) => !undone && stands !== 'fits').length;
+  const unfit = changes.filter(({ undone, status }) => !undone && status !== 'fits').length;
   const going = run !== undefined && isGoing(run);
   const failed = run?.kind === 'renew' && unfit > 0 ? run.fault : null;
   if (unfit === 0 && !going) return null;

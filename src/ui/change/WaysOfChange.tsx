@@ -5,14 +5,14 @@ import NextLink from 'next/link';
 import type { ChangeAnswer } from '../../server/shapes';
 import { HOW_WORDS } from '../put-back/how-words';
 import { refusedFor, suitingWays } from '../put-back/suiting-ways';
-import { useWeighing } from '../put-back/use-weighing';
+import { useEstimate } from '../put-back/use-estimate';
 import { usePutBack } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 /** Says which ways to build a change does not suit, and which it does, before anything is built. */
 export function WaysOfChange({ gameId, change }: { gameId: number; change: ChangeAnswer }) {
   const { data: putBack } = usePutBack(gameId);
-  useWeighing(gameId, !change.undone, putBack);
+  useEstimate(gameId, !change.undone, putBack);
   const answer = putBack?.ways ?? null;
   if (answer === null || change.undone) return null;
   const refused = refusedFor(answer, change.path);

@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { RunAnswer, UnfinishedImport } from '../../server/shapes';
 import { api, ApiFault } from '../shared/api';
-import { isGoing, useAct, useRuns } from '../shared/queries';
+import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 
 export interface Brought {
   readonly file: File;
@@ -44,7 +44,7 @@ export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void, on
     told.current = run.id;
     onEnded(run);
   }, [run, onEnded]);
-  const start = useAct(gameId, (drop: number) =>
+  const start = useGameMutation(gameId, (drop: number) =>
     api<RunAnswer>(`games/${gameId}/drops/${drop}/bring-in`, { method: 'POST' }),
   );
   const startRun = async (drop: number) => setRunId((await start.mutateAsync(drop)).id);

@@ -10,7 +10,7 @@ import { useEffect, useState } from 'react';
 import type { EntryRow } from '../../server/shapes';
 import { folderOf, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
-import { useKept } from '../shared/use-kept';
+import { useStoredState } from '../shared/use-stored-state';
 import { useTallList } from '../shared/use-tall-list';
 import { Changed, dropProps, ROLE_WORDS, roleLook } from './entry-marks';
 import type { Place } from './use-place';
@@ -33,7 +33,7 @@ const FIRST: readonly Column[] = ['folder', 'kind', 'size'];
 /** Entries in rows, with the columns somebody chose. */
 export function EntryList(props: ViewProps) {
   const { entries, place, selection, onVisible, onSort, onDropFile } = props;
-  const [shown, setShown] = useKept<readonly Column[]>('find-columns', FIRST);
+  const [shown, setShown] = useStoredState<readonly Column[]>('find-columns', FIRST);
   const columns = COLUMNS.filter((column) => shown.includes(column));
   const archives = new Map(entries.page?.archives.map(({ id, path }) => [id, path]));
   const { box, onScroll, height, from, to, topOf, show, visible } = useTallList(entries.total, ROW);

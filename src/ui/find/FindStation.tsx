@@ -19,7 +19,7 @@ import { FilePick } from '../shared/FilePick';
 import { count } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { useNotice } from '../shared/notices';
-import { useAct, useArchive, useEntry, useGame } from '../shared/queries';
+import { useGameMutation, useArchive, useEntry, useGame } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { isTyping } from '../shell/shortcuts';
 import { CompareDialog, type Which } from './CompareDialog';
@@ -66,8 +66,8 @@ export function FindStation({ gameId }: { gameId: number }) {
   const say = useNotice();
   const router = useRouter();
   const saved = useSavedSearches(gameId);
-  const tray = useAct(gameId, (edit: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: edit }));
-  const remove = useAct(gameId, async (path: string) => {
+  const tray = useGameMutation(gameId, (edit: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: edit }));
+  const remove = useGameMutation(gameId, async (path: string) => {
     await api(`games/${gameId}/changes`, { body: { remove: path } });
     const look = { label: 'Look at it', run: () => router.push(changeUrl(gameId, path)) };
     say({ tone: 'success', text: `${path} is to be gone from the game.`, action: look });

@@ -14,7 +14,7 @@ import type { RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 const WAYS = { text: 'A text', number: 'A number', bytes: 'Bytes' } as const;
@@ -46,7 +46,7 @@ export function InsideDialog({ gameId, part, count, onStarted, onClose }: Props)
         ? { is, number: Number(typed), forms: [...forms] }
         : { is, bytes: typed };
   const ready = typed.trim() !== '' && (is !== 'number' || (Number.isFinite(Number(typed)) && forms.length > 0));
-  const start = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/inside`, { body: { ...part, sought } }), {
+  const start = useGameMutation(gameId, () => api<RunAnswer>(`games/${gameId}/inside`, { body: { ...part, sought } }), {
     showsFault: true,
   });
   const begin = async () => {

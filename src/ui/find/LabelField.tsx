@@ -4,7 +4,7 @@ import InputBase from '@mui/material/InputBase';
 import { useState, type Ref } from 'react';
 import type { EntryDetails } from '../../server/shapes';
 import { api } from '../shared/api';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 
 /**
  * A note on the entry, kept with Enter or when the field is left; Escape gives up. With Enter the focus goes back to the
@@ -22,7 +22,7 @@ export function LabelField({
   onDone: () => void;
 }) {
   const [typed, setTyped] = useState<string>();
-  const set = useAct(gameId, (text: string) =>
+  const set = useGameMutation(gameId, (text: string) =>
     api(`games/${gameId}/labels`, { body: { labels: [{ path: entry.path, text }] } }),
   );
   const keep = () => {

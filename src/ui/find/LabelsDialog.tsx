@@ -11,7 +11,7 @@ import { api } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, fileName } from '../shared/format';
 import { useNotice } from '../shared/notices';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 const WAYS: Readonly<Record<LabelTableAnswer['ways'][number]['take'], { title: string; words: string }>> = {
@@ -25,7 +25,7 @@ export function LabelsDialog({ gameId, folder, onClose }: { gameId: number; fold
   const [file, setFile] = useState<{ name: string; text: string }>();
   const pick = useRef<HTMLInputElement>(null);
   const say = useNotice();
-  const lay = useAct(
+  const lay = useGameMutation(
     gameId,
     (order: object) => api<LabelTableAnswer>(`games/${gameId}/labels/table`, { body: { folder, ...order } }),
     { showsFault: true },

@@ -12,7 +12,7 @@ import { RunLine } from '../runs/RunLine';
 import { api } from '../shared/api';
 import { Chart, type ColourOf } from '../shared/Chart';
 import { fileName } from '../shared/format';
-import { isGoing, useAct, useRuns } from '../shared/queries';
+import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 import { Part } from '../shared/states';
 
 interface Props {
@@ -31,7 +31,7 @@ export function Links({ gameId, path, onGo }: Props) {
   });
   const { data: runs } = useRuns(gameId);
   const run = runs?.find((one) => one.kind === 'links' && isGoing(one));
-  const find = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/links`, { method: 'POST' }));
+  const find = useGameMutation(gameId, () => api<RunAnswer>(`games/${gameId}/links`, { method: 'POST' }));
   const [drawn, setDrawn] = useState(false);
   if (data === undefined) return null;
   const { known, stale, uses, usedBy, around } = data;

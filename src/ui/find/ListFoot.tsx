@@ -5,7 +5,7 @@ import type { TrayAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, size } from '../shared/format';
 import { useNotice } from '../shared/notices';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import type { Which } from './CompareDialog';
 import { listQuery, type Place } from './use-place';
 import type { Entries } from './use-entries';
@@ -41,8 +41,8 @@ export function ListFoot({ gameId, place, entries, selection, onLabelTable, onIn
   const several = selection.count > 1;
   const pair = pairOf(selection, entries);
   const part = listPart(place, selection);
-  const tray = useAct(gameId, () => api<TrayAnswer>(`games/${gameId}/tray`, { body: { addList: part } }));
-  const copy = useAct(gameId, () => api<{ paths: string[] }>(`games/${gameId}/entries/paths`, { body: part }));
+  const tray = useGameMutation(gameId, () => api<TrayAnswer>(`games/${gameId}/tray`, { body: { addList: part } }));
+  const copy = useGameMutation(gameId, () => api<{ paths: string[] }>(`games/${gameId}/entries/paths`, { body: part }));
   const put = async () => {
     const { total } = await tray.mutateAsync(undefined);
     say({ tone: 'success', text: `The tray holds ${counted(total, 'entry', 'entries')}.` });

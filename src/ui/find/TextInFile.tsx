@@ -13,7 +13,7 @@ import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { count, fileName, offset } from '../shared/format';
 import { useNotice } from '../shared/notices';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 const TEXT_FORMS = /^(UTF|WINDOWS|SHIFT)/;
@@ -34,7 +34,7 @@ export function TextInFile({ gameId, hit, onClose }: { gameId: number; hit: HitA
   const [typed, setTyped] = useState<string>();
   const [join, setJoin] = useState(false);
   const say = useNotice();
-  const keep = useAct(
+  const keep = useGameMutation(
     gameId,
     (text: string) => api(`games/${gameId}/inside/text`, { body: { ...place, text, join } satisfies TextOrder }),
     { showsFault: true },

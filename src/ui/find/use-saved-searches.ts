@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { SavedSearch } from '../../server/shapes';
 import { api } from '../shared/api';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import type { Place } from './use-place';
 
 /** Searches that were kept, and what can be done with them. */
@@ -11,8 +11,10 @@ export function useSavedSearches(gameId: number) {
     queryKey: ['game', gameId, 'searches'],
     queryFn: () => api<SavedSearch[]>(`games/${gameId}/searches`),
   });
-  const keep = useAct(gameId, (body: { name: string; place: string }) => api(`games/${gameId}/searches`, { body }));
-  const forget = useAct(gameId, (id: number) => api(`games/${gameId}/searches/${id}`, { method: 'DELETE' }));
+  const keep = useGameMutation(gameId, (body: { name: string; place: string }) =>
+    api(`games/${gameId}/searches`, { body }),
+  );
+  const forget = useGameMutation(gameId, (id: number) => api(`games/${gameId}/searches/${id}`, { method: 'DELETE' }));
   return {
     list: data ?? [],
     keep: (name: string, place: Place) => keep.mutate({ name, place: addressOf(place) }),

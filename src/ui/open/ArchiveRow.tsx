@@ -10,7 +10,7 @@ import type { ArchiveAnswer, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { count, counted, fileName, keyWords, size } from '../shared/format';
 import { Latch } from '../shared/marks';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { StripBar } from '../shell/Strip';
 import { Inside } from './Inside';
@@ -207,7 +207,7 @@ function ProofLines({ archive }: { archive: ArchiveAnswer }) {
 
 /** Which of several fitting recipes the file is read with; the reasons are shown, the choice is the person's. */
 function Fits({ gameId, archive }: { gameId: number; archive: ArchiveAnswer }) {
-  const choose = useAct(gameId, (recipe: string) =>
+  const choose = useGameMutation(gameId, (recipe: string) =>
     api<RunAnswer>(`games/${gameId}/archives/${archive.id}/recipe`, { method: 'PUT', body: { recipe } }),
   );
   return (

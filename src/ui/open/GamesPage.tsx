@@ -10,7 +10,7 @@ import type { GameRow, RunAnswer } from '../../server/shapes';
 import { SessionMark } from '../access/SessionMark';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
-import { useAct, useGames, usePlaces } from '../shared/queries';
+import { useGameMutation, useGames, usePlaces } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { FolderDialog } from '../shared/FolderDialog';
 import { SendGameDialog } from './SendGameDialog';
@@ -22,12 +22,12 @@ export function GamesPage() {
   const { data: places } = usePlaces('');
   const [choosing, setChoosing] = useState(false);
   const [sending, setSending] = useState(false);
-  const add = useAct(undefined, (folder: string) =>
+  const add = useGameMutation(undefined, (folder: string) =>
     api<{ game: GameRow; run: RunAnswer }>('games', { body: { folder } }),
   );
-  const forget = useAct(undefined, (game: number) => api(`games/${game}`, { method: 'DELETE' }));
-  const bringBack = useAct(undefined, (game: number) => api(`games/${game}/bring-back`, { method: 'POST' }));
-  const destroy = useAct(undefined, (game: number) => api(`games/${game}?for-good`, { method: 'DELETE' }));
+  const forget = useGameMutation(undefined, (game: number) => api(`games/${game}`, { method: 'DELETE' }));
+  const bringBack = useGameMutation(undefined, (game: number) => api(`games/${game}/bring-back`, { method: 'POST' }));
+  const destroy = useGameMutation(undefined, (game: number) => api(`games/${game}?for-good`, { method: 'DELETE' }));
   const [sure, setSure] = useState<number>();
   const take = async (folder: string) => {
     setChoosing(false);

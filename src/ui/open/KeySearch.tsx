@@ -14,7 +14,7 @@ import { api } from '../shared/api';
 import { RunLine } from '../runs/RunLine';
 import { FilePick } from '../shared/FilePick';
 import { offset, size } from '../shared/format';
-import { isGoing, useAct } from '../shared/queries';
+import { isGoing, useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 interface SearchResult {
@@ -40,7 +40,7 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
   const [choosing, setChoosing] = useState(false);
   const [started, setStarted] = useState<number>();
   const own = useRef<HTMLInputElement>(null);
-  const search = useAct(
+  const search = useGameMutation(
     game.id,
     (file: string | File) =>
       typeof file === 'string'

@@ -9,7 +9,7 @@ import type { ArchiveAnswer, GameAnswer, KeyAnswer, RunAnswer } from '../../serv
 import { api } from '../shared/api';
 import { Card } from '../shared/Card';
 import { count, keyWords } from '../shared/format';
-import { isGoing, useAct } from '../shared/queries';
+import { isGoing, useGameMutation } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
 import { KeySearch } from './KeySearch';
 
@@ -42,7 +42,7 @@ export function KeysPanel({
 }) {
   const [text, setText] = useState('');
   const [tried, setTried] = useState<number>();
-  const add = useAct(
+  const add = useGameMutation(
     game.id,
     (key: string | File) =>
       typeof key === 'string'
@@ -147,7 +147,7 @@ export function KeysPanel({
 }
 
 function KeyCard({ gameId, value }: { gameId: number; value: KeyAnswer }) {
-  const remove = useAct(gameId, (key: number) => api(`games/${gameId}/keys/${key}`, { method: 'DELETE' }));
+  const remove = useGameMutation(gameId, (key: number) => api(`games/${gameId}/keys/${key}`, { method: 'DELETE' }));
   return (
     <Card sx={{ display: 'flex' }}>
       <Box sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }}>

@@ -12,7 +12,7 @@ import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import type { GameAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 type By = GameAnswer['loadOrder']['by'];
@@ -44,7 +44,7 @@ export function LoadOrderDialog({ game, onClose }: { game: GameAnswer; onClose: 
   const [by, setBy] = useState<By>(loadOrder.by);
   const [suffixes, setSuffixes] = useState(loadOrder.by === 'suffix' ? loadOrder.suffixes.join(', ') : '-patch');
   const [file, setFile] = useState(loadOrder.by === 'list' ? loadOrder.file : '');
-  const save = useAct(
+  const save = useGameMutation(
     game.id,
     (forget: boolean) =>
       api<GameAnswer>(`games/${game.id}/load-order`, {

@@ -9,7 +9,7 @@ import { RunLine } from '../runs/RunLine';
 import { Card } from '../shared/Card';
 import { FilePick } from '../shared/FilePick';
 import { count, counted } from '../shared/format';
-import { isGoing, useAct } from '../shared/queries';
+import { isGoing, useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { PatternDialog } from './PatternDialog';
 
@@ -17,12 +17,12 @@ import { PatternDialog } from './PatternDialog';
 export function NamesPanel({ game, runs }: { game: GameAnswer; runs: readonly RunAnswer[] }) {
   const [guessing, setGuessing] = useState(false);
   const file = useRef<HTMLInputElement>(null);
-  const add = useAct(
+  const add = useGameMutation(
     game.id,
     (list: File) => api<RunAnswer>(`games/${game.id}/names?name=${encodeURIComponent(list.name)}`, { raw: list }),
     { showsFault: true },
   );
-  const harvest = useAct(game.id, () => api<RunAnswer>(`games/${game.id}/names/harvest`, { method: 'POST' }));
+  const harvest = useGameMutation(game.id, () => api<RunAnswer>(`games/${game.id}/names/harvest`, { method: 'POST' }));
   const hashed = game.archives.filter((archive) => archive.hashed);
   if (hashed.length === 0) return null;
   const run = runs.find((one) => one.kind === 'names' && isGoing(one));
@@ -70,7 +70,7 @@ export function NamesPanel({ game, runs }: { game: GameAnswer; runs: readonly Ru
 
 function ListCard({ gameId, list }: { gameId: number; list: NameListAnswer }) {
   const [all, setAll] = useState(false);
-  const remove = useAct(gameId, () => api(`games/${gameId}/names/${list.id}`, { method: 'DELETE' }));
+  const remove = useGameMutation(gameId, () => api(`games/${gameId}/names/${list.id}`, { method: 'DELETE' }));
   return (
     <Card data-testid={`names ${list.name}`}>
       <Box sx={{ display: 'flex' }}>

@@ -15,7 +15,7 @@ import type { ArchiveAnswer, GameAnswer, RunAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
 import { api } from '../shared/api';
 import { counted, when } from '../shared/format';
-import { isGoing, useAct, useGame, useRuns } from '../shared/queries';
+import { isGoing, useGameMutation, useGame, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { ArchiveRow } from './ArchiveRow';
 import { KeysPanel } from './KeysPanel';
@@ -34,7 +34,7 @@ export function OpenStation({ gameId }: { gameId: number }) {
   const keyField = useRef<HTMLInputElement>(null);
   const [ruling, setRuling] = useState(false);
   const [solving, setSolving] = useState<ArchiveAnswer>();
-  const scan = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/scan`, { method: 'POST' }));
+  const scan = useGameMutation(gameId, () => api<RunAnswer>(`games/${gameId}/scan`, { method: 'POST' }));
   const lastScan = runs?.find((run) => run.kind === 'scan');
   const scanning = lastScan !== undefined && isGoing(lastScan);
   if (game === undefined) return null;
@@ -134,7 +134,7 @@ function Ordered({ game, archives, unlock }: OrderedProps) {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const [wanted, setWanted] = useState<readonly string[]>();
-  const move = useAct(game.id, (byHand: readonly string[]) =>
+  const move = useGameMutation(game.id, (byHand: readonly string[]) =>
     api<GameAnswer>(`games/${game.id}/load-order`, { method: 'PUT', body: { byHand } }),
   );
   const paths = archives.map(({ path }) => path);

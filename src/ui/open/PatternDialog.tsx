@@ -10,7 +10,7 @@ import type { RunAnswer } from '../../server/shapes';
 import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { count } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 interface Counted {
@@ -34,7 +34,7 @@ export function PatternDialog({ gameId, onClose }: { gameId: number; onClose: ()
     enabled: pattern.trim() !== '',
     retry: false,
   });
-  const search = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/names/pattern`, { body: edit }), {
+  const search = useGameMutation(gameId, () => api<RunAnswer>(`games/${gameId}/names/pattern`, { body: edit }), {
     showsFault: true,
   });
   const begin = async () => {

@@ -8,14 +8,14 @@ import { api } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted } from '../shared/format';
 import { useNotice } from '../shared/notices';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 
 /** How the game is set up, as one file to pass on: no keys, no game data. */
 export function ProfileMenu({ game }: { game: GameAnswer }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const say = useNotice();
-  const take = useAct(game.id, async (chosen: File) => {
+  const take = useGameMutation(game.id, async (chosen: File) => {
     let body: unknown;
     try {
       body = JSON.parse(await chosen.text());

@@ -9,7 +9,7 @@ import { KIND_NAMES, type ArchiveAnswer, type KindName } from '../../server/shap
 import { api } from '../shared/api';
 import { count, counted, size } from '../shared/format';
 import { KIND_WORDS, Latch } from '../shared/marks';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { StripBar } from '../shell/Strip';
 
 const SHOWN = 8;
@@ -62,7 +62,7 @@ function Randomness({ values }: { values: readonly number[] }) {
 /** Files no recipe knows: what was found in them all the same, and ways on. */
 export function UnknownFiles({ gameId, files, onXor }: Props) {
   const [all, setAll] = useState(false);
-  const find = useAct(gameId, (archive: number) =>
+  const find = useGameMutation(gameId, (archive: number) =>
     api(`games/${gameId}/archives/${archive}/find-inside`, { method: 'POST' }),
   );
   return (

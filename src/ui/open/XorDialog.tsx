@@ -13,7 +13,7 @@ import { api } from '../shared/api';
 import { Card } from '../shared/Card';
 import { counted, offset } from '../shared/format';
 import { useNotice } from '../shared/notices';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 /** The first bytes of open formats, which every file of theirs has. */
@@ -51,7 +51,7 @@ export function XorDialog({
   const at = place.trim() === '' ? NaN : Number(place);
   const bytes =
     known === 'text' ? { text: words } : { hex: known === 'hex' ? words.replace(/\s/g, '') : SIGNATURES[known]!.hex };
-  const solve = useAct(
+  const solve = useGameMutation(
     gameId,
     (keep: number | undefined) =>
       api<XorAnswer>(`games/${gameId}/archives/${archive.id}/xor`, {

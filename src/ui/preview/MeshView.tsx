@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import { useEffect, useRef, useState } from 'react';
 import { Chip } from '../shared/Chip';
 import { FaultNote } from '../shared/states';
-import { useKept } from '../shared/use-kept';
+import { useStoredState } from '../shared/use-stored-state';
 import { SURFACES, type MeshStage, type StageFacts, type StageView } from './mesh-stage';
 
 interface Props {
@@ -26,9 +26,9 @@ export function MeshView({ url, name, height }: Props) {
   const stage = useRef<MeshStage>(undefined);
   const [facts, setFacts] = useState<StageFacts>();
   const [fault, setFault] = useState<string>();
-  const [surface, setSurface] = useKept<StageView['surface']>('mesh-surface', 'texture');
-  const [wire, setWire] = useKept('mesh-wire', false);
-  const [skeleton, setSkeleton] = useKept('mesh-skeleton', false);
+  const [surface, setSurface] = useStoredState<StageView['surface']>('mesh-surface', 'texture');
+  const [wire, setWire] = useStoredState('mesh-wire', false);
+  const [skeleton, setSkeleton] = useStoredState('mesh-skeleton', false);
   const [level, setLevel] = useState<number | 'all'>(0);
   useEffect(() => {
     const element = canvas.current!;

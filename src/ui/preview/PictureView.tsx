@@ -4,7 +4,7 @@ import { useEffect, useRef, useState, type MouseEvent } from 'react';
 import type { PictureFacts } from '../../server/shapes';
 import { Chip } from '../shared/Chip';
 import { FaultNote } from '../shared/states';
-import { useKept } from '../shared/use-kept';
+import { useStoredState } from '../shared/use-stored-state';
 import { Histogram } from './Histogram';
 import { readPixels, type PixelSource } from './pixels';
 
@@ -29,7 +29,7 @@ export function PictureView({ source, name, height, facts }: Props) {
   const [face, setFace] = useState(0);
   const [layer, setLayer] = useState(0);
   const [channel, setChannel] = useState<Channel>('All');
-  const [paints, setPaints] = useKept<readonly string[]>('mask-paints', FIRST_PAINTS);
+  const [paints, setPaints] = useStoredState<readonly string[]>('mask-paints', FIRST_PAINTS);
   const [zoom, setZoom] = useState<Zoom>('fit');
   const [fault, setFault] = useState<string>();
   const [pixels, setPixels] = useState<ImageData>();

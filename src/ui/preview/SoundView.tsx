@@ -6,7 +6,7 @@ import WaveSurfer from 'wavesurfer.js';
 import Spectrogram from 'wavesurfer.js/dist/plugins/spectrogram.esm.js';
 import { Chip } from '../shared/Chip';
 import { FaultNote } from '../shared/states';
-import { useKept } from '../shared/use-kept';
+import { useStoredState } from '../shared/use-stored-state';
 import { isTyping } from '../shell/shortcuts';
 
 interface Props {
@@ -25,8 +25,8 @@ export function SoundView({ url, name, keys = true, walks = false }: Props) {
   const [state, setState] = useState({ ready: false, playing: false, at: 0, length: 0 });
   const [fault, setFault] = useState<string>();
   const [over, setOver] = useState(false);
-  const [spectrum, setSpectrum] = useKept('sound-spectrum', false);
-  const [playing, setPlaying] = useKept('sound-plays-while-walking', false);
+  const [spectrum, setSpectrum] = useStoredState('sound-spectrum', false);
+  const [playing, setPlaying] = useStoredState('sound-plays-while-walking', false);
   const wanted = useRef({ over: false, plays: false });
   useEffect(() => {
     wanted.current = { over, plays: walks && playing };

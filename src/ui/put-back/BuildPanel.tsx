@@ -9,9 +9,9 @@ import { MOST_LISTED_CHANGES } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, size } from '../shared/format';
 import { KindMark } from '../shared/marks';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
-import { useKept } from '../shared/use-kept';
+import { useStoredState } from '../shared/use-stored-state';
 import { Mods } from './Mods';
 import { RoutineDialog } from './RoutineDialog';
 import { ShareDialog } from './ShareDialog';
@@ -31,13 +31,13 @@ export function BuildPanel({
   changes: readonly ChangeAnswer[];
   putBack: PutBackAnswer;
 }) {
-  const [chosen, setChosen] = useKept<BuildWays>(`ways.${game.id}`, { how: 'patch', archives: {} });
+  const [chosen, setChosen] = useStoredState<BuildWays>(`ways.${game.id}`, { how: 'patch', archives: {} });
   const refusals = putBack.ways === null ? [] : refusalsOf(putBack.ways, chosen);
   const [dialog, setDialog] = useState<'share' | 'routine'>();
-  const build = useAct(game.id, () => api<RunAnswer>(`games/${game.id}/builds`, { body: chosen }), {
+  const build = useGameMutation(game.id, () => api<RunAnswer>(`games/${game.id}/builds`, { body: chosen }), {
     showsFault: true,
   });
-  const unfit = changes.filter(({ stands }) => stands !== 'fits').length;
+  const unfit = changes.filter(({ status }) => status !== 'fits').length;
   return (
     <Box
       component="aside"

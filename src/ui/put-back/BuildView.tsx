@@ -6,7 +6,7 @@ import { useState, type ReactNode } from 'react';
 import type { BuildAnswer, GameAnswer, JudgeReport, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { count, counted, size } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
 import { Line } from './Line';
 import { RulesDialog } from './RulesDialog';
@@ -28,8 +28,10 @@ export function BuildView({
   /** What stands under the scene. */
   children: ReactNode;
 }) {
-  const putIn = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/builds/${build.id}/put-in`, { method: 'POST' }));
-  const again = useAct(gameId, () =>
+  const putIn = useGameMutation(gameId, () =>
+    api<RunAnswer>(`games/${gameId}/builds/${build.id}/put-in`, { method: 'POST' }),
+  );
+  const again = useGameMutation(gameId, () =>
     api<RunAnswer>(`games/${gameId}/builds`, { body: { how: build.how, again: build.id } }),
   );
   const [rules, setRules] = useState(false);

@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import type { InstallAnswer, RunAnswer, SeenFile } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted, when } from '../shared/format';
-import { useAct, useRuns } from '../shared/queries';
+import { useGameMutation, useRuns } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
 
 /** What is in the game folder, as the folder shows it, and the way out again. */
@@ -28,7 +28,7 @@ const SEEN_WORDS: Readonly<Record<Exclude<SeenFile['is'], 'ours'>, string>> = {
 
 function InstallRow({ gameId, install }: { gameId: number; install: InstallAnswer }) {
   const { data: runs } = useRuns(gameId);
-  const takeBack = useAct(gameId, (leave: boolean) =>
+  const takeBack = useGameMutation(gameId, (leave: boolean) =>
     api<RunAnswer>(`games/${gameId}/installs/${install.id}/take-back`, { body: { leave } }),
   );
   const isIn = install.state === 'in';

@@ -9,7 +9,7 @@ import type { ModAnswer, ModEdit, ModsAnswer, RunAnswer } from '../../server/sha
 import { api } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, size } from '../shared/format';
-import { isGoing, useAct, useRuns } from '../shared/queries';
+import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
 import { RunLine } from '../runs/RunLine';
 
@@ -23,10 +23,12 @@ export function Mods({ gameId }: { gameId: number }) {
   });
   const { data: runs } = useRuns(gameId);
   const pick = useRef<HTMLInputElement>(null);
-  const bring = useAct(gameId, (file: File) =>
+  const bring = useGameMutation(gameId, (file: File) =>
     api<RunAnswer>(`games/${gameId}/mods?name=${encodeURIComponent(file.name)}`, { raw: file }),
   );
-  const agree = useAct(gameId, (id: number) => api<RunAnswer>(`games/${gameId}/mods/agree/${id}`, { method: 'POST' }));
+  const agree = useGameMutation(gameId, (id: number) =>
+    api<RunAnswer>(`games/${gameId}/mods/agree/${id}`, { method: 'POST' }),
+  );
   const run = runs?.find((one) => one.kind === 'bring-mod');
   if (data === undefined) return null;
   const { mods, conflicts } = data;
@@ -92,11 +94,11 @@ function ModRow({ gameId, mod, first, last }: { gameId: number; mod: ModAnswer; 
   // Shown at once, and until the game says so too.
   const [wanted, setWanted] = useState<boolean>();
   if (wanted === mod.enabled) setWanted(undefined);
-  const edit = useAct(gameId, (change: ModEdit) =>
+  const edit = useGameMutation(gameId, (change: ModEdit) =>
     api<ModsAnswer>(`games/${gameId}/mods/${mod.id}`, { method: 'PATCH', body: change }),
   );
-  const remove = useAct(gameId, () => api<ModsAnswer>(`games/${gameId}/mods/${mod.id}`, { method: 'DELETE' }));
-  const unfit = mod.changes.filter(({ stands }) => stands !== 'fits').length;
+  const remove = useGameMutation(gameId, () => api<ModsAnswer>(`games/${gameId}/mods/${mod.id}`, { method: 'DELETE' }));
+  const unfit = mod.changes.filter(({ status }) => status !== 'fits').length;
   const { name, version, author, notes, licence, enabled, leftOut } = mod;
   return (
     <Box role="listitem" sx={{ py: 0.75, borderBottom: '1px solid var(--line)' }}>
@@ -156,12 +158,12 @@ function ModRow({ gameId, mod, first, last }: { gameId: number; mod: ModAnswer; 
             {mod.madeFor !== null && `Made for ${mod.madeFor}. `}
             {licence !== '' && `Licence: ${licence}.`}
           </Box>
-          {mod.changes.map(({ path, action, stands }) => (
+          {mod.changes.map(({ path, action, status }) => (
             <div key={path}>
               <span className="mono">{visible(path)}</span>
               <span className="dim">
                 {action === 'add' ? ' new' : action === 'remove' ? ' gone' : ''}
-                {stands === 'changed' ? ' · the game has another version' : stands === 'fits' ? '' : ` · ${stands}`}
+                {status === 'changed' ? ' · the game has another version' : status === 'fits' ? '' : ` · ${status}`}
               </span>
             </div>
           ))}

@@ -13,7 +13,7 @@ import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { FolderDialog } from '../shared/FolderDialog';
 import { counted } from '../shared/format';
-import { useAct, useRuns } from '../shared/queries';
+import { useGameMutation, useRuns } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { HOW_WORDS } from './how-words';
 
@@ -24,7 +24,7 @@ export function RoutineDialog({ gameId, ways, onClose }: { gameId: number; ways:
   const [folder, setFolder] = useState('');
   const [choosing, setChoosing] = useState(false);
   const [steps, setSteps] = useState({ out: false, bring: true, build: true, putIn: false });
-  const save = useAct(
+  const save = useGameMutation(
     gameId,
     (order: { name: string; steps: RoutineStep[] }) =>
       api<RoutineAnswer[]>(`games/${gameId}/routines`, { body: order }),

@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { RoutineAnswer, RoutineStep, RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
-import { isGoing, useAct, useRuns } from '../shared/queries';
+import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 import { Part } from '../shared/states';
 import { HOW_WORDS } from './how-words';
 
@@ -16,8 +16,10 @@ export function Routines({ gameId }: { gameId: number }) {
     queryFn: () => api<RoutineAnswer[]>(`games/${gameId}/routines`),
   });
   const { data: runs } = useRuns(gameId);
-  const run = useAct(gameId, (id: number) => api<RunAnswer>(`games/${gameId}/routines/${id}`, { method: 'POST' }));
-  const remove = useAct(gameId, (id: number) => api(`games/${gameId}/routines/${id}`, { method: 'DELETE' }));
+  const run = useGameMutation(gameId, (id: number) =>
+    api<RunAnswer>(`games/${gameId}/routines/${id}`, { method: 'POST' }),
+  );
+  const remove = useGameMutation(gameId, (id: number) => api(`games/${gameId}/routines/${id}`, { method: 'DELETE' }));
   const busy = runs?.some((one) => one.kind === 'routine' && isGoing(one)) === true;
   if (data === undefined || data.length === 0) return null;
   return (

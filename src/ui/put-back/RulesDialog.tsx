@@ -11,7 +11,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { TestRulesAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 type Rule = TestRulesAnswer['rules'][number]['rule'];
@@ -58,7 +58,7 @@ export function RulesDialog({ gameId, onClose }: { gameId: number; onClose: () =
   const [rule, setRule] = useState<RuleName>('packing');
   const [paths, setPaths] = useState('*');
   const [value, setValue] = useState('');
-  const change = useAct(
+  const change = useGameMutation(
     gameId,
     (rules: readonly object[]) =>
       api<TestRulesAnswer>(`games/${gameId}/test-rules`, { method: 'PUT', body: { rules } }),

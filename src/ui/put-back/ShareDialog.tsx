@@ -15,9 +15,9 @@ import { RunLine } from '../runs/RunLine';
 import { api } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, size } from '../shared/format';
-import { isGoing, useAct, useRuns } from '../shared/queries';
+import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 import { FaultNote } from '../shared/states';
-import { useKept } from '../shared/use-kept';
+import { useStoredState } from '../shared/use-stored-state';
 
 const AS_WORDS: Readonly<Record<SharedFile['as'], string>> = {
   whole: 'whole',
@@ -30,7 +30,7 @@ type Typed = Pick<ShareOrder, 'name' | 'release' | 'author' | 'notes' | 'licence
 
 /** Makes a mod file of one's own changes, and says how each goes into it. */
 export function ShareDialog({ game, onClose }: { game: GameAnswer; onClose: () => void }) {
-  const [typed, setTyped] = useKept<Typed>(`share.${game.id}`, {
+  const [typed, setTyped] = useStoredState<Typed>(`share.${game.id}`, {
     ...{ name: `My ${game.name}`, release: '1', author: '', notes: '', licence: '', differences: true },
   });
   const [picture, setPicture] = useState<{ blob: string; name: string }>();
@@ -38,11 +38,11 @@ export function ShareDialog({ game, onClose }: { game: GameAnswer; onClose: () =
   const pick = useRef<HTMLInputElement>(null);
   const { data: runs } = useRuns(game.id);
   const run = runs?.find(({ id }) => id === runId);
-  const send = useAct(game.id, async (file: File) => {
+  const send = useGameMutation(game.id, async (file: File) => {
     const { picture: blob } = await api<{ picture: string }>(`games/${game.id}/mods/share/picture`, { raw: file });
     setPicture({ blob, name: file.name });
   });
-  const make = useAct(
+  const make = useGameMutation(
     game.id,
     () =>
       api<RunAnswer>(`games/${game.id}/mods/share`, {

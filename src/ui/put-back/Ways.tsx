@@ -7,10 +7,10 @@ import type { BuildWays, How, PutBackAnswer, TestRulesAnswer, WayAnswer } from '
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted, fileName, size } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { Part } from '../shared/states';
 import { ArchiveWays } from './ArchiveWays';
-import { useWeighing } from './use-weighing';
+import { useEstimate } from './use-estimate';
 
 const WAYS = [
   {
@@ -48,7 +48,7 @@ interface Props {
 export function Ways({ gameId, changed, putBack, chosen: ways, onChoose }: Props) {
   const { how, archives } = ways;
   const onHow = (one: How) => onChoose({ how: one, archives });
-  const working = useWeighing(gameId, changed, putBack);
+  const working = useEstimate(gameId, changed, putBack);
   const of = (one: How) => putBack.ways?.ways.find((way) => way.how === one);
   return (
     <Part title="How">
@@ -138,7 +138,7 @@ function LooseFolder({ gameId }: { gameId: number }) {
     queryKey: ['game', gameId, 'test-rules'],
     queryFn: () => api<TestRulesAnswer>(`games/${gameId}/test-rules`),
   });
-  const keep = useAct(gameId, (looseFolder: string) =>
+  const keep = useGameMutation(gameId, (looseFolder: string) =>
     api(`games/${gameId}/test-rules`, { method: 'PUT', body: { looseFolder } }),
   );
   if (data === undefined) return null;

@@ -9,7 +9,7 @@ import { useCallback, useMemo, useRef, useState } from 'react';
 import type { ArchiveAnswer, RecipeAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { useNotice } from '../shared/notices';
-import { useAct, useGame, useRecipes } from '../shared/queries';
+import { useGameMutation, useGame, useRecipes } from '../shared/queries';
 import { Empty } from '../shared/states';
 import { CompareDialog } from './CompareDialog';
 import { emptyRecipe, insertLines } from './insert-lines';
@@ -87,7 +87,7 @@ function Workbench({
     setRecipeId(undefined);
     setText(emptyRecipe(archive?.path.split('/').at(-1) ?? 'new format'));
   };
-  const save = useAct(gameId, async () => {
+  const save = useGameMutation(gameId, async () => {
     // Revisions count up by themselves: the number in the text follows.
     const saved = recipe === undefined ? text : text.replace(/^revision:.*$/m, `revision: ${next}`);
     const answered = await api<{ id: string; revision: number }>('recipes', { body: { text: saved } });

@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import { useState } from 'react';
 import type { RecordLine } from '../../server/shapes';
 import { api, ApiFault } from '../shared/api';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 
 /** One value: Enter or a double click to type over it, Enter to keep it, Escape to leave it. */
 export function CellField({
@@ -31,7 +31,7 @@ export function CellField({
     value === undefined ? '' : typeof value === 'string' ? value : JSON.stringify(value).replaceAll(',', ', ');
   const [typed, setTyped] = useState<string>();
   const [asks, setAsks] = useState<string>();
-  const set = useAct(
+  const set = useGameMutation(
     gameId,
     (anyway: boolean) =>
       api(`games/${gameId}/records`, {

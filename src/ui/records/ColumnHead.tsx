@@ -11,7 +11,7 @@ import { useState } from 'react';
 import type { RecordReference, RecordTable } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 
 interface Reference {
   readonly gameId: number;
@@ -113,7 +113,7 @@ function ReferenceDialog({ gameId, field, declared, tables, onClose }: Reference
   const at = declared?.to.lastIndexOf(': ') ?? -1;
   const [table, setTable] = useState(declared?.to.slice(0, at) ?? '');
   const [column, setColumn] = useState(declared?.to.slice(at + 2) ?? '');
-  const set = useAct(gameId, (to: string | null) =>
+  const set = useGameMutation(gameId, (to: string | null) =>
     api(`games/${gameId}/records/references`, { method: 'PUT', body: { field, to } }),
   );
   const done = (to: string | null) => set.mutate(to, { onSuccess: onClose });

@@ -10,7 +10,7 @@ import type { RecordTablesAnswer, RunAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
 import { api } from '../shared/api';
 import { count, counted } from '../shared/format';
-import { isGoing, useAct, useRuns } from '../shared/queries';
+import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { RecordGrid } from './RecordGrid';
 import type { RecordPlace } from './record-place';
@@ -45,7 +45,9 @@ export function RecordsView({ gameId }: { gameId: number }) {
     queryKey: ['game', gameId, 'records', 'tables', run?.state === 'done' ? run.id : 0],
     queryFn: () => api<RecordTablesAnswer>(`games/${gameId}/records/tables`),
   });
-  const gather = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/records/tables`, { method: 'POST', body: {} }));
+  const gather = useGameMutation(gameId, () =>
+    api<RunAnswer>(`games/${gameId}/records/tables`, { method: 'POST', body: {} }),
+  );
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;
   if (data === undefined) return null;
   const going = run !== undefined && isGoing(run);

@@ -7,7 +7,7 @@ import type { RunAnswer, RunState } from '../../server/shapes';
 import { api } from '../shared/api';
 import { Card } from '../shared/Card';
 import { count, counted, size, when } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { zipAddress } from './zip-address';
 
@@ -24,10 +24,10 @@ const STATE_WORDS: Readonly<Record<RunState, string>> = {
 /** One run: how far it is, what it says, and how to stop it or take it up again. */
 export function RunCard({ run }: { run: RunAnswer }) {
   const [open, setOpen] = useState(false);
-  const act = useAct(run.gameId ?? undefined, (action: 'stop' | 'resume') =>
+  const act = useGameMutation(run.gameId ?? undefined, (action: 'stop' | 'resume') =>
     api(`runs/${run.id}/${action}`, { method: 'POST' }),
   );
-  const repeat = useAct(run.gameId ?? undefined, () =>
+  const repeat = useGameMutation(run.gameId ?? undefined, () =>
     api(`games/${run.gameId!}/take-out/${run.id}/repeat`, { method: 'POST' }),
   );
   const going = run.state === 'working' || run.state === 'waiting' || run.state === 'stopping';

@@ -86,7 +86,7 @@ export const useWinner = (game: number, path: string | undefined) =>
  * A change on the server; what was read of the game before is read again. A refusal is said at the foot of the page,
  * unless the caller shows it where it belongs.
  */
-export function useAct<Input, Output>(
+export function useGameMutation<Input, Output>(
   game: number | undefined,
   work: (input: Input) => Promise<Output>,
   options: { showsFault?: boolean } = {},

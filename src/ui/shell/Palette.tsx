@@ -10,7 +10,7 @@ import { useDeferredValue, useState } from 'react';
 import type { EntryPage } from '../../server/shapes';
 import { api } from '../shared/api';
 import { KindMark } from '../shared/marks';
-import { useAct, useGame } from '../shared/queries';
+import { useGameMutation, useGame } from '../shared/queries';
 import type { KindName } from '../../server/shapes';
 import { STATIONS } from './stations';
 
@@ -38,7 +38,7 @@ export function Palette({
   const deferred = useDeferredValue(text);
   const { mode, setMode } = useColorScheme();
   const { data: game } = useGame(gameId);
-  const scan = useAct(gameId, () => api(`games/${gameId}/scan`, { method: 'POST' }));
+  const scan = useGameMutation(gameId, () => api(`games/${gameId}/scan`, { method: 'POST' }));
   const { data: entries } = useQuery({
     queryKey: ['game', gameId, 'palette', deferred],
     queryFn: () => api<EntryPage>(`games/${gameId}/entries?limit=12&search=${encodeURIComponent(deferred)}`),

@@ -15,7 +15,7 @@ import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FolderDialog } from '../shared/FolderDialog';
 import { KindMark } from '../shared/marks';
-import { useAct, useGame, usePlaces } from '../shared/queries';
+import { useGameMutation, useGame, usePlaces } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
 import { ExistingDialog } from './ExistingDialog';
 
@@ -56,10 +56,10 @@ export function TakeOutForm({
   const { data: places } = usePlaces('');
   const [typed, setTyped] = useState<string>();
   const [choosing, setChoosing] = useState(false);
-  const take = useAct(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }), {
+  const take = useGameMutation(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }), {
     showsFault: true,
   });
-  const look = useAct(
+  const look = useGameMutation(
     gameId,
     (order: object) => api<ClashesAnswer>(`games/${gameId}/take-out/clashes`, { body: order }),
     { showsFault: true },

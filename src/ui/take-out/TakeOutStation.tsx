@@ -13,18 +13,20 @@ import { FilePick } from '../shared/FilePick';
 import { count, counted, folderOf, size } from '../shared/format';
 import { KindMark } from '../shared/marks';
 import { useNotice } from '../shared/notices';
-import { useAct, useRuns, useTray } from '../shared/queries';
+import { useGameMutation, useRuns, useTray } from '../shared/queries';
 import { Empty, Part } from '../shared/states';
-import { useKept } from '../shared/use-kept';
+import { useStoredState } from '../shared/use-stored-state';
 import { AT_FIRST, TakeOutForm, type Choices } from './TakeOutForm';
 
 /** Station Take out: the tray, how it goes out, and what is going out now. */
 export function TakeOutStation({ gameId }: { gameId: number }) {
   const { data: tray } = useTray(gameId);
   const { data: runs } = useRuns(gameId);
-  const edit = useAct(gameId, (change: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: change }));
-  const bring = useAct(gameId, (text: string) => api<TrayListed>(`games/${gameId}/tray/list`, { body: { text } }));
-  const [kept, setChosen] = useKept<Choices>('take-out', AT_FIRST);
+  const edit = useGameMutation(gameId, (change: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: change }));
+  const bring = useGameMutation(gameId, (text: string) =>
+    api<TrayListed>(`games/${gameId}/tray/list`, { body: { text } }),
+  );
+  const [kept, setChosen] = useStoredState<Choices>('take-out', AT_FIRST);
   const chosen = { ...AT_FIRST, ...kept };
   const lists = useRef<HTMLInputElement>(null);
   const say = useNotice();
@@ -117,7 +119,7 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
           choose={(part) => setChosen({ ...chosen, ...part })}
         />
         {going.length > 0 && (
-          <Part title="Going out">
+          <Part title="OutgoingEntry out">
             {going.map((run) => (
               <RunCard key={run.id} run={run} />
             ))}

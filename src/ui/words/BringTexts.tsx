@@ -9,7 +9,7 @@ import { api, ApiFault } from '../shared/api';
 import { DialogFoot } from '../shared/DialogFoot';
 import { FilePick } from '../shared/FilePick';
 import { useNotice } from '../shared/notices';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 
 interface Props {
   readonly gameId: number;
@@ -22,7 +22,7 @@ export function BringTexts({ gameId, pair, spell }: Props) {
   const pick = useRef<HTMLInputElement>(null);
   const say = useNotice();
   const [asked, setAsked] = useState<{ file: File; sentence: string }>();
-  const bring = useAct(
+  const bring = useGameMutation(
     gameId,
     ({ file, anyway }: { file: File; anyway: boolean }) => {
       const { from, to } = pair;

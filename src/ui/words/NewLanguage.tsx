@@ -11,7 +11,7 @@ import type { LanguageAnswer, LanguageOrder, RunAnswer, WordTablesAnswer } from 
 import { DialogFoot } from '../shared/DialogFoot';
 import { api } from '../shared/api';
 import { count } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 const CODE = /^[A-Za-z]{2,8}([-_][A-Za-z0-9]{1,8})*$/;
@@ -40,7 +40,7 @@ export function NewLanguage({
   const about = typed ?? old?.about ?? '';
   const right = CODE.test(code);
   const known = right && tables.some((table) => table.locale === code);
-  const add = useAct(
+  const add = useGameMutation(
     gameId,
     (order: LanguageOrder) => api<RunAnswer>(`games/${gameId}/words/languages`, { body: order }),
     { showsFault: true },

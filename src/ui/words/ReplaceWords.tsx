@@ -10,7 +10,7 @@ import type { RunAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
 import { useNotice } from '../shared/notices';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 
 /** One part of many texts in the place of another: of those that are shown. */
 export function ReplaceWords({
@@ -27,7 +27,7 @@ export function ReplaceWords({
   const [find, setFind] = useState('');
   const [by, setBy] = useState('');
   const say = useNotice();
-  const replace = useAct(gameId, () =>
+  const replace = useGameMutation(gameId, () =>
     api<RunAnswer>(`games/${gameId}/words`, { method: 'PATCH', body: { ...query, find, by } }),
   );
   return (

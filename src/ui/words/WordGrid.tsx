@@ -4,7 +4,7 @@ import { useQueries } from '@tanstack/react-query';
 import type { KeyboardEvent } from 'react';
 import type { WordLine, WordsAnswer } from '../../server/shapes';
 import { api } from '../shared/api';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { useTallList } from '../shared/use-tall-list';
 import { WordCell } from './WordCell';
 
@@ -31,7 +31,7 @@ export function WordGrid({ gameId, pair, total, pageUrl }: Props) {
   });
   const rowAt = (index: number): WordLine | undefined =>
     answers[pages.indexOf(Math.floor(index / PAGE))]?.data?.rows[index % PAGE];
-  const set = useAct(gameId, (edit: { key: string; text: string }) =>
+  const set = useGameMutation(gameId, (edit: { key: string; text: string }) =>
     api(`games/${gameId}/words`, { method: 'PUT', body: { ...pair, ...edit } }),
   );
   const goOn = (event: KeyboardEvent, index: number) => {

@@ -14,9 +14,9 @@ import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { count, counted } from '../shared/format';
 import { useNotice } from '../shared/notices';
-import { isGoing, useAct, useRuns } from '../shared/queries';
+import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
-import { useKept } from '../shared/use-kept';
+import { useStoredState } from '../shared/use-stored-state';
 import { WordGroups } from './WordGroups';
 import { ReplaceWords } from './ReplaceWords';
 import { languageName, NewLanguage } from './NewLanguage';
@@ -39,7 +39,7 @@ export function WordsView({ gameId }: { gameId: number }) {
     queryKey: ['game', gameId, 'word-tables'],
     queryFn: () => api<WordTablesAnswer>(`games/${gameId}/words/tables`),
   });
-  const [kept, keep] = useKept<{ from?: number; to?: number; made?: string }>(`words.${gameId}`, {});
+  const [kept, keep] = useStoredState<{ from?: number; to?: number; made?: string }>(`words.${gameId}`, {});
   if (tables === undefined) return null;
   if (tables.length === 0)
     return (
@@ -97,7 +97,7 @@ function Words({
     queryFn: () => api<readonly LanguageAnswer[]>(`games/${gameId}/words/languages`),
   });
   const target = tables.find(({ archive }) => archive === pair.to);
-  const [spells, setSpells] = useKept(`spell-out.${gameId}`, true);
+  const [spells, setSpells] = useStoredState(`spell-out.${gameId}`, true);
   const spell = target?.spells === true && spells;
   const say = useNotice();
   const { data: runs } = useRuns(gameId);
@@ -106,8 +106,10 @@ function Words({
     queryFn: () => api<WordsAnswer>(`games/${gameId}/words?${queryOf(pair, search, show, 0, 1)}`),
     placeholderData: (before) => before,
   });
-  const [grouped, setGrouped] = useKept('words-by-group', false);
-  const twins = useAct(gameId, () => api<RunAnswer>(`games/${gameId}/words/twins`, { body: { ...pair, spell } }));
+  const [grouped, setGrouped] = useStoredState('words-by-group', false);
+  const twins = useGameMutation(gameId, () =>
+    api<RunAnswer>(`games/${gameId}/words/twins`, { body: { ...pair, spell } }),
+  );
   const run = runs?.find((one) => one.kind === 'words-in');
   const select = (label: string, key: 'from' | 'to') => (
     <TextField

@@ -6,9 +6,9 @@ import { join } from 'node:path';
 import { QueryTypes } from 'sequelize';
 import sharp from 'sharp';
 import {
-  addArrival,
+  addIncomingFile,
   addEntry,
-  listArrivals,
+  listIncomingFiles,
   listChanges,
   newDrop,
   startBringIn,
@@ -23,7 +23,7 @@ import { findInside, gameAnswer } from '../../../src/server/games';
 import { startMeasure, startTidy } from '../../../src/server/home';
 import { listHits, startInside, startLinks } from '../../../src/server/inside';
 import { removeMod, sharedFile, startBringMod, startShare } from '../../../src/server/mods';
-import { startBuild, startPutIn, startTakeBack, startWays } from '../../../src/server/put-back';
+import { startBuild, startPutIn, startTakeBack, startEstimate } from '../../../src/server/put-back';
 import { buildChanges } from '../../../src/server/put-back/build-changes';
 import { listRecordTables, startRecords } from '../../../src/server/records';
 import { saveRoutine, startRoutine } from '../../../src/server/routines';
@@ -155,14 +155,14 @@ export async function jobsFor(game: { id: number; folder: string }, other: { id:
       name: 'bringing files in',
       start: async () => {
         ({ id: drop } = await newDrop(id));
-        await addArrival(id, drop, { name: LIVERY, bytes: once(red) });
-        await addArrival(id, drop, { name: WORDS, bytes: once(lines) });
-        await addArrival(id, drop, { name: 'nobody/knows/this.dat', bytes: once('?') });
+        await addIncomingFile(id, drop, { name: LIVERY, bytes: once(red) });
+        await addIncomingFile(id, drop, { name: WORDS, bytes: once(lines) });
+        await addIncomingFile(id, drop, { name: 'nobody/knows/this.dat', bytes: once('?') });
         return startBringIn(id, drop);
       },
       facts: async () => ({
         changes: await changed(id),
-        waiting: (await listArrivals(id)).rows
+        waiting: (await listIncomingFiles(id)).rows
           .filter((row) => row.drop === drop)
           .map(({ name, state }) => `${name} ${state}`),
       }),
@@ -246,7 +246,7 @@ export async function jobsFor(game: { id: number; folder: string }, other: { id:
     },
     {
       name: 'what each way would write',
-      start: () => startWays(id),
+      start: () => startEstimate(id),
       facts: async (run) => run.result,
     },
     { name: 'changes to the game as it is now', start: () => startRenew(id), facts: () => changed(id) },
@@ -318,7 +318,7 @@ export async function changeSome(id: number): Promise<void> {
     bytes: once(await painted('#c06020')),
   });
   const { id: drop } = await newDrop(id);
-  await addArrival(id, drop, { name: 'cabins/livery/cabin_01_red.png', bytes: once(await painted('#2060c0')) });
+  await addIncomingFile(id, drop, { name: 'cabins/livery/cabin_01_red.png', bytes: once(await painted('#2060c0')) });
   await must(await startBringIn(id, drop));
   if ((await listChanges(id)).length === 0) throw new Error('nothing is changed');
 }

@@ -60,7 +60,7 @@ export async function fitMesh(
   original: RecipeMesh,
   given: OpenMesh,
   file: string,
-  wishes: MeshWishes = {},
+  fitOptions: MeshWishes = {},
 ): Promise<FittedMesh> {
   const { mesh } = original;
   const done: string[] = [];
@@ -82,7 +82,7 @@ export async function fitMesh(
       });
       continue;
     }
-    if (wishes.levels === 'kept') {
+    if (fitOptions.levels === 'kept') {
       levels.push(level);
       continue;
     }
@@ -93,7 +93,7 @@ export async function fitMesh(
   const missing = mesh.levels.length - brought.length;
   if (missing > 0)
     done.push(
-      wishes.levels === 'kept'
+      fitOptions.levels === 'kept'
         ? `${missing} ${missing === 1 ? 'level' : 'levels'} of detail kept from the original`
         : `${missing} ${missing === 1 ? 'level' : 'levels'} of detail made: ${levels
             .slice(-missing)

@@ -190,8 +190,8 @@ export interface Scope {
   /** The volume at hand, by its place among the opened ones. */
   volume: number;
   /** While a layout is still being found, a number that does not fit its field is set aside and counted here. */
-  setAside: number | undefined;
-  /** Entries of the file in the making whose rows do not hold as many bytes as they should, while `setAside` counts. */
+  unfitCount: number | undefined;
+  /** Entries of the file in the making whose rows do not hold as many bytes as they should, while `unfitCount` counts. */
   notHeld: Set<number> | undefined;
   /** Sizes that follow from what is written are not known yet: what they confine is written as long as it is. */
   unsized: boolean;
@@ -221,7 +221,7 @@ export function scopeOf(file: FileFacts): Scope {
     found: undefined,
     here: 0,
     volume: 0,
-    setAside: undefined,
+    unfitCount: undefined,
     notHeld: undefined,
     unsized: false,
     alone: false,

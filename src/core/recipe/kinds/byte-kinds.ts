@@ -100,8 +100,8 @@ export function dataKind(text: string, length: Expression, setting: KindSetting)
       if (out !== undefined && !scope.unsized) {
         const held = constant ?? (formula === undefined ? bytes : Number(formula.evaluate(scope)));
         if (held !== bytes) {
-          if (scope.setAside === undefined) throw tooLong(inBytes(bytes), inBytes(held), value);
-          scope.setAside++;
+          if (scope.unfitCount === undefined) throw tooLong(inBytes(bytes), inBytes(held), value);
+          scope.unfitCount++;
           (scope.notHeld ??= new Set()).add(out);
         }
       }

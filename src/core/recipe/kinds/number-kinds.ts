@@ -121,8 +121,8 @@ export function writeNumber(
   const real = facts.low === -Infinity && typeof number === 'number';
   if (!real && (!isNumeric(number) || number < facts.low || number > facts.high)) {
     // Before the layout has come to rest, offsets may be in a wrong order for a round.
-    if (scope?.setAside !== undefined && (isNumeric(number) || number === undefined)) {
-      scope.setAside++;
+    if (scope?.unfitCount !== undefined && (isNumeric(number) || number === undefined)) {
+      scope.unfitCount++;
       return facts.write(writer, 0, little);
     }
     throw new FormatError({

@@ -9,7 +9,7 @@ export function sizeFor(length: number, constant: number | undefined, formula: F
   if (constant !== undefined) return constant;
   if (scope.unsized) return length;
   const size = wholeNumber(formula.evaluate(scope), 'the size of the field');
-  if (size >= length || scope.setAside === undefined) return size;
-  scope.setAside++;
+  if (size >= length || scope.unfitCount === undefined) return size;
+  scope.unfitCount++;
   return length;
 }

@@ -147,7 +147,7 @@ class Settling {
     for (let round = 1; round <= setting.limits.maxRounds; round++) {
       throwIfStopped(setting.signal);
       const { scope } = draft;
-      scope.setAside = 0;
+      scope.unfitCount = 0;
       scope.notHeld = undefined;
       scope.unsized = round === 1;
       draft.forget();
@@ -172,12 +172,12 @@ class Settling {
         if (round === setting.limits.maxRounds) throw this.restless(turned, rendered);
         continue;
       }
-      if ((draft.scope.setAside ?? 0) > 0) {
+      if ((draft.scope.unfitCount ?? 0) > 0) {
         // Nothing moves any more, and something still does not fit: it goes elsewhere, or is told by writing once
         // without forgiveness.
         const leaving = [...(draft.scope.notHeld ?? [])].filter((out) => draft.mayLeaveRow(out));
         if (leaving.length > 0) throw new RowsTooSmall(leaving);
-        draft.scope.setAside = undefined;
+        draft.scope.unfitCount = undefined;
         draft.forget();
         await renderer.round();
       }

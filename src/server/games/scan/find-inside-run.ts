@@ -16,21 +16,23 @@ const MAX_UNASKED_BYTES = 64 << 20;
 const RANDOMNESS_CELLS = 160;
 
 /** Unknown files that nobody has looked into yet, and that do not take long. */
-export async function unlooked(gameId: number): Promise<ArchiveModel[]> {
+export async function notYetCarved(gameId: number): Promise<ArchiveModel[]> {
   const rows = await ArchiveModel.findAll({
     where: { gameId, state: 'unknown', parentId: null },
     order: [['size', 'ASC']],
   });
   return rows.filter(
     (row) =>
-      ((row.found ?? null) === null || row.found?.unlooked === true) && row.size > 0 && row.size <= MAX_UNASKED_BYTES,
+      ((row.found ?? null) === null || row.found?.notYetCarved === true) &&
+      row.size > 0 &&
+      row.size <= MAX_UNASKED_BYTES,
   );
 }
 
 export async function findInsideRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
   const asked = input['archive'] as number | undefined;
   const rows =
-    asked === undefined ? await unlooked(gameId) : await ArchiveModel.findAll({ where: { gameId, id: asked } });
+    asked === undefined ? await notYetCarved(gameId) : await ArchiveModel.findAll({ where: { gameId, id: asked } });
   const total = rows.reduce((sum, row) => sum + row.size, 0);
   let done = 0;
   let found = 0;

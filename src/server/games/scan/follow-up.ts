@@ -3,7 +3,7 @@ import { Op } from 'sequelize';
 import { LOOSE_RECIPE } from '../../../core/carve';
 import { ArchiveModel, ChangeModel, NameListModel, type GameModel } from '../../database';
 import { startRun } from '../../runs/run-service';
-import { unlooked } from './find-inside-run';
+import { notYetCarved } from './find-inside-run';
 
 /** Patterns of more paths take minutes: they are tried again when somebody asks for it. */
 const MOST_UNASKED = 500_000_000;
@@ -28,7 +28,7 @@ export async function followUp(
     });
   if (changed && (await ChangeModel.count({ where: { gameId, undone: false } })) > 0)
     await startRun({ kind: 'rebase', title: `How your changes stand to ${game.name} now`, gameId });
-  if ((await unlooked(gameId)).length > 0)
+  if ((await notYetCarved(gameId)).length > 0)
     await startRun({ kind: 'find-inside', title: `Looking inside unknown files of ${game.name}`, gameId });
   if (
     (await ArchiveModel.count({

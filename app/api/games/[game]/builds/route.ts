@@ -1,5 +1,5 @@
 import { answer, numberParam } from '../../../../../src/server/http';
-import { startBuild, startWays } from '../../../../../src/server/put-back';
+import { startBuild, startEstimate } from '../../../../../src/server/put-back';
 import { buildOrder } from '../../../../../src/server/shapes';
 
 type Context = { params: Promise<{ game: string }> };
@@ -12,4 +12,4 @@ export const POST = (request: Request, { params }: Context) =>
 
 /** Works out what each way to build would write. */
 export const PUT = (_: Request, { params }: Context) =>
-  answer(async () => startWays(numberParam((await params).game, 'game')));
+  answer(async () => startEstimate(numberParam((await params).game, 'game')));

@@ -384,8 +384,8 @@ export class DraftFields implements Fields {
       BigInt(Math.trunc(Number(number))) < 1n << BigInt(part.width);
     if (fits) return number;
     const { scope } = this.draft;
-    if (scope.setAside !== undefined) {
-      scope.setAside++;
+    if (scope.unfitCount !== undefined) {
+      scope.unfitCount++;
       return 0;
     }
     throw new FormatError({

@@ -1,4 +1,4 @@
-import { passOver, undoDrop } from '../../../../../../src/server/changes';
+import { skipFile, undoDrop } from '../../../../../../src/server/changes';
 import { answer, numberParam } from '../../../../../../src/server/http';
 import { dropEdit } from '../../../../../../src/server/shapes';
 
@@ -14,5 +14,5 @@ export const PATCH = (request: Request, { params }: Context) =>
 export const DELETE = (_: Request, { params }: Context) =>
   answer(async () => {
     const { game, drop } = await params;
-    return passOver(numberParam(game, 'game'), numberParam(drop, 'drop'));
+    return skipFile(numberParam(game, 'game'), numberParam(drop, 'drop'));
   });

@@ -1,11 +1,15 @@
 import { fitAgain } from '../../../../../../../src/server/changes';
 import { answer, numberParam } from '../../../../../../../src/server/http';
-import { fitWishes } from '../../../../../../../src/server/shapes';
+import { fitOptionsShape } from '../../../../../../../src/server/shapes';
 
 type Context = { params: Promise<{ game: string; change: string }> };
 
 export const POST = (request: Request, { params }: Context) =>
   answer(async () => {
     const { game, change } = await params;
-    return fitAgain(numberParam(game, 'game'), numberParam(change, 'change'), fitWishes.parse(await request.json()));
+    return fitAgain(
+      numberParam(game, 'game'),
+      numberParam(change, 'change'),
+      fitOptionsShape.parse(await request.json()),
+    );
   });

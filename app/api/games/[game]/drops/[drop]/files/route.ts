@@ -1,6 +1,6 @@
-import { addArrival } from '../../../../../../../src/server/changes';
+import { addIncomingFile } from '../../../../../../../src/server/changes';
 import { answer, bodyChunks, numberParam } from '../../../../../../../src/server/http';
-import { arrivalQuery } from '../../../../../../../src/server/shapes';
+import { incomingFileQuery } from '../../../../../../../src/server/shapes';
 
 type Context = { params: Promise<{ game: string; drop: string }> };
 
@@ -8,6 +8,10 @@ type Context = { params: Promise<{ game: string; drop: string }> };
 export const POST = (request: Request, { params }: Context) =>
   answer(async () => {
     const { game, drop } = await params;
-    const { name, path } = arrivalQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
-    return addArrival(numberParam(game, 'game'), numberParam(drop, 'drop'), { name, path, bytes: bodyChunks(request) });
+    const { name, path } = incomingFileQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
+    return addIncomingFile(numberParam(game, 'game'), numberParam(drop, 'drop'), {
+      name,
+      path,
+      bytes: bodyChunks(request),
+    });
   });

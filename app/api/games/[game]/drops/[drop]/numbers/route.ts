@@ -1,4 +1,4 @@
-import { countNumbers, numbersOf } from '../../../../../../../src/server/changes';
+import { countNumbers, numberedFolders } from '../../../../../../../src/server/changes';
 import { answer, numberParam } from '../../../../../../../src/server/http';
 import { numbersOrder } from '../../../../../../../src/server/shapes';
 
@@ -8,7 +8,7 @@ export const GET = (request: Request, { params }: Context) =>
   answer(async () => {
     const { game, drop } = await params;
     const folder = new URL(request.url).searchParams.get('folder') ?? undefined;
-    return numbersOf(numberParam(game, 'game'), numberParam(drop, 'drop'), folder);
+    return numberedFolders(numberParam(game, 'game'), numberParam(drop, 'drop'), folder);
   });
 
 export const POST = (request: Request, { params }: Context) =>

@@ -1,6 +1,11 @@
-import { choicesOf, convertArrival, passOver, placeArrival } from '../../../../../../../../src/server/changes';
+import {
+  choicesOf,
+  convertIncomingFile,
+  skipFile,
+  placeIncomingFile,
+} from '../../../../../../../../src/server/changes';
 import { answer, numberParam } from '../../../../../../../../src/server/http';
-import { arrivalEdit } from '../../../../../../../../src/server/shapes';
+import { incomingFileEdit } from '../../../../../../../../src/server/shapes';
 
 type Context = { params: Promise<{ game: string; drop: string; file: string }> };
 
@@ -11,12 +16,12 @@ const numbers = async ({ params }: Context) => {
 
 export const PATCH = (request: Request, context: Context) =>
   answer(async () => {
-    const edit = arrivalEdit.parse(await request.json());
+    const edit = incomingFileEdit.parse(await request.json());
     const which = await numbers(context);
-    return 'film' in edit ? convertArrival(...which, edit.film) : placeArrival(...which, edit.path);
+    return 'film' in edit ? convertIncomingFile(...which, edit.film) : placeIncomingFile(...which, edit.path);
   });
 
 /** What is to be chosen before a film is converted. */
 export const GET = (_: Request, context: Context) => answer(async () => choicesOf(...(await numbers(context))));
 
-export const DELETE = (_: Request, context: Context) => answer(async () => passOver(...(await numbers(context))));
+export const DELETE = (_: Request, context: Context) => answer(async () => skipFile(...(await numbers(context))));

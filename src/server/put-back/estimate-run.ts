@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { CancelledError, faultOf, sayFault } from '../../core/faults';
 import type { GameModel } from '../database';
-import { profileOf, requireGame, whileUnchanged } from '../games';
+import { profileOf, requireGame, memoizeByVersion } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import {
@@ -18,12 +18,12 @@ import {
 import { buildGroups, changesNow } from './build-run';
 import { groupChanges } from './groups';
 
-export async function startWays(gameId: number): Promise<RunAnswer> {
+export async function startEstimate(gameId: number): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  return startRun({ kind: 'weigh', title: `What each way would write of ${game.name}`, gameId });
+  return startRun({ kind: 'estimate', title: `What each way would write of ${game.name}`, gameId });
 }
 
-export async function waysRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+export async function estimateRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
   const game = await requireGame(gameId);
   const changes = await changesNow(gameId);
   const mark = markOf(game, changes);
@@ -32,14 +32,14 @@ export async function waysRun({ gameId, signal, progress, log }: RunContext): Pr
   const ways: WayAnswer[] = [];
   for (const [i, how] of HOWS.entries()) {
     progress(i, HOWS.length, 'archives');
-    ways.push(await weigh(how, changes));
+    ways.push(await estimate(how, changes));
   }
   progress(HOWS.length, HOWS.length, 'archives');
   const answer: WaysAnswer = { ways, archives: [...archives].sort() };
   await game.update({ ways: { mark, ...answer } });
   return answer;
 
-  async function weigh(how: How, changed: readonly BuiltChange[]): Promise<WayAnswer> {
+  async function estimate(how: How, changed: readonly BuiltChange[]): Promise<WayAnswer> {
     const refusals: WayRefusal[] = [];
     try {
       const all: BuildWays = { how, archives: {} };
@@ -63,7 +63,7 @@ export async function waysRun({ gameId, signal, progress, log }: RunContext): Pr
 export async function waysOf(game: GameModel): Promise<{ mark: string; ways: WaysAnswer | null }> {
   const kept = game.ways ?? null;
   const depends = `${JSON.stringify(game.catalogue)} ${profileOf(game).looseFolder}`;
-  const mark = await whileUnchanged(game.id, `ways ${depends}`, async () => markOf(game, await changesNow(game.id)));
+  const mark = await memoizeByVersion(game.id, `ways ${depends}`, async () => markOf(game, await changesNow(game.id)));
   return { mark, ways: kept?.mark === mark ? { ways: kept.ways, archives: kept.archives } : null };
 }
 

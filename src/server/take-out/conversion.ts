@@ -12,10 +12,10 @@ import { pictureFileAs, soundFileAs } from '../forms';
 import { endingsOf, partsOfPictures } from '../recipes';
 import type { TakeOutOrder } from '../shapes';
 import { inOne } from './destination';
-import type { Going } from './start';
+import type { OutgoingEntry } from './start';
 
 /** The part of an order that says what entries become. */
-type TurnOrder = Pick<
+type ConversionOrder = Pick<
   TakeOutOrder,
   | 'layout'
   | 'pictures'
@@ -32,9 +32,9 @@ type TurnOrder = Pick<
 >;
 
 /** What entries become, with what has to be known of all that go out together. */
-export interface Turn {
+export interface Conversion {
   readonly gameId: number;
-  readonly order: TurnOrder;
+  readonly order: ConversionOrder;
   /** Endings of clips, which go out with a mesh and have no form of their own. */
   readonly clips: ReadonlySet<string>;
   /** Paths of all that goes out. */
@@ -43,7 +43,11 @@ export interface Turn {
   readonly films: ReadonlyMap<number, { readonly name: string; readonly n: number }>;
 }
 
-export async function turnOf(gameId: number, order: TurnOrder, entries: readonly Going[]): Promise<Turn> {
+export async function conversionOf(
+  gameId: number,
+  order: ConversionOrder,
+  entries: readonly OutgoingEntry[],
+): Promise<Conversion> {
   const films = new Map<number, { name: string; n: number }>();
   const archives =
     order.films === undefined
@@ -60,17 +64,18 @@ export async function turnOf(gameId: number, order: TurnOrder, entries: readonly
 /** Those that go out in files of their own: what holds a part of a picture or a film goes out in that. */
 export async function wholeEntries(
   form: TakeOutOrder['form'],
-  entries: readonly Going[],
-  turn: Turn,
-): Promise<readonly Going[]> {
+  entries: readonly OutgoingEntry[],
+  conversion: Conversion,
+): Promise<readonly OutgoingEntry[]> {
   if (form !== 'open') return entries;
-  const turned = entries.filter((entry) => turnedInto(entry, turn) !== undefined);
+  const turned = entries.filter((entry) => convertedTo(entry, conversion) !== undefined);
   const parts = await partsOfPictures(turned.map(({ path }) => path));
-  return entries.filter((entry) => !parts.has(entry.path) && !isWithin(entry, turn));
+  return entries.filter((entry) => !parts.has(entry.path) && !isWithin(entry, conversion));
 }
 
 /** Whether an entry goes out in the file of another. */
-const isWithin = ({ archive, n }: Going, { films }: Turn): boolean => films.has(archive) && films.get(archive)!.n !== n;
+const isWithin = ({ archive, n }: OutgoingEntry, { films }: Conversion): boolean =>
+  films.has(archive) && films.get(archive)!.n !== n;
 
 export interface TurnedFile {
   /** What is added to the name, before the ending. */
@@ -83,14 +88,14 @@ export interface TurnedFile {
   readonly says: readonly string[];
 }
 
-export type TurnedAs = PictureOut | SoundOut | MeshOut | NonNullable<TurnOrder['films']>;
+export type ConvertedAs = PictureOut | SoundOut | MeshOut | NonNullable<ConversionOrder['films']>;
 
 const isOneOf = <T extends string>(all: readonly T[], as: string): as is T => (all as readonly string[]).includes(as);
 
 const isFilm = (as: string): as is 'webm' | 'mp4' => as === 'webm' || as === 'mp4';
 
 /** The format an entry goes out in, when that is another than its own. */
-export function turnedInto(entry: Going, { order, clips }: Turn): TurnedAs | undefined {
+export function convertedTo(entry: OutgoingEntry, { order, clips }: Conversion): ConvertedAs | undefined {
   const { kind, path } = entry;
   const ending = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
   const wanted = { picture: order.pictures, sound: order.sounds, mesh: order.meshes, film: order.films };
@@ -105,19 +110,19 @@ export function turnedInto(entry: Going, { order, clips }: Turn): TurnedAs | und
 }
 
 /** The parts a picture is split into; none where the format keeps pixels as they are packed. */
-function partsFor(as: TurnedAs, { split }: TurnOrder): (SplitPart | undefined)[] {
+function partsFor(as: ConvertedAs, { split }: ConversionOrder): (SplitPart | undefined)[] {
   return split === undefined || (as !== 'png' && as !== 'tga') ? [undefined] : parseSplit(split);
 }
 
 /** What is added to the names of the files an entry becomes. */
-export const suffixesOf = (as: TurnedAs, { order }: Turn): string[] =>
+export const suffixesOf = (as: ConvertedAs, { order }: Conversion): string[] =>
   partsFor(as, order).map((part) => part?.suffix ?? '');
 
 /** The files an entry becomes, one after the other: one, or one for each part of a rule that splits pictures. */
-export async function* turnedFiles(
-  { archive, n }: Going,
-  as: TurnedAs,
-  { gameId, order, taken }: Turn,
+export async function* convertedFiles(
+  { archive, n }: OutgoingEntry,
+  as: ConvertedAs,
+  { gameId, order, taken }: Conversion,
   signal: AbortSignal,
 ): AsyncGenerator<TurnedFile> {
   if (isOneOf(SOUND_OUT, as)) {
@@ -166,7 +171,11 @@ async function* filmFiles(
 }
 
 /** Where an entry goes, before the path is made fit for the file system. */
-export function nameFor(entry: Going, { order: { layout }, films }: Turn, as: string | undefined): string {
+export function nameFor(
+  entry: OutgoingEntry,
+  { order: { layout }, films }: Conversion,
+  as: string | undefined,
+): string {
   const { label } = entry;
   const path = films.get(entry.archive)?.name ?? entry.path;
   const slash = path.lastIndexOf('/') + 1;

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 
 /** A choice that this browser keeps. What was kept and is no JSON any more counts as nothing. */
-export function useKept<T>(name: string, first: T): [T, (next: T) => void] {
+export function useStoredState<T>(name: string, first: T): [T, (next: T) => void] {
   const key = `zero-latch.${name}`;
   const [value, setValue] = useState<T>(() => read(key) ?? first);
   const keep = (next: T) => {

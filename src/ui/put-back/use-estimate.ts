@@ -3,7 +3,7 @@ import { useEffect, useRef } from 'react';
 import type { PutBackAnswer } from '../../server/shapes';
 import { useRole } from '../access/session';
 import { api } from '../shared/api';
-import { isGoing, useAct, useRuns } from '../shared/queries';
+import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 
 /**
  * Has it worked out what each way to build writes, once for the changes there are, as soon as no other run goes on.
@@ -11,16 +11,16 @@ import { isGoing, useAct, useRuns } from '../shared/queries';
  * @param changed whether there is anything to build
  * @returns whether it is being worked out
  */
-export function useWeighing(
+export function useEstimate(
   gameId: number,
   changed: boolean,
   putBack: Pick<PutBackAnswer, 'ways' | 'mark'> | undefined,
 ): boolean {
   const { data: runs } = useRuns(gameId);
   const mayAsk = useRole() !== 'look';
-  const { mutate } = useAct(gameId, () => api(`games/${gameId}/builds`, { method: 'PUT' }));
+  const { mutate } = useGameMutation(gameId, () => api(`games/${gameId}/builds`, { method: 'PUT' }));
   const asked = useRef('');
-  const busy = runs === undefined || runs.some((run) => isGoing(run) && run.kind === 'weigh');
+  const busy = runs === undefined || runs.some((run) => isGoing(run) && run.kind === 'estimate');
   const bringing =
     runs?.some((run) => isGoing(run) && ['bring-in', 'words-in', 'bring-mod'].includes(run.kind)) ?? true;
   useEffect(() => {

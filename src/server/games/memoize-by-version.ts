@@ -26,7 +26,7 @@ interface Kept {
 const MOST_KEPT = 64;
 
 /** @param what names the answer, with all that it depends on besides the changes */
-export async function whileUnchanged<T>(gameId: number, what: string, work: () => Promise<T>): Promise<T> {
+export async function memoizeByVersion<T>(gameId: number, what: string, work: () => Promise<T>): Promise<T> {
   const kept = onePerProcess('while-unchanged', () => new Map<string, Kept>());
   const key = `${gameId} ${what}`;
   const stamp = await changesStamp(gameId);

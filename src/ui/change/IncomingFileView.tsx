@@ -3,29 +3,29 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import type { ArrivalAnswer, FilmChoices, FilmWishes } from '../../server/shapes';
+import type { IncomingFile, FilmChoices, FilmOptions } from '../../server/shapes';
 import { api } from '../shared/api';
 import { fileName, folderOf, size } from '../shared/format';
-import { useAct } from '../shared/queries';
+import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { FilmFields } from './FilmFields';
 import { EntryPick } from './EntryPick';
 import { NumbersCard } from './NumbersCard';
 
 /** A dropped file that waits: what is asked about it, and the ways on. */
-export function ArrivalView({
+export function IncomingFileView({
   gameId,
   arrival,
   onSettled,
 }: {
   gameId: number;
-  arrival: ArrivalAnswer;
+  arrival: IncomingFile;
   /** Something of its drop may go on now. */
   onSettled: (drop: number) => void;
 }) {
   const url = `games/${gameId}/drops/${arrival.drop}/files/${arrival.id}`;
-  const place = useAct(gameId, (path: string) => api(url, { method: 'PATCH', body: { path } }));
-  const pass = useAct(gameId, () => api(url, { method: 'DELETE' }));
+  const place = useGameMutation(gameId, (path: string) => api(url, { method: 'PATCH', body: { path } }));
+  const pass = useGameMutation(gameId, () => api(url, { method: 'DELETE' }));
   const choose = (path: string) => place.mutate(path, { onSuccess: () => onSettled(arrival.drop) });
   return (
     <Box sx={{ flex: 1, minWidth: 0, overflow: 'auto', p: 2.25 }}>
@@ -96,7 +96,7 @@ function HowCard({
   onSettled,
 }: {
   gameId: number;
-  arrival: ArrivalAnswer;
+  arrival: IncomingFile;
   onSettled: (drop: number) => void;
 }) {
   const url = `games/${gameId}/drops/${drop}/files/${id}`;
@@ -104,7 +104,7 @@ function HowCard({
     queryKey: ['game', gameId, 'film-choices', id],
     queryFn: () => api<FilmChoices>(url),
   });
-  const convert = useAct(gameId, (film: FilmWishes) => api(url, { method: 'PATCH', body: { film } }));
+  const convert = useGameMutation(gameId, (film: FilmOptions) => api(url, { method: 'PATCH', body: { film } }));
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;
   if (data === undefined) return null;
   const { sizes, codec, rate, sound, before, seconds } = data;
@@ -115,7 +115,7 @@ function HowCard({
       </Box>
       <FilmFields
         {...{ sizes, codec, rate, sound }}
-        wishes={{}}
+        fitOptions={{}}
         go={{
           label: 'Convert it',
           busy: convert.isPending,
@@ -126,7 +126,7 @@ function HowCard({
   );
 }
 
-function Question({ arrival: { state, fault, path } }: { arrival: ArrivalAnswer }) {
+function Question({ arrival: { state, fault, path } }: { arrival: IncomingFile }) {
   const words = {
     how: `It is for ${path}, which the game keeps packed. How is it converted?`,
     which: 'Which entry is it for?',
