@@ -25,7 +25,7 @@ test('every archive opens and proves, and one of two files goes back into the ga
 
   // A patch says that two letters are gone.
   await page.goto(`/games/${id}/find?search=letters/sent/letter_02`);
-  await expect(page.getByText('Nothing fits')).toBeVisible();
+  await expect(page.getByText('No entries match')).toBeVisible();
 
   const shelf = join(GAMES, 'edited-shelf');
   mkdirSync(shelf, { recursive: true });

@@ -28,24 +28,24 @@ test('a folder of a hundred files finds its places; the rest is asked and settle
 
   await page.goto(`/games/${id}/change`);
   await page.getByTestId('drop-folder').setInputFiles(folder);
-  await expect(page.getByText('97 taken, 3 need you.')).toBeVisible({ timeout: 120_000 });
-  await expect(page.getByText('3 files need you')).toBeVisible();
+  await expect(page.getByText('97 taken, 3 need a decision.')).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByText('3 files need a decision')).toBeVisible();
   const list = page.getByRole('list', { name: 'What is changed' });
   await expect(list.getByRole('listitem').first()).toContainText('does not fit');
 
   await list.getByRole('button', { name: /cabin_normal.png/ }).click();
   await expect(alerts(page).first()).toContainText('no picture');
   await page.keyboard.press('ArrowDown');
-  await expect(page.getByText('No entry is called like this file')).toBeVisible();
+  await expect(page.getByText('No entry has the name or label of this file')).toBeVisible();
   await page.getByRole('combobox', { name: 'The entry it is for' }).fill('icon_03');
   await page.getByRole('option', { name: /icon_03.png/ }).click();
-  await expect(page.getByText('2 files need you')).toBeVisible();
+  await expect(page.getByText('2 files need a decision')).toBeVisible();
   await list
     .getByRole('button', { name: /view.png/ })
     .first()
     .click();
   await page.getByRole('button', { name: 'It is for stations/station_05/view.png' }).press('Enter');
-  await expect(page.getByText('1 file needs you')).toBeVisible();
+  await expect(page.getByText('1 file needs a decision')).toBeVisible();
   await expect(page.getByRole('complementary', { name: 'What the game expects back' })).toContainText('by hand');
   await stillLook(page);
   const { violations } = await new AxeBuilder({ page }).analyze();
@@ -59,7 +59,7 @@ test('a folder of a hundred files finds its places; the rest is asked and settle
   await expect(list.getByText('undone').first()).toBeVisible();
   await noted;
   await page.getByRole('button', { name: 'Pass over all' }).click();
-  await expect(page.getByText('1 file needs you')).toBeHidden();
+  await expect(page.getByText('1 file needs a decision')).toBeHidden();
   await page.reload();
   await expect(page.getByRole('textbox', { name: 'Note' })).toHaveValue('a darker station');
 });
@@ -70,9 +70,9 @@ test('one entry takes the place of another with what belongs to it', async ({ pa
   await page.goto(`/games/${id}/find?search=cabin.mesh`);
   await page.getByRole('option', { name: 'models/cabin/cabin.mesh', exact: true }).click();
   const inspector = page.getByRole('complementary', { name: 'The selected entry' });
-  await inspector.getByRole('button', { name: 'Find out what names what' }).click();
+  await inspector.getByRole('button', { name: 'Scan references' }).click();
   await expect(inspector.getByText('Uses', { exact: true })).toBeVisible({ timeout: 90_000 });
-  await inspector.getByRole('button', { name: 'Replace by another entry…' }).click();
+  await inspector.getByRole('button', { name: 'Replace with another entry…' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByRole('combobox', { name: 'The entry that goes there' }).fill('post_box.mesh');
   await page

@@ -56,7 +56,7 @@ test('a modder finds the one thing among many, without a mouse', async ({ page }
     await page.keyboard.press('Home');
     for (let i = 0; i < 3; i++) await page.keyboard.press('Shift+ArrowDown');
     await expect(status).toContainText('4 entries chosen of 51');
-    await page.getByRole('button', { name: 'Put them into the tray' }).click();
+    await page.getByRole('button', { name: 'Add selection to tray' }).click();
     await expect(page.getByText('The tray holds 4 entries.')).toBeVisible();
     await list.focus();
     await page.keyboard.press('Control+a');
@@ -113,7 +113,7 @@ test('a modder finds the one thing among many, without a mouse', async ({ page }
   await test.step('what belongs together is found out and drawn', async () => {
     await page.goto(`/games/${id}/find?search=crane.mesh`);
     await page.getByRole('option', { name: 'models/crane/crane.mesh' }).click();
-    await inspector.getByRole('button', { name: 'Find out what names what' }).click();
+    await inspector.getByRole('button', { name: 'Scan references' }).click();
     const texture = inspector.getByTitle('models/crane/crane_colour.tex');
     await expect(texture).toBeVisible({ timeout: 60_000 });
     await inspector.getByRole('button', { name: 'Draw it' }).click();

@@ -64,7 +64,7 @@ test('a mesh is turned and its clip stepped, a film plays with subtitles, record
     .first()
     .getAttribute('aria-label');
   const one = /\[?(\d+)/.exec(switches!)![1]!;
-  await page.getByLabel('A value, to see where in the game it stands').fill(one);
+  await page.getByLabel('Find a value in all records').fill(one);
   await page.getByRole('button', { name: 'Where?' }).click();
   await page.getByRole('button', { name: /^switches / }).click();
   await expect(page.getByRole('button', { name: 'Show all rows' })).toContainText(`switches is ${one}`);

@@ -40,7 +40,7 @@ test('an entry is new, one is gone, loose files lie beside the game, and a routi
   await page.getByRole('option', { name: 'ui/icons/icon_30.png' }).click();
   await page.getByRole('button', { name: 'Remove from the game' }).click();
   await page.getByRole('button', { name: 'Look at it' }).click();
-  await expect(page.getByText('It is to be gone from the game.')).toBeVisible();
+  await expect(page.getByText('It will be removed from the game.')).toBeVisible();
   await page.getByRole('button', { name: 'Add an entry the game does not have…' }).click();
   const dialog = page.getByRole('dialog');
   await dialog

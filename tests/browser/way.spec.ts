@@ -52,14 +52,14 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     await expect(inspector).toContainText('= crc32(entry.data)');
     await inspector.getByRole('tab', { name: 'View' }).click();
     await inspector.getByRole('button', { name: 'Add to tray' }).click();
-    await expect(inspector.getByRole('button', { name: 'Out of the tray' })).toBeVisible();
+    await expect(inspector.getByRole('button', { name: 'Remove from tray' })).toBeVisible();
     await search.fill('doors_closing');
     await page.getByRole('option', { name: 'tannoy/doors_closing.wav' }).click();
     await expect(inspector.getByRole('img', { name: /Waveform of/ })).toHaveAttribute('data-ready', 'true');
     await page.keyboard.press('Escape');
     await page.getByRole('listbox', { name: 'Entries' }).focus();
     await page.keyboard.press('t');
-    await expect(inspector.getByRole('button', { name: 'Out of the tray' })).toBeVisible();
+    await expect(inspector.getByRole('button', { name: 'Remove from tray' })).toBeVisible();
     await search.fill('words/en');
     await page.getByRole('option', { name: 'words/en/captions.txt' }).click();
     await expect(inspector.getByLabel('Text')).toContainText('Mind the doors, please.');
@@ -120,7 +120,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     await expect(page.getByText('Which entry is it for?')).toBeVisible();
     await expect(page.getByRole('button', { name: 'It is for words/de/captions.txt' })).toBeVisible();
     await page.getByRole('button', { name: 'Pass over this file' }).click();
-    await expect(page.getByText('1 file needs you')).toBeVisible();
+    await expect(page.getByText('1 file needs a decision')).toBeVisible();
     await page.goto(page.url().replace(/change.*/, 'find?search=words/en'));
     await page.getByRole('option', { name: 'words/en/captions.txt' }).click();
     await expect(page.getByLabel('Text')).toContainText('Mind the doors');

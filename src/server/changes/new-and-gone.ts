@@ -72,7 +72,7 @@ export async function removeEntry(gameId: number, path: string): Promise<ChangeA
     const made = await ChangeModel.create(
       {
         ...{ gameId, path, size: 0, action: 'remove' as const, base },
-        ...{ kind: kindOf(path), blob: '', fileName: '', why: 'to be gone' },
+        ...{ kind: kindOf(path), blob: '', fileName: '', why: 'will be removed' },
       },
       { transaction },
     );

@@ -75,7 +75,7 @@ export function ChangeList({
           }}
         >
           <Box sx={{ flex: 1 }}>
-            {counted(incomingFiles.total, 'file needs you', 'files need you')}
+            {counted(incomingFiles.total, 'file needs a decision', 'files need a decision')}
             {incomingFiles.total > incomingFiles.rows.length &&
               `; the first ${count(incomingFiles.rows.length)} are listed`}
           </Box>
@@ -151,6 +151,6 @@ const STATUS = {
 
 function aboutChange({ undone, fileName: file, why, action }: ChangeAnswer): string {
   if (undone) return 'undone';
-  if (action !== 'replace') return action === 'add' ? `new, from ${file}` : 'to be gone';
+  if (action !== 'replace') return action === 'add' ? `new, from ${file}` : 'will be removed';
   return why === '' ? `from ${file}` : `from ${file}, ${why}`;
 }

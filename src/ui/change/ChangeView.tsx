@@ -51,7 +51,7 @@ export function ChangeView({ gameId, change, entry, onUndo, onAgain, onRun }: Pr
       {change.action === 'add' ? (
         <NewEntry gameId={gameId} change={change} />
       ) : change.action === 'remove' ? (
-        <Box>It is to be gone from the game. Undo it, and the game keeps it.</Box>
+        <Box>It will be removed from the game. Undo the change to keep it.</Box>
       ) : (
         <Beside key={change.id} gameId={gameId} change={change} entry={entry} />
       )}
@@ -98,7 +98,7 @@ function NoLongerFits({ gameId, change, onUndo, onRun }: Pick<Props, 'gameId' | 
             </Button>
           </>
         )}
-        <Button onClick={onUndo}>Take the game’s</Button>
+        <Button onClick={onUndo}>Use the game’s version</Button>
       </Box>
     </FaultNote>
   );

@@ -96,7 +96,7 @@ function sumUp(result: Readonly<Record<string, unknown>>): string {
   const parts = [
     `${count(taken!)} taken`,
     ...(same! > 0 ? [`${count(same!)} the same as in the game`] : []),
-    ...(left! > 0 ? [`${count(left!)} ${left === 1 ? 'needs' : 'need'} you`] : []),
+    ...(left! > 0 ? [`${count(left!)} ${left === 1 ? 'needs' : 'need'} a decision`] : []),
   ];
   return `${parts.join(', ')}.`;
 }

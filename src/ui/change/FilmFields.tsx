@@ -87,8 +87,8 @@ export function FilmFields({ sizes, codec, rate, sound, fitOptions: given, go }:
             ))}
           </Box>
           <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap', rowGap: 1.25 }}>
-            {number('Or so many MB', 'megabytes', 'free', [0.05, 100_000])}
-            {number('Key pictures every', 'keyframes', String(Math.max(1, Math.round(rate * 2))), [1, 1000])}
+            {number('Target size (MB)', 'megabytes', 'free', [0.05, 100_000])}
+            {number('Keyframe every', 'keyframes', String(Math.max(1, Math.round(rate * 2))), [1, 1000])}
             {codec === H264 && (
               <TextField
                 select
@@ -110,7 +110,7 @@ export function FilmFields({ sizes, codec, rate, sound, fitOptions: given, go }:
       )}
       {sound && only !== 'pictures' && (
         <Part title="Sound">
-          <Box sx={{ pt: 0.75 }}>{number('Louder by dB', 'gain', '0', [-40, 40])}</Box>
+          <Box sx={{ pt: 0.75 }}>{number('Gain (dB)', 'gain', '0', [-40, 40])}</Box>
         </Part>
       )}
       <Button type="submit" variant="contained" disabled={go.busy} sx={{ mt: 1 }}>

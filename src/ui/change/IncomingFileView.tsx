@@ -131,8 +131,8 @@ function Question({ arrival: { state, fault, path } }: { arrival: IncomingFile }
     how: `It is for ${path}, which the game keeps packed. How is it converted?`,
     which: 'Which entry is it for?',
     number: 'Its name is a number. Which folder is it for, and how is it counted?',
-    nowhere: 'No entry is called like this file, and none has such a label.',
-    waiting: path === null ? 'It has not found its place yet.' : `It is for ${path}, and is not made to fit yet.`,
+    nowhere: 'No entry has the name or label of this file.',
+    waiting: path === null ? 'It has not been matched yet.' : `It is for ${path} and has not been converted yet.`,
     same: '',
     refused: '',
   }[state];

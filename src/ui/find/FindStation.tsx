@@ -70,7 +70,7 @@ export function FindStation({ gameId }: { gameId: number }) {
   const remove = useGameMutation(gameId, async (path: string) => {
     await api(`games/${gameId}/changes`, { body: { remove: path } });
     const look = { label: 'Look at it', run: () => router.push(changeUrl(gameId, path)) };
-    say({ tone: 'success', text: `${path} is to be gone from the game.`, action: look });
+    say({ tone: 'success', text: `${path} will be removed from the game.`, action: look });
   });
   const select = useCallback((row: EntryRow) => go({ selected: { archive: row.archive, n: row.n } }), [go]);
   const toggleTray = () => {
@@ -233,7 +233,7 @@ export function FindStation({ gameId }: { gameId: number }) {
           ) : nothingFits ? (
             <Box sx={{ flex: 1 }}>
               <Empty
-                title="Nothing fits"
+                title="No entries match"
                 actions={
                   <Button
                     onClick={() => {

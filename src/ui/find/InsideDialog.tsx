@@ -20,7 +20,7 @@ import { FaultNote } from '../shared/states';
 const WAYS = { text: 'A text', number: 'A number', bytes: 'Bytes' } as const;
 const HINTS: Readonly<Record<Sought['is'], string>> = {
   text: 'Found in UTF-8, UTF-16, Windows-1252 and Shift-JIS alike.',
-  number: 'Found with either end first; a signed number as it is stored.',
+  number: 'Both byte orders are searched; a signed number as it is stored.',
   bytes: 'Hex digits; ?? stands for any byte: 52 49 46 46 ?? ?? ?? ?? 57',
 };
 
@@ -85,7 +85,7 @@ export function InsideDialog({ gameId, part, count, onStarted, onClose }: Props)
           {is === 'text' && (
             <FormControlLabel
               control={<Checkbox checked={exact} size="small" onChange={(event) => setExact(event.target.checked)} />}
-              label="Capital and small letters differ"
+              label="Match case"
             />
           )}
           {is === 'number' && (

@@ -32,7 +32,7 @@ interface Props {
   readonly onTray: () => void;
   readonly onReplace: () => void;
   readonly onInstead: () => void;
-  /** The entry is to be gone from the game. */
+  /** The entry will be removed from the game. */
   readonly onRemove: () => void;
   readonly onDrop: (file: File) => void;
 }
@@ -300,9 +300,9 @@ export function Inspector({
               <FilmOut gameId={gameId} entry={entry} film={entry.film} />
             )}
             <Button onClick={onReplace}>Replace…</Button>
-            <Button onClick={onInstead}>Replace by another entry…</Button>
+            <Button onClick={onInstead}>Replace with another entry…</Button>
             {entry.role === 'wins' && entry.removable && <Button onClick={onRemove}>Remove from the game</Button>}
-            <Button onClick={onTray}>{entry.inTray ? 'Out of the tray' : 'Add to tray'}</Button>
+            <Button onClick={onTray}>{entry.inTray ? 'Remove from tray' : 'Add to tray'}</Button>
           </Box>
           <Links gameId={gameId} path={entry.path} onGo={onGo} />
           {entry.expects.length > 0 && (
@@ -329,7 +329,7 @@ function MeshFactRows({ mesh, onGo }: { mesh: MeshFacts; onGo: (path: string) =>
     const { frames, rate, loops, joints, mesh: moved, there } = mesh.clip;
     return (
       <Fact name="Clip">
-        {counted(frames, 'frame')} at {rate} a second, {(frames / rate).toFixed(1)} s{loops ? ', over and over' : ''}
+        {counted(frames, 'frame')} at {rate} a second, {(frames / rate).toFixed(1)} s{loops ? ', looping' : ''}
         <div>
           {counted(joints, 'joint')} of{' '}
           {moved === null ? 'a mesh it does not name' : there ? go(moved) : `${moved}, which is not there`}

@@ -15,7 +15,7 @@ import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
 const WAYS: Readonly<Record<LabelTableAnswer['ways'][number]['take'], { title: string; words: string }>> = {
-  'by path': { title: 'By path or name', words: 'Rows give a path, or a name that stands once.' },
+  'by path': { title: 'By path or name', words: 'Rows give a path, or a unique name.' },
   'from 0': { title: 'As the numbers stand', words: '9 is the entry with 9 in its name, or in the tenth place.' },
   'from 1': { title: 'The table counts from 1', words: '9 is the entry with 8 in its name, or in the ninth place.' },
 };

@@ -43,17 +43,17 @@ export function Links({ gameId, path, onGo }: Props) {
         (!known || stale) && (
           <Box sx={{ mb: 0.5 }}>
             <Box className="dim">
-              {known
-                ? 'Entries have changed since it was found out what names what.'
-                : 'Nobody has looked yet which entries name which.'}
+              {known ? 'Entries have changed since references were scanned.' : 'References have not been scanned yet.'}
             </Box>
             <Button variant="text" sx={{ px: 0, py: 0.25 }} onClick={() => find.mutate(undefined)}>
-              Find out what names what
+              Scan references
             </Button>
           </Box>
         )
       )}
-      {known && uses.length + usedBy.length === 0 && <Box className="dim">It names nothing, and nothing names it.</Box>}
+      {known && uses.length + usedBy.length === 0 && (
+        <Box className="dim">It has no references, and nothing refers to it.</Box>
+      )}
       <Paths title="Uses" paths={uses} onGo={onGo} />
       <Paths title="Used by" paths={usedBy} onGo={onGo} />
       {around.length > 0 && (
@@ -154,7 +154,5 @@ function Graph({ path, around, onGo }: { path: string; around: LinksAnswer['arou
     },
     [onGo],
   );
-  return (
-    <Chart label="What names what, as arrows; the lists say the same" height={440} option={option} onPick={onPick} />
-  );
+  return <Chart label="References as arrows; the lists show the same" height={440} option={option} onPick={onPick} />;
 }

@@ -71,7 +71,7 @@ export function ListFoot({ gameId, place, entries, selection, onLabelTable, onIn
       {entries.total > 0 && (
         <>
           <Button variant="text" sx={button} disabled={tray.isPending} onClick={() => void put().catch(() => {})}>
-            {several ? 'Put them into the tray' : 'Put all of it into the tray'}
+            {several ? 'Add selection to tray' : 'Add all to tray'}
           </Button>
           <Button variant="text" sx={button} disabled={copy.isPending} onClick={() => void copyPaths().catch(() => {})}>
             Copy paths

@@ -67,7 +67,7 @@ export function Overview({ gameId, place, go, onNarrow, onSelect }: Props) {
           }))}
         />
         <Shares title="By packing" rows={data.methods.map((share) => ({ ...share, label: share.name }))} />
-        <Part title="Bytes nothing explains">
+        <Part title="Unexplained bytes">
           {data.unexplained.length === 0 ? (
             <Box className="dim">None, in the archives that are proven.</Box>
           ) : (
@@ -85,7 +85,7 @@ export function Overview({ gameId, place, go, onNarrow, onSelect }: Props) {
             </Line>
           ))}
         </Part>
-        <Part title="There more than once">
+        <Part title="Duplicates">
           {data.duplicates.length === 0 ? (
             <Box className="dim">Nothing, as far as the archives keep checksums.</Box>
           ) : (

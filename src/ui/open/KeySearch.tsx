@@ -124,7 +124,7 @@ function Result({ result }: { result: SearchResult }) {
       ))}
       {result.found.length === 0 && (
         <FaultNote tone="brass">
-          No key for {result.searched.join(', ')} stands in {result.file}. It may be packed, or another build: try a
+          No key for {result.searched.join(', ')} was found in {result.file}. It may be packed, or another build: try a
           dump of the running game.
         </FaultNote>
       )}

@@ -20,7 +20,7 @@ type By = GameAnswer['loadOrder']['by'];
 const RULES: Readonly<Record<By, { readonly title: string; readonly about: string }>> = {
   name: { title: 'By name', about: 'In the order of their names without the ending.' },
   suffix: {
-    title: 'By what stands behind the name',
+    title: 'By suffix',
     about: 'The base first, then what ends with each of these, in this order.',
   },
   number: { title: 'By number', about: 'The last number in the name, the lowest first; names without one before.' },

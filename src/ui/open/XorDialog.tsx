@@ -81,7 +81,7 @@ export function XorDialog({
             select
             value={known}
             onChange={(event) => setKnown(event.target.value as Known)}
-            slotProps={{ select: { 'aria-label': 'What stands there' } }}
+            slotProps={{ select: { 'aria-label': 'Known bytes' } }}
             sx={{ minWidth: 210 }}
           >
             {Object.entries(SIGNATURES).map(([id, { title }]) => (
@@ -105,7 +105,7 @@ export function XorDialog({
             select
             value={anywhere ? 'anywhere' : 'at'}
             onChange={(event) => setAnywhere(event.target.value === 'anywhere')}
-            slotProps={{ select: { 'aria-label': 'Where it stands' } }}
+            slotProps={{ select: { 'aria-label': 'Position' } }}
           >
             <MenuItem value="at">at offset</MenuItem>
             <MenuItem value="anywhere">anywhere in the first MB</MenuItem>

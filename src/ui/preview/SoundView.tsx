@@ -88,7 +88,7 @@ export function SoundView({ url, name, keys = true, walks = false }: Props) {
         <Box component="span" className="mono dim" sx={{ mr: 0.5 }}>
           {seconds(state.at)} / {seconds(state.length)} s
         </Box>
-        <Chip on={over} onClick={() => setOver(!over)} label="Play over and over">
+        <Chip on={over} onClick={() => setOver(!over)} label="Loop">
           Loop
         </Chip>
         <Chip on={spectrum} onClick={() => setSpectrum(!spectrum)}>

@@ -72,7 +72,7 @@ export function BuildPanel({
           <KindMark kind={change.kind} label />
           <Box sx={{ flex: 1, minWidth: 0 }}>
             <Box sx={{ overflowWrap: 'anywhere' }}>{visible(change.path)}</Box>
-            <span className="dim">{change.action === 'remove' ? 'to be gone' : `from ${change.fileName}`}</span>
+            <span className="dim">{change.action === 'remove' ? 'will be removed' : `from ${change.fileName}`}</span>
           </Box>
           <span className="dim">{sizeWords(change)}</span>
         </Box>

@@ -12,7 +12,7 @@ import { FaultNote, Part } from '../shared/states';
 export function Installs({ gameId, installs }: { gameId: number; installs: readonly InstallAnswer[] }) {
   return (
     <Part title="In the game folder">
-      {installs.length === 0 && <span className="dim">Nothing of yours is in the game folder.</span>}
+      {installs.length === 0 && <span className="dim">No build is in the game folder.</span>}
       {installs.map((install) => (
         <InstallRow key={install.id} gameId={gameId} install={install} />
       ))}

@@ -42,9 +42,7 @@ export function Mods({ gameId }: { gameId: number }) {
           <ModRow key={mod.id} gameId={gameId} mod={mod} first={i === 0} last={i === mods.length - 1} />
         ))}
       </Box>
-      {mods.length > 1 && (
-        <Box className="dim">Of two that change the same, the lower one holds; yours holds over both.</Box>
-      )}
+      {mods.length > 1 && <Box className="dim">The lower mod wins; your own changes win over both.</Box>}
       {conflicts.length > 0 && (
         <Box sx={{ my: 1 }}>
           <FaultNote tone="brass">
@@ -52,7 +50,7 @@ export function Mods({ gameId }: { gameId: number }) {
             {conflicts.slice(0, CONFLICTS_LISTED).map(({ path, by, holds }) => (
               <div key={path}>
                 <span className="mono">{visible(path)}</span>: {by.join(', ')};{' '}
-                {holds === 'you' ? 'yours holds' : `${holds} holds`}.
+                {holds === 'you' ? 'yours wins' : `${holds} wins`}.
               </div>
             ))}
             {conflicts.length > CONFLICTS_LISTED && (

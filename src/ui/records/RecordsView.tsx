@@ -162,7 +162,7 @@ function Head({ place, go, says }: { place: RecordPlace; go: (next: Partial<Reco
           placeholder="Where is 120 set or read?"
           value={where}
           onChange={(event) => setWhere(event.target.value)}
-          slotProps={{ htmlInput: { 'aria-label': 'A value, to see where in the game it stands' } }}
+          slotProps={{ htmlInput: { 'aria-label': 'Find a value in all records' } }}
           sx={{ width: 210 }}
         />
         <Button type="submit" disabled={where.trim() === ''}>

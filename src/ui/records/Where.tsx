@@ -25,7 +25,7 @@ export function Where({
   if (data === undefined) return null;
   if (data.total === 0)
     return (
-      <Empty title={`${value} stands in no record`}>
+      <Empty title={`${value} is in no record`}>
         It is looked for as a whole value, or as one of a list. Parts of texts are found in a table, and any bytes in
         Find, under “Look inside”.
       </Empty>
@@ -33,7 +33,7 @@ export function Where({
   return (
     <Box sx={{ overflow: 'auto', p: 2.25 }}>
       <Box sx={{ mb: 1.25 }}>
-        <b>{value}</b> stands in {counted(data.total, 'row')} of {counted(data.fields.length, 'field')}.
+        <b>{value}</b> is in {counted(data.total, 'row')} of {counted(data.fields.length, 'field')}.
       </Box>
       <Box component="ul" sx={{ m: 0, p: 0, listStyle: 'none', maxWidth: 760 }}>
         {data.fields.map(({ table, name, field, count: rows }) => (

@@ -99,7 +99,7 @@ export function Palette({
             close();
             item.run();
           }}
-          noOptionsText="Nothing fits."
+          noOptionsText="Nothing matches."
           renderOption={({ key, ...props }, item) => (
             <Box component="li" key={key} {...props} sx={{ gap: 1, fontSize: 13, overflowWrap: 'anywhere' }}>
               {item.kind !== undefined && <KindMark kind={item.kind} />}
