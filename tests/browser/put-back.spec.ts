@@ -210,9 +210,9 @@ test('two mods that change the same are ordered; what is one’s own is shared, 
     await expect(mods.getByRole('listitem')).toHaveCount(i + 1);
   }
   await expect(page.getByText('1 entry is changed by several.')).toBeVisible();
-  await expect(alerts(page)).toContainText('Blue cabins, Red cabins; Red cabins holds.');
+  await expect(alerts(page)).toContainText('Blue cabins, Red cabins; Red cabins wins.');
   await page.getByRole('button', { name: 'Blue cabins later' }).click();
-  await expect(alerts(page)).toContainText('Red cabins, Blue cabins; Blue cabins holds.');
+  await expect(alerts(page)).toContainText('Red cabins, Blue cabins; Blue cabins wins.');
   await build(page, 1);
   await expect(page.getByText('of Blue cabins')).toBeVisible();
   await page.getByRole('checkbox', { name: 'Blue cabins is on' }).uncheck();

@@ -81,7 +81,7 @@ async function modChangeOf(
   const replaces = base == null ? undefined : await contentOf(base);
   if (action === 'remove')
     return {
-      told: { path, as: 'gone', why: 'it names what is to be gone', bytes: 0 },
+      told: { path, as: 'gone', why: 'it names what will be removed', bytes: 0 },
       change: { action, path, note, replaces: replaces! },
     };
   if (blob === base && change.loop == null) return leftOut('it is what the game has.');
