@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from '@mui/material/Link';
@@ -168,12 +169,12 @@ function GameCard({ game, children }: { game: GameRow; children: ReactNode }) {
       }}
     >
       <Box sx={{ flex: 1, minWidth: 0 }}>
-        <b>{game.name}</b>
+        <b>{visible(game.name)}</b>
         <span className="dim">
           {game.build !== null && ` · build ${game.build}`} · {counted(game.archives, 'archive')}
         </span>
         <Box className="mono dim" sx={{ overflowWrap: 'anywhere' }}>
-          {game.folder}
+          {visible(game.folder)}
         </Box>
       </Box>
       {children}

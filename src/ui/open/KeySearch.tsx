@@ -113,7 +113,7 @@ function Result({ result }: { result: SearchResult }) {
     <Box role="status" aria-label="What the search found" sx={{ width: '100%', overflowWrap: 'anywhere' }}>
       {result.found.map((key) => (
         <Box key={`${key.archive} ${key.slot}`} sx={{ color: 'var(--teal)' }}>
-          ✓ <span className="mono">{key.mask}</span> for {key.archive}
+          ✓ <span className="mono">{key.mask}</span> for {visible(key.archive)}
           {key.written !== 'derived' && (
             <>
               , at <span className="mono">{offset(key.at)}</span>
@@ -124,8 +124,8 @@ function Result({ result }: { result: SearchResult }) {
       ))}
       {result.found.length === 0 && (
         <FaultNote tone="brass">
-          No key for {result.searched.join(', ')} was found in {result.file}. It may be packed, or another build: try a
-          dump of the running game.
+          No key for {result.searched.join(', ')} was found in {visible(result.file)}. It may be packed, or another
+          build: try a dump of the running game.
         </FaultNote>
       )}
     </Box>

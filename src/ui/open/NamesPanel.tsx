@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -33,7 +34,7 @@ export function NamesPanel({ game, runs }: { game: GameAnswer; runs: readonly Ru
       </Typography>
       {hashed.map((archive) => (
         <Box key={archive.id} sx={{ mb: 1 }}>
-          {archive.path} keeps hashes, not names.{' '}
+          {visible(archive.path)} keeps hashes, not names.{' '}
           <b>
             {count(archive.named)} of {count(archive.entryCount)}
           </b>{' '}

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import {
   arrayMove,
@@ -95,7 +96,7 @@ export function OpenStation({ gameId }: { gameId: number }) {
         )}
         {unknown.length > 0 && <UnknownFiles gameId={gameId} files={unknown} onXor={setSolving} />}
         <Box className="dim" sx={{ mt: 2, overflowWrap: 'anywhere', fontSize: 12 }}>
-          {game.folder}
+          {visible(game.folder)}
           {game.scannedAt !== null && ` · scanned ${when(game.scannedAt)}`}
           {game.build !== null && ` · build ${game.build}: ${game.buildFrom}`}
         </Box>

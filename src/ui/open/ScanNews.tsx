@@ -65,7 +65,7 @@ function Files({ title, paths }: { title: string; paths: readonly string[] }): R
       <b>
         {count(paths.length)} {title}:
       </b>{' '}
-      {paths.slice(0, SHOWN).join(', ')}
+      {paths.slice(0, SHOWN).map(visible).join(', ')}
       {paths.length > SHOWN && ` and ${count(paths.length - SHOWN)} more`}
     </Box>
   );

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -104,7 +105,7 @@ export function BuildView({
           <Proof build={build} proof={proof} />
           <Part title="Files">
             {build.files.map((file) => (
-              <Line key={file.name} ok text={file.name} note={size(file.size)} />
+              <Line key={file.name} ok text={visible(file.name)} note={size(file.size)} />
             ))}
           </Part>
           <Part title="Changes in it">
@@ -112,7 +113,7 @@ export function BuildView({
               <Line
                 key={path}
                 ok
-                text={path}
+                text={visible(path)}
                 note={[WORDS[action], mod === null ? '' : `of ${mod}`].filter(Boolean).join(' ')}
               />
             ))}

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import { useEffect, useRef, useState } from 'react';
 import type { JudgeReport } from '../../server/shapes';
@@ -60,7 +61,7 @@ export function FilmView({
           fontWeight: 600,
         }}
       >
-        {text}
+        {visible(text)}
       </Box>
       <audio ref={audio} src={sound} preload="auto" data-testid="film-sound" />
     </Box>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from 'next/link';
@@ -101,7 +102,7 @@ function Builds({
             '&:focus-visible': { outline: '2px solid var(--teal)' },
           }}
         >
-          Build #{one.number} · {when(one.createdAt)} · {one.files.map((file) => file.name).join(', ')}
+          Build #{one.number} · {when(one.createdAt)} · {one.files.map((file) => visible(file.name)).join(', ')}
           {one.report?.started === false && <span style={{ color: 'var(--brick)' }}> · would not start</span>}
         </Box>
       ))}

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import TextField from '@mui/material/TextField';
 import type { ReactNode } from 'react';
@@ -123,7 +124,10 @@ function Figures({ way, working }: { way: WayAnswer | undefined; working: boolea
         {counted(refusals.length, 'archive has', 'archives have')} to go another way.
       </span>
     );
-  const named = files.slice(0, FILES_NAMED).map(fileName).join(', ');
+  const named = files
+    .slice(0, FILES_NAMED)
+    .map((file) => visible(fileName(file)))
+    .join(', ');
   const more = files.length - FILES_NAMED;
   return (
     <span>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -73,7 +74,7 @@ function Verdict({ fileName, check, answer, isTrying, error, onPlace }: Props) {
   return (
     <>
       <Item tone={entries > 0 ? 'holds' : 'wait'}>
-        Reads {fileName}: {counted(entries, 'entry', 'entries')}
+        Reads {visible(fileName)}: {counted(entries, 'entry', 'entries')}
         {isTrying ? ' (reading again …)' : ''}
       </Item>
       {proof === null && (

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Dialog from '@mui/material/Dialog';
@@ -63,7 +64,7 @@ export function ColumnHead({
           '&:focus-visible': { outline: '2px solid var(--teal)' },
         }}
       >
-        {name}
+        {visible(name)}
         {order === undefined ? '' : order === 'up' ? ' ↑' : ' ↓'}
       </Box>
       {reference !== undefined && (
@@ -139,7 +140,7 @@ function ReferenceDialog({ gameId, field, declared, tables, onClose }: Reference
           >
             {tables.map(({ id, name }) => (
               <MenuItem key={id} value={name}>
-                {name}
+                {visible(name)}
               </MenuItem>
             ))}
           </TextField>
@@ -153,7 +154,7 @@ function ReferenceDialog({ gameId, field, declared, tables, onClose }: Reference
           >
             {columns.map(({ name }) => (
               <MenuItem key={name} value={name}>
-                {name}
+                {visible(name)}
               </MenuItem>
             ))}
           </TextField>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useQueries, useQuery } from '@tanstack/react-query';
@@ -79,7 +80,7 @@ export function RecordGrid({ gameId, table, answer, place, go }: Props) {
     <Box sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
       <Box sx={{ px: 2.25, py: 1, display: 'flex', gap: 0.75, alignItems: 'center', flexWrap: 'wrap' }}>
         <Box className="mono" sx={{ overflowWrap: 'anywhere' }}>
-          {table.name}
+          {visible(table.name)}
         </Box>
         <span className="dim">{counted(total, 'row')}</span>
         {place.column !== undefined && (

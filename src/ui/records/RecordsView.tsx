@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
@@ -250,9 +251,9 @@ function TableName({ name }: { name: string }) {
   const slash = file.lastIndexOf('/') + 1;
   return (
     <>
-      {inner ?? file.slice(slash)}
+      {visible(inner ?? file.slice(slash))}
       <Box component="span" className="dim" sx={{ display: 'block', fontSize: 12 }}>
-        {inner === undefined ? file.slice(0, slash) : `in ${file}`}
+        {visible(inner === undefined ? file.slice(0, slash) : `in ${file}`)}
       </Box>
     </>
   );

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import { useQuery } from '@tanstack/react-query';
 import type { WhereAnswer } from '../../server/shapes';
@@ -59,7 +60,7 @@ export function Where({
                 {field}
               </Box>
               <Box component="span" className="mono dim" sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }}>
-                {name}
+                {visible(name)}
               </Box>
               <span>{count(rows)}</span>
             </Box>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
@@ -36,7 +37,7 @@ export function RunCard({ run }: { run: RunAnswer }) {
   return (
     <Card data-testid={`run ${run.kind}`} sx={{ mb: 1.25 }}>
       <Box sx={{ display: 'flex', gap: 1, justifyContent: 'space-between' }}>
-        <b>{run.title}</b>
+        <b>{visible(run.title)}</b>
         <span className="dim" style={{ whiteSpace: 'nowrap' }}>
           {going ? progressWords(run) : `${STATE_WORDS[run.state]} ${run.endedAt === null ? '' : when(run.endedAt)}`}
         </span>

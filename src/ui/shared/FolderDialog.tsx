@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Dialog from '@mui/material/Dialog';
 import DialogContent from '@mui/material/DialogContent';
@@ -56,7 +57,7 @@ export function FolderDialog({ open, title, verb, onClose, onChoose }: Props) {
           )}
           {data?.folders.map((path) => (
             <ListItemButton key={path} onClick={() => go(path)} className={data.folder === null ? 'mono' : ''}>
-              {data.folder === null ? path : fileName(path)}
+              {visible(data.folder === null ? path : fileName(path))}
             </ListItemButton>
           ))}
         </List>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Autocomplete from '@mui/material/Autocomplete';
 import Box from '@mui/material/Box';
 import Dialog from '@mui/material/Dialog';
@@ -103,7 +104,7 @@ export function Palette({
           renderOption={({ key, ...props }, item) => (
             <Box component="li" key={key} {...props} sx={{ gap: 1, fontSize: 13, overflowWrap: 'anywhere' }}>
               {item.kind !== undefined && <KindMark kind={item.kind} />}
-              {item.label}
+              {visible(item.label)}
             </Box>
           )}
           renderInput={(params) => (

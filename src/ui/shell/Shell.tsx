@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from 'next/link';
@@ -115,7 +116,7 @@ function Header({
       >
         <Box sx={{ fontSize: 16, fontWeight: 700, letterSpacing: 0.2 }}>Zero Latch</Box>
         <Box className="dim" sx={{ fontSize: 12, overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' }}>
-          {game === undefined ? ' ' : `${game.name}${game.build === null ? '' : ` · build ${game.build}`}`}
+          {game === undefined ? ' ' : visible(`${game.name}${game.build === null ? '' : ` · build ${game.build}`}`)}
         </Box>
       </Box>
       <Box component="nav" aria-label="The way" sx={{ display: 'flex', flex: 1, minWidth: 0 }}>

@@ -1,4 +1,5 @@
 'use client';
+import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import IconButton from '@mui/material/IconButton';
 import Tooltip from '@mui/material/Tooltip';
@@ -142,7 +143,7 @@ export function StripFoot({
       onWheel={(event) => zoom(event.deltaY > 0 ? 1.4 : 1 / 1.4)}
     >
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, mb: 0.5, height: 24 }}>
-        <b>{title}</b>
+        <b>{visible(title)}</b>
         <span className="dim">{note}</span>
         <Box sx={{ flex: 1 }} />
         <Box className="dim" sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>

@@ -1,3 +1,4 @@
+import { visible } from '../../core/faults/visible';
 import Button from '@mui/material/Button';
 import Table from '@mui/material/Table';
 import TableBody from '@mui/material/TableBody';
@@ -47,7 +48,7 @@ export function StoredBuilds({ builds, onDeleted }: { builds: readonly HomeBuild
           .map((build) => (
             <TableRow key={build.id} data-testid={`build ${build.number} of ${build.game.name}`}>
               <TableCell sx={{ overflowWrap: 'anywhere' }}>
-                <b>{build.game.name}</b> #{build.number}
+                <b>{visible(build.game.name)}</b> #{build.number}
               </TableCell>
               <TableCell sx={{ whiteSpace: 'nowrap' }}>{when(build.createdAt)}</TableCell>
               <TableCell align="right">{size(build.bytes)}</TableCell>
