@@ -11,6 +11,23 @@ const [FULL, LOOK] = ['a passphrase for all', 'a passphrase to look'];
 
 let server: ChildProcess;
 let address: string;
+let port: number;
+
+async function startServer(): Promise<ChildProcess> {
+  const started = spawn(process.execPath, [join(CHECKOUT, '.zero-latch/programs/web.cjs')], {
+    cwd: CHECKOUT,
+    env: {
+      ...process.env,
+      ...{ ZERO_LATCH_HOSTS: 'mods.example', ZERO_LATCH_PORT: String(port), ZERO_LATCH_CHECKOUT: CHECKOUT },
+      NODE_ENV: 'production',
+    },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  await new Promise<void>((resolve) =>
+    started.stdout!.on('data', (text: Buffer) => String(text).includes('web ready') && resolve()),
+  );
+  return started;
+}
 
 /** A second web server on the same database, which a name of elsewhere leads to. */
 test.beforeAll(async () => {
@@ -20,16 +37,9 @@ test.beforeAll(async () => {
   expect(start).toThrow(/no passphrase is set/);
   for (const [passphrase, ...args] of [[FULL], [LOOK, '--look']])
     execFileSync('npm', ['run', 'passphrase', '--', ...args], { cwd: CHECKOUT, env, input: `${passphrase}\n` });
-  const port = await freePort();
+  port = await freePort();
   address = `http://127.0.0.1:${port}`;
-  server = spawn(process.execPath, [join(CHECKOUT, '.zero-latch/programs/web.cjs')], {
-    cwd: CHECKOUT,
-    env: { ...env, ZERO_LATCH_PORT: String(port), ZERO_LATCH_CHECKOUT: CHECKOUT, NODE_ENV: 'production' },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  await new Promise<void>((resolve) =>
-    server.stdout!.on('data', (text: Buffer) => String(text).includes('web ready') && resolve()),
-  );
+  server = await startServer();
 });
 test.afterAll(() => {
   server?.kill();
@@ -131,6 +141,9 @@ test.describe('signed in', () => {
         data: bytes.subarray(from, to),
       });
     expect((await piece(0, 12_000_000)).status()).toBe(204);
+    // The server is killed: what has come stays, and the session too.
+    server.kill('SIGKILL');
+    server = await startServer();
     expect(existsSync(join(GAMES, 'Pieces'))).toBe(false);
     const known = await page.request.head(at, { headers: base });
     expect(known.headers()['upload-offset']).toBe('12000000');

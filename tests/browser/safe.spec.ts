@@ -1,4 +1,5 @@
 /** What is a person's own stays: files that are there already, and an import that was cut off. */
+import { execFileSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
@@ -65,4 +66,22 @@ test('a file of more than ten megabytes arrives whole', async ({ page }) => {
   const { id: drop } = (await begun.json()) as { id: number };
   const sent = await page.request.post(`/api/games/${id}/drops/${drop}/files?name=large.bin`, { data: bytes });
   expect(await sent.json()).toMatchObject({ name: 'large.bin', size: bytes.length });
+});
+
+test('a name that would turn the line round is shown as the codes it is made of', async ({ page }) => {
+  const folder = join(GAMES, 'turned-names');
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
+  const make = `import sys, zipfile
+with zipfile.ZipFile(sys.argv[1], 'w') as z: z.writestr('letters/invoice\u202etxt.exe', 'hello')`;
+  execFileSync('python3', ['-c', make, join(folder, 'data.zip')]);
+  await page.request.post('/api/games', { data: { folder } });
+  const games = (await (await page.request.get('/api/games')).json()) as { id: number; folder: string }[];
+  const { id } = games.find((game) => game.folder === folder)!;
+  await page.goto(`/games/${id}/find?folder=letters`);
+  await expect(page.getByText('invoice\\u{202E}txt.exe').first()).toBeVisible({ timeout: 60_000 });
+  for (const path of ['open', 'take-out', 'change', 'runs']) {
+    await page.goto(`/games/${id}/${path}`);
+    expect(await page.evaluate(() => document.body.innerText)).not.toMatch(/[\u202a-\u202e\u2066-\u2069]/);
+  }
 });
