@@ -1,15 +1,11 @@
 /** What a person has the worker do, of every kind. */
 import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { QueryTypes } from 'sequelize';
-import sharp from 'sharp';
 import {
   addIncomingFile,
-  addEntry,
   listIncomingFiles,
-  listChanges,
   newDrop,
   startBringIn,
   startRenew,
@@ -17,7 +13,7 @@ import {
 } from '../../../src/server/changes';
 import { ArchiveModel, BuildModel, ChangeModel, database, InstallModel, ModModel } from '../../../src/server/database';
 import { listEntries } from '../../../src/server/entries';
-import { entryBytes, findWinner } from '../../../src/server/content';
+import { entryBytes } from '../../../src/server/content';
 import { filmFile } from '../../../src/server/films';
 import { findInside, gameAnswer } from '../../../src/server/games';
 import { startMeasure, startTidy } from '../../../src/server/home';
@@ -28,40 +24,15 @@ import { buildChanges } from '../../../src/server/put-back/build-changes';
 import { listRecordTables, startRecords } from '../../../src/server/records';
 import { saveRoutine, startRoutine } from '../../../src/server/routines';
 import { startRun } from '../../../src/server/runs';
-import { entryQuery, insideOrder, shareOrder } from '../../../src/server/shapes';
-import { hasBlob } from '../../../src/server/storage';
+import { entryQuery, insideOrder, wordsQuery } from '../../../src/server/shapes';
 import { downloadZip, editTray, startTakeOut } from '../../../src/server/take-out';
 import { listTables, listWords, startWordsIn } from '../../../src/server/words';
-import { wordsQuery } from '../../../src/server/shapes';
-import { ended, games, once } from '../support';
+import { games, once } from '../support';
+import { changed, fingerprint, LIST_ZIP, must, ORDER, painted, place, sharedMod } from './game-facts';
 import type { Job } from './kill-worker';
 
 const LIVERY = 'cabins/livery/cabin_07_red.png';
 const WORDS = 'words/en/captions.txt';
-
-const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
-const painted = (background: string) =>
-  sharp({ create: { width: 256, height: 256, channels: 4, background } })
-    .png()
-    .toBuffer();
-
-/** Every file of a folder with its hash, hidden ones too. */
-export function fingerprint(folder: string): Record<string, string> {
-  if (!existsSync(folder)) return {};
-  const files = readdirSync(folder, { recursive: true, withFileTypes: true }).filter((file) => file.isFile());
-  const paths = files.map((file) => join(file.parentPath, file.name)).sort();
-  return Object.fromEntries(paths.map((path) => [path.slice(folder.length), sha256(readFileSync(path))]));
-}
-
-/** What is changed, as a person sees it. */
-async function changed(id: number): Promise<string[]> {
-  const rows = await ChangeModel.findAll({ where: { gameId: id, undone: false } });
-  for (const { path, blob } of rows)
-    if (blob !== '' && !(await hasBlob(blob))) throw new Error(`${path} lost its bytes`);
-  return rows
-    .map(({ path, action, blob, modId }) => `${path} ${action} ${blob} ${modId === null ? '' : 'of a mod'}`)
-    .sort();
-}
 
 /**
  * @param game an opened game with changes that are not touched by the jobs: `LIVERY` is not among them
@@ -287,38 +258,4 @@ export async function jobsFor(game: { id: number; folder: string }, other: { id:
           } satisfies Job,
         ]),
   ];
-}
-
-const ORDER = shareOrder.parse({ name: 'Killed', release: '1', author: 'somebody', licence: 'CC0' });
-const LIST_ZIP = `import sys, zipfile, hashlib
-z = zipfile.ZipFile(sys.argv[1])
-for n in sorted(z.namelist()): print(n, hashlib.sha256(z.read(n)).hexdigest() if not n.endswith('.json') else '')`;
-
-async function place(id: number, path: string): Promise<[number, number]> {
-  const { archive, n } = await findWinner(id, path);
-  return [archive, n];
-}
-
-/** Waits for a run that nothing kills. */
-async function must(answer: { id: number }): Promise<void> {
-  const run = await ended(answer.id);
-  if (run.state !== 'done') throw new Error(`${run.title}: ${run.state} ${JSON.stringify(run.fault)}`);
-}
-
-async function sharedMod(id: number): Promise<Buffer> {
-  const run = await startShare(id, ORDER);
-  await must(run);
-  return readFileSync((await sharedFile(id, run.id)).file);
-}
-
-/** Changes that stay while the jobs are done. */
-export async function changeSome(id: number): Promise<void> {
-  await addEntry(id, {
-    ...{ path: 'cabins/livery/my_own.png', into: 'core.hold', name: 'my_own.png' },
-    bytes: once(await painted('#c06020')),
-  });
-  const { id: drop } = await newDrop(id);
-  await addIncomingFile(id, drop, { name: 'cabins/livery/cabin_01_red.png', bytes: once(await painted('#2060c0')) });
-  await must(await startBringIn(id, drop));
-  if ((await listChanges(id)).length === 0) throw new Error('nothing is changed');
 }

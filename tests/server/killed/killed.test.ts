@@ -6,7 +6,8 @@ import { mkdirSync } from 'node:fs';
 import { ChangeModel, database, migrate } from '../../../src/server/database';
 import { Dice } from '../../soak/dice';
 import { ended, games, openedGame, settled } from '../support';
-import { changeSome, jobsFor } from './jobs';
+import { changeSome } from './game-facts';
+import { jobsFor } from './jobs';
 import { killedAfter, MortalWorker, stopOthers, type Job } from './kill-worker';
 
 const KILLS = Number(process.env['ZERO_LATCH_KILLS'] ?? 12);
