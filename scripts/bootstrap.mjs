@@ -1,9 +1,10 @@
 /**
- * `node scripts/bootstrap.mjs demo|test|bench|soak|foreign|passphrase`: brings a fresh machine to where the work can start, then does it.
+ * `node scripts/bootstrap.mjs demo|test|bench|soak|foreign|passphrase|count`: brings a fresh machine to where the work can start, then does it.
  * It depends on nothing but Node, says what it does, and does nothing twice.
  */
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { countLines } from './bootstrap/count.mjs';
 import { ensureDebian } from './bootstrap/debian.mjs';
 import { runDemo } from './bootstrap/demo.mjs';
 import { ensurePackages } from './bootstrap/packages.mjs';
@@ -45,8 +46,9 @@ const TASKS = {
   },
   // Kills need what the application itself calls; cases by lot call nothing.
   soak: { debian: args.includes('--kills') ? [...OURS, 'python3'] : [], run: runSoak },
-  // Needs nothing but Node.
+  // These need nothing but Node.
   passphrase: { run: setPassphrase },
+  count: { run: countLines },
   // Installs the game data it looks at by itself, and is never part of the tests.
   foreign: { debian: [], run: runForeign },
 };
