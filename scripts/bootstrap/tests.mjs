@@ -37,7 +37,7 @@ export async function runTests(checkout, args) {
   if (failed !== undefined) return failed;
   const more = only === undefined ? [] : args.filter((arg) => !arg.startsWith('--only='));
   const suites = {
-    unit: () => inTurn([['unit', 'Unit tests', 'jest', ['--ci', '--maxWorkers=1', '--selectProjects', 'unit']]]),
+    unit: () => inTurn([['unit', 'Unit tests', 'jest', ['--ci', '--maxWorkers=1', '--selectProjects', 'unit', 'ui']]]),
     server: (bed) => serverTests(checkout, bed, more),
     browser: (bed) => browserTests(checkout, bed, more),
   };
