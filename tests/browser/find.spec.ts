@@ -117,7 +117,7 @@ test('a modder finds the one thing among many, without a mouse', async ({ page }
     const texture = inspector.getByTitle('models/crane/crane_colour.tex');
     await expect(texture).toBeVisible({ timeout: 60_000 });
     await inspector.getByRole('button', { name: 'Draw it' }).click();
-    await expect(page.getByRole('img', { name: /What names what/ })).toContainText('turn.clip');
+    await expect(page.getByRole('img', { name: /References as arrows/ })).toContainText('turn.clip');
     await page.keyboard.press('Escape');
     await texture.click();
     await expect(inspector.getByRole('heading', { name: 'crane_colour.tex' })).toBeVisible();

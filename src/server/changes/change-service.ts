@@ -51,7 +51,7 @@ async function selectChanges(gameId: number, id: number | null, most?: number): 
     done: row.done,
     note: row.note,
     label: row.label,
-    fitOptions: row.given === null ? null : row.fitOptions,
+    fitOptions: row.given === null ? null : row.fit_options,
     createdAt: row.created_at.toISOString(),
   }));
 }
@@ -74,7 +74,7 @@ interface ChangeRow {
   readonly note: string;
   readonly label: string | null;
   readonly given: string | null;
-  readonly fitOptions: FitOptions;
+  readonly fit_options: FitOptions;
   readonly created_at: Date;
   readonly before: number | null;
   readonly archive: number | null;

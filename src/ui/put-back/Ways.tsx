@@ -79,7 +79,7 @@ export function Ways({ gameId, changed, putBack, chosen: ways, onChoose }: Props
                   <b>{name}</b>
                   {/* As high as its figures will make it: what stands below must not move away from a hand. */}
                   <Box className="dim" sx={{ overflowWrap: 'anywhere', minHeight: '2lh' }}>
-                    {changed && <Figures way={of(chosen ? how : one)} working={working} />} {about}
+                    {changed && <Figures way={of(chosen ? how : one)} working={working} chosen={chosen} />} {about}
                   </Box>
                 </Box>
               </Box>
@@ -114,14 +114,15 @@ function Indented({ children }: { children: ReactNode }) {
 
 const FILES_NAMED = 2;
 
-function Figures({ way, working }: { way: WayAnswer | undefined; working: boolean }) {
+function Figures({ way, working, chosen }: { way: WayAnswer | undefined; working: boolean; chosen: boolean }) {
   if (way === undefined) return working ? <span>Working out what it writes…</span> : null;
   if (way.refused !== null) return <span style={{ color: 'var(--brick)' }}>{way.refused}</span>;
   const { files, bytes, refusals } = way;
+  // Of the chosen way, the notes below say which archives and what to do.
   if (refusals.length > 0)
     return (
       <span style={{ color: 'var(--brass)' }}>
-        {counted(refusals.length, 'archive has', 'archives have')} to go another way.
+        {chosen ? `${counted(refusals.length, 'archive has', 'archives have')} to go another way.` : refusals[0]!.why}
       </span>
     );
   const named = files
