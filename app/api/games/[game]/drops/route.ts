@@ -7,6 +7,10 @@ type Context = { params: Promise<{ game: string }> };
 export const GET = (_: Request, { params }: Context) =>
   answer(async () => listIncomingFiles(numberParam((await params).game, 'game')));
 
-/** Says which files are to come; they are sent one by one. */
+/** Says which files are to come; they are sent one by one. Scripts that do not know may leave the body out. */
 export const POST = (request: Request, { params }: Context) =>
-  answer(async () => newDrop(numberParam((await params).game, 'game'), importOrder.parse(await request.json()).files));
+  answer(async () => {
+    const text = await request.text();
+    const { files } = importOrder.parse(text === '' ? { files: [] } : JSON.parse(text));
+    return newDrop(numberParam((await params).game, 'game'), files);
+  });
