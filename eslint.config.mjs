@@ -18,7 +18,7 @@ const DIRECTION = [
   from.map((one) => ({ target, from: one, ...(one === './src/server' && except.length > 0 ? { except } : {}) })),
 );
 
-/** Layers of the server: each imports only what stands before it, and nobody beside it. */
+/** Layers of the server. A folder may import only from earlier layers, not from its own. */
 const LAYERS = [
   ['shapes'],
   ['database'],
@@ -38,7 +38,7 @@ const LAYERED = LAYERS.flatMap((layer, i) =>
     from: [...layer.filter((other) => other !== name), ...LAYERS.slice(i + 1).flat()].map(
       (other) => `./src/server/${other}`,
     ),
-    message: 'This folder of the server stands before the other: see LAYERS in eslint.config.mjs.',
+    message: 'A folder of the server may import only from earlier layers: see LAYERS in eslint.config.mjs.',
   })),
 );
 

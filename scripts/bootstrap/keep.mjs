@@ -39,7 +39,11 @@ export function lookAfter(name, isThere, mend, { every = 3_000 } = {}) {
     if (busy || isThere()) return;
     ends.push(Date.now());
     while (ends[0] < Date.now() - WITHIN_MS) ends.shift();
-    if (ends.length > MOST_ENDS) return;
+    if (ends.length > MOST_ENDS) {
+      clearInterval(timer);
+      process.stderr.write(`The ${name} keeps ending by itself; it is not started again.\n`);
+      return;
+    }
     busy = true;
     step(`The ${name} ended; starting it again`);
     Promise.resolve()

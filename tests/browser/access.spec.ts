@@ -73,8 +73,10 @@ test('nobody comes in without the passphrase, and guessing is limited', async ({
   await expect(page.getByRole('alert').filter({ hasText: 'This is not the passphrase' })).toBeVisible();
   const guess = () => page.request.post(`${address}/api/session`, { data: { passphrase: 'guess' } });
   const answers = [];
-  for (let i = 0; i < 6; i++) answers.push((await guess()).status());
-  expect(answers).toEqual([403, 403, 403, 403, 413, 413]);
+  for (let i = 0; i < 80; i++) answers.push((await guess()).status());
+  expect(answers.slice(0, 6)).toEqual([403, 403, 403, 403, 413, 413]);
+  // However often it tries, one address does not lock the others out: they sign in below.
+  expect(new Set(answers.slice(4))).toEqual(new Set([413]));
   // The right one waits too: else a guess would be told from it.
   expect((await page.request.post(`${address}/api/session`, { data: { passphrase: FULL } })).status()).toBe(413);
 });

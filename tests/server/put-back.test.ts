@@ -23,7 +23,9 @@ import {
   baseBytes,
   editChange,
   listChanges,
+  listIncomingFiles,
   newDrop,
+  placeIncomingFile,
   removeEntry,
   startBringIn,
   startRenew,
@@ -43,7 +45,7 @@ import {
   startEstimate,
 } from '../../src/server/put-back';
 import { saveRoutine, startRoutine } from '../../src/server/routines';
-import { startRun } from '../../src/server/runs';
+import { resumeRun, startRun } from '../../src/server/runs';
 import { entryPlace, HOWS, type How } from '../../src/server/shapes';
 import { demoAsMade, ended, fault, freshGame, games, key, openedGame, settled, withWorker, once } from './support';
 
@@ -420,9 +422,19 @@ test('a routine brings back, builds, tests and puts in; it ends where a step fai
     ['out', 1],
   ]);
   writeFileSync(join(edited, 'nobody-knows-this.png'), await painted('#000000'));
-  expect(await ended((await startRoutine(id, routine!.id)).id)).toMatchObject({
-    state: 'failed',
-    fault: { what: '1 of its files needs somebody' },
+  const failed = await ended((await startRoutine(id, routine!.id)).id);
+  expect(failed).toMatchObject({ state: 'failed', fault: { what: '1 of its files needs somebody' } });
+  // Once somebody has settled the file, the run is resumed, and what was settled stays.
+  const [waiting] = (await listIncomingFiles(id)).rows;
+  const blue = 'cabins/livery/cabin_01_blue.png';
+  await placeIncomingFile(id, waiting!.drop, waiting!.id, blue);
+  expect((await ended((await startBringIn(id, waiting!.drop)).id)).result).toMatchObject({ taken: 1 });
+  const settledChange = (await listChanges(id)).find(({ path }) => path === blue)!;
+  await resumeRun(failed.id);
+  expect((await ended(failed.id)).state).toBe('done');
+  expect((await listChanges(id)).find(({ path }) => path === blue)).toMatchObject({
+    id: settledChange.id,
+    undone: false,
   });
   expect(await fault(saveRoutine(id, { name: 'out', steps: [{ do: 'bring-in', folder: '/etc' }] }))).toMatchObject({
     code: 'not-allowed',

@@ -43,7 +43,7 @@ test('a circle of imports is reported, also over a .tsx file, and a circle of ty
   expect(lint(types)).toEqual([[]]);
 });
 
-test('imports point one way: whoever turns round is reported', () => {
+test('imports in the wrong direction are reported', () => {
   const FORBIDDEN = [
     ['src/core/game/a.ts', '../../server/env'],
     ['src/server/games/a.ts', '../../ui/shared/api'],

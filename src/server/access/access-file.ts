@@ -1,4 +1,4 @@
-/** Who may come in: the passphrases of a server for several people, as `npm run passphrase` sets them. */
+/** The passphrases of a shared server, as `npm run passphrase` sets them. */
 import { scrypt, timingSafeEqual } from 'node:crypto';
 import { readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
@@ -40,7 +40,12 @@ export function isOpenToOthers(settings: NodeJS.ProcessEnv): boolean {
 
 let known: { readonly path: string; readonly mark: string; readonly file: AccessFile } | undefined;
 
-/** The file as it is now. @returns undefined where there is none; then nobody comes in. @throws Error when it is broken */
+/**
+ * Reads the access file, cached until it changes.
+ *
+ * @returns undefined when there is none; then nobody is let in
+ * @throws Error when it is invalid
+ */
 export function readAccessFile(home: string): AccessFile | undefined {
   const path = join(home, 'access.json');
   const facts = statSync(path, { throwIfNoEntry: false });

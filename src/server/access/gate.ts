@@ -5,7 +5,7 @@ import { sessionOf, type Session } from './session';
 
 /** The header that carries the token of a session. */
 export const TOKEN_HEADER = 'x-zero-latch-token';
-/** What pages are told of who looks at them; a request never brings it in. */
+/** Tells pages the role of the session. Removed from incoming requests, so that no client can set it. */
 export const ROLE_HEADER = 'x-zero-latch-role';
 
 /** What anybody reaches: the page that asks for the passphrase, and what it is made of. */

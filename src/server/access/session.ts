@@ -1,4 +1,4 @@
-/** Who is signed in: a sealed cookie says it, and nothing is kept on the server. */
+/** Sessions in a sealed cookie; the server stores nothing. */
 import { randomBytes } from 'node:crypto';
 import { sealData, unsealData } from 'iron-session';
 import { z } from 'zod';
@@ -22,7 +22,7 @@ export async function sealedCookie({ secret }: AccessFile, role: Role, isSecure:
   return cookieText(sealed, SECONDS, isSecure);
 }
 
-/** The cookie that takes the place of the one there is, and says nothing. */
+/** An expired, empty cookie that replaces the session's. */
 export const noCookie = (isSecure: boolean): string => cookieText('', 0, isSecure);
 
 function cookieText(value: string, seconds: number, isSecure: boolean): string {
@@ -30,7 +30,7 @@ function cookieText(value: string, seconds: number, isSecure: boolean): string {
   return [...parts, ...(isSecure ? ['Secure'] : [])].join('; ');
 }
 
-/** What a cookie says; undefined for one that is none of ours, was changed, or is too old. */
+/** The session in a cookie; undefined when it is foreign, tampered with, or expired. */
 export async function sessionOf({ secret }: AccessFile, cookie: string | undefined): Promise<Session | undefined> {
   if (cookie === undefined || cookie === '') return undefined;
   const said: unknown = await unsealData(cookie, { password: secret, ttl: SECONDS }).catch(() => undefined);

@@ -27,7 +27,9 @@ export async function signIn(passphrase: string, address: string, isSecure: bool
   const { one, all } = limits();
   try {
     // Counted before it is looked at: tries that come together must not all come through.
-    await Promise.all([one.consume(address), all.consume('all')]);
+    // One address over its limit does not use up that of all: nobody can lock the others out from there.
+    await one.consume(address);
+    await all.consume('all');
   } catch (error) {
     if (!(error instanceof RateLimiterRes)) throw error;
     throw new FaultError({

@@ -2,7 +2,7 @@ import { Op, QueryTypes, type Transaction } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { soundAsWav } from '../../core/forms/sound';
 import { mimeOf } from '../../core/game';
-import { IncomingFileModel, ChangeModel, database } from '../database';
+import { ChangeModel, database } from '../database';
 import { WEB_PREVIEW_OPTIONS } from '../entries';
 import { entryBytes, findWinner } from '../content';
 import { settleNewFiles } from '../games';
@@ -142,15 +142,6 @@ export async function undoDrop(gameId: number, dropId: number): Promise<{ undone
   });
   await settleNewFiles(gameId);
   return { undone };
-}
-
-/** Undoes an import as {@link undoDrop} does, and forgets it: as if its files had never been brought. */
-export async function forgetDrop(gameId: number, dropId: number): Promise<void> {
-  await undoDrop(gameId, dropId);
-  await database().transaction(async (transaction) => {
-    await ChangeModel.destroy({ where: { gameId, dropId }, transaction });
-    await IncomingFileModel.destroy({ where: { gameId, dropId }, transaction });
-  });
 }
 
 /** @throws FaultError `not-found` */

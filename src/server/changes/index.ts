@@ -2,7 +2,6 @@ export {
   baseBytes,
   changeBytes,
   editChange,
-  forgetDrop,
   listChanges,
   modelOfChange,
   pictureOfBase,

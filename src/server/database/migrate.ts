@@ -17,6 +17,7 @@ import * as buildChanges from './migrations/014-build-changes';
 import * as archiveWays from './migrations/015-archive-ways';
 import * as importFiles from './migrations/016-import-files';
 import * as names from './migrations/017-names';
+import * as countedChanges from './migrations/018-counted-changes';
 
 /** All of them, in order. */
 export const MIGRATIONS = [
@@ -37,6 +38,7 @@ export const MIGRATIONS = [
   archiveWays,
   importFiles,
   names,
+  countedChanges,
 ];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */

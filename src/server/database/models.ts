@@ -279,6 +279,8 @@ export class BuildModel extends Model<InferAttributes<BuildModel>, InferCreation
   /** Archives that were built in another way, by their paths in the game's folder. */
   declare archives: CreationOptional<BuildWays['archives']>;
   declare files: BuildFile[];
+  /** Changes in it, without those that go with another. */
+  declare changeCount: CreationOptional<number>;
   declare proof: Proof | null;
   declare report: JudgeReport | null;
   declare createdAt: CreationOptional<Date>;
@@ -536,6 +538,7 @@ export function defineModels(sequelize: Sequelize): void {
       how: text(),
       archives: { ...json(), defaultValue: {} },
       files: json(),
+      changeCount: { ...integer(), defaultValue: 0 },
       proof: maybe(json()),
       report: maybe(json()),
       createdAt: now(),

@@ -24,7 +24,10 @@ const PARTS: Readonly<Record<string, string>> = {
 /** What is made anew when it is needed. */
 export const MADE_ANEW = ['thumbnails'];
 
-/** @param counted told how many files have been counted @throws FaultError `stopped` */
+/**
+ * @param counted called with the number of files counted so far
+ * @throws FaultError `stopped`
+ */
 export async function homeAnswer(
   counted: (files: number) => void = () => {},
   signal = new AbortController().signal,

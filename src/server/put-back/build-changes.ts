@@ -40,28 +40,17 @@ export async function buildChanges(buildId: number): Promise<BuiltChange[]> {
   }));
 }
 
-export interface ListedChanges {
-  /** How many there are, without what goes with another. */
-  readonly count: number;
-  readonly first: readonly ToldChange[];
-}
-
-/** What a page lists of the changes of builds, by the ids of the builds. */
-export async function listedChanges(builds: readonly number[]): Promise<ReadonlyMap<number, ListedChanges>> {
-  const rows = await database().query<ToldChange & { buildId: number; count: number }>(
-    `select "buildId", count, path, action, mod from (
-       select build_id as "buildId", path, coalesce(action, 'replace') as action, mod,
-         cast(count(*) over (partition by build_id) as integer) as count,
-         row_number() over (partition by build_id order by position) as n
-       from build_changes where build_id = any($1::integer[]) and not beside
-     ) listed where n <= $2 order by "buildId", n`,
+/** The first changes of builds, as a page lists them, by the ids of the builds. */
+export async function firstChanges(builds: readonly number[]): Promise<ReadonlyMap<number, readonly ToldChange[]>> {
+  const rows = await database().query<ToldChange & { buildId: number }>(
+    `select b.id as "buildId", c.path, coalesce(c.action, 'replace') as action, c.mod
+     from unnest($1::integer[]) as b (id), lateral (
+       select path, action, mod, position from build_changes
+       where build_id = b.id and not beside order by position limit $2) c
+     order by b.id, c.position`,
     { bind: [[...builds], MOST_LISTED], type: QueryTypes.SELECT },
   );
-  const listed = new Map<number, { count: number; first: ToldChange[] }>();
-  for (const { buildId, count, path, action, mod } of rows) {
-    const one = listed.get(buildId) ?? { count, first: [] };
-    one.first.push({ path, action, mod });
-    listed.set(buildId, one);
-  }
-  return listed;
+  const first = new Map<number, ToldChange[]>();
+  for (const { buildId, ...change } of rows) first.set(buildId, [...(first.get(buildId) ?? []), change]);
+  return first;
 }

@@ -95,7 +95,8 @@ async function keepBuild(
   return database().transaction(async (transaction) => {
     await GameModel.findByPk(gameId, { transaction, lock: transaction.LOCK.UPDATE });
     const last = (await BuildModel.max('number', { where: { gameId }, transaction })) as number | null;
-    const made = await BuildModel.create({ ...build, number: (last ?? 0) + 1 }, { transaction });
+    const changeCount = changes.filter(({ beside }) => beside !== true).length;
+    const made = await BuildModel.create({ ...build, changeCount, number: (last ?? 0) + 1 }, { transaction });
     await keepBuildChanges(made.id, changes, transaction);
     return made;
   });

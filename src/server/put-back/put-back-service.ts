@@ -5,7 +5,7 @@ import { BuildModel, InstallModel } from '../database';
 import { proofAnswer, requireGame, installedFileStatus } from '../games';
 import type { PutBackAnswer, sceneQuery } from '../shapes';
 import { readBlob } from '../storage';
-import { buildChanges, listedChanges } from './build-changes';
+import { buildChanges, firstChanges } from './build-changes';
 import type { TestReport } from './test-report';
 import { waysOf } from './estimate-run';
 
@@ -17,7 +17,7 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
     order: [['number', 'DESC']],
     limit: 50,
   });
-  const listed = await listedChanges(builds.map((build) => build.id));
+  const first = await firstChanges(builds.map((build) => build.id));
   const installs = await InstallModel.findAll({ where: { gameId }, order: [['id', 'DESC']], limit: 20 });
   const numbers = new Map(builds.map((build) => [build.id, build.number]));
   const before = builds
@@ -31,8 +31,8 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
       how: build.how,
       archives: build.archives,
       files: build.files,
-      changes: listed.get(build.id)?.count ?? 0,
-      first: listed.get(build.id)?.first ?? [],
+      changes: build.changeCount,
+      first: first.get(build.id) ?? [],
       proof: proofAnswer(build.proof),
       report: build.report,
       createdAt: build.createdAt.toISOString(),

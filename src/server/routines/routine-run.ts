@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs';
 import { readdir, stat } from 'node:fs/promises';
 import { join, relative } from 'node:path';
 import { FaultError, throwIfStopped } from '../../core/faults';
-import { addIncomingFile, bringInRun, forgetDrop, newDrop } from '../changes';
+import { addIncomingFile, bringInRun, newDrop, skipFile } from '../changes';
 import { BuildModel, InstallModel, RunModel } from '../database';
 import { buildRun, putInRun, takeBackRun } from '../put-back';
 import type { RunContext } from '../runs/run-context';
@@ -33,9 +33,16 @@ export async function routineRun(context: RunContext): Promise<object> {
   return { steps: memory.results };
 }
 
-/** What a routine has done, kept with its run: a worker that dies forgets it otherwise. */
+/** The import of the step under way. */
+interface BegunImport {
+  readonly dropId: number;
+  /** All files are in it: what becomes of them may be a person's doing by now. */
+  readonly isWhole: boolean;
+}
+
+/** What a routine has done, kept with its run so that the next worker can resume it. */
 class Memory {
-  private kept: { readonly results: readonly object[]; readonly dropId?: number };
+  private kept: { readonly results: readonly object[]; readonly begun?: BegunImport };
 
   constructor(private readonly context: RunContext) {
     this.kept = (context.input['memory'] as Memory['kept'] | undefined) ?? { results: [] };
@@ -44,13 +51,12 @@ class Memory {
   get results(): readonly object[] {
     return this.kept.results;
   }
-  /** The import that the step under way has begun. */
-  get dropId(): number | undefined {
-    return this.kept.dropId;
+  get begun(): BegunImport | undefined {
+    return this.kept.begun;
   }
 
   add = (result: object) => this.keep({ results: [...this.results, result] });
-  begin = (dropId: number) => this.keep({ results: this.results, dropId });
+  begin = (begun: BegunImport) => this.keep({ results: this.results, begun });
 
   private async keep(kept: Memory['kept']): Promise<void> {
     this.kept = kept;
@@ -74,21 +80,9 @@ function work(step: RoutineStep, context: RunContext, memory: Memory): Promise<o
 
 /** The files of a folder, as if they were dropped; what was in a drop of before is replaced by what came of this one. */
 async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunContext, memory: Memory): Promise<object> {
-  const { gameId, signal } = context;
-  const real = await underRoots(folder);
-  const facts = await stat(real).catch(() => undefined);
-  if (facts?.isDirectory() !== true)
-    throw new FaultError({ code: 'not-found', file: folder, what: 'the folder of the edited files is not there' });
-  // The files may be others by now: what a worker that died brought in of them is undone, and all are brought in again.
-  if (memory.dropId !== undefined) await forgetDrop(gameId, memory.dropId);
-  const { id: dropId } = await newDrop(gameId);
-  await memory.begin(dropId);
-  for (const file of await readdir(real, { recursive: true, withFileTypes: true })) {
-    throwIfStopped(signal);
-    if (!file.isFile() || file.name.startsWith('.')) continue;
-    const path = join(file.parentPath, file.name);
-    await addIncomingFile(gameId, dropId, { name: relative(real, path), bytes: createReadStream(path) });
-  }
+  const { begun } = memory;
+  // A resumed run continues its import: files that a person has settled meanwhile are changes already, and stay.
+  const dropId = begun?.isWhole === true ? begun.dropId : await addFolder(folder, context, memory);
   const result = (await bringInRun({ ...context, input: { dropId } })) as { left: number };
   if (result.left > 0)
     throw new FaultError({
@@ -98,6 +92,26 @@ async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunContext, 
       hint: 'Change shows which, and why. Settle them, then run the routine again.',
     });
   return result;
+}
+
+/** Adds all files of a folder to a new import. @returns its number */
+async function addFolder(folder: string, { gameId, signal }: RunContext, memory: Memory): Promise<number> {
+  const real = await underRoots(folder);
+  const facts = await stat(real).catch(() => undefined);
+  if (facts?.isDirectory() !== true)
+    throw new FaultError({ code: 'not-found', file: folder, what: 'the folder of the edited files is not there' });
+  // An import whose worker died while files were added has no changes yet, only files that wait.
+  if (memory.begun !== undefined) await skipFile(gameId, memory.begun.dropId);
+  const { id: dropId } = await newDrop(gameId);
+  await memory.begin({ dropId, isWhole: false });
+  for (const file of await readdir(real, { recursive: true, withFileTypes: true })) {
+    throwIfStopped(signal);
+    if (!file.isFile() || file.name.startsWith('.')) continue;
+    const path = join(file.parentPath, file.name);
+    await addIncomingFile(gameId, dropId, { name: relative(real, path), bytes: createReadStream(path) });
+  }
+  await memory.begin({ dropId, isWhole: true });
+  return dropId;
 }
 
 async function build({ how, archives }: StepOf<'build'>, context: RunContext): Promise<object> {

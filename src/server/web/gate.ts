@@ -7,7 +7,7 @@ import { COOKIE, isOpenToOthers, passage, readAccessFile, ROLE_HEADER, TOKEN_HEA
 import { env } from '../env';
 import { refusalOf, SAFE_HEADERS } from '../http/guard';
 
-/** What the server itself knows of who asks: where a request comes from. */
+/** The client's address, as determined by the server. */
 export const ADDRESS_HEADER = 'x-zero-latch-address';
 
 /** @returns true when the request goes on; otherwise it is answered */

@@ -4,13 +4,13 @@ import Button from '@mui/material/Button';
 import { api } from '../shared/api';
 import { useRole } from './session';
 
-/** Leaves the server. The page that asks for the passphrase follows. */
+/** Ends the session and shows the sign-in page. */
 export async function signOut(): Promise<void> {
   await api('session', { method: 'DELETE' }).catch(() => {});
   window.location.assign('/sign-in');
 }
 
-/** Who is signed in, and the way out; nothing where nobody has to sign in. */
+/** The role of the session and the sign-out button. Renders nothing when no sign-in is required. */
 export function SessionMark() {
   const role = useRole();
   if (role === undefined) return null;
