@@ -16,11 +16,12 @@ import { routineRun } from '../server/routines';
 import { takeOutRun } from '../server/take-out';
 import { wordsInRun } from '../server/words';
 import { announce, runEvents } from '../server/runs/events';
-import { BEHIND, FRONT, QUEUE, queue } from '../server/runs/queue';
-import type { RunContext, RunWork } from '../server/runs/run-context';
+import { queue } from '../server/runs/queue';
+import type { RunSetting, RunWork } from '../server/runs/run-context';
 import { cleanRuns, requeueLost } from '../server/runs/run-service';
+import { QUEUES, RUNS, type RunInput, type RunKind, type RunResult } from '../server/shapes';
 
-const WORK: Readonly<Record<string, RunWork>> = {
+const WORK: { readonly [K in RunKind]: RunWork<K> } = {
   scan: scanRun,
   unlock: unlockRun,
   'find-inside': findInsideRun,
@@ -61,21 +62,31 @@ async function work(runId: number): Promise<void> {
   const stop = new AbortController();
   const state = { done: run.done, total: run.total, unit: run.unit, log: [...run.log] };
   let beating = Promise.resolve();
+  const keep = async (values: object) => {
+    // What it was given may be large, and is not read again.
+    const [, [now]] = await RunModel.update({ ...state, ...values }, { where: { id: runId }, returning: ['state'] });
+    if (now === undefined) return undefined;
+    await announce({
+      id: runId,
+      gameId: run.gameId,
+      state: now.state,
+      done: state.done,
+      total: state.total,
+      unit: state.unit,
+    });
+    return now.state;
+  };
   const beat = async () => {
-    await RunModel.update({ ...state, heartbeat: new Date() }, { where: { id: runId } });
-    await run.reload();
-    await announce(run);
-    if (run.state === 'stopping') stop.abort();
+    if ((await keep({ heartbeat: new Date() })) === 'stopping') stop.abort();
   };
   const timer = setInterval(() => {
     beating = beating
       .then(beat)
       .catch((error: unknown) => void process.stderr.write(`run ${runId}: ${String(error)}\n`));
   }, BEAT_MS);
-  const context: RunContext = {
+  const setting: RunSetting = {
     runId,
     gameId: run.gameId ?? 0,
-    input: run.input as Record<string, unknown>,
     signal: stop.signal,
     progress: (done, total, unit) => Object.assign(state, { done, total }, unit === undefined ? {} : { unit }),
     log: (text) => {
@@ -85,16 +96,13 @@ async function work(runId: number): Promise<void> {
   };
   let end: Parameters<typeof RunModel.update>[0];
   try {
-    const chosen = WORK[run.kind];
-    if (chosen === undefined) throw new Error(`no worker knows runs of kind ${run.kind}`);
-    const result = await chosen(context);
-    end = { state: 'done', result };
+    end = { state: 'done', result: await workOn(run.kind, run.input, setting) };
   } catch (error) {
     if (error instanceof CancelledError || (isFaultError(error) && error.fault.code === 'stopped'))
       end = { state: 'stopped' };
     else {
       const fault = faultOf(error);
-      context.log(sayFault(fault));
+      setting.log(sayFault(fault));
       if (!isFaultError(error))
         process.stderr.write(`run ${runId}: ${error instanceof Error ? error.stack : String(error)}\n`);
       end = { state: 'failed', fault };
@@ -103,9 +111,13 @@ async function work(runId: number): Promise<void> {
     clearInterval(timer);
     await beating;
   }
-  await RunModel.update({ ...state, ...end, endedAt: new Date() }, { where: { id: runId } });
-  await run.reload();
-  await announce(run);
+  await keep({ ...end, endedAt: new Date() });
+}
+
+async function workOn<K extends RunKind>(kind: K, input: object, setting: RunSetting): Promise<RunResult<K>> {
+  const contract = RUNS[kind];
+  const result = await WORK[kind]({ ...setting, input: contract.input.parse(input) as RunInput<K> });
+  return contract.result.parse(result) as RunResult<K>;
 }
 
 /** Marks the runs of dead workers, queues those they lost, and rolls back what they left half-done in a game folder. */
@@ -121,7 +133,7 @@ async function main(): Promise<void> {
   await clean();
   await removeOldUploads();
   runEvents();
-  for (const name of [QUEUE, BEHIND, FRONT])
+  for (const name of QUEUES)
     await boss.work<{ run: number }>(name, { pollingIntervalSeconds: 0.5 }, async (jobs) => {
       for (const job of jobs) await work(job.data.run);
     });

@@ -62,7 +62,7 @@ async function wholeGame(work: string, worker: number): Promise<Row[]> {
   await stopBehind(game.id);
   const rescans: number[] = [];
   for (let i = 0; i < 3; i++) {
-    rescans.push(await took((await startRun({ kind: 'scan', title: 'Scan', gameId: game.id })).id));
+    rescans.push(await took((await startRun('scan', { title: 'Scan', gameId: game.id, input: {} })).id));
     await stopBehind(game.id);
   }
   const names = await took((await addPattern(game.id, { pattern: PATTERN, words: {} })).id);

@@ -62,7 +62,7 @@ test('every file with a form is an entry under its own path, and only the others
 });
 
 test('a second scan reads nothing; a file that has changed is seen, one that has gone is gone', async () => {
-  const scan = async () => (await ended((await startRun({ kind: 'scan', title: 'Scan', gameId: id })).id)).result;
+  const scan = async () => (await ended((await startRun('scan', { title: 'Scan', gameId: id, input: {} })).id)).result;
   expect(await scan()).toMatchObject({ read: 0 });
   const path = join(folder, 'text/lines.strings');
   writeFileSync(path, 'Mind the gap.\n');

@@ -44,7 +44,7 @@ import { ended, fault, freshGame, games, openedGame, settled, withWorker, once }
 withWorker();
 
 async function scanned(id: number): Promise<GameAnswer> {
-  const run = await ended((await startRun({ kind: 'scan', title: 'Scan', gameId: id })).id);
+  const run = await ended((await startRun('scan', { title: 'Scan', gameId: id, input: {} })).id);
   expect(run.state).toBe('done');
   await settled(id);
   return gameAnswer(id);
@@ -56,7 +56,7 @@ test('a second scan reads nothing; a moved archive is told from a changed one, a
   const { id, folder } = await openedGame('moved');
   await settled(id);
   await scanned(id);
-  const again = await ended((await startRun({ kind: 'scan', title: 'Scan', gameId: id })).id);
+  const again = await ended((await startRun('scan', { title: 'Scan', gameId: id, input: {} })).id);
   expect(again.result).toMatchObject({ read: 4, build: '1.4.1' });
   const before = archive(await gameAnswer(id), 'core.hold').id;
   renameSync(join(folder, 'core.hold'), join(folder, 'base.hold'));

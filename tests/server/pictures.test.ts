@@ -210,7 +210,7 @@ test('the ZIP turns pictures as the run does', async () => {
   const file = join(games, 'tray.zip');
   writeFileSync(file, bytes);
   execFileSync('7z', ['t', file]);
-  expect((await ended(run.id)).result).toMatchObject({ zip: true, taken: 1, bytes: expect.any(Number) });
+  expect((await ended(run.id)).result).toMatchObject({ folder: null, taken: 1, bytes: expect.any(Number) });
   expect(bytes.includes('models/cabin/cabin_colour.png')).toBe(true);
   expect(bytes.includes('cabin_colour.tex')).toBe(false);
 });

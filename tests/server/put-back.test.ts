@@ -231,7 +231,7 @@ describe('a game with changes of every kind', () => {
     };
     const reached: string[] = [];
     for (let kill = 0; ; kill++) {
-      const steps = await dead({ work: 'put-in', kill, input: { build: build.id } });
+      const steps = await dead({ kill, input: { build: build.id } });
       reached.push(steps.at(-1)!);
       const [install] = await InstallModel.findAll({ where: { gameId: id }, order: [['id', 'DESC']], limit: 1 });
       if (install?.state === 'in') break;
@@ -243,7 +243,7 @@ describe('a game with changes of every kind', () => {
     expect(after).not.toEqual(before);
     for (let kill = 0; ; kill++) {
       const [install] = await InstallModel.findAll({ where: { gameId: id, state: 'in' } });
-      const steps = await dead({ work: 'take-back', kill, input: { install: install!.id, leave: false } });
+      const steps = await dead({ kill, input: { install: install!.id, leave: false } });
       await recovered();
       expect(fingerprint(folder)).toEqual(before);
       expect((await install!.reload()).state).toBe('out');
@@ -278,7 +278,7 @@ describe('a game with changes of every kind', () => {
       expect(run).toMatchObject({ state: 'failed', fault: { code: 'not-allowed' } });
     }
     expect(fingerprint(folder)).toEqual(before);
-    await ended((await startRun({ kind: 'scan', title: 'scan', gameId: id })).id);
+    await ended((await startRun('scan', { title: 'scan', gameId: id, input: {} })).id);
   });
 });
 
@@ -321,9 +321,9 @@ test('the game is updated under a build: what fits, what the game changed too, a
   expect((await ended((await startTakeBack(id, install!.id, true)).id)).result).toMatchObject({ left: ['core.hold'] });
   expect(fingerprint(folder)).toEqual(updated);
 
-  await ended((await startRun({ kind: 'scan', title: 'scan', gameId: id })).id);
+  await ended((await startRun('scan', { title: 'scan', gameId: id, input: {} })).id);
   await ended((await addKey(id, gameKey('1.4.2', 'content').toString('hex'))).id);
-  await ended((await startRun({ kind: 'rebase', title: 'rebase', gameId: id })).id);
+  await ended((await startRun('rebase', { title: 'rebase', gameId: id, input: {} })).id);
   expect((await gameAnswer(id)).build).toBe('1.4.2');
   const status = Object.fromEntries((await listChanges(id)).map(({ path, status }) => [path, status]));
   expect(status).toEqual({ [LIVERY]: 'fits', [WORDS]: 'fits', [both]: 'changed' });

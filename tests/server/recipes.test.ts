@@ -70,12 +70,13 @@ test('a large text is compiled beside the pages, which go on being served', asyn
   const fields = Array.from({ length: 10_000 }, (_, i) => `    - { field: more${i}, as: u8 }`).join('\n');
   const large = text.replace('shapes:\n', `shapes:\n  large:\n${fields}\n`);
   const delay = monitorEventLoopDelay({ resolution: 5 });
+  const start = performance.now();
   delay.enable();
   const { fault } = await checkRecipe(large);
   delay.disable();
   expect(fault).toBeNull();
-  // Compiling it takes more than half a second.
-  expect(delay.max / 1e6).toBeLessThan(200);
+  // Compiled on this thread, the longest delay would be nearly all of the time it took.
+  expect(delay.max / 1e6).toBeLessThan((performance.now() - start) / 2);
 });
 
 test('an unknown file gives hints and its randomness', async () => {

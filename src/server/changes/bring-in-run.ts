@@ -2,7 +2,8 @@
 import { faultOf, isFaultError, throwIfStopped } from '../../core/faults';
 import { kindOf, type Kind } from '../../core/game';
 import { IncomingFileModel } from '../database';
-import type { RunContext } from '../runs/run-context';
+import type { RunContext, RunSetting } from '../runs/run-context';
+import type { RunResult } from '../shapes';
 import { threadCount } from '../threads';
 import { entryAsFile } from './instead';
 import { matchDrop } from './match-drop';
@@ -10,7 +11,13 @@ import { filmChoicesOf } from './drop-service';
 import { takeChange } from './take-change';
 import { type Given } from './take-order';
 
-export async function bringInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+export async function bringInRun({
+  gameId,
+  input,
+  signal,
+  progress,
+  log,
+}: RunContext<'bring-in'>): Promise<RunResult<'bring-in'>> {
   const dropId = Number(input['dropId']);
   await findPlaces(gameId, dropId);
   const rows = await IncomingFileModel.findAll({ where: { gameId, dropId, state: 'waiting' }, order: [['id', 'ASC']] });
@@ -107,7 +114,7 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
 async function bringIn(
   row: IncomingFileModel,
   signal: AbortSignal,
-  progress: RunContext['progress'] | undefined,
+  progress: RunSetting['progress'] | undefined,
 ): Promise<string | undefined> {
   const { gameId, dropId, name, path, why, fitOptions } = row;
   try {

@@ -6,11 +6,11 @@ import { ArchiveModel, ChangeModel } from '../database';
 import { findWinner } from '../content';
 import { BESIDE_THE_GAME, isOfTheGame, withArchive } from '../games';
 import type { RunContext } from '../runs/run-context';
-import type { ChangeStatus } from '../shapes';
+import type { ChangeStatus, RunResult } from '../shapes';
 import { keepBase } from './base';
 
 /** @returns how many changes stand how */
-export async function rebaseRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+export async function rebaseRun({ gameId, signal, progress, log }: RunContext<'rebase'>): Promise<RunResult<'rebase'>> {
   const changes = await ChangeModel.findAll({ where: { gameId, undone: false }, order: [['path', 'ASC']] });
   const locked = await ArchiveModel.count({ where: { gameId, state: 'locked' } });
   if (locked > 0) log('Some archives are locked: what is not found may be in them.');

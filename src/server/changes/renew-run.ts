@@ -3,20 +3,20 @@ import { faultOf, FaultError, sayFault, throwIfStopped } from '../../core/faults
 import { BuildModel, ChangeModel } from '../database';
 import { requireGame } from '../games';
 import { startRun } from '../runs';
-import type { RunContext } from '../runs/run-context';
-import type { RunAnswer } from '../shapes';
+import type { RunContext, RunWork } from '../runs/run-context';
+import type { RunAnswer, RunResult } from '../shapes';
 import { rebaseRun } from './rebase-run';
 import { takeChange } from './take-change';
 
 export async function startRenew(gameId: number): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  return startRun({ kind: 'renew', title: `Bringing your changes to ${game.name} as it is now`, gameId });
+  return startRun('renew', { title: `Bringing your changes to ${game.name} as it is now`, gameId, input: {} });
 }
 
 /** @param build builds what came of it, as builds do */
-export async function renewRun(context: RunContext, build: (context: RunContext) => Promise<object>): Promise<object> {
+export async function renewRun(context: RunContext<'renew'>, build: RunWork<'build'>): Promise<RunResult<'renew'>> {
   const { gameId, signal, log } = context;
-  await rebaseRun(context);
+  await rebaseRun({ ...context, input: {} });
   const changed = await ChangeModel.findAll({
     where: { gameId, undone: false, status: 'changed', withId: null, modId: null, action: 'replace' },
   });

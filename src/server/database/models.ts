@@ -26,7 +26,9 @@ import type {
   InstallFile,
   JudgeReport,
   KindName,
+  LogLine,
   RoutineStep,
+  RunKind,
   RunState,
   ScanNews,
   StripBand,
@@ -318,14 +320,14 @@ export class InstallModel extends Model<InferAttributes<InstallModel>, InferCrea
 export class RunModel extends Model<InferAttributes<RunModel>, InferCreationAttributes<RunModel>> {
   declare id: CreationOptional<number>;
   declare gameId: number | null;
-  declare kind: string;
+  declare kind: RunKind;
   declare title: string;
   declare state: CreationOptional<RunState>;
   declare input: object;
   declare done: CreationOptional<number>;
   declare total: CreationOptional<number>;
   declare unit: CreationOptional<string>;
-  declare log: CreationOptional<{ at: string; text: string }[]>;
+  declare log: CreationOptional<LogLine[]>;
   declare result: CreationOptional<object | null>;
   declare fault: CreationOptional<Fault | null>;
   declare heartbeat: CreationOptional<Date | null>;

@@ -11,7 +11,7 @@ import { env } from '../env';
 import { requireArchive, withArchive } from '../games';
 import { runOf, startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import type { FilmFacts, FilmFileAnswer, FilmOrder } from '../shapes';
+import type { FilmFacts, FilmFileAnswer, FilmOrder, RunResult } from '../shapes';
 import { fileOf, filmMark, filmSource, withTempDir, type FilmSource } from './film-source';
 import { makeFilm } from './make-film';
 import { bitsOf, isLossy } from './picture-codecs';
@@ -141,7 +141,7 @@ export async function filmFile(
   const same = going.find((run) => isDeepStrictEqual(run.input, JSON.parse(JSON.stringify(input))));
   if (same !== undefined) return { ready: false, run: await runOf(same.id) };
   const title = `${basename(source.name)} as ${order.as.toUpperCase()}`;
-  return { ready: false, run: await startRun({ kind: 'film', title, gameId, input }) };
+  return { ready: false, run: await startRun('film', { title, gameId, input }) };
 }
 
 /** Where it is once it is made. @throws FaultError `not-found` through reading it when it is not */
@@ -153,7 +153,7 @@ export async function filmFilePath(gameId: number, archiveId: number, n: number,
 }
 
 /** Makes the file of a film; a half of one never stands under its name. */
-export async function filmRun({ input: given, signal, progress }: RunContext): Promise<object> {
+export async function filmRun({ input: given, signal, progress }: RunContext<'film'>): Promise<RunResult<'film'>> {
   const { archiveId, n, ...order } = given as unknown as FilmOrder & { archiveId: number; n: number };
   const { as, stream } = order;
   const source = await filmSource(archiveId, n, order.changed);

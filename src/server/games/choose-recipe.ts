@@ -20,5 +20,5 @@ export async function chooseRecipe(gameId: number, archiveId: number, recipe: st
     });
   // Another reading of the same bytes: the next scan has to look at it as if it were new.
   await archive.update({ chosen: recipe, modified: 0 });
-  return startRun({ kind: 'scan', title: `Reading ${archive.path} as ${recipe}`, gameId });
+  return startRun('scan', { title: `Reading ${archive.path} as ${recipe}`, gameId, input: {} });
 }

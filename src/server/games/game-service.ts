@@ -60,7 +60,7 @@ export async function addGame(order: {
   const name = order.name ?? readable(basename(folder));
   const [game] = await GameModel.findOrCreate({ where: { folder }, defaults: { folder, name } });
   await game.update({ forgottenAt: null });
-  const run = await startRun({ kind: 'scan', title: `Scanning ${game.name}`, gameId: game.id });
+  const run = await startRun('scan', { title: `Scanning ${game.name}`, gameId: game.id, input: {} });
   return { game: { id: game.id, name: game.name, folder, archives: 0, build: null, forgottenAt: null }, run };
 }
 

@@ -57,5 +57,5 @@ export async function settleNewFiles(gameId: number): Promise<RunAnswer | undefi
   const read = new Map(rows.map((row) => [row.path, row.modified]));
   const asRead = [...fresh.values()].every(({ path, modified }) => read.get(path) === modified);
   if (asRead && rows.length === fresh.size) return undefined;
-  return startRun({ kind: 'scan', title: `Scanning ${game.name} with what is new in it`, gameId });
+  return startRun('scan', { title: `Scanning ${game.name} with what is new in it`, gameId, input: {} });
 }

@@ -94,9 +94,8 @@ export async function importProfile(gameId: number, content: unknown): Promise<P
   await game.update({ profile: { ...settings, labels: [] } });
   if (await settleOrder(gameId).catch((error: Error) => (notes.push(error.message), false)))
     await settleWinners(gameId);
-  const run = await startRun({ kind: 'scan', title: `Scanning ${game.name}`, gameId });
-  if (lists.length > 0)
-    await startRun({ kind: 'names', title: `Naming entries of ${game.name}`, gameId, input: { lists } });
+  const run = await startRun('scan', { title: `Scanning ${game.name}`, gameId, input: {} });
+  if (lists.length > 0) await startRun('names', { title: `Naming entries of ${game.name}`, gameId, input: { lists } });
   return { recipes, nameLists: lists.length, notes, run };
 }
 

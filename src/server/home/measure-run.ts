@@ -3,17 +3,17 @@ import { Op } from 'sequelize';
 import { RunModel } from '../database';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import type { HomeAnswer, MeasuredHome, RunAnswer } from '../shapes';
+import type { HomeAnswer, MeasuredHome, RunAnswer, RunResult } from '../shapes';
 import { homeAnswer } from './home-answer';
 
 const KIND = 'measure';
 
 /** Starts adding up. */
 export function startMeasure(): Promise<RunAnswer> {
-  return startRun({ kind: KIND, title: 'Adding up what is on disk', gameId: null });
+  return startRun(KIND, { title: 'Adding up what is on disk', gameId: null, input: {} });
 }
 
-export async function measureRun({ runId, signal, progress }: RunContext): Promise<object> {
+export async function measureRun({ runId, signal, progress }: RunContext<'measure'>): Promise<RunResult<'measure'>> {
   const home = await homeAnswer((files) => progress(files, 0, 'files'), signal);
   // Only the newest is ever asked for.
   await RunModel.destroy({ where: { kind: KIND, id: { [Op.lt]: runId }, endedAt: { [Op.not]: null } } });

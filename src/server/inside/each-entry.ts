@@ -4,7 +4,7 @@ import type { CatalogueQuery } from '../../core/catalogue';
 import type { Archive } from '../../core/recipe';
 import { askCatalogue } from '../catalogue';
 import { pathInGameOf, requireArchive, withArchive } from '../games';
-import type { RunContext } from '../runs/run-context';
+import type { RunSetting } from '../runs/run-context';
 
 type Range = readonly [from: number, to: number];
 const WHOLE: readonly Range[] = [[0, Number.MAX_SAFE_INTEGER]];
@@ -29,7 +29,7 @@ export interface EntryLookedAt {
  * @throws CancelledError when the run is stopped
  */
 export async function eachEntry(
-  { gameId, signal, progress, log }: RunContext,
+  { gameId, signal, progress, log }: RunSetting,
   { query, ranges = WHOLE }: { query: CatalogueQuery; ranges?: readonly Range[] | undefined },
   look: (entry: EntryLookedAt) => Promise<boolean>,
 ): Promise<{ entries: number; failures: number }> {

@@ -13,7 +13,7 @@ import { ArchiveModel, database, RunModel } from '../database';
 import { archiveFile, requireGame } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import { insideOrder, type HitAnswer, type HitsPage, type RunAnswer } from '../shapes';
+import { insideOrder, type HitAnswer, type HitsPage, type RunAnswer, type RunResult } from '../shapes';
 import { eachEntry, FILE_ITSELF } from './each-entry';
 
 /** Hits that are kept of a search, and of one entry. */
@@ -27,7 +27,7 @@ export async function startInside(gameId: number, order: z.output<typeof insideO
   const game = await requireGame(gameId);
   needlesFor(order.sought);
   await catalogueQuery(gameId, order.place);
-  return startRun({ kind: 'search-inside', title: `${sayOf(order.sought)} in ${game.name}`, gameId, input: order });
+  return startRun('search-inside', { title: `${sayOf(order.sought)} in ${game.name}`, gameId, input: order });
 }
 
 function sayOf(sought: z.output<typeof soughtSchema>): string {
@@ -35,12 +35,12 @@ function sayOf(sought: z.output<typeof soughtSchema>): string {
   return sought.is === 'text' ? `“${sought.text.slice(0, 40)}”` : sought.bytes.slice(0, 40);
 }
 
-export async function insideRun(context: RunContext): Promise<object> {
+export async function insideRun(context: RunContext<'search-inside'>): Promise<RunResult<'search-inside'>> {
   const { runId, gameId, input, log } = context;
   const { sought, place, ranges } = insideOrder.parse(input);
   const needles = needlesFor(sought);
   const query = await catalogueQuery(gameId, place);
-  // A search that is taken up again begins anew.
+  // A search that is resumed starts from the beginning.
   await database().query('delete from hits where run_id = :runId', { replacements: { runId } });
   const keeper = new HitKeeper(runId);
   const found = { with: 0, hits: 0, cut: false };

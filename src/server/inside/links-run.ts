@@ -10,8 +10,8 @@ import { askCatalogue, catalogueQuery } from '../catalogue';
 import { ArchiveModel, database, GameModel } from '../database';
 import { pathInGameOf, requireGame, withArchive } from '../games';
 import { startRun } from '../runs';
-import type { RunContext } from '../runs/run-context';
-import { entryPlace, type LinksAnswer, type RunAnswer } from '../shapes';
+import type { RunContext, RunSetting } from '../runs/run-context';
+import { entryPlace, type LinksAnswer, type RunAnswer, type RunResult } from '../shapes';
 import { eachEntry } from './each-entry';
 
 /** Pictures in formats of all games, which name nothing of one; those of a game's own may. */
@@ -29,10 +29,10 @@ const SHOWN = 60;
 
 export async function startLinks(gameId: number): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  return startRun({ kind: 'links', title: `What names what in ${game.name}`, gameId });
+  return startRun('links', { title: `What names what in ${game.name}`, gameId, input: {} });
 }
 
-export async function linksRun(context: RunContext): Promise<object> {
+export async function linksRun(context: RunContext<'links'>): Promise<RunResult<'links'>> {
   const { gameId, log } = context;
   const game = await requireGame(gameId);
   const listOf = (size: string) => catalogueQuery(gameId, entryPlace.parse({ search: `${NAMING} size:${size}` }));
@@ -72,7 +72,7 @@ async function* one<T>(value: T): AsyncGenerator<T> {
 }
 
 /** The numbers by which the game knows entries: hashes of their paths, and ids too long to stand anywhere by chance. */
-async function knownNumbers({ gameId, signal, log }: RunContext): Promise<KnownNumbers<number>> {
+async function knownNumbers({ gameId, signal, log }: RunSetting): Promise<KnownNumbers<number>> {
   const known = new KnownNumbers<number>();
   for (const { id, path } of await ArchiveModel.findAll({ where: { gameId, state: 'open' } }))
     try {

@@ -6,9 +6,9 @@ import { ChangeModel, database, ModModel, RunModel } from '../database';
 import { findWinner } from '../content';
 import { env } from '../env';
 import { BESIDE_THE_GAME, isOfTheGame, requireGame, settleNewFiles } from '../games';
-import { startRun } from '../runs';
+import { inputOf, resultOf, startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import type { ChangeStatus, RunAnswer } from '../shapes';
+import type { ChangeStatus, RunAnswer, RunResult } from '../shapes';
 import { blobPath, keepBlob, requireSpace } from '../storage';
 import { applyDifference } from './difference';
 import { withMod, type OpenMod } from './read-mod';
@@ -31,7 +31,7 @@ export async function startBringMod(
 ): Promise<RunAnswer> {
   await requireGame(gameId);
   const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_MOD_BYTES });
-  return startRun({ kind: 'bring-mod', title: `Bringing in ${name}`, gameId, input: { file: sha256, name } });
+  return startRun('bring-mod', { title: `Bringing in ${name}`, gameId, input: { file: sha256, name } });
 }
 
 /**
@@ -40,13 +40,12 @@ export async function startBringMod(
  * @throws FaultError `not-found` when no run of this game has asked
  */
 export async function agreeToMod(gameId: number, runId: number): Promise<RunAnswer> {
-  const run = await RunModel.findOne({ where: { gameId, id: runId, kind: 'bring-mod', state: 'done' } });
-  const asks = (run?.result as { asks?: number } | null)?.asks;
-  if (run === null || asks === undefined) throw new FaultError({ code: 'not-found', what: 'nothing is asked of you' });
-  const { title, input } = run;
+  if (!('asks' in (await resultOf('bring-mod', gameId, runId))))
+    throw new FaultError({ code: 'not-found', what: 'nothing is asked of you' });
+  const input = await inputOf('bring-mod', gameId, runId);
   // It is asked once: the answer takes the place of the question.
-  await run.update({ result: {} });
-  return startRun({ kind: 'bring-mod', title, gameId, input: { ...input, agreed: true } });
+  await RunModel.update({ result: {} }, { where: { id: runId } });
+  return startRun('bring-mod', { title: `Bringing in ${input.name}`, gameId, input: { ...input, agreed: true } });
 }
 
 /** What one change of a mod comes to here. */
@@ -57,12 +56,18 @@ interface Taken {
   readonly status: ChangeStatus;
 }
 
-export async function bringModRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
-  const file = String(input['file']);
-  return withMod(file, String(input['name']), async (mod) => {
+export async function bringModRun({
+  gameId,
+  input,
+  signal,
+  progress,
+  log,
+}: RunContext<'bring-mod'>): Promise<RunResult<'bring-mod'>> {
+  const { file, name: fileName, agreed } = input;
+  return withMod(file, fileName, async (mod) => {
     const { manifest } = mod;
-    const unpacked = await checkSize(mod, String(input['name']));
-    if (unpacked > ASKED_ABOVE_BYTES && input['agreed'] !== true) return { asks: unpacked, name: manifest.name };
+    const unpacked = await checkSize(mod, fileName);
+    if (unpacked > ASKED_ABOVE_BYTES && !agreed) return { asks: unpacked, name: manifest.name };
     const taken: { change: ModChange; taken: Taken }[] = [];
     const leftOut: string[] = [];
     for (const [i, change] of manifest.changes.entries()) {
@@ -79,7 +84,7 @@ export async function bringModRun({ gameId, input, signal, progress, log }: RunC
     if (taken.length === 0)
       throw new FaultError({
         code: 'conflict',
-        file: String(input['name']),
+        file: fileName,
         what: 'nothing of it fits this game',
         found: leftOut[0] ?? 'nothing in it',
       });

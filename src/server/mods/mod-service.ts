@@ -3,8 +3,9 @@ import { readFile } from 'node:fs/promises';
 import { QueryTypes } from 'sequelize';
 import sharp from 'sharp';
 import { FaultError } from '../../core/faults';
-import { ChangeModel, database, ModModel, RunModel } from '../database';
+import { ChangeModel, database, ModModel } from '../database';
 import { settleNewFiles } from '../games';
+import { resultOf } from '../runs';
 import type { ChangeAction, ChangeStatus, ModEdit, ModsAnswer } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
 
@@ -112,8 +113,6 @@ export async function keepPicture(bytes: AsyncIterable<Uint8Array>): Promise<{ p
 
 /** The mod file that a run made. @throws FaultError `not-found` */
 export async function sharedFile(gameId: number, runId: number): Promise<{ file: string; name: string }> {
-  const run = await RunModel.findOne({ where: { gameId, id: runId, kind: 'share', state: 'done' } });
-  const result = run?.result as { file: string; name: string } | undefined;
-  if (result === undefined) throw new FaultError({ code: 'not-found', what: 'that run made no mod file' });
-  return { file: blobPath(result.file), name: result.name };
+  const { file, name } = await resultOf('share', gameId, runId);
+  return { file: blobPath(file), name };
 }

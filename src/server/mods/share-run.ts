@@ -11,7 +11,7 @@ import { ChangeModel, database } from '../database';
 import { requireGame, withArchive } from '../games';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import type { RunAnswer, ShareOrder, SharedFile } from '../shapes';
+import type { RunAnswer, ShareOrder, SharedFile, RunResult } from '../shapes';
 import { keepBlob, openBlob, type Blob } from '../storage';
 import { differenceOf } from './difference';
 
@@ -20,7 +20,7 @@ export async function startShare(gameId: number, order: ShareOrder): Promise<Run
   await requireGame(gameId);
   if ((await ChangeModel.count({ where: { gameId, undone: false, modId: null } })) === 0)
     throw new FaultError({ code: 'conflict', what: 'nothing of yours is changed', hint: 'Drop an edited file first.' });
-  return startRun({ kind: 'share', title: `Making the mod file ${order.name}`, gameId, input: order });
+  return startRun('share', { title: `Making the mod file ${order.name}`, gameId, input: order });
 }
 
 interface Member {
@@ -28,7 +28,13 @@ interface Member {
   readonly blob: string;
 }
 
-export async function shareRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+export async function shareRun({
+  gameId,
+  input,
+  signal,
+  progress,
+  log,
+}: RunContext<'share'>): Promise<RunResult<'share'>> {
   const order = input as unknown as ShareOrder;
   const game = await requireGame(gameId);
   const own = await ChangeModel.findAll({ where: { gameId, undone: false, modId: null }, order: [['path', 'ASC']] });

@@ -20,7 +20,7 @@ import {
 } from '../../core/recipe';
 import { startOf } from '../../core/recipe/node';
 import { knownNames } from '../games';
-import type { RunContext } from '../runs/run-context';
+import type { RunSetting } from '../runs/run-context';
 import type { BuildFile } from '../shapes';
 import { keepBlob, keepWritten, openBlob, readAll, type Blob } from '../storage';
 import type { Group } from './groups';
@@ -31,7 +31,7 @@ export interface BuiltVolume extends BuildFile {
   readonly copied: boolean;
 }
 
-export interface BuildSetting extends Pick<RunContext, 'signal' | 'progress' | 'log'> {
+export interface BuildSetting extends Pick<RunSetting, 'signal' | 'progress' | 'log'> {
   /** Nothing is written, and nothing proven: it is only worked out what would be. */
   readonly dry: boolean;
 }

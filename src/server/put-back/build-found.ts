@@ -5,7 +5,7 @@ import { fillPlace } from '../../core/carve';
 import { FaultError } from '../../core/faults';
 import type { ArchiveModel } from '../database';
 import { archiveFile, withArchive } from '../games';
-import type { RunContext } from '../runs/run-context';
+import type { RunSetting } from '../runs/run-context';
 import type { BuildFile } from '../shapes';
 import { blobPath, keepBlob, readBlob, type Blob } from '../storage';
 import type { Replacement } from './replacement';
@@ -19,7 +19,7 @@ interface Patch {
 export async function buildFound(
   row: ArchiveModel,
   replace: readonly Replacement[],
-  { signal, progress, log }: Pick<RunContext, 'signal' | 'progress' | 'log'>,
+  { signal, progress, log }: Pick<RunSetting, 'signal' | 'progress' | 'log'>,
 ): Promise<BuildFile> {
   const patches = await patchesOf(row, replace);
   const source = await openFile(await archiveFile(row), row.path);

@@ -11,7 +11,7 @@ import { kindsByEnding, knownRecipes } from '../recipes';
 import { startRun } from '../runs';
 import { requireSpace } from '../storage';
 import type { RunContext } from '../runs/run-context';
-import type { BuildFile, BuildWays, BuiltChange, How, RunAnswer } from '../shapes';
+import type { BuildFile, BuildWays, BuiltChange, How, RunAnswer, RunResult } from '../shapes';
 import { buildArchive, type BuildSetting } from './build-archive';
 import { buildChanges, keepBuildChanges } from './build-changes';
 import { buildFound } from './build-found';
@@ -39,8 +39,7 @@ export async function startBuild(
       what: 'nothing is changed',
       hint: 'Drop an edited file on an entry first.',
     });
-  return startRun({
-    kind: 'build',
+  return startRun('build', {
     title: `Building ${told} ${told === 1 ? 'change' : 'changes'} of ${game.name}`,
     gameId,
     input: { how, archives, ...(again === undefined ? {} : { again }) },
@@ -66,7 +65,7 @@ async function changesOfBuild(gameId: number, id: number): Promise<readonly Buil
   return buildChanges(id);
 }
 
-export async function buildRun(context: RunContext): Promise<object> {
+export async function buildRun(context: RunContext<'build'>): Promise<RunResult<'build'>> {
   const { gameId, input, signal, log } = context;
   const how = input['how'] as How;
   const archives = (input['archives'] as BuildWays['archives'] | undefined) ?? {};

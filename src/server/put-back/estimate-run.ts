@@ -14,16 +14,22 @@ import {
   type WayAnswer,
   type WayRefusal,
   type WaysAnswer,
+  type RunResult,
 } from '../shapes';
 import { buildGroups, changesNow } from './build-run';
 import { groupChanges } from './groups';
 
 export async function startEstimate(gameId: number): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  return startRun({ kind: 'estimate', title: `What each way would write of ${game.name}`, gameId });
+  return startRun('estimate', { title: `What each way would write of ${game.name}`, gameId, input: {} });
 }
 
-export async function estimateRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+export async function estimateRun({
+  gameId,
+  signal,
+  progress,
+  log,
+}: RunContext<'estimate'>): Promise<RunResult<'estimate'>> {
   const game = await requireGame(gameId);
   const changes = await changesNow(gameId);
   const mark = markOf(game, changes);

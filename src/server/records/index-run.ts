@@ -10,7 +10,7 @@ import { eachEntry } from '../inside';
 import { endingsOf } from '../recipes';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
-import { entryPlace, type RunAnswer } from '../shapes';
+import { entryPlace, type RunAnswer, type RunResult } from '../shapes';
 import { recordsOf } from './read';
 
 /** Endings of files that hold records. */
@@ -23,7 +23,7 @@ const MOST_VALUE = 120;
 
 export async function startRecords(gameId: number): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  return startRun({ kind: 'records', title: `Gathering the records of ${game.name}`, gameId });
+  return startRun('records', { title: `Gathering the records of ${game.name}`, gameId, input: {} });
 }
 
 interface Gathered {
@@ -40,7 +40,7 @@ interface Waiting {
   readonly row: RecordRow;
 }
 
-export async function recordsRun(context: RunContext): Promise<object> {
+export async function recordsRun(context: RunContext<'records'>): Promise<RunResult<'records'>> {
   const { gameId, log } = context;
   const game = await requireGame(gameId);
   const tables = new Map<string, Gathered>();

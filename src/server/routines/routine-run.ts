@@ -6,8 +6,8 @@ import { FaultError, throwIfStopped } from '../../core/faults';
 import { addIncomingFile, bringInRun, newDrop, skipFile } from '../changes';
 import { BuildModel, InstallModel, RunModel } from '../database';
 import { buildRun, putInRun, takeBackRun } from '../put-back';
-import type { RunContext } from '../runs/run-context';
-import type { RoutineStep } from '../shapes';
+import type { RunContext, RunSetting } from '../runs/run-context';
+import type { RoutineStep, RunInput, RunResult } from '../shapes';
 import { underRoots } from '../storage';
 import { takeAgain } from '../take-out';
 
@@ -20,8 +20,8 @@ const SAYS: Readonly<Record<RoutineStep['do'], string>> = {
   'put-in': 'Putting in',
 };
 
-export async function routineRun(context: RunContext): Promise<object> {
-  const steps = context.input['steps'] as readonly RoutineStep[];
+export async function routineRun(context: RunContext<'routine'>): Promise<RunResult<'routine'>> {
+  const { steps } = context.input;
   const memory = new Memory(context);
   for (const [i, step] of steps.entries()) {
     // A run that is resumed goes on behind the steps it has done.
@@ -33,39 +33,34 @@ export async function routineRun(context: RunContext): Promise<object> {
   return { steps: memory.results };
 }
 
-/** The import of the step under way. */
-interface BegunImport {
-  readonly dropId: number;
-  /** All files are in it: what becomes of them may be a person's doing by now. */
-  readonly isWhole: boolean;
-}
+type Kept = RunInput<'routine'>['memory'];
 
 /** What a routine has done, kept with its run so that the next worker can resume it. */
 class Memory {
-  private kept: { readonly results: readonly object[]; readonly begun?: BegunImport };
+  private kept: Kept;
 
-  constructor(private readonly context: RunContext) {
-    this.kept = (context.input['memory'] as Memory['kept'] | undefined) ?? { results: [] };
+  constructor(private readonly context: RunContext<'routine'>) {
+    this.kept = context.input.memory;
   }
   /** Results of the steps that are done. */
-  get results(): readonly object[] {
+  get results(): Kept['results'] {
     return this.kept.results;
   }
-  get begun(): BegunImport | undefined {
+  get begun(): Kept['begun'] {
     return this.kept.begun;
   }
 
-  add = (result: object) => this.keep({ results: [...this.results, result] });
-  begin = (begun: BegunImport) => this.keep({ results: this.results, begun });
+  add = (result: Kept['results'][number]) => this.keep({ results: [...this.results, result] });
+  begin = (begun: NonNullable<Kept['begun']>) => this.keep({ results: this.results, begun });
 
-  private async keep(kept: Memory['kept']): Promise<void> {
+  private async keep(kept: Kept): Promise<void> {
     this.kept = kept;
     const { runId: id, input } = this.context;
     await RunModel.update({ input: { ...input, memory: kept } }, { where: { id } });
   }
 }
 
-function work(step: RoutineStep, context: RunContext, memory: Memory): Promise<object> {
+function work(step: RoutineStep, context: RunSetting, memory: Memory): Promise<object> {
   switch (step.do) {
     case 'take-out':
       return takeAgain(context, step.order, step.paths);
@@ -79,11 +74,11 @@ function work(step: RoutineStep, context: RunContext, memory: Memory): Promise<o
 }
 
 /** The files of a folder, as if they were dropped; what was in a drop of before is replaced by what came of this one. */
-async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunContext, memory: Memory): Promise<object> {
+async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunSetting, memory: Memory): Promise<object> {
   const { begun } = memory;
   // A resumed run continues its import: files that a person has settled meanwhile are changes already, and stay.
   const dropId = begun?.isWhole === true ? begun.dropId : await addFolder(folder, context, memory);
-  const result = (await bringInRun({ ...context, input: { dropId } })) as { left: number };
+  const result = await bringInRun({ ...context, input: { dropId } });
   if (result.left > 0)
     throw new FaultError({
       code: 'conflict',
@@ -95,7 +90,7 @@ async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunContext, 
 }
 
 /** Adds all files of a folder to a new import. @returns its number */
-async function addFolder(folder: string, { gameId, signal }: RunContext, memory: Memory): Promise<number> {
+async function addFolder(folder: string, { gameId, signal }: RunSetting, memory: Memory): Promise<number> {
   const real = await underRoots(folder);
   const facts = await stat(real).catch(() => undefined);
   if (facts?.isDirectory() !== true)
@@ -114,11 +109,8 @@ async function addFolder(folder: string, { gameId, signal }: RunContext, memory:
   return dropId;
 }
 
-async function build({ how, archives }: StepOf<'build'>, context: RunContext): Promise<object> {
-  const result = (await buildRun({ ...context, input: { how, archives: archives ?? {} } })) as {
-    number: number;
-    started: boolean;
-  };
+async function build({ how, archives }: StepOf<'build'>, context: RunSetting): Promise<object> {
+  const result = await buildRun({ ...context, input: { how, archives: archives ?? {} } });
   if (result.started) return result;
   throw new FaultError({
     code: 'conflict',
@@ -128,7 +120,7 @@ async function build({ how, archives }: StepOf<'build'>, context: RunContext): P
 }
 
 /** The newest build; one that is in is taken out first. */
-async function putIn(context: RunContext): Promise<object> {
+async function putIn(context: RunSetting): Promise<object> {
   const { gameId } = context;
   const newest = await BuildModel.findOne({ where: { gameId }, order: [['number', 'DESC']] });
   if (newest === null) throw new FaultError({ code: 'conflict', what: 'nothing is built yet' });

@@ -5,25 +5,14 @@ import { Client } from 'pg';
 import { database } from '../database';
 import { onePerProcess } from '../one-per-process';
 import { env } from '../env';
+import type { RunNews } from '../shapes';
 
 const CHANNEL = 'zero_latch_runs';
 const RECONNECT_MS = 1_000;
 
-/** Tells every process that a run changed. */
-export async function announce(run: {
-  id: number;
-  gameId: number | null;
-  state: string;
-  done: number;
-  total: number;
-}): Promise<void> {
-  const payload = JSON.stringify({
-    id: run.id,
-    gameId: run.gameId,
-    state: run.state,
-    done: run.done,
-    total: run.total,
-  });
+/** Tells every process how a run is now. */
+export async function announce({ id, gameId, state, done, total, unit }: RunNews): Promise<void> {
+  const payload = JSON.stringify({ id, gameId, state, done, total, unit } satisfies RunNews);
   await database().query('select pg_notify(:channel, :payload)', { replacements: { channel: CHANNEL, payload } });
 }
 

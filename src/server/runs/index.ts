@@ -1,2 +1,2 @@
 export { runEvents } from './events';
-export { faultAnswer, listRuns, resumeRun, runOf, startRun, stopRun } from './run-service';
+export { faultAnswer, inputOf, listRuns, logOf, resultOf, resumeRun, runOf, startRun, stopRun } from './run-service';

@@ -1,15 +1,9 @@
 import PgBoss from 'pg-boss';
 import { onePerProcess } from '../one-per-process';
 import { env } from '../env';
+import { QUEUES } from '../shapes';
 
-export const QUEUE = 'runs';
-/** Long work nobody waits for: it must not stand in the way of what somebody asked for. */
-export const BEHIND = 'behind';
-
-/** Short work somebody looks at the page for: it must not wait behind an hour of taking out. */
-export const FRONT = 'front';
-
-/** The queue of this process. Only the worker looks after the queue's own tables. */
+/** The queues of this process, see {@link QUEUES}. Only the worker looks after their tables. */
 export function queue(role: 'sender' | 'worker'): Promise<PgBoss> {
   return onePerProcess(`queue.${role}`, async () => {
     const worker = role === 'worker';
@@ -17,9 +11,7 @@ export function queue(role: 'sender' | 'worker'): Promise<PgBoss> {
     // A database that restarts is no reason to die: the next poll finds it again.
     boss.on('error', (error) => process.stderr.write(`queue: ${error.message}\n`));
     await boss.start();
-    await boss.createQueue(QUEUE);
-    await boss.createQueue(BEHIND);
-    await boss.createQueue(FRONT);
+    for (const name of QUEUES) await boss.createQueue(name);
     return boss;
   });
 }

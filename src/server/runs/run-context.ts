@@ -1,8 +1,9 @@
-/** What the code of a run is given. */
-export interface RunContext {
+import type { RunInput, RunKind, RunResult } from '../shapes';
+
+/** What the code of a run is given, whatever its kind. */
+export interface RunSetting {
   readonly runId: number;
   readonly gameId: number;
-  readonly input: Readonly<Record<string, unknown>>;
   readonly signal: AbortSignal;
   /** Real units: entries or bytes. Written to the database a few times a second at most. */
   progress(
@@ -13,4 +14,9 @@ export interface RunContext {
   log(text: string): void;
 }
 
-export type RunWork = (context: RunContext) => Promise<object>;
+/** The same with the checked input of its kind. */
+export interface RunContext<K extends RunKind> extends RunSetting {
+  readonly input: RunInput<K>;
+}
+
+export type RunWork<K extends RunKind> = (context: RunContext<K>) => Promise<RunResult<K>>;

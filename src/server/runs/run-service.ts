@@ -1,53 +1,67 @@
-import { Op, QueryTypes } from 'sequelize';
+import { literal, Op, QueryTypes } from 'sequelize';
+import type { Literal } from 'sequelize/types/utils';
 import { FaultError, sayFault, type Fault } from '../../core/faults';
 import { database, RunModel } from '../database';
-import type { FaultAnswer, RunAnswer } from '../shapes';
+import {
+  QUEUES,
+  RUN_KINDS,
+  RUNS,
+  type FaultAnswer,
+  type LogLine,
+  type RunAnswer,
+  type RunInput,
+  type RunKind,
+  type RunOrder,
+  type RunResult,
+} from '../shapes';
 import { announce } from './events';
-import { BEHIND, FRONT, QUEUE, queue } from './queue';
+import { queue } from './queue';
 
-/** Runs that go on beside the others. */
-const QUEUES: Readonly<Record<string, string>> = {
-  prove: BEHIND,
-  'find-inside': BEHIND,
-  'bring-in': FRONT,
-  film: FRONT,
-  estimate: FRONT,
-  'words-in': FRONT,
-  measure: FRONT,
+/**
+ * Columns of a run for an answer. What it was given and its log may be large, and are left out but for the log's last line.
+ */
+const COLUMNS = {
+  exclude: ['input', 'log'],
+  include: [
+    [literal('jsonb_array_length(log)'), 'lines'],
+    [literal(`log -> -1 ->> 'text'`), 'lastLine'],
+  ] as [Literal, string][],
 };
 
 /** Starts a run; the worker takes it from the queue. */
-export async function startRun(order: {
-  kind: string;
-  title: string;
-  gameId: number | null;
-  input?: object;
-}): Promise<RunAnswer> {
-  const run = await RunModel.create({
-    kind: order.kind,
-    title: order.title,
-    gameId: order.gameId,
-    input: order.input ?? {},
-  });
+export async function startRun<K extends RunKind>(
+  kind: K,
+  order: { readonly title: string; readonly gameId: number | null; readonly input: RunOrder<K> },
+): Promise<RunAnswer<K>> {
+  const input = RUNS[kind].input.parse(order.input);
+  const run = await RunModel.create({ kind, title: order.title, gameId: order.gameId, input });
   await enqueue(run);
-  return runAnswer(run);
+  return runAnswer(await find(run.id)) as RunAnswer<K>;
 }
 
 async function enqueue(run: RunModel): Promise<void> {
   const boss = await queue('sender');
-  await boss.send(QUEUES[run.kind] ?? QUEUE, { run: run.id }, { retryLimit: 0, expireInHours: 23 });
+  await boss.send(RUNS[run.kind].queue, { run: run.id }, { retryLimit: 0, expireInHours: 23 });
   await announce(run);
 }
 
+/** The newest runs, of one game or of all. */
 export async function listRuns(gameId?: number): Promise<RunAnswer[]> {
-  const where = gameId === undefined ? {} : { gameId };
-  const runs = await RunModel.findAll({ where, order: [['id', 'DESC']], limit: 100 });
+  const where = { kind: RUN_KINDS, ...(gameId === undefined ? {} : { gameId }) };
+  const runs = await RunModel.findAll({ attributes: COLUMNS, where, order: [['id', 'DESC']], limit: 100 });
   return runs.map(runAnswer);
 }
 
 /** @throws FaultError `not-found` */
 export async function runOf(id: number): Promise<RunAnswer> {
   return runAnswer(await find(id));
+}
+
+/** @throws FaultError `not-found` */
+export async function logOf(id: number): Promise<LogLine[]> {
+  const run = await RunModel.findByPk(id, { attributes: ['log'] });
+  if (run === null) throw missing(id);
+  return run.log;
 }
 
 /** Asks a run to stop; a waiting one is stopped at once. */
@@ -94,23 +108,46 @@ const LONG_WAIT_MS = 8_000;
 export async function requeueLost(): Promise<void> {
   const rows = await database().query<{ id: number }>(
     `select r.id from runs r where r.state = 'waiting' and r.created_at < $1 and not exists (
-       select from pgboss.job j where j.state in ('created', 'retry') and j.data = jsonb_build_object('run', r.id))`,
-    { bind: [new Date(Date.now() - LONG_WAIT_MS)], type: QueryTypes.SELECT },
+       select from pgboss.job j where j.state in ('created', 'retry') and j.name = any($2)
+         and j.data = jsonb_build_object('run', r.id))`,
+    { bind: [new Date(Date.now() - LONG_WAIT_MS), QUEUES], type: QueryTypes.SELECT },
   );
   for (const { id } of rows) await enqueue(await find(id));
 }
 
 async function find(id: number): Promise<RunModel> {
-  const run = await RunModel.findByPk(id);
-  if (run !== null) return run;
-  throw new FaultError({ code: 'not-found', what: `there is no run ${id}` });
+  const run = await RunModel.findByPk(id, { attributes: COLUMNS });
+  if (run === null) throw missing(id);
+  return run;
+}
+
+function missing(id: number): FaultError {
+  return new FaultError({ code: 'not-found', what: `there is no run ${id}` });
+}
+
+/** What a run of this kind was given. @throws FaultError `not-found` when there is none of that kind in the game */
+export async function inputOf<K extends RunKind>(kind: K, gameId: number, id: number): Promise<RunInput<K>> {
+  const run = await RunModel.findOne({ where: { id, gameId, kind }, attributes: ['input'] });
+  if (run === null) throw missing(id);
+  return RUNS[kind].input.parse(run.input) as RunInput<K>;
+}
+
+/** What a run of this kind gave back. @throws FaultError `not-found` when there is none that is done */
+export async function resultOf<K extends RunKind>(kind: K, gameId: number, id: number): Promise<RunResult<K>> {
+  const run = await RunModel.findOne({ where: { id, gameId, kind, state: 'done' }, attributes: ['result'] });
+  if (run === null) throw missing(id);
+  return RUNS[kind].result.parse(run.result) as RunResult<K>;
 }
 
 export function faultAnswer(fault: Fault | null): FaultAnswer | null {
   return fault === null ? null : { code: fault.code, sentence: sayFault(fault) };
 }
 
-export function runAnswer(run: RunModel): RunAnswer {
+/** @param run with the columns of {@link COLUMNS} */
+function runAnswer(run: RunModel): RunAnswer {
+  // What an earlier version gave back may lack something: then nothing is shown of it.
+  const { data: result = null } = RUNS[run.kind].result.safeParse(run.result);
+  const counted = run as RunModel & { get(column: 'lines'): number; get(column: 'lastLine'): string | null };
   return {
     id: run.id,
     gameId: run.gameId,
@@ -120,11 +157,12 @@ export function runAnswer(run: RunModel): RunAnswer {
     done: run.done,
     total: run.total,
     unit: run.unit,
-    log: run.log,
-    result: run.result as RunAnswer['result'],
+    lines: counted.get('lines'),
+    lastLine: counted.get('lastLine'),
+    result,
     fault: faultAnswer(run.fault),
     createdAt: run.createdAt.toISOString(),
     startedAt: run.startedAt?.toISOString() ?? null,
     endedAt: run.endedAt?.toISOString() ?? null,
-  };
+  } as RunAnswer;
 }

@@ -137,13 +137,14 @@ export interface InsideAnswer {
 }
 
 /** A key that a search found: where it stood, and never the key itself. */
-export interface KeySearchFind {
-  readonly mask: string;
-  readonly at: number;
-  readonly written: 'raw' | 'hex' | 'base64' | 'schedule' | 'text' | 'derived';
-  readonly archive: string;
-  readonly slot: string;
-}
+export const keySearchFind = z.object({
+  mask: z.string(),
+  at: z.number(),
+  written: z.enum(['raw', 'hex', 'base64', 'schedule', 'text', 'derived']),
+  archive: z.string(),
+  slot: z.string(),
+});
+export type KeySearchFind = Readonly<z.output<typeof keySearchFind>>;
 
 export interface XorAnswer {
   /** How many bytes were known. */

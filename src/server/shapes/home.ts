@@ -1,33 +1,37 @@
 /** What the application's own folder holds. */
+import { z } from 'zod';
 
-export interface HomePart {
-  readonly id: string;
-  readonly name: string;
-  readonly bytes: number;
-  readonly files: number;
+const homePart = z.object({
+  id: z.string(),
+  name: z.string(),
+  bytes: z.number(),
+  files: z.number(),
   /** Bytes that freeing space would give back. */
-  readonly frees: number;
-}
+  frees: z.number(),
+});
+export type HomePart = Readonly<z.output<typeof homePart>>;
 
-export interface HomeBuild {
-  readonly id: number;
-  readonly number: number;
-  readonly game: { readonly id: number; readonly name: string };
-  readonly createdAt: string;
+const homeBuild = z.object({
+  id: z.number(),
+  number: z.number(),
+  game: z.object({ id: z.number(), name: z.string() }).readonly(),
+  createdAt: z.string(),
   /** Bytes of all its files, and of those that only it refers to. */
-  readonly bytes: number;
-  readonly frees: number;
+  bytes: z.number(),
+  frees: z.number(),
   /** It is in the game, and cannot be deleted. */
-  readonly isIn: boolean;
-}
+  isIn: z.boolean(),
+});
+export type HomeBuild = Readonly<z.output<typeof homeBuild>>;
 
-export interface HomeAnswer {
-  readonly home: string;
+export const homeAnswer = z.object({
+  home: z.string(),
   /** Bytes that are free where the home lies. */
-  readonly free: number;
-  readonly parts: readonly HomePart[];
-  readonly builds: readonly HomeBuild[];
-}
+  free: z.number(),
+  parts: z.array(homePart).readonly(),
+  builds: z.array(homeBuild).readonly(),
+});
+export type HomeAnswer = Readonly<z.output<typeof homeAnswer>>;
 
 /** What was on disk when it was added up last, and when that was; null before the first time. */
 export interface MeasuredHome {

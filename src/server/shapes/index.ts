@@ -197,7 +197,17 @@ export {
   type WhereAnswer,
   whereQuery,
 } from './records';
-export { type RunAnswer, type RunState } from './runs';
+export {
+  type OutgoingEntry,
+  QUEUES,
+  RUN_KINDS,
+  type RunInput,
+  type RunKind,
+  type RunOrder,
+  type RunResult,
+  RUNS,
+} from './run-contracts';
+export { type LogLine, RUN_STATES, type RunAnswer, type RunNews, type RunState } from './runs';
 export {
   type Clash,
   type ClashesAnswer,

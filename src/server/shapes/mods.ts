@@ -19,12 +19,13 @@ export const shareOrder = z.strictObject({
 export type ShareOrder = z.output<typeof shareOrder>;
 
 /** How a change went into a mod file, and why so. */
-export interface SharedFile {
-  readonly path: string;
-  readonly as: 'whole' | 'difference' | 'gone' | 'left out';
-  readonly why: string;
-  readonly bytes: number;
-}
+export const sharedFile = z.object({
+  path: z.string(),
+  as: z.enum(['whole', 'difference', 'gone', 'left out']),
+  why: z.string(),
+  bytes: z.number(),
+});
+export type SharedFile = Readonly<z.output<typeof sharedFile>>;
 
 export interface ModAnswer {
   readonly id: number;

@@ -13,7 +13,7 @@ import { takeOutOrder } from './take-out';
 export const HOWS = ['patch', 'keep', 'append', 'afresh', 'loose'] as const;
 export type How = (typeof HOWS)[number];
 /** Ways of single archives, by their paths in the game's folder. */
-const archiveWays = z.record(z.string().min(1).max(4096), z.enum(HOWS));
+export const archiveWays = z.record(z.string().min(1).max(4096), z.enum(HOWS));
 
 export interface TestRulesAnswer {
   /** Below which folder the game looks for loose files; empty for its own. */
@@ -93,38 +93,38 @@ export interface BuildWays {
   readonly archives: Readonly<Record<string, How>>;
 }
 
-/** Why an archive, or a change in it, cannot go into a build in some way. */
-export interface WayRefusal {
+const wayRefusal = z.object({
   /** The archive's path in the game's folder. */
-  readonly archive: string;
+  archive: z.string(),
   /** The change that stands in the way; null where it is all of them. */
-  readonly entry: string | null;
-  readonly why: string;
-}
+  entry: z.string().nullable(),
+  why: z.string(),
+});
+/** Why an archive, or a change in it, cannot go into a build in some way. */
+export type WayRefusal = Readonly<z.output<typeof wayRefusal>>;
 
-/** What a way to build would write, in bytes and files; or why it cannot be done. */
-export interface WayAnswer {
-  readonly how: How;
-  readonly bytes: number;
-  readonly files: readonly string[];
+const wayAnswer = z.object({
+  how: z.enum(HOWS),
+  bytes: z.number(),
+  files: z.array(z.string()).readonly(),
   /** Why nothing is built that way, whatever is done with single archives. */
-  readonly refused: string | null;
+  refused: z.string().nullable(),
   /** Archives that do not go that way: they may go another. */
-  readonly refusals: readonly WayRefusal[];
-}
+  refusals: z.array(wayRefusal).readonly(),
+});
+/** What a way to build would write, in bytes and files; or why it cannot be done. */
+export type WayAnswer = Readonly<z.output<typeof wayAnswer>>;
 
-/** What each way would write, and the archives that something changes in. */
-export interface WaysAnswer {
-  readonly ways: readonly WayAnswer[];
+export const waysAnswer = z.object({
+  ways: z.array(wayAnswer).readonly(),
   /** Their paths in the game's folder. */
-  readonly archives: readonly string[];
-}
+  archives: z.array(z.string()).readonly(),
+});
+/** What each way would write, and the archives that something changes in. */
+export type WaysAnswer = Readonly<z.output<typeof waysAnswer>>;
 
-export interface BuildFile {
-  readonly name: string;
-  readonly size: number;
-  readonly sha256: string;
-}
+export const buildFile = z.object({ name: z.string(), size: z.number(), sha256: z.string() });
+export type BuildFile = Readonly<z.output<typeof buildFile>>;
 
 export interface InstallFile extends BuildFile {
   /** The original's hash, kept in storage; none when the file is new in the folder. */

@@ -12,7 +12,7 @@ import { pictureFileAs, soundFileAs } from '../forms';
 import { endingsOf, partsOfPictures } from '../recipes';
 import type { TakeOutOrder } from '../shapes';
 import { inOne } from './destination';
-import type { OutgoingEntry } from './start';
+import type { OutgoingEntry } from '../shapes';
 
 /** The part of an order that says what entries become. */
 type ConversionOrder = Pick<

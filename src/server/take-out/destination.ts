@@ -1,5 +1,5 @@
 /** Where the files of a run go: below a folder, or into one ZIP. */
-import type { OutgoingEntry } from './start';
+import type { OutgoingEntry } from '../shapes';
 
 export interface Destination {
   /** As the run tells it afterwards: the folder, when it is one. */

@@ -7,7 +7,7 @@ import { readEntry } from '../../core/recipe';
 import { withArchive } from '../games';
 import type { TakeOutOrder } from '../shapes';
 import type { Destination } from './destination';
-import type { OutgoingEntry } from './start';
+import type { OutgoingEntry } from '../shapes';
 import { Taken } from './taken';
 import { gameFolders, refuseGames, targetFolder } from './target';
 

@@ -2,7 +2,7 @@
 import { throwIfStopped } from '../../core/faults';
 import { joinTracks, withoutSilence, type Track } from '../../core/forms/sound';
 import { entryAsSound } from '../forms';
-import type { OutgoingEntry } from './start';
+import type { OutgoingEntry } from '../shapes';
 
 /** Samples that are held at once: half an hour of stereo at 48,000 Hz is a third of it. */
 const MOST_SAMPLES = 256 << 20;

@@ -4,26 +4,13 @@ import type { z } from 'zod';
 import { newToken } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { parseSplit } from '../../core/forms/picture';
-import { database, RunModel } from '../database';
+import { database } from '../database';
 import { env } from '../env';
 import { keepSplit, requireGame } from '../games';
-import { startRun } from '../runs';
-import { takeOutOrder, type EntryRow, type RunAnswer, type TakeOutOrder } from '../shapes';
+import { inputOf, startRun } from '../runs';
+import { takeOutOrder, type OutgoingEntry, type RunAnswer, type TakeOutOrder } from '../shapes';
 import { requireSpace } from '../storage';
 import { targetFolder } from './target';
-
-/** An entry on its way out. */
-export type OutgoingEntry = Pick<EntryRow, 'archive' | 'n' | 'path' | 'size' | 'kind' | 'label'> & {
-  /** Tells its content from what it was: the checksums the archive keeps, or when and where it lies. */
-  readonly mark: string;
-};
-
-/** What a run is given: the list is kept with it, so that one that is resumed takes what it was given. */
-export type TakeOutInput = TakeOutOrder & {
-  readonly entries: readonly OutgoingEntry[];
-  /** Of the temporary names of files: a run that is resumed finds what it left half written. */
-  readonly token?: string;
-};
 
 /** @throws FaultError when the tray is empty, there is no room, or the folder is outside of the roots */
 export async function startTakeOut(gameId: number, wanted: z.input<typeof takeOutOrder>): Promise<RunAnswer> {
@@ -44,9 +31,7 @@ export async function startTakeOut(gameId: number, wanted: z.input<typeof takeOu
  * @throws FaultError `not-found`, or `conflict` when none of it is there any more
  */
 export async function repeatTakeOut(gameId: number, runId: number): Promise<RunAnswer> {
-  const run = await RunModel.findOne({ where: { gameId, id: runId, kind: 'take-out' } });
-  if (run === null) throw new FaultError({ code: 'not-found', what: 'there is no such run' });
-  const { entries: before, token: _, ...rest } = run.input as unknown as TakeOutInput;
+  const { entries: before, token: _, ...rest } = await inputOf('take-out', gameId, runId);
   const order = takeOutOrder.parse({ ...rest, decisions: {}, onlyChanged: true });
   const paths = before.map(({ path }) => path);
   const entries = await outgoingEntries(gameId, 'e.path = any ($2::text[])', [paths]);
@@ -63,11 +48,10 @@ async function start(gameId: number, order: TakeOutOrder, entries: readonly Outg
     what: 'there is not enough room',
     hint: 'Free some space or choose another folder.',
   });
-  return startRun({
-    kind: 'take-out',
+  return startRun('take-out', {
     title: `${entries.length === 1 ? '1 entry' : `${entries.length.toLocaleString('en')} entries`} of ${game.name}${to === null ? ', as one ZIP' : ''}`,
     gameId,
-    input: { ...order, to, entries, token: newToken() } satisfies TakeOutInput,
+    input: { ...order, to, entries, token: newToken() },
   });
 }
 

@@ -1,16 +1,14 @@
 /** Taking out inside another run, as the game has it now. */
 import { FaultError } from '../../core/faults';
-import { RunModel } from '../database';
-import type { RunContext } from '../runs/run-context';
+import { inputOf } from '../runs';
+import type { RunSetting } from '../runs/run-context';
 import { takeOutOrder, type RoutineStep, type TakeOutOrder } from '../shapes';
-import { outgoingEntries, type TakeOutInput } from './start';
+import { outgoingEntries } from './start';
 import { takeOutRun } from './take-out-run';
 
 /** What a run took out, as a step of a routine. @throws FaultError `not-found` */
 export async function stepOfTakeOut(gameId: number, runId: number): Promise<RoutineStep> {
-  const run = await RunModel.findOne({ where: { gameId, id: runId, kind: 'take-out' } });
-  if (run === null) throw new FaultError({ code: 'not-found', what: 'there is no such run' });
-  const { entries, ...order } = run.input as TakeOutInput;
+  const { entries, token: _, ...order } = await inputOf('take-out', gameId, runId);
   if (order.to === null)
     throw new FaultError({
       code: 'conflict',
@@ -22,10 +20,9 @@ export async function stepOfTakeOut(gameId: number, runId: number): Promise<Rout
 }
 
 /** @throws FaultError `conflict` when none of the paths is in the game any more */
-export async function takeAgain(context: RunContext, order: TakeOutOrder, paths: readonly string[]): Promise<object> {
+export async function takeAgain(context: RunSetting, order: TakeOutOrder, paths: readonly string[]): Promise<object> {
   const entries = await outgoingEntries(context.gameId, 'e.path = any ($2::text[])', [paths]);
   if (entries.length === 0)
     throw new FaultError({ code: 'conflict', what: 'nothing of what is to be taken out is in the game any more' });
-  const input = { ...order, onlyChanged: true, entries } satisfies TakeOutInput;
-  return takeOutRun({ ...context, input });
+  return takeOutRun({ ...context, input: { ...order, onlyChanged: true, entries } });
 }

@@ -1,16 +1,17 @@
-/** Taking out: a run that can be stopped, taken up again, and repeated on the next build of the game. */
+/** Taking out: a run that can be stopped, resumed, and repeated on the next build of the game. */
 import { newToken } from '../../core/bytes/node';
 import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
 import { SafePaths } from '../../core/game';
 import { withArchive } from '../games';
 import type { RunContext } from '../runs/run-context';
+import type { RunResult } from '../shapes';
 import { threadCount } from '../threads';
 import { inOne, type Destination } from './destination';
 import { intoFolder } from './into-folder';
 import { intoZip } from './into-zip';
 import { joinSounds } from './join-sounds';
 import { checkStillThere, plainBytes } from './plain';
-import type { OutgoingEntry, TakeOutInput } from './start';
+import type { OutgoingEntry, RunInput } from '../shapes';
 import {
   nameFor,
   suffixesOf,
@@ -29,10 +30,10 @@ const MAX_FAILURES_LISTED = 200;
 const JOINED = 'sounds.wav';
 
 /** What of an order changes the file of a mesh. */
-const meshMark = ({ clips, levels, scale, solid }: TakeOutInput) => [clips, levels, scale, solid];
+const meshMark = ({ clips, levels, scale, solid }: RunInput<'take-out'>) => [clips, levels, scale, solid];
 
-export async function takeOutRun(context: RunContext): Promise<object> {
-  const { to: folder, existing, decisions, token = newToken() } = context.input as unknown as TakeOutInput;
+export async function takeOutRun(context: RunContext<'take-out'>): Promise<RunResult<'take-out'>> {
+  const { to: folder, existing, decisions, token = newToken() } = context.input;
   const to =
     folder === null
       ? await intoZip(context.runId)
@@ -45,8 +46,10 @@ export async function takeOutRun(context: RunContext): Promise<object> {
   }
 }
 
-async function takeAll({ gameId, input, signal, progress, log }: RunContext, to: Destination): Promise<object> {
-  const order = input as unknown as TakeOutInput;
+async function takeAll(
+  { gameId, input: order, signal, progress, log }: RunContext<'take-out'>,
+  to: Destination,
+): Promise<RunResult<'take-out'>> {
   const conversion = await conversionOf(gameId, order, order.entries);
   const paths = new SafePaths(order.layout === 'flat' ? [] : order.entries.map(({ path }) => path));
   const failures: { path: string; why: string }[] = [];
@@ -165,5 +168,5 @@ async function takeAll({ gameId, input, signal, progress, log }: RunContext, to:
   }
   await to.close(failures.map(({ why }) => why));
   progress(order.entries.length, order.entries.length, 'entries');
-  return { ...sums, within, failures, ...(to.folder === null ? { zip: true } : { folder: to.folder }) };
+  return { ...sums, within, failures, folder: to.folder };
 }

@@ -19,7 +19,6 @@ import { knownRecipes } from '../recipes';
 import { startRun } from '../runs';
 import type { RunContext } from '../runs/run-context';
 import {
-  wordsPair,
   type RunAnswer,
   type WordLine,
   type WordsAnswer,
@@ -27,6 +26,8 @@ import {
   type WordsPair,
   type WordsQuery,
   type WordTablesAnswer,
+  type RunOrder,
+  type RunResult,
 } from '../shapes';
 import { keepBlob, keepBytes, readAll, readBlob } from '../storage';
 import { localeOf, tableOf, wordArchives } from './tables';
@@ -315,17 +316,27 @@ async function takeIn(
 }
 
 /** All texts of one import are one drop, also when its run is interrupted and resumed: it can be undone as a whole. */
-async function startImport(gameId: number, input: object, title: string): Promise<RunAnswer> {
+async function startImport(
+  gameId: number,
+  input: Omit<RunOrder<'words-in'>, 'drop'>,
+  title: string,
+): Promise<RunAnswer> {
   const { id: drop } = await DropModel.create({ gameId });
-  return startRun({ kind: 'words-in', title, gameId, input: { ...input, drop } });
+  return startRun('words-in', { title, gameId, input: { ...input, drop } });
 }
 
 /** What a file says is taken in text by text; rows it does not name stay as they are, whoever worked on them. */
-export async function wordsInRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
-  const name = String(input['name']);
-  const { edits, doubled } = readWords(await readBlob(String(input['file'])), name);
+export async function wordsInRun({
+  gameId,
+  input,
+  signal,
+  progress,
+  log,
+}: RunContext<'words-in'>): Promise<RunResult<'words-in'>> {
+  const { name, file, drop: dropId } = input;
+  const { edits, doubled } = readWords(await readBlob(file), name);
   for (const key of doubled.slice(0, MOST_TOLD)) log(`${key} appears in the file more than once, and is left out`);
-  const pair = await pairOf(gameId, wordsPair.parse(input));
+  const pair = await pairOf(gameId, input);
   const unknown = new Set(edits.filter(({ key }) => !pair.from.texts.has(key) && !pair.to.texts.has(key)));
   for (const { key } of [...unknown].slice(0, MOST_TOLD)) log(`${key} is no key of the game, and is left out`);
   let failures = 0;
@@ -334,7 +345,7 @@ export async function wordsInRun({ gameId, input, signal, progress, log }: RunCo
     edits.filter((edit) => !unknown.has(edit)),
     {
       why: `of ${name}`,
-      dropId: Number(input['drop']),
+      dropId,
       signal,
       progress: (done, total) => progress(done, total, 'entries'),
       onRefused: (sentence) => {

@@ -8,6 +8,7 @@ import { useSearchParams } from 'next/navigation';
 import { useCallback, useRef, useState } from 'react';
 import type { IncomingFiles, ChangeAnswer, RunAnswer, WordTablesAnswer } from '../../server/shapes';
 import { MOST_LISTED_CHANGES } from '../../server/shapes';
+import { resultOf } from '../runs/run-result';
 import { api } from '../shared/api';
 import { counted } from '../shared/format';
 import { useGameMutation, useArchive, useChanges, useGame, useWinner } from '../shared/queries';
@@ -54,15 +55,14 @@ export function ChangeStation({ gameId }: { gameId: number }) {
     window.history.replaceState(null, '', `?${new URLSearchParams(query).toString()}`);
   }, []);
   const onEnded = useCallback(
-    ({ result }: RunAnswer) => {
+    (run: RunAnswer) => {
       if (choseMeanwhile.current) return undefined;
-      const first = result?.['first'];
-      const ask = result?.['ask'];
+      const { first = null, ask = null, taken = 0 } = resultOf(run, 'bring-in') ?? {};
       const bring = (query: Record<string, string>) => setBrought({ on: address, query });
-      if (typeof ask === 'number' && typeof first !== 'string') return bring({ file: String(ask) });
+      if (ask !== null && first === null) return bring({ file: String(ask) });
       // Of many, those that need somebody stand first in the list, and it stays there.
-      if (typeof ask === 'number' && Number(result?.['taken']) > 1) return bring({});
-      return typeof first === 'string' ? bring({ path: first }) : undefined;
+      if (ask !== null && taken > 1) return bring({});
+      return first === null ? undefined : bring({ path: first });
     },
     [address],
   );

@@ -5,6 +5,8 @@ import LinearProgress from '@mui/material/LinearProgress';
 import { useRef } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { RunLine } from '../runs/RunLine';
+import type { RunResult } from '../../server/shapes';
+import { resultOf } from '../runs/run-result';
 import { count } from '../shared/format';
 import { isGoing } from '../shared/queries';
 import { FaultNote } from '../shared/states';
@@ -13,6 +15,7 @@ import type { BringIn } from './use-bring-in';
 /** Where edited files are dropped, one or a folder of them, and how far they have come. */
 export function DropZone({ bringIn }: { bringIn: BringIn }) {
   const { bring, sending, refused, run } = bringIn;
+  const result = resultOf(run, 'bring-in');
   const folder = useRef<HTMLInputElement>(null);
   const take = (files: readonly File[]) => void bring(files.map((file) => ({ file })));
   const { getRootProps, getInputProps, isDragActive } = useDropzone({ onDrop: take, disabled: sending !== undefined });
@@ -71,9 +74,9 @@ export function DropZone({ bringIn }: { bringIn: BringIn }) {
           </RunLine>
         </Box>
       )}
-      {run?.state === 'done' && Number(run.result?.['taken']) + Number(run.result?.['same']) > 1 && (
+      {result !== undefined && result.taken + result.same > 1 && (
         <Box sx={{ mt: 1 }} role="status">
-          {sumUp(run.result ?? {})}
+          {sumUp(result)}
         </Box>
       )}
       {refused.slice(0, 5).map((why) => (
@@ -91,12 +94,11 @@ export function DropZone({ bringIn }: { bringIn: BringIn }) {
 }
 
 /** `10 taken, 90 the same as in the game, 2 need you.` */
-function sumUp(result: Readonly<Record<string, unknown>>): string {
-  const [taken, same, left] = ['taken', 'same', 'left'].map((key) => Number(result[key] ?? 0));
+function sumUp({ taken, same, left }: RunResult<'bring-in'>): string {
   const parts = [
-    `${count(taken!)} taken`,
-    ...(same! > 0 ? [`${count(same!)} the same as in the game`] : []),
-    ...(left! > 0 ? [`${count(left!)} ${left === 1 ? 'needs' : 'need'} a decision`] : []),
+    `${count(taken)} taken`,
+    ...(same > 0 ? [`${count(same)} the same as in the game`] : []),
+    ...(left > 0 ? [`${count(left)} ${left === 1 ? 'needs' : 'need'} a decision`] : []),
   ];
   return `${parts.join(', ')}.`;
 }

@@ -13,6 +13,7 @@ import {
 } from '../../server/shapes';
 import { InsteadDialog } from '../change/InsteadDialog';
 import { useBringIn } from '../change/use-bring-in';
+import { resultOf } from '../runs/run-result';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
@@ -78,11 +79,10 @@ export function FindStation({ gameId }: { gameId: number }) {
     tray.mutate(entry.inTray ? { remove: [entry.path] } : { add: [entry.path] });
   };
   const onBrought = useCallback(
-    ({ result, fault }: RunAnswer) => {
-      const first = result?.['first'];
-      const path = typeof first === 'string' ? first : undefined;
+    (run: RunAnswer) => {
+      const path = resultOf(run, 'bring-in')?.first ?? undefined;
       const look = { label: 'Look at it', run: () => router.push(changeUrl(gameId, path)) };
-      if (fault !== null) say({ tone: 'error', text: fault.sentence });
+      if (run.fault !== null) say({ tone: 'error', text: run.fault.sentence });
       else if (path === undefined)
         say({ tone: 'error', text: 'The file was not taken. Change says why.', action: look });
       else say({ tone: 'success', text: `${path} is changed.`, action: look });

@@ -9,19 +9,14 @@ import DialogTitle from '@mui/material/DialogTitle';
 import List from '@mui/material/List';
 import ListItemButton from '@mui/material/ListItemButton';
 import { useRef, useState } from 'react';
-import type { GameAnswer, KeySearchFind, RunAnswer } from '../../server/shapes';
+import type { GameAnswer, KeySearchFind, RunAnswer, RunResult } from '../../server/shapes';
+import { resultOf } from '../runs/run-result';
 import { api } from '../shared/api';
 import { RunLine } from '../runs/RunLine';
 import { FilePick } from '../shared/FilePick';
 import { offset, size } from '../shared/format';
 import { isGoing, useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
-
-interface SearchResult {
-  readonly file: string;
-  readonly searched: readonly string[];
-  readonly found: readonly KeySearchFind[];
-}
 
 const WRITTEN: Readonly<Record<KeySearchFind['written'], string>> = {
   raw: 'as it is',
@@ -54,6 +49,7 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
   };
   const latest = runs.find((run) => run.kind === 'key-search');
   const run = latest !== undefined && (isGoing(latest) || latest.id === started) ? latest : undefined;
+  const found = resultOf(run, 'key-search');
   const files = [...game.archives]
     .filter(({ state }) => state === 'unknown')
     .sort((a, b) => Number(PROGRAM.test(b.path)) - Number(PROGRAM.test(a.path)) || b.size - a.size);
@@ -69,11 +65,11 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
       {search.error !== null && <FaultNote>{search.error.message}</FaultNote>}
       {run !== undefined && isGoing(run) && (
         <RunLine run={run} label="Looking for keys">
-          {run.log.at(-1)?.text}
+          {run.lastLine}
         </RunLine>
       )}
       {run?.state === 'failed' && <FaultNote>{run.fault?.sentence}</FaultNote>}
-      {run?.state === 'done' && <Result result={run.result as unknown as SearchResult} />}
+      {found !== undefined && <Result result={found} />}
       <Dialog open={choosing} onClose={() => setChoosing(false)} fullWidth maxWidth="sm">
         <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>In which file may the keys stand?</DialogTitle>
         <DialogContent>
@@ -108,7 +104,7 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
   );
 }
 
-function Result({ result }: { result: SearchResult }) {
+function Result({ result }: { result: RunResult<'key-search'> }) {
   return (
     <Box role="status" aria-label="What the search found" sx={{ width: '100%', overflowWrap: 'anywhere' }}>
       {result.found.map((key) => (

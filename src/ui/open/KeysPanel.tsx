@@ -6,17 +6,13 @@ import Typography from '@mui/material/Typography';
 import { useState, type RefObject } from 'react';
 import { useDropzone } from 'react-dropzone';
 import type { ArchiveAnswer, GameAnswer, KeyAnswer, RunAnswer } from '../../server/shapes';
+import { resultOf } from '../runs/run-result';
 import { api } from '../shared/api';
 import { Card } from '../shared/Card';
 import { count, keyWords } from '../shared/format';
 import { isGoing, useGameMutation } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
 import { KeySearch } from './KeySearch';
-
-interface UnlockResult {
-  readonly opened: readonly string[];
-  readonly refused: readonly { readonly path: string; readonly why: string }[];
-}
 
 /** What is asked for, and by which archives. */
 function needsOf(locked: readonly ArchiveAnswer[]): ReadonlyMap<string, readonly string[]> {
@@ -54,7 +50,7 @@ export function KeysPanel({
   const run = runs.find((one) => one.id === tried);
   const scanning = runs.some((one) => one.kind === 'scan' && isGoing(one));
   const working = add.isPending || (run !== undefined && isGoing(run));
-  const result = run?.state === 'done' ? (run.result as UnlockResult | null) : null;
+  const result = resultOf(run, 'unlock') ?? null;
   const submit = async (key: string | File) => {
     if (scanning || (typeof key === 'string' && key.trim() === '')) return;
     const started = await add.mutateAsync(key);

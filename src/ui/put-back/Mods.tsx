@@ -6,6 +6,7 @@ import Checkbox from '@mui/material/Checkbox';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import type { ModAnswer, ModEdit, ModsAnswer, RunAnswer } from '../../server/shapes';
+import { resultOf } from '../runs/run-result';
 import { api } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, size } from '../shared/format';
@@ -30,6 +31,7 @@ export function Mods({ gameId }: { gameId: number }) {
     api<RunAnswer>(`games/${gameId}/mods/agree/${id}`, { method: 'POST' }),
   );
   const run = runs?.find((one) => one.kind === 'bring-mod');
+  const brought = resultOf(run, 'bring-mod');
   if (data === undefined) return null;
   const { mods, conflicts } = data;
   return (
@@ -61,9 +63,9 @@ export function Mods({ gameId }: { gameId: number }) {
       )}
       {run !== undefined && isGoing(run) && <RunLine run={run} label="How far the mod is" />}
       {run?.fault != null && <FaultNote>{run.fault.sentence}</FaultNote>}
-      {run !== undefined && typeof run.result?.['asks'] === 'number' && (
+      {run !== undefined && brought !== undefined && 'asks' in brought && (
         <FaultNote tone="brass">
-          <b>{visible(String(run.result['name']))}</b> unpacks to {size(run.result['asks'])}.
+          <b>{visible(brought.name)}</b> unpacks to {size(brought.asks)}.
           <Box sx={{ mt: 0.75 }}>
             <Button disabled={agree.isPending} onClick={() => agree.mutate(run.id)}>
               Bring it in

@@ -10,6 +10,7 @@ import TextField from '@mui/material/TextField';
 import { useState, type ReactNode } from 'react';
 import type { BuildWays, RoutineAnswer, RoutineStep } from '../../server/shapes';
 import { DialogFoot } from '../shared/DialogFoot';
+import { resultOf } from '../runs/run-result';
 import { api } from '../shared/api';
 import { FolderDialog } from '../shared/FolderDialog';
 import { counted } from '../shared/format';
@@ -30,7 +31,7 @@ export function RoutineDialog({ gameId, ways, onClose }: { gameId: number; ways:
       api<RoutineAnswer[]>(`games/${gameId}/routines`, { body: order }),
     { showsFault: true },
   );
-  const last = runs?.find((run) => run.kind === 'take-out' && run.state === 'done' && run.result?.['zip'] !== true);
+  const last = runs?.find((run) => typeof resultOf(run, 'take-out')?.folder === 'string');
   const turn = (key: keyof typeof steps) => setSteps({ ...steps, [key]: !steps[key] });
   const keep = async () => {
     const chosen: RoutineStep[] = [
@@ -65,7 +66,7 @@ export function RoutineDialog({ gameId, ways, onClose }: { gameId: number; ways:
           <span className="dim">
             {last === undefined
               ? ': nothing has been taken out yet'
-              : `: ${last.title}, into ${String(last.result?.['folder'])}`}
+              : `: ${last.title}, into ${resultOf(last, 'take-out')?.folder ?? ''}`}
           </span>
         </Step>
         <Step on={steps.bring} onTurn={() => turn('bring')}>

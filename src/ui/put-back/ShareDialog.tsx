@@ -12,6 +12,7 @@ import TextField from '@mui/material/TextField';
 import { useRef, useState } from 'react';
 import type { GameAnswer, RunAnswer, SharedFile, ShareOrder } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
+import { resultOf } from '../runs/run-result';
 import { api } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, size } from '../shared/format';
@@ -60,7 +61,7 @@ export function ShareDialog({ game, onClose }: { game: GameAnswer; onClose: () =
       {...more}
     />
   );
-  const files = run?.state === 'done' ? (run.result?.['files'] as SharedFile[]) : undefined;
+  const shared = resultOf(run, 'share');
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="sm">
       <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>Share as a mod file</DialogTitle>
@@ -101,14 +102,14 @@ export function ShareDialog({ game, onClose }: { game: GameAnswer; onClose: () =
         {make.error !== null && <FaultNote>{make.error.message}</FaultNote>}
         {run !== undefined && isGoing(run) && <RunLine run={run} label="How far the mod file is" />}
         {run?.fault != null && <FaultNote>{run.fault.sentence}</FaultNote>}
-        {files !== undefined && (
+        {shared !== undefined && (
           <Box>
             <Box sx={{ mb: 0.5 }}>
-              <b>{String(run?.result?.['name'])}</b>, {size(Number(run?.result?.['bytes']))},{' '}
-              {counted(files.filter(({ as }) => as !== 'left out').length, 'change')}
+              <b>{shared.name}</b>, {size(shared.bytes)},{' '}
+              {counted(shared.files.filter(({ as }) => as !== 'left out').length, 'change')}
             </Box>
             <Box role="list" aria-label="What is in the mod file" sx={{ maxHeight: 180, overflow: 'auto' }}>
-              {files.map(({ path, as, why }) => (
+              {shared.files.map(({ path, as, why }) => (
                 <Box key={path} role="listitem" sx={{ overflowWrap: 'anywhere' }}>
                   <span className="mono">{visible(path)}</span>{' '}
                   <span style={{ color: as === 'left out' ? 'var(--brick)' : 'var(--teal)' }}>{AS_WORDS[as]}</span>
@@ -123,7 +124,7 @@ export function ShareDialog({ game, onClose }: { game: GameAnswer; onClose: () =
         <Button variant="text" onClick={onClose}>
           Close
         </Button>
-        {files !== undefined && (
+        {shared !== undefined && (
           <Button component="a" href={`/api/games/${game.id}/mods/share/${runId}`} download>
             Download
           </Button>
@@ -133,7 +134,7 @@ export function ShareDialog({ game, onClose }: { game: GameAnswer; onClose: () =
           disabled={typed.name.trim() === '' || make.isPending || (run !== undefined && isGoing(run))}
           onClick={() => make.mutate(undefined, { onSuccess: ({ id }) => setRun(id) })}
         >
-          {files === undefined ? 'Make it' : 'Make it again'}
+          {shared === undefined ? 'Make it' : 'Make it again'}
         </Button>
       </DialogActions>
     </Dialog>

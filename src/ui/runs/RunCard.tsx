@@ -7,10 +7,12 @@ import { useState } from 'react';
 import type { RunAnswer, RunState } from '../../server/shapes';
 import { api } from '../shared/api';
 import { Card } from '../shared/Card';
-import { count, counted, size, when } from '../shared/format';
-import { useGameMutation } from '../shared/queries';
+import { count, duration, size, when } from '../shared/format';
+import { isGoing, useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
-import { zipAddress } from './zip-address';
+import { resultOf } from './run-result';
+import { RunLog } from './RunLog';
+import { TakenOut } from './TakenOut';
 
 const STATE_WORDS: Readonly<Record<RunState, string>> = {
   waiting: 'waiting for the worker',
@@ -22,7 +24,7 @@ const STATE_WORDS: Readonly<Record<RunState, string>> = {
   interrupted: 'interrupted: the worker ended',
 };
 
-/** One run: how far it is, what it says, and how to stop it or take it up again. */
+/** One run: how far it is, what it says, and how to stop it or resume it. */
 export function RunCard({ run }: { run: RunAnswer }) {
   const [open, setOpen] = useState(false);
   const act = useGameMutation(run.gameId ?? undefined, (action: 'stop' | 'resume') =>
@@ -31,9 +33,10 @@ export function RunCard({ run }: { run: RunAnswer }) {
   const repeat = useGameMutation(run.gameId ?? undefined, () =>
     api(`games/${run.gameId!}/take-out/${run.id}/repeat`, { method: 'POST' }),
   );
-  const going = run.state === 'working' || run.state === 'waiting' || run.state === 'stopping';
+  const going = isGoing(run);
   const resumable = run.state === 'interrupted' || run.state === 'stopped' || run.state === 'failed';
-  const failures = (run.result?.['failures'] as { path: string; why: string }[] | undefined) ?? [];
+  const taken = resultOf(run, 'take-out');
+  const failures = taken?.failures ?? [];
   return (
     <Card data-testid={`run ${run.kind}`} sx={{ mb: 1.25 }}>
       <Box sx={{ display: 'flex', gap: 1, justifyContent: 'space-between' }}>
@@ -51,30 +54,7 @@ export function RunCard({ run }: { run: RunAnswer }) {
         />
       )}
       {run.fault !== null && <FaultNote>{run.fault.sentence}</FaultNote>}
-      {run.kind === 'take-out' && run.state === 'done' && (
-        <Box sx={{ overflowWrap: 'anywhere' }}>
-          {counted(Number(run.result?.['taken'] ?? 0), 'file')}, {size(Number(run.result?.['bytes'] ?? 0))} in{' '}
-          {run.result?.['zip'] === true ? (
-            <a href={zipAddress(run.gameId!, run.id)} download style={{ color: 'var(--teal)' }}>
-              one ZIP, to download again
-            </a>
-          ) : (
-            <span className="mono">{String(run.result?.['folder'])}</span>
-          )}
-          {Number(run.result?.['within'] ?? 0) > 0 && (
-            <span className="dim"> · {count(Number(run.result?.['within']))} are parts of these pictures</span>
-          )}
-          {Number(run.result?.['skipped'] ?? 0) > 0 && (
-            <span className="dim">
-              {' '}
-              · {count(Number(run.result?.['skipped']))} were there already, or have not changed
-            </span>
-          )}
-          {Number(run.result?.['kept'] ?? 0) > 0 && (
-            <span className="dim"> · {counted(Number(run.result?.['kept']), 'file')} of yours stayed</span>
-          )}
-        </Box>
-      )}
+      {taken !== undefined && <TakenOut gameId={run.gameId!} runId={run.id} result={taken} />}
       {failures.length > 0 && (
         <Box sx={{ color: 'var(--brick)' }}>
           {failures.length} could not be read:
@@ -93,10 +73,10 @@ export function RunCard({ run }: { run: RunAnswer }) {
         )}
         {resumable && (
           <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => act.mutate('resume')}>
-            Take it up again
+            Resume
           </Button>
         )}
-        {run.kind === 'take-out' && run.state === 'done' && (
+        {taken !== undefined && (
           <Button
             variant="text"
             sx={{ p: 0, minWidth: 0 }}
@@ -106,25 +86,13 @@ export function RunCard({ run }: { run: RunAnswer }) {
             Repeat on this build
           </Button>
         )}
-        {run.log.length > 0 && (
+        {run.lines > 0 && (
           <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => setOpen(!open)} aria-expanded={open}>
             {open ? 'Hide the log' : 'Log'}
           </Button>
         )}
       </Box>
-      {open && (
-        <Box
-          component="ol"
-          className="mono"
-          sx={{ m: 0, mt: 1, p: 0, listStyle: 'none', maxHeight: 260, overflow: 'auto', overflowWrap: 'anywhere' }}
-        >
-          {run.log.map((line, i) => (
-            <li key={`${line.at} ${i}`}>
-              <span className="dim">{new Date(line.at).toLocaleTimeString('en-GB')}</span> {line.text}
-            </li>
-          ))}
-        </Box>
-      )}
+      {open && <RunLog run={run} />}
     </Card>
   );
 }
@@ -138,6 +106,6 @@ function progressWords(run: RunAnswer): string {
       ? `${size(run.done)} of ${size(run.total)}`
       : `${count(run.done)} of ${count(run.total)} ${run.unit}`;
   const seconds = run.startedAt === null ? 0 : (Date.now() - Date.parse(run.startedAt)) / 1000;
-  const left = run.done > 0 && seconds > 2 ? Math.round((seconds * (run.total - run.done)) / run.done) : undefined;
-  return left === undefined ? done : `${done} · about ${left} s left`;
+  const left = run.done > 0 && seconds > 2 ? (seconds * (run.total - run.done)) / run.done : undefined;
+  return left === undefined ? done : `${done} · about ${duration(left)} left`;
 }

@@ -1,4 +1,4 @@
-import { counted, fileName, folderOf, offset, size } from './format';
+import { counted, duration, fileName, folderOf, offset, size } from './format';
 
 test.each([
   [0, '0x0000'],
@@ -14,4 +14,14 @@ test('sizes, counts and names as people read them', () => {
   expect(counted(1, 'entry', 'entries')).toBe('1 entry');
   expect(counted(12_408, 'entry', 'entries')).toBe('12,408 entries');
   expect([fileName('a/b/c.png'), folderOf('a/b/c.png'), folderOf('c.png')]).toEqual(['c.png', 'a/b', '']);
+});
+
+test.each([
+  [4.4, '4 s'],
+  [89, '89 s'],
+  [90, '2 min'],
+  [3600, '1 h'],
+  [7500, '2 h 5 min'],
+])('%d seconds are %s', (seconds, text) => {
+  expect(duration(seconds)).toBe(text);
 });

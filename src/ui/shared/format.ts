@@ -40,3 +40,11 @@ export function keyWords(kind: string): string {
   if (bytes !== null) return `a key of ${bytes[1]} bytes`;
   return kind === 'text' ? 'a key in words' : `an ${kind} key`;
 }
+
+/** `40 s`, `3 min`, `2 h 5 min`. */
+export function duration(seconds: number): string {
+  if (seconds < 90) return `${Math.round(seconds)} s`;
+  const minutes = Math.round(seconds / 60);
+  if (minutes < 60) return `${minutes} min`;
+  return minutes % 60 === 0 ? `${minutes / 60} h` : `${Math.floor(minutes / 60)} h ${minutes % 60} min`;
+}

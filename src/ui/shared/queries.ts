@@ -1,6 +1,5 @@
 'use client';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect } from 'react';
 import type {
   ArchiveAnswer,
   ChangeAnswer,
@@ -42,12 +41,12 @@ export const useInside = (game: number, archive: number) =>
 export const isGoing = (run: RunAnswer) =>
   run.state === 'working' || run.state === 'waiting' || run.state === 'stopping';
 
-/** Told by events; while something goes on it is asked for as well, should an event be missed. */
+/** Kept up to date by events, see `useRunEvents`; now and then it is asked for as well, should one be missed. */
 export const useRuns = (game: number) =>
   useQuery({
     queryKey: ['runs', game],
     queryFn: () => api<RunAnswer[]>(`runs?game=${game}`),
-    refetchInterval: ({ state }) => (state.data?.some(isGoing) === true ? 2000 : false),
+    refetchInterval: ({ state }) => (state.data?.some(isGoing) === true ? 5000 : false),
   });
 
 export const useTray = (game: number) =>
@@ -105,34 +104,4 @@ export function useGameMutation<Input, Output>(
       void client.invalidateQueries({ queryKey: ['games'] });
     },
   });
-}
-
-/** Listens for news of runs and reads again what they change. */
-export function useRunEvents(game: number): void {
-  const client = useQueryClient();
-  const { data: runs } = useRuns(game);
-  const going = runs
-    ?.filter(isGoing)
-    .map((run) => run.id)
-    .join();
-  // A run that began or ended changed the game, whether an event told of it or not.
-  useEffect(() => {
-    if (going !== undefined) void client.invalidateQueries({ queryKey: ['game', game] });
-  }, [client, game, going]);
-  useEffect(() => {
-    const source = new EventSource('/api/runs/events');
-    source.onmessage = (event: MessageEvent<string>) => {
-      const news = JSON.parse(event.data) as Partial<Pick<RunAnswer, 'gameId' | 'state' | 'id' | 'done' | 'total'>>;
-      if (news.gameId !== undefined && news.gameId !== game) return;
-      void client.invalidateQueries({ queryKey: ['runs', game] });
-      const ended = news.state !== 'working' && news.state !== 'waiting';
-      if (ended) void client.invalidateQueries({ queryKey: ['game', game] });
-    };
-    // After a gap nobody knows what was missed.
-    source.onopen = () => {
-      void client.invalidateQueries({ queryKey: ['runs', game] });
-      void client.invalidateQueries({ queryKey: ['game', game] });
-    };
-    return () => source.close();
-  }, [client, game]);
 }

@@ -16,9 +16,9 @@ function build(number: number, more: { isIn: boolean }): HomeAnswer['builds'][nu
   return { id: number, number, game, createdAt: '2026-11-30T06:00:00.000Z', bytes: 10, frees: 10, ...more };
 }
 
-const run = (kind: string, state: RunAnswer['state']): RunAnswer => ({
-  ...{ id: 3, gameId: null, kind, title: kind, state, done: 12, total: 0, unit: 'files', log: [] },
-  ...{ result: {}, fault: null, createdAt: '', startedAt: null, endedAt: '2026-11-30T06:00:00.000Z' },
+const run = (kind: 'measure' | 'tidy', state: RunAnswer['state']): RunAnswer<'measure' | 'tidy'> => ({
+  ...{ id: 3, gameId: null, kind, title: kind, state, done: 12, total: 0, unit: 'files', lines: 0, lastLine: null },
+  ...{ result: null, fault: null, createdAt: '', startedAt: null, endedAt: '2026-11-30T06:00:00.000Z' },
 });
 
 const answers = {

@@ -10,6 +10,7 @@ import Link from 'next/link';
 import { useDeferredValue, useState } from 'react';
 import type { LanguageAnswer, RunAnswer, WordsAnswer, WordsQuery, WordTablesAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
+import { resultOf } from '../runs/run-result';
 import { api } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { count, counted } from '../shared/format';
@@ -111,6 +112,7 @@ function Words({
     api<RunAnswer>(`games/${gameId}/words/twins`, { body: { ...pair, spell } }),
   );
   const run = runs?.find((one) => one.kind === 'words-in');
+  const taken = resultOf(run, 'words-in');
   const select = (label: string, key: 'from' | 'to') => (
     <TextField
       select
@@ -208,10 +210,9 @@ function Words({
           <BringTexts gameId={gameId} pair={pair} spell={spell} />
         </Box>
         {run !== undefined && isGoing(run) && <RunLine run={run} label="How far the texts are" />}
-        {run?.state === 'done' && Number(run.result?.['unknown']) > 0 && (
+        {taken !== undefined && taken.unknown > 0 && (
           <Box className="dim">
-            {counted(Number(run.result?.['unknown']), 'key is', 'keys are')} not in the game and left out; the log of
-            the run names them.
+            {counted(taken.unknown, 'key is', 'keys are')} not in the game and left out; the log of the run names them.
           </Box>
         )}
       </Box>

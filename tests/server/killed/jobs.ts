@@ -89,7 +89,7 @@ export async function jobsFor(game: { id: number; folder: string }, other: { id:
   return [
     {
       name: 'scan',
-      start: () => startRun({ kind: 'scan', title: 'Scanning', gameId: id }),
+      start: () => startRun('scan', { title: 'Scanning', gameId: id, input: {} }),
       facts: async () => {
         const { entryCount, archives } = await gameAnswer(id);
         return { entryCount, states: archives.map(({ path, state }) => `${path} ${state}`).sort() };
@@ -99,7 +99,7 @@ export async function jobsFor(game: { id: number; folder: string }, other: { id:
       name: 'prove',
       start: async () => {
         await ArchiveModel.update({ proof: null }, { where: { gameId: id } });
-        return startRun({ kind: 'prove', title: 'Proving', gameId: id });
+        return startRun('prove', { title: 'Proving', gameId: id, input: {} });
       },
       facts: async () =>
         (await ArchiveModel.findAll({ where: { gameId: id, state: 'open' }, order: [['path', 'ASC']] })).map(

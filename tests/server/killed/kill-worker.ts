@@ -1,4 +1,4 @@
-/** Runs whose worker is killed at some moment, and taken up again by the next one. */
+/** Runs whose worker is killed at some moment, and resumed by the next one. */
 import { setTimeout as pause } from 'node:timers/promises';
 import { database, RunModel } from '../../../src/server/database';
 import { resumeRun, stopRun } from '../../../src/server/runs';

@@ -9,8 +9,8 @@ import type { KeyOrder } from '../../../workers/pool-thread';
 import { ArchiveModel } from '../../database';
 import { knownRecipes } from '../../recipes';
 import { startRun } from '../../runs/run-service';
-import type { RunContext } from '../../runs/run-context';
-import type { KeySearchFind } from '../../shapes';
+import type { RunContext, RunSetting } from '../../runs/run-context';
+import type { KeySearchFind, RunResult } from '../../shapes';
 import { inThread, threadCount } from '../../threads';
 import { openVolumesOf, volumeFiles, withMainFile, type VolumeFile } from '../archive-access';
 import { keepKeys } from './key-service';
@@ -42,7 +42,7 @@ function pieceBytes(size: number): number {
 }
 
 /** What is found is kept and tried like a pasted key; the answer shows where it stood, and never the key. */
-export async function keySearchRun(context: RunContext): Promise<object> {
+export async function keySearchRun(context: RunContext<'key-search'>): Promise<RunResult<'key-search'>> {
   const { gameId, log, progress } = context;
   const input = context.input as unknown as KeySearchInput;
   try {
@@ -84,7 +84,7 @@ export async function keySearchRun(context: RunContext): Promise<object> {
       })),
     );
     if (ids.length > 0)
-      await startRun({ kind: 'unlock', title: 'Unlocking with what was found', gameId, input: { keys: ids } });
+      await startRun('unlock', { title: 'Unlocking with what was found', gameId, input: { keys: ids } });
     const finds: KeySearchFind[] = found.map(({ key, at, written, target: { row, slot } }) => ({
       mask: maskKey(key),
       at,
@@ -138,7 +138,7 @@ async function searchFor(
   target: Target,
   haystack: string,
   size: number,
-  { signal, log }: RunContext,
+  { signal, log }: RunSetting,
   progress: (bytes: number) => void,
 ): Promise<AnyKey[]> {
   const { row, recipe, slot, keys } = target;

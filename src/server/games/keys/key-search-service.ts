@@ -73,5 +73,5 @@ async function requireLocked(gameId: number): Promise<void> {
 }
 
 function start(gameId: number, input: KeySearchInput): Promise<RunAnswer> {
-  return startRun({ kind: 'key-search', title: `Looking for keys in ${input.name}`, gameId, input: { ...input } });
+  return startRun('key-search', { title: `Looking for keys in ${input.name}`, gameId, input: { ...input } });
 }

@@ -68,7 +68,7 @@ async function tryKeys(gameId: number, candidates: readonly NamedKey[]): Promise
   if (fitting.length === 0) await refuse(wrongLength(kinds, candidates[0]?.bytes));
   const ids = await keepKeys(gameId, fitting.slice(0, MAX_KEYS));
   const title = ids.length === 1 ? 'Trying a key' : `Trying ${ids.length} keys`;
-  return startRun({ kind: 'unlock', title, gameId, input: { keys: ids } });
+  return startRun('unlock', { title, gameId, input: { keys: ids } });
 }
 
 function wrongLength(kinds: readonly string[], first: Uint8Array | undefined): FaultError {

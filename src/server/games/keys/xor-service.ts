@@ -74,5 +74,5 @@ async function keep(gameId: number, path: string, { key }: SolvedXor): Promise<X
   // Where nothing asks for it yet, it is kept for the recipe that will.
   return asked.length === 0
     ? null
-    : startRun({ kind: 'unlock', title: 'Trying the solved key', gameId, input: { keys: ids } });
+    : startRun('unlock', { title: 'Trying the solved key', gameId, input: { keys: ids } });
 }

@@ -8,7 +8,8 @@ import { readEntry, type Archive, type Recipe, type Value } from '../../../core/
 import type { PatternOrder } from '../../../workers/pool-thread';
 import { ArchiveModel, database, NameListModel } from '../../database';
 import { knownRecipes } from '../../recipes';
-import type { RunContext } from '../../runs/run-context';
+import type { RunContext, RunSetting } from '../../runs/run-context';
+import type { RunResult } from '../../shapes';
 import { blobPath } from '../../storage';
 import { inThread, threadCount } from '../../threads';
 import { archiveFile, withArchive } from '../archive-access';
@@ -39,7 +40,7 @@ interface Group {
 }
 
 /** Tests the names of lists and gives them to the entries; without a list, applies the names that are known. */
-export async function namesRun(context: RunContext): Promise<object> {
+export async function namesRun(context: RunContext<'names'>): Promise<RunResult<'names'>> {
   const { gameId, input, log } = context;
   const groups = await groupsOf(gameId);
   const ids = (input['lists'] ?? []) as number[];
@@ -67,7 +68,7 @@ export async function namesRun(context: RunContext): Promise<object> {
 }
 
 const TESTS: Readonly<
-  Record<NameListModel['kind'], (list: NameListModel, found: Found, context: RunContext) => Promise<number>>
+  Record<NameListModel['kind'], (list: NameListModel, found: Found, context: RunSetting) => Promise<number>>
 > = { list: testList, pattern: testPattern, harvest };
 
 async function groupsOf(gameId: number): Promise<Group[]> {
@@ -129,7 +130,7 @@ class Found {
   }
 }
 
-async function testList(list: NameListModel, found: Found, { signal, progress }: RunContext): Promise<number> {
+async function testList(list: NameListModel, found: Found, { signal, progress }: RunSetting): Promise<number> {
   const text = await readFile(blobPath(list.source), 'utf8');
   let odd = 0;
   const names = namesInList(text, ({ line, why }) => {
@@ -150,7 +151,7 @@ async function testList(list: NameListModel, found: Found, { signal, progress }:
   return tested;
 }
 
-async function testPattern(list: NameListModel, found: Found, { signal, progress, log }: RunContext): Promise<number> {
+async function testPattern(list: NameListModel, found: Found, { signal, progress, log }: RunSetting): Promise<number> {
   const source = JSON.parse(list.source) as PatternSource;
   const { count } = parsePattern(source.pattern, source.words);
   const total = count * found.groups.length;
@@ -193,7 +194,7 @@ function hashBits(values: readonly Value[]): number {
 }
 
 /** Looks through texts, tables and programs for paths. */
-async function harvest(_: NameListModel, found: Found, { gameId, signal, progress, log }: RunContext): Promise<number> {
+async function harvest(_: NameListModel, found: Found, { gameId, signal, progress, log }: RunSetting): Promise<number> {
   const rows = await ArchiveModel.findAll({ where: { gameId }, order: [['position', 'ASC']] });
   const total = rows.reduce((sum, row) => sum + row.size, 0);
   let done = 0;
@@ -273,7 +274,7 @@ async function keepNames(gameId: number, list: NameListModel, found: Found, test
 }
 
 /** Reads the hashed archives again, so that their entries stand under their names. */
-async function applyNames(gameId: number, groups: readonly Group[], { signal, log }: RunContext): Promise<void> {
+async function applyNames(gameId: number, groups: readonly Group[], { signal, log }: RunSetting): Promise<void> {
   for (const { recipe, archives } of groups)
     for (const row of archives) {
       throwIfStopped(signal);

@@ -5,6 +5,7 @@ import { faultOf, sayFault, throwIfStopped } from '../../../core/faults';
 import { randomness } from '../../../core/hints';
 import { ArchiveModel, type FoundInside } from '../../database';
 import type { RunContext } from '../../runs/run-context';
+import type { RunResult } from '../../shapes';
 import { archiveFile } from '../archive-access';
 import { settleWinners } from '../entry-index';
 import { indexFound } from '../found-index';
@@ -29,7 +30,13 @@ export async function notYetCarved(gameId: number): Promise<ArchiveModel[]> {
   );
 }
 
-export async function findInsideRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+export async function findInsideRun({
+  gameId,
+  input,
+  signal,
+  progress,
+  log,
+}: RunContext<'find-inside'>): Promise<RunResult<'find-inside'>> {
   const asked = input['archive'] as number | undefined;
   const rows =
     asked === undefined ? await notYetCarved(gameId) : await ArchiveModel.findAll({ where: { gameId, id: asked } });

@@ -20,20 +20,19 @@ export async function followUp(
   const all = hashed ? await NameListModel.findAll({ where: { gameId }, order: [['id', 'ASC']] }) : [];
   const lists = all.filter(({ kind, tested }) => kind !== 'pattern' || tested <= MOST_UNASKED);
   if (lists.length > 0)
-    await startRun({
-      kind: 'names',
+    await startRun('names', {
       title: `Naming entries of ${game.name}`,
       gameId,
       input: { lists: lists.map(({ id }) => id) },
     });
   if (changed && (await ChangeModel.count({ where: { gameId, undone: false } })) > 0)
-    await startRun({ kind: 'rebase', title: `How your changes stand to ${game.name} now`, gameId });
+    await startRun('rebase', { title: `How your changes stand to ${game.name} now`, gameId, input: {} });
   if ((await notYetCarved(gameId)).length > 0)
-    await startRun({ kind: 'find-inside', title: `Looking inside unknown files of ${game.name}`, gameId });
+    await startRun('find-inside', { title: `Looking inside unknown files of ${game.name}`, gameId, input: {} });
   if (
     (await ArchiveModel.count({
       where: { gameId, state: ['open', 'damaged'], proof: null, recipe: { [Op.ne]: LOOSE_RECIPE } },
     })) > 0
   )
-    await startRun({ kind: 'prove', title: `Proving the archives of ${game.name}`, gameId });
+    await startRun('prove', { title: `Proving the archives of ${game.name}`, gameId, input: {} });
 }

@@ -6,12 +6,13 @@ import { faultOf, sayFault, throwIfStopped } from '../../../core/faults';
 import { prove } from '../../../core/recipe';
 import { ArchiveModel } from '../../database';
 import type { RunContext } from '../../runs/run-context';
+import type { RunResult } from '../../shapes';
 import { bytesOf, withArchive } from '../archive-access';
 
 /** Plain bytes that are changed and read again for the fourth number, in each archive. */
 const CHANGED_BYTES = 256 << 20;
 
-export async function proveRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+export async function proveRun({ gameId, signal, progress, log }: RunContext<'prove'>): Promise<RunResult<'prove'>> {
   const rows = await ArchiveModel.findAll({
     where: { gameId, state: ['open', 'damaged'], proof: null, recipe: { [Op.ne]: LOOSE_RECIPE } },
     order: [['position', 'ASC']],

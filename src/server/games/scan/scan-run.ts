@@ -7,7 +7,7 @@ import type { Fit, Recipe } from '../../../core/recipe';
 import { ArchiveModel, GameModel, ScanModel } from '../../database';
 import { knownRecipes, presentsForm } from '../../recipes';
 import type { RunContext } from '../../runs/run-context';
-import type { ScanNews } from '../../shapes';
+import type { ScanNews, RunResult } from '../../shapes';
 import { underRoots } from '../../storage';
 import { lockedBands } from '../bands';
 import { forgetEntries, settleWinners } from '../entry-index';
@@ -24,7 +24,7 @@ import { openNestedIn } from './nested';
 import { LooseBatch } from './loose-batch';
 import { walkFolder, type FoundFile } from './walk';
 
-export async function scanRun({ gameId, signal, progress, log }: RunContext): Promise<object> {
+export async function scanRun({ gameId, signal, progress, log }: RunContext<'scan'>): Promise<RunResult<'scan'>> {
   const game = (await GameModel.findByPk(gameId))!;
   const folder = await underRoots(game.folder);
   const { files: found, trouble } = await walkFolder(folder, signal);

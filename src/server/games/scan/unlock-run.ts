@@ -3,6 +3,7 @@ import { faultOf, sayFault, throwIfStopped } from '../../../core/faults';
 import { ArchiveModel, GameModel, KeyModel } from '../../database';
 import { knownRecipes } from '../../recipes';
 import type { RunContext } from '../../runs/run-context';
+import type { RunResult } from '../../shapes';
 import { settleWinners } from '../entry-index';
 import { settleOrder } from '../load-order';
 import { followUp } from './follow-up';
@@ -10,7 +11,13 @@ import { indexArchive } from './index-archive';
 import { openNestedIn } from './nested';
 
 /** A key that opens nothing is forgotten again. */
-export async function unlockRun({ gameId, input, signal, progress, log }: RunContext): Promise<object> {
+export async function unlockRun({
+  gameId,
+  input,
+  signal,
+  progress,
+  log,
+}: RunContext<'unlock'>): Promise<RunResult<'unlock'>> {
   const ids = input['keys'] as number[];
   const recipes = await knownRecipes();
   const kinds = new Set((await KeyModel.findAll({ where: { gameId, id: ids } })).map((key) => key.kind));

@@ -9,7 +9,7 @@ import { ArchiveModel, BuildModel, InstallModel } from '../../database';
 import { requireGame } from '../../games';
 import { startRun } from '../../runs';
 import type { RunContext } from '../../runs/run-context';
-import type { InstallFile, RunAnswer } from '../../shapes';
+import type { InstallFile, RunAnswer, RunResult } from '../../shapes';
 import { hasBlob, underRoots, requireSpace } from '../../storage';
 import { sha256OfFile } from '../../storage';
 import { keepOriginal, newToken, stage, takePlace } from './place-file';
@@ -34,15 +34,14 @@ export async function startPutIn(gameId: number, buildId: number): Promise<RunAn
       what: 'another build is in the game folder',
       hint: 'Take it out again first.',
     });
-  return startRun({
-    kind: 'put-in',
+  return startRun('put-in', {
     title: `Putting build #${build.number} into ${game.name}`,
     gameId,
     input: { build: buildId },
   });
 }
 
-export async function putInRun({ gameId, input, progress, log }: RunContext): Promise<object> {
+export async function putInRun({ gameId, input, progress, log }: RunContext<'put-in'>): Promise<RunResult<'put-in'>> {
   const game = await requireGame(gameId);
   const build = (await BuildModel.findByPk(input['build'] as number))!;
   const folder = await underRoots(game.folder);

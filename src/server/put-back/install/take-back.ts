@@ -5,7 +5,7 @@ import { InstallModel } from '../../database';
 import { requireGame } from '../../games';
 import { startRun } from '../../runs';
 import type { RunContext } from '../../runs/run-context';
-import type { RunAnswer } from '../../shapes';
+import type { RunAnswer, RunResult } from '../../shapes';
 import { underRoots } from '../../storage';
 import { sha256OfFile } from '../../storage';
 import { restore } from './restore';
@@ -16,15 +16,14 @@ export async function startTakeBack(gameId: number, installId: number, leave: bo
   const game = await requireGame(gameId);
   const install = await InstallModel.findOne({ where: { gameId, id: installId, state: 'in' } });
   if (install === null) throw new FaultError({ code: 'not-found', what: 'that build is not in the game folder' });
-  return startRun({
-    kind: 'take-back',
+  return startRun('take-back', {
     title: `Taking the build out of ${game.name}`,
     gameId,
     input: { install: installId, leave },
   });
 }
 
-export async function takeBackRun({ input, progress, log }: RunContext): Promise<object> {
+export async function takeBackRun({ input, progress, log }: RunContext<'take-back'>): Promise<RunResult<'take-back'>> {
   const install = (await InstallModel.findByPk(input['install'] as number))!;
   const game = await requireGame(install.gameId);
   const folder = await underRoots(game.folder);

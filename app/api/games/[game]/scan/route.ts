@@ -7,5 +7,5 @@ type Context = { params: Promise<{ game: string }> };
 export const POST = (_: Request, { params }: Context) =>
   answer(async () => {
     const game = await requireGame(numberParam((await params).game, 'game'));
-    return startRun({ kind: 'scan', title: `Scanning ${game.name}`, gameId: game.id });
+    return startRun('scan', { title: `Scanning ${game.name}`, gameId: game.id, input: {} });
   });

@@ -1,0 +1,47 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import type { RunAnswer, RunNews } from '../../server/shapes';
+import { api } from '../shared/api';
+import { isGoing, useRuns } from '../shared/queries';
+
+/**
+ * Listens for news of runs. How far one is comes with the event; one that is new, begins or ends is asked for by itself, and
+ * what it may have changed of the game is read again.
+ */
+export function useRunEvents(game: number): void {
+  const client = useQueryClient();
+  const { data: runs } = useRuns(game);
+  const going = runs
+    ?.filter(isGoing)
+    .map((run) => run.id)
+    .join();
+  // A run that began or ended changed the game, whether an event told of it or not.
+  useEffect(() => {
+    if (going !== undefined) void client.invalidateQueries({ queryKey: ['game', game] });
+  }, [client, game, going]);
+  useEffect(() => {
+    const key = ['runs', game];
+    const keep = (change: (list: readonly RunAnswer[]) => readonly RunAnswer[]) =>
+      client.setQueryData<readonly RunAnswer[]>(key, (list) => list && change(list));
+    const ask = async (id: number) => {
+      const run = await api<RunAnswer>(`runs/${id}`);
+      keep((list) => [run, ...list.filter((one) => one.id !== id)].sort((a, b) => b.id - a.id));
+    };
+    const source = new EventSource('/api/runs/events');
+    source.onmessage = (event: MessageEvent<string>) => {
+      const news = JSON.parse(event.data) as RunNews | Record<string, never>;
+      if (news.id === undefined) return void client.invalidateQueries({ queryKey: key });
+      if (news.gameId !== game) return;
+      const known = client.getQueryData<readonly RunAnswer[]>(key)?.find(({ id }) => id === news.id);
+      if (known?.state === news.state && isGoing(known))
+        keep((list) => list.map((run) => (run.id === news.id ? { ...run, ...news } : run)));
+      else void ask(news.id).catch(() => client.invalidateQueries({ queryKey: key }));
+    };
+    // After a gap nobody knows what was missed.
+    source.onopen = () => {
+      void client.invalidateQueries({ queryKey: key });
+      void client.invalidateQueries({ queryKey: ['game', game] });
+    };
+    return () => source.close();
+  }, [client, game]);
+}
