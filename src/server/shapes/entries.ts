@@ -1,278 +1,464 @@
 /** Entries: found, looked at, compared, labelled. */
 import { z } from 'zod';
-import { CATALOGUE_SORTS, type Overview } from '../../core/catalogue';
-import { type Difference } from '../../core/compare';
-import type { Inspection } from '../../core/forms/mesh';
+import { CATALOGUE_SORTS } from '../../core/catalogue';
 import { soughtSchema, TEXT_ENCODINGS } from '../../core/inside';
 import { MAX_LABEL } from '../../core/labels';
-import { id, type KindName, path } from './common';
-import type { FilmFacts } from './films';
+import { id, path, KIND_NAMES } from './common';
+import { filmFacts } from './films';
 
 /** What an entry is in the merged game: it wins, another covers it, or it says that one is gone. */
-export type EntryRole = 'wins' | 'covered' | 'removes';
+export const entryRole = z.enum(['wins', 'covered', 'removes']);
+export type EntryRole = Readonly<z.output<typeof entryRole>>;
 
-export interface EntryRow {
-  readonly archive: number;
-  readonly n: number;
-  readonly path: string;
-  readonly name: string;
-  readonly kind: KindName;
-  readonly size: number;
-  readonly changed: boolean;
-  readonly role: EntryRole;
+export const entryRow = z.object({
+  archive: z.number(),
+  n: z.number(),
+  path: z.string(),
+  name: z.string(),
+  kind: z.enum(KIND_NAMES),
+  size: z.number(),
+  changed: z.boolean(),
+  role: entryRole,
   /** What somebody noted on it. */
-  readonly label: string | null;
-}
+  label: z.string().nullable(),
+});
+export type EntryRow = Readonly<z.output<typeof entryRow>>;
 
-export interface EntryPage {
-  readonly total: number;
-  readonly bytes: number;
-  readonly kinds: Readonly<Partial<Record<KindName, number>>>;
+export const entryPage = z.object({
+  total: z.number(),
+  bytes: z.number(),
+  kinds: z.partialRecord(z.enum(KIND_NAMES), z.number()),
   /** How many lie in each archive that has any, in load order. */
-  readonly archives: readonly { readonly id: number; readonly path: string; readonly count: number }[];
-  readonly rows: readonly EntryRow[];
-}
+  archives: z
+    .array(
+      z.object({
+        id: z.number(),
+        path: z.string(),
+        count: z.number(),
+      }),
+    )
+    .readonly(),
+  rows: z.array(entryRow).readonly(),
+});
+export type EntryPage = Readonly<z.output<typeof entryPage>>;
 
-export interface FolderRow {
-  readonly path: string;
-  readonly name: string;
-  readonly count: number;
+export const folderRow = z.object({
+  path: z.string(),
+  name: z.string(),
+  count: z.number(),
   /** True when it has folders of its own. */
-  readonly folders: boolean;
-}
+  folders: z.boolean(),
+});
+export type FolderRow = Readonly<z.output<typeof folderRow>>;
 
 /** What a table of labels would name, by each way it can be read. */
-export interface LabelTableAnswer {
-  readonly rows: number;
+export const labelTableAnswer = z.object({
+  rows: z.number(),
   /** Labels that were set; 0 while nothing was taken. */
-  readonly set: number;
-  readonly ways: readonly {
-    readonly take: 'by path' | 'from 0' | 'from 1';
-    readonly fits: number;
-    readonly shown: readonly { readonly path: string; readonly text: string }[];
-    readonly unmatched: readonly { readonly of: string; readonly line: number }[];
-  }[];
-}
+  set: z.number(),
+  ways: z
+    .array(
+      z.object({
+        take: z.enum(['by path', 'from 0', 'from 1']),
+        fits: z.number(),
+        shown: z
+          .array(
+            z.object({
+              path: z.string(),
+              text: z.string(),
+            }),
+          )
+          .readonly(),
+        unmatched: z
+          .array(
+            z.object({
+              of: z.string(),
+              line: z.number(),
+            }),
+          )
+          .readonly(),
+      }),
+    )
+    .readonly(),
+});
+export type LabelTableAnswer = Readonly<z.output<typeof labelTableAnswer>>;
 
-export interface ShareAnswer {
-  readonly name: string;
-  readonly count: number;
-  readonly bytes: number;
-  readonly stored: number;
+export const shareAnswer = z.object({
+  name: z.string(),
+  count: z.number(),
+  bytes: z.number(),
+  stored: z.number(),
+});
+export type ShareAnswer = Readonly<z.output<typeof shareAnswer>>;
+
+export interface FolderShare extends ShareAnswer {
+  readonly path: string;
+  readonly under: readonly FolderShare[];
 }
+const folderShare: z.ZodType<FolderShare> = shareAnswer.extend({
+  path: z.string(),
+  get under() {
+    return z.array(folderShare).readonly();
+  },
+});
+const place = z.object({
+  archive: z.number(),
+  n: z.number(),
+  path: z.string(),
+  kind: z.enum(KIND_NAMES),
+  size: z.number(),
+});
+const overview = z.object({
+  total: shareAnswer,
+  /** The largest folders, two deep, below the folder that is looked at. */
+  folders: z.array(folderShare).readonly(),
+  kinds: z.array(shareAnswer.extend({ kind: z.enum(KIND_NAMES) })).readonly(),
+  biggest: z.array(place).readonly(),
+  /** Groups of entries with one content, the most wasteful first, as far as archives keep checksums. */
+  duplicates: z.array(z.object({ size: z.number(), count: z.number(), entries: z.array(place).readonly() })).readonly(),
+  /** Bytes of all duplicates but the first of each. */
+  duplicateBytes: z.number(),
+});
 
 /** What a game, or a part of it, is made of. */
-export interface OverviewAnswer extends Omit<Overview, 'methods' | 'archives'> {
-  readonly archives: readonly (ShareAnswer & { readonly archive: number })[];
+export const overviewAnswer = overview.extend({
+  archives: z
+    .array(
+      shareAnswer.extend({
+        archive: z.number(),
+      }),
+    )
+    .readonly(),
   /** By how entries are packed, in words. */
-  readonly methods: readonly ShareAnswer[];
+  methods: z.array(shareAnswer).readonly(),
   /** Archives with bytes that no field of their recipe explains. */
-  readonly unexplained: readonly { readonly archive: number; readonly path: string; readonly bytes: number }[];
-}
+  unexplained: z
+    .array(
+      z.object({
+        archive: z.number(),
+        path: z.string(),
+        bytes: z.number(),
+      }),
+    )
+    .readonly(),
+});
+export type OverviewAnswer = Readonly<z.output<typeof overviewAnswer>>;
 
 /** A place in an entry where something was found. */
-export interface HitAnswer {
-  readonly number: number;
-  readonly archive: number;
+export const hitAnswer = z.object({
+  number: z.number(),
+  archive: z.number(),
   /** -1 in a file that nothing reads. */
-  readonly n: number;
-  readonly path: string;
-  readonly kind: KindName;
-  readonly at: number;
-  readonly length: number;
+  n: z.number(),
+  path: z.string(),
+  kind: z.enum(KIND_NAMES),
+  at: z.number(),
+  length: z.number(),
   /** As what it stands there, such as UTF-16. */
-  readonly form: string;
+  form: z.string(),
   /** Bytes around it in base64; it begins at `lead` in them. */
-  readonly around: string;
-  readonly lead: number;
-}
+  around: z.string(),
+  lead: z.number(),
+});
+export type HitAnswer = Readonly<z.output<typeof hitAnswer>>;
 
-export interface HitsPage {
-  readonly total: number;
-  readonly entries: number;
-  readonly rows: readonly HitAnswer[];
-}
+export const hitsPage = z.object({
+  total: z.number(),
+  entries: z.number(),
+  rows: z.array(hitAnswer).readonly(),
+});
+export type HitsPage = Readonly<z.output<typeof hitsPage>>;
 
 /** What an entry names and what names it. */
-export interface LinksAnswer {
+export const linksAnswer = z.object({
   /** False while nobody has looked. */
-  readonly known: boolean;
+  known: z.boolean(),
   /** Entries have changed since. */
-  readonly stale: boolean;
-  readonly uses: readonly string[];
-  readonly usedBy: readonly string[];
+  stale: z.boolean(),
+  uses: z.array(z.string()).readonly(),
+  usedBy: z.array(z.string()).readonly(),
   /** Everything near, for drawing. */
-  readonly around: readonly { readonly from: string; readonly to: string }[];
-}
+  around: z
+    .array(
+      z.object({
+        from: z.string(),
+        to: z.string(),
+      }),
+    )
+    .readonly(),
+});
+export type LinksAnswer = Readonly<z.output<typeof linksAnswer>>;
 
-export interface ComparedSide {
-  readonly game: number;
+export const comparedSide = z.object({
+  game: z.number(),
   /** As a person knows it, with its build. */
-  readonly gameName: string;
-  readonly archive: number;
-  readonly n: number;
-  readonly path: string;
-  readonly kind: KindName;
-  readonly size: number;
-  readonly archivePath: string;
-  readonly mime: string;
+  gameName: z.string(),
+  archive: z.number(),
+  n: z.number(),
+  path: z.string(),
+  kind: z.enum(KIND_NAMES),
+  size: z.number(),
+  archivePath: z.string(),
+  mime: z.string(),
   /** A picture that is packed in a way no browser reads. */
-  readonly packed: boolean;
+  packed: z.boolean(),
   /** A sound whose archive tells what it is. */
-  readonly told: boolean;
-}
+  told: z.boolean(),
+});
+export type ComparedSide = Readonly<z.output<typeof comparedSide>>;
+
+/** A stretch where two differ: so many bytes on the left stand for so many on the right. */
+const difference = z.object({ left: z.number(), leftLength: z.number(), right: z.number(), rightLength: z.number() });
 
 /** Two entries beside each other. */
-export interface ComparedAnswer {
-  readonly left: ComparedSide;
-  readonly right: ComparedSide;
-  readonly same: boolean;
+export const comparedAnswer = z.object({
+  left: comparedSide,
+  right: comparedSide,
+  same: z.boolean(),
   /** Bytes both begin with. */
-  readonly start: number;
-  readonly differences: readonly Difference[];
+  start: z.number(),
+  differences: z.array(difference).readonly(),
   /** There are more differences than are told. */
-  readonly cut: boolean;
+  cut: z.boolean(),
   /** Which holds more, in a sentence. */
-  readonly verdict: string;
-}
+  verdict: z.string(),
+});
+export type ComparedAnswer = Readonly<z.output<typeof comparedAnswer>>;
 
-export interface SavedSearch {
-  readonly id: number;
-  readonly name: string;
+export const savedSearch = z.object({
+  id: z.number(),
+  name: z.string(),
   /** The place as the address has it. */
-  readonly place: string;
-}
+  place: z.string(),
+});
+export type SavedSearch = Readonly<z.output<typeof savedSearch>>;
 
-export interface EntryFieldAnswer {
-  readonly field: string;
-  readonly value: string;
-  readonly at: number;
-  readonly length: number;
-  readonly unlocked: boolean;
-  readonly formula: string | null;
-}
+export const entryFieldAnswer = z.object({
+  field: z.string(),
+  value: z.string(),
+  at: z.number(),
+  length: z.number(),
+  unlocked: z.boolean(),
+  formula: z.string().nullable(),
+});
+export type EntryFieldAnswer = Readonly<z.output<typeof entryFieldAnswer>>;
 
-export interface PictureFacts {
-  readonly width: number;
-  readonly height: number;
-  readonly alpha: boolean;
+export const pictureFacts = z.object({
+  width: z.number(),
+  height: z.number(),
+  alpha: z.boolean(),
   /** How its pixels are packed, such as `BC1`. */
-  readonly packing: string;
-  readonly mips: number;
-  readonly layers: number;
-  readonly faces: number;
-  readonly srgb: boolean;
+  packing: z.string(),
+  mips: z.number(),
+  layers: z.number(),
+  faces: z.number(),
+  srgb: z.boolean(),
   /** Paths of the entries that hold parts of it. */
-  readonly beside: readonly string[];
+  beside: z.array(z.string()).readonly(),
   /** True when a browser shows its bytes as they are. */
-  readonly direct: boolean;
+  direct: z.boolean(),
   /** What its file leaves free: how it is packed, and its size. */
-  readonly free: { readonly format: boolean; readonly size: boolean };
-}
+  free: z.object({
+    format: z.boolean(),
+    size: z.boolean(),
+  }),
+});
+export type PictureFacts = Readonly<z.output<typeof pictureFacts>>;
 
 /** A sound without a header, as its archive tells of it. */
-export interface SoundFacts {
+export const soundFacts = z.object({
   /** Codec, channels and rate in words. */
-  readonly says: string;
-  readonly seconds: number;
+  says: z.string(),
+  seconds: z.number(),
   /** What is played over and over, in seconds. */
-  readonly loop: readonly [from: number, to: number] | null;
+  loop: z.tuple([z.number(), z.number()]).readonly().nullable(),
   /** Why it is not offered as a sound: its codec is not known, or decoding it gives noise. */
-  readonly trouble: string | null;
-}
+  trouble: z.string().nullable(),
+});
+export type SoundFacts = Readonly<z.output<typeof soundFacts>>;
+
+/** What a mesh has that programs may dislike. */
+const inspection = z.object({
+  parts: z.number(),
+  vertices: z.number(),
+  triangles: z.number(),
+  /** Pieces that share no place with another. */
+  shells: z.number(),
+  /** How many of them are closed: every edge has two triangles. */
+  closed: z.number(),
+  /** Rings of edges that only one triangle has. */
+  holes: z.number(),
+  /** Edges that more than two triangles share. */
+  nonManifold: z.number(),
+  /** Triangles without area. */
+  flat: z.number(),
+  /** Along x, y and z, in units of the game. */
+  size: z.tuple([z.number(), z.number(), z.number()]).readonly(),
+});
 
 /** A mesh, or a clip that moves one. */
-export interface MeshFacts {
+export const meshFacts = z.object({
   /** Levels of detail, the most detailed first; none of a clip. */
-  readonly levels: readonly {
-    /** The distance from which on it is drawn, in units of the game. */
-    readonly from: number;
-    readonly parts: number;
-    readonly triangles: number;
-    readonly vertices: number;
-  }[];
+  levels: z
+    .array(
+      z.object({
+        /** The distance from which on it is drawn, in units of the game. */
+        from: z.number(),
+        parts: z.number(),
+        triangles: z.number(),
+        vertices: z.number(),
+      }),
+    )
+    .readonly(),
   /** Of the most detailed level. */
-  readonly inspection: Inspection | null;
+  inspection: inspection.nullable(),
   /** Along x, y and z. */
-  readonly millimetres: readonly [number, number, number] | null;
-  readonly joints: readonly string[];
-  readonly materials: readonly {
-    readonly name: string;
-    readonly textures: readonly { readonly path: string; readonly there: boolean }[];
-  }[];
+  millimetres: z.tuple([z.number(), z.number(), z.number()]).readonly().nullable(),
+  joints: z.array(z.string()).readonly(),
+  materials: z
+    .array(
+      z.object({
+        name: z.string(),
+        textures: z
+          .array(
+            z.object({
+              path: z.string(),
+              there: z.boolean(),
+            }),
+          )
+          .readonly(),
+      }),
+    )
+    .readonly(),
   /** Clips that move it. */
-  readonly clips: readonly { readonly path: string; readonly name: string }[];
-  readonly clip: {
-    /** Path of the mesh it moves, where it names one. */
-    readonly mesh: string | null;
-    readonly there: boolean;
-    readonly rate: number;
-    readonly frames: number;
-    readonly loops: boolean;
-    readonly joints: number;
-  } | null;
-}
+  clips: z
+    .array(
+      z.object({
+        path: z.string(),
+        name: z.string(),
+      }),
+    )
+    .readonly(),
+  clip: z
+    .object({
+      /** Path of the mesh it moves, where it names one. */
+      mesh: z.string().nullable(),
+      there: z.boolean(),
+      rate: z.number(),
+      frames: z.number(),
+      loops: z.boolean(),
+      joints: z.number(),
+    })
+    .nullable(),
+});
+export type MeshFacts = Readonly<z.output<typeof meshFacts>>;
 
 /** One level of a picture: what has to be known to unpack its bytes. */
-export interface LevelHead {
-  readonly width: number;
-  readonly height: number;
-  readonly format: string;
-  readonly srgb: boolean;
-}
+export const levelHead = z.object({
+  width: z.number(),
+  height: z.number(),
+  format: z.string(),
+  srgb: z.boolean(),
+});
+export type LevelHead = Readonly<z.output<typeof levelHead>>;
 
-export interface EntryDetails extends EntryRow {
-  readonly archivePath: string;
+export const entryDetails = entryRow.extend({
+  archivePath: z.string(),
   /** The file its bytes lie in, which is another than the archive's main one in archives of several volumes. */
-  readonly file: string;
+  file: z.string(),
   /** 0 is the main file, -1 where the offset counts in unlocked bytes, and not in a file. */
-  readonly volume: number;
-  readonly stored: number;
-  readonly at: number;
-  readonly method: string;
+  volume: z.number(),
+  stored: z.number(),
+  at: z.number(),
+  method: z.string(),
   /** What of it is behind a key. */
-  readonly locked: { readonly index: boolean; readonly entry: boolean };
-  readonly mime: string;
+  locked: z.object({
+    index: z.boolean(),
+    entry: z.boolean(),
+  }),
+  mime: z.string(),
   /** Its archive can be without it. */
-  readonly removable: boolean;
-  readonly inTray: boolean;
+  removable: z.boolean(),
+  inTray: z.boolean(),
   /** Archives that hold the same path and load before. */
-  readonly covers: readonly { readonly archive: number; readonly n: number; readonly path: string }[];
+  covers: z
+    .array(
+      z.object({
+        archive: z.number(),
+        n: z.number(),
+        path: z.string(),
+      }),
+    )
+    .readonly(),
   /** The archive that loads last of those that load after it and hold the same path. */
-  readonly coveredBy: string | null;
+  coveredBy: z.string().nullable(),
   /** The same path in other games, such as another build of this one. */
-  readonly elsewhere: readonly {
-    readonly game: number;
-    readonly name: string;
-    readonly archive: number;
-    readonly n: number;
-  }[];
-  readonly fields: readonly EntryFieldAnswer[];
-  readonly picture: PictureFacts | null;
+  elsewhere: z
+    .array(
+      z.object({
+        game: z.number(),
+        name: z.string(),
+        archive: z.number(),
+        n: z.number(),
+      }),
+    )
+    .readonly(),
+  fields: z.array(entryFieldAnswer).readonly(),
+  picture: pictureFacts.nullable(),
   /** Set when its archive tells what kind of sound it is. */
-  readonly sound: SoundFacts | null;
+  sound: soundFacts.nullable(),
   /** Set for a mesh or a clip that can be read. */
-  readonly mesh: MeshFacts | null;
+  mesh: meshFacts.nullable(),
   /** Set for a film, and for each packet of one. */
-  readonly film: FilmFacts | null;
+  film: filmFacts.nullable(),
   /** Why a mesh or a film cannot be shown as one. */
-  readonly trouble: string | null;
-  readonly expects: readonly string[];
-}
+  trouble: z.string().nullable(),
+  expects: z.array(z.string()).readonly(),
+});
+export type EntryDetails = Readonly<z.output<typeof entryDetails>>;
 
 /** An entry at a glance, for its card: what there is to say of it without opening it. */
-export type Glance =
-  | { readonly is: 'picture'; readonly width: number; readonly height: number; readonly packing: string }
-  | { readonly is: 'sound'; readonly seconds: number; readonly peaks: readonly number[] | null; readonly says: string }
-  | { readonly is: 'film'; readonly seconds: number }
-  | { readonly is: 'mesh'; readonly triangles: number }
-  | { readonly is: 'text'; readonly lines: readonly string[] }
-  | { readonly is: 'nothing' };
+export const glance = z.union([
+  z.object({
+    is: z.literal('picture'),
+    width: z.number(),
+    height: z.number(),
+    packing: z.string(),
+  }),
+  z.object({
+    is: z.literal('sound'),
+    seconds: z.number(),
+    peaks: z.array(z.number()).readonly().nullable(),
+    says: z.string(),
+  }),
+  z.object({
+    is: z.literal('film'),
+    seconds: z.number(),
+  }),
+  z.object({
+    is: z.literal('mesh'),
+    triangles: z.number(),
+  }),
+  z.object({
+    is: z.literal('text'),
+    lines: z.array(z.string()).readonly(),
+  }),
+  z.object({
+    is: z.literal('nothing'),
+  }),
+]);
+export type Glance = Readonly<z.output<typeof glance>>;
 
 /** The next place where something stands; null when it stands nowhere in the rest. */
-export interface PlaceInBytes {
-  readonly found: { readonly at: number; readonly length: number } | null;
-}
+export const placeInBytes = z.object({
+  found: z
+    .object({
+      at: z.number(),
+      length: z.number(),
+    })
+    .nullable(),
+});
+export type PlaceInBytes = Readonly<z.output<typeof placeInBytes>>;
 
 /** What is listed, and in which order. */
 export const entryPlace = z.object({
@@ -318,18 +504,19 @@ export type TextPlace = z.output<typeof textPlaceQuery>;
 export const textOrder = z.strictObject({ ...textPlace, text: z.string().max(65_536), join: z.boolean() });
 export type TextOrder = z.output<typeof textOrder>;
 
-export interface TextPlaceAnswer {
+export const textPlaceAnswer = z.object({
   /** The file or entry it is in. */
-  readonly path: string;
-  readonly at: number;
+  path: z.string(),
+  at: z.number(),
   /** Bytes of its place. */
-  readonly length: number;
-  readonly encoding: string;
-  readonly text: string;
-  readonly fill: 'zeros' | 'spaces';
+  length: z.number(),
+  encoding: z.string(),
+  text: z.string(),
+  fill: z.enum(['zeros', 'spaces']),
   /** Bytes of the number in front that tells its length; 0 where none does. */
-  readonly counted: number;
-}
+  counted: z.number(),
+});
+export type TextPlaceAnswer = Readonly<z.output<typeof textPlaceAnswer>>;
 
 /** An entry in an address: its archive and number, such as `3.17`. */
 export const entryMark = z

@@ -1,34 +1,40 @@
 /** Films: what they are, and the files that are made of them. */
 import { z } from 'zod';
 import { FILM_OUT } from '../../core/forms/film/out-formats';
-import type { RunAnswer } from './runs';
 
 /** The film that an entry is, or is a packet of. */
-export interface FilmFacts {
-  readonly name: string;
-  readonly seconds: number;
+export const filmFacts = z.object({
+  name: z.string(),
+  seconds: z.number(),
   /** Pictures a second. */
-  readonly rate: number;
-  readonly streams: readonly {
-    readonly number: number;
-    readonly is: 'pictures' | 'sound' | 'subtitles';
-    readonly locale: string;
-    readonly says: string;
-  }[];
+  rate: z.number(),
+  streams: z
+    .array(
+      z.object({
+        number: z.number(),
+        is: z.enum(['pictures', 'sound', 'subtitles']),
+        locale: z.string(),
+        says: z.string(),
+      }),
+    )
+    .readonly(),
   /** Which packet the entry is; null where it is the film itself. */
-  readonly packet: { readonly stream: number; readonly at: number } | null;
+  packet: z
+    .object({
+      stream: z.number(),
+      at: z.number(),
+    })
+    .nullable(),
   /** Bits a second that it takes; null where its pictures are kept without loss. */
-  readonly bits: number | null;
+  bits: z.number().nullable(),
   /** Of its pictures. */
-  readonly codec: string | null;
+  codec: z.string().nullable(),
   /** True when a browser plays its bytes as they are. */
-  readonly direct: boolean;
+  direct: z.boolean(),
   /** Why it cannot be played. */
-  readonly says: string | null;
-}
-
-export type FilmFileAnswer =
-  { readonly ready: true; readonly bytes: number } | { readonly ready: false; readonly run: RunAnswer };
+  says: z.string().nullable(),
+});
+export type FilmFacts = Readonly<z.output<typeof filmFacts>>;
 
 /** A film as a file: what holds it, and the one stream of sound or subtitles that is wanted. */
 export const filmOrder = z.strictObject({

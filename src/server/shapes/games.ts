@@ -1,245 +1,304 @@
 /** Games, their archives, keys, names and builds, as the station Open shows them. */
 import { z } from 'zod';
-import { type GameProfile, loadOrderRule, type LoadOrderRule } from '../../core/game';
-import { type FaultAnswer, type KindName, path } from './common';
-import { type RunAnswer } from './runs';
+import { type GameProfile, loadOrderRule } from '../../core/game';
+import { path, KIND_NAMES, faultAnswer } from './common';
+import { runAnswer } from './runs';
 
 export type { GameProfile };
 
 /** `unsure`: several recipes fit, and a person has to choose. */
-export type ArchiveState = 'open' | 'locked' | 'unknown' | 'damaged' | 'unsure';
+export const archiveState = z.enum(['open', 'locked', 'unknown', 'damaged', 'unsure']);
+export type ArchiveState = Readonly<z.output<typeof archiveState>>;
 
 /** What the game changed in an archive, compared with the build before. */
-export interface ArchiveNews {
+export const archiveNews = z.object({
   /** The build before, when it was known. */
-  readonly since: string | null;
-  readonly added: number;
-  readonly changed: number;
-  readonly gone: number;
+  since: z.string().nullable(),
+  added: z.number(),
+  changed: z.number(),
+  gone: z.number(),
   /** Some of the paths, with what happened to them. */
-  readonly samples: readonly { readonly path: string; readonly what: 'added' | 'changed' | 'gone' }[];
-}
+  samples: z
+    .array(
+      z.object({
+        path: z.string(),
+        what: z.enum(['added', 'changed', 'gone']),
+      }),
+    )
+    .readonly(),
+});
+export type ArchiveNews = Readonly<z.output<typeof archiveNews>>;
 
 /** What a scan found that was otherwise the time before. */
-export interface ScanNews {
-  readonly added: readonly string[];
-  readonly changed: readonly string[];
-  readonly moved: readonly { readonly from: string; readonly to: string }[];
-  readonly gone: readonly string[];
+export const scanNews = z.object({
+  added: z.array(z.string()).readonly(),
+  changed: z.array(z.string()).readonly(),
+  moved: z
+    .array(
+      z.object({
+        from: z.string(),
+        to: z.string(),
+      }),
+    )
+    .readonly(),
+  gone: z.array(z.string()).readonly(),
   /** The build before this scan, when it was another one. */
-  readonly buildBefore: string | null;
-}
+  buildBefore: z.string().nullable(),
+});
+export type ScanNews = Readonly<z.output<typeof scanNews>>;
 
-export interface ScanAnswer {
-  readonly scannedAt: string;
-  readonly build: string | null;
-  readonly files: number;
-  readonly bytes: number;
-  readonly news: ScanNews;
+export const scanAnswer = z.object({
+  scannedAt: z.string(),
+  build: z.string().nullable(),
+  files: z.number(),
+  bytes: z.number(),
+  news: scanNews,
   /** Folders and files that could not be looked at, in words. */
-  readonly trouble: readonly string[];
-}
+  trouble: z.array(z.string()).readonly(),
+});
+export type ScanAnswer = Readonly<z.output<typeof scanAnswer>>;
 
 /** A stretch of the strip. Neighbours of one kind are joined, so that a million entries draw as few hundred bands. */
-export interface StripBand {
-  readonly at: number;
-  readonly length: number;
-  readonly what: KindName | 'region' | 'locked' | 'fill' | 'unexplained';
-  readonly name?: string;
-}
+export const stripBand = z.object({
+  at: z.number(),
+  length: z.number(),
+  what: z.union([
+    z.enum(KIND_NAMES),
+    z.literal('region'),
+    z.literal('locked'),
+    z.literal('fill'),
+    z.literal('unexplained'),
+  ]),
+  name: z.string().optional(),
+});
+export type StripBand = Readonly<z.output<typeof stripBand>>;
 
-export interface ProofAnswer {
-  readonly bytes: { readonly explained: number; readonly total: number };
-  readonly formulas: { readonly agree: number; readonly total: number };
-  readonly identical: boolean;
-  readonly changed: { readonly equal: number; readonly tested: number; readonly total: number };
+export const proofAnswer = z.object({
+  bytes: z.object({
+    explained: z.number(),
+    total: z.number(),
+  }),
+  formulas: z.object({
+    agree: z.number(),
+    total: z.number(),
+  }),
+  identical: z.boolean(),
+  changed: z.object({
+    equal: z.number(),
+    tested: z.number(),
+    total: z.number(),
+  }),
   /** What people do with an archive: done and read back. It holds when the format forbids the rest. */
-  readonly edits: {
-    readonly done: number;
-    readonly total: number;
-    readonly holds: boolean;
+  edits: z.object({
+    done: z.number(),
+    total: z.number(),
+    holds: z.boolean(),
     /** Why the format forbids the first of the rest. */
-    readonly forbidden: string | null;
-  };
-  readonly proven: boolean;
-  readonly firsts: readonly string[];
-}
+    forbidden: z.string().nullable(),
+  }),
+  proven: z.boolean(),
+  firsts: z.array(z.string()).readonly(),
+});
+export type ProofAnswer = Readonly<z.output<typeof proofAnswer>>;
 
 /** A recipe that fits a file, and why. */
-export interface FitAnswer {
-  readonly recipe: string;
-  readonly title: string;
-  readonly reason: string;
-}
+export const fitAnswer = z.object({
+  recipe: z.string(),
+  title: z.string(),
+  reason: z.string(),
+});
+export type FitAnswer = Readonly<z.output<typeof fitAnswer>>;
 
-export interface ArchiveAnswer {
-  readonly id: number;
-  readonly path: string;
-  readonly title: string | null;
-  readonly state: ArchiveState;
-  readonly slots: Readonly<Record<string, string>>;
-  readonly fault: FaultAnswer | null;
+export const archiveAnswer = z.object({
+  id: z.number(),
+  path: z.string(),
+  title: z.string().nullable(),
+  state: archiveState,
+  slots: z.record(z.string(), z.string()),
+  fault: faultAnswer.nullable(),
   /** Bytes of all its files. */
-  readonly size: number;
+  size: z.number(),
   /** Its files, the main one first; empty while it is not open. */
-  readonly volumes: readonly { readonly name: string; readonly size: number }[];
-  readonly entryCount: number;
-  readonly proof: ProofAnswer | null;
-  readonly bands: readonly StripBand[];
+  volumes: z
+    .array(
+      z.object({
+        name: z.string(),
+        size: z.number(),
+      }),
+    )
+    .readonly(),
+  entryCount: z.number(),
+  proof: proofAnswer.nullable(),
+  bands: z.array(stripBand).readonly(),
   /** The archive it is an entry of. */
-  readonly parent: number | null;
+  parent: z.number().nullable(),
   /** Archives right inside it. */
-  readonly inside: number;
+  inside: z.number(),
   /** It keeps hashes of names, and so many of its entries have one. */
-  readonly hashed: boolean;
-  readonly named: number;
+  hashed: z.boolean(),
+  named: z.number(),
   /** Entries that cover one of an archive before. */
-  readonly covers: number;
+  covers: z.number(),
   /** Markers that say an entry of an archive before is gone. */
-  readonly removes: number;
-  readonly news: ArchiveNews | null;
+  removes: z.number(),
+  news: archiveNews.nullable(),
   /** What was found in a file no recipe knows; null while nobody has looked. */
-  readonly found: {
-    readonly kinds: Readonly<Partial<Record<KindName, number>>>;
-    readonly randomness: readonly number[];
-  } | null;
+  found: z
+    .object({
+      kinds: z.partialRecord(z.enum(KIND_NAMES), z.number()),
+      randomness: z.array(z.number()).readonly(),
+    })
+    .nullable(),
   /** Several, where a person has to choose or has chosen. */
-  readonly fits: readonly FitAnswer[];
-  readonly recipe: string | null;
-}
+  fits: z.array(fitAnswer).readonly(),
+  recipe: z.string().nullable(),
+});
+export type ArchiveAnswer = Readonly<z.output<typeof archiveAnswer>>;
 
-export interface KeyAnswer {
-  readonly id: number;
-  readonly kind: string;
-  readonly mask: string;
+export const keyAnswer = z.object({
+  id: z.number(),
+  kind: z.string(),
+  mask: z.string(),
   /** What it was called where it was pasted from. */
-  readonly name: string | null;
+  name: z.string().nullable(),
   /** The build it was added for. */
-  readonly build: string | null;
+  build: z.string().nullable(),
   /** Paths of the archives it opens. */
-  readonly opens: readonly string[];
-}
+  opens: z.array(z.string()).readonly(),
+});
+export type KeyAnswer = Readonly<z.output<typeof keyAnswer>>;
 
 /** Archives inside another; of very many, the first. */
-export interface InsideAnswer {
-  readonly total: number;
-  readonly rows: readonly {
-    readonly id: number;
-    readonly path: string;
-    readonly name: string;
-    readonly state: ArchiveState;
-    readonly fault: FaultAnswer | null;
-    readonly size: number;
-    readonly entryCount: number;
-    /** A picture of it to know it by. */
-    readonly picture: { readonly archive: number; readonly n: number } | null;
-  }[];
-}
-
-/** A key that a search found: where it stood, and never the key itself. */
-export const keySearchFind = z.object({
-  mask: z.string(),
-  at: z.number(),
-  written: z.enum(['raw', 'hex', 'base64', 'schedule', 'text', 'derived']),
-  archive: z.string(),
-  slot: z.string(),
+export const insideAnswer = z.object({
+  total: z.number(),
+  rows: z
+    .array(
+      z.object({
+        id: z.number(),
+        path: z.string(),
+        name: z.string(),
+        state: archiveState,
+        fault: faultAnswer.nullable(),
+        size: z.number(),
+        entryCount: z.number(),
+        /** A picture of it to know it by. */
+        picture: z
+          .object({
+            archive: z.number(),
+            n: z.number(),
+          })
+          .nullable(),
+      }),
+    )
+    .readonly(),
 });
-export type KeySearchFind = Readonly<z.output<typeof keySearchFind>>;
+export type InsideAnswer = Readonly<z.output<typeof insideAnswer>>;
 
-export interface XorAnswer {
+export const xorAnswer = z.object({
   /** How many bytes were known. */
-  readonly known: number;
-  readonly solutions: readonly {
-    readonly mask: string;
-    /** Bytes of the key. */
-    readonly period: number;
-    /** Where the known bytes stand. */
-    readonly at: number;
-    /** Known bytes beyond one round of the key, all of which it explains. */
-    readonly confirmed: number;
-    /** The start of the file, plain, in hex. */
-    readonly preview: string;
-  }[];
-  readonly kept: boolean;
-  readonly run: RunAnswer | null;
-}
+  known: z.number(),
+  solutions: z
+    .array(
+      z.object({
+        mask: z.string(),
+        /** Bytes of the key. */
+        period: z.number(),
+        /** Where the known bytes stand. */
+        at: z.number(),
+        /** Known bytes beyond one round of the key, all of which it explains. */
+        confirmed: z.number(),
+        /** The start of the file, plain, in hex. */
+        preview: z.string(),
+      }),
+    )
+    .readonly(),
+  kept: z.boolean(),
+  run: runAnswer.nullable(),
+});
+export type XorAnswer = Readonly<z.output<typeof xorAnswer>>;
 
 /** What of a profile was new here. */
-export interface ProfileTaken {
-  readonly recipes: number;
-  readonly nameLists: number;
-  readonly notes: readonly string[];
-  readonly run: RunAnswer;
-}
+export const profileTaken = z.object({
+  recipes: z.number(),
+  nameLists: z.number(),
+  notes: z.array(z.string()).readonly(),
+  run: runAnswer,
+});
+export type ProfileTaken = Readonly<z.output<typeof profileTaken>>;
 
-export interface NameListAnswer {
-  readonly id: number;
-  readonly name: string;
-  readonly kind: 'list' | 'pattern' | 'harvest';
-  readonly tested: number;
-  readonly matched: number;
+export const nameListAnswer = z.object({
+  id: z.number(),
+  name: z.string(),
+  kind: z.enum(['list', 'pattern', 'harvest']),
+  tested: z.number(),
+  matched: z.number(),
   /** Conflicts and lines that are no names, in words. */
-  readonly trouble: readonly string[];
-}
+  trouble: z.array(z.string()).readonly(),
+});
+export type NameListAnswer = Readonly<z.output<typeof nameListAnswer>>;
 
 /** Files of the folder that are no archives and have a form of their own. */
-export interface LooseFiles {
-  readonly files: number;
-  readonly bytes: number;
-}
+export const looseFiles = z.object({
+  files: z.number(),
+  bytes: z.number(),
+});
+export type LooseFiles = Readonly<z.output<typeof looseFiles>>;
 
-export interface GameAnswer {
-  readonly id: number;
-  readonly name: string;
-  readonly folder: string;
-  readonly scannedAt: string | null;
-  readonly build: string | null;
+export const gameAnswer = z.object({
+  id: z.number(),
+  name: z.string(),
+  folder: z.string(),
+  scannedAt: z.string().nullable(),
+  build: z.string().nullable(),
   /** Where the build is told, in words. */
-  readonly buildFrom: string | null;
-  readonly lastScan: ScanAnswer | null;
-  readonly loadOrder: LoadOrderRule;
+  buildFrom: z.string().nullable(),
+  lastScan: scanAnswer.nullable(),
+  loadOrder: loadOrderRule,
   /** Somebody has put archives in an order of their own. */
-  readonly ordered: boolean;
-  readonly archives: readonly ArchiveAnswer[];
-  readonly loose: LooseFiles;
-  readonly keys: readonly KeyAnswer[];
-  readonly nameLists: readonly NameListAnswer[];
-  readonly entryCount: number;
-  readonly trayCount: number;
-  readonly changeCount: number;
+  ordered: z.boolean(),
+  archives: z.array(archiveAnswer).readonly(),
+  loose: looseFiles,
+  keys: z.array(keyAnswer).readonly(),
+  nameLists: z.array(nameListAnswer).readonly(),
+  entryCount: z.number(),
+  trayCount: z.number(),
+  changeCount: z.number(),
   /** Dropped files that need somebody. */
-  readonly waitingFiles: number;
+  waitingFiles: z.number(),
   /** Active changes that are not in the newest build. */
-  readonly behind: number;
-  readonly lastBuild: number | null;
-  readonly installed: boolean;
-}
+  behind: z.number(),
+  lastBuild: z.number().nullable(),
+  installed: z.boolean(),
+});
+export type GameAnswer = Readonly<z.output<typeof gameAnswer>>;
 
-export interface GameRow {
-  readonly id: number;
-  readonly name: string;
-  readonly folder: string;
-  readonly archives: number;
-  readonly build: string | null;
+export const gameRow = z.object({
+  id: z.number(),
+  name: z.string(),
+  folder: z.string(),
+  archives: z.number(),
+  build: z.string().nullable(),
   /** When it was set aside; its keys, changes and builds are still there. */
-  readonly forgottenAt: string | null;
-}
+  forgottenAt: z.string().nullable(),
+});
+export type GameRow = Readonly<z.output<typeof gameRow>>;
 
 /** Folders on the server that can be chosen. */
-export interface PlacesAnswer {
+export const placesAnswer = z.object({
   /** The demo game's folder, when it has been made. */
-  readonly demo: string | null;
+  demo: z.string().nullable(),
   /** Where things are taken out to when nobody says. */
-  readonly out: string;
+  out: z.string(),
   /** Below which games lie that were sent through the browser. */
-  readonly sent: string;
+  sent: z.string(),
   /** None at the top, where the allowed roots are listed. */
-  readonly folder: string | null;
-  readonly parent: string | null;
-  readonly folders: readonly string[];
+  folder: z.string().nullable(),
+  parent: z.string().nullable(),
+  folders: z.array(z.string()).readonly(),
   /** Files right in the folder. */
-  readonly files: number;
-}
+  files: z.number(),
+});
+export type PlacesAnswer = Readonly<z.output<typeof placesAnswer>>;
 
 export const newGame = z.strictObject({ folder: path, name: z.string().min(1).max(120).optional() });
 

@@ -34,7 +34,8 @@ export const homeAnswer = z.object({
 export type HomeAnswer = Readonly<z.output<typeof homeAnswer>>;
 
 /** What was on disk when it was added up last, and when that was; null before the first time. */
-export interface MeasuredHome {
-  readonly home: HomeAnswer | null;
-  readonly at: string | null;
-}
+export const measuredHome = z.object({
+  home: homeAnswer.nullable(),
+  at: z.string().nullable(),
+});
+export type MeasuredHome = Readonly<z.output<typeof measuredHome>>;

@@ -35,7 +35,8 @@ export {
   type OtherLanguage,
   removeOrder,
 } from './changes';
-export { type FilmFacts, type FilmFileAnswer, filmOrder, type FilmOrder } from './films';
+export { type FilmFileAnswer } from './film-file';
+export { type FilmFacts, filmOrder, type FilmOrder } from './films';
 export { type HomeAnswer, type HomeBuild, type HomePart, type MeasuredHome } from './home';
 export { type FaultAnswer, KIND_NAMES, type KindName, pathQuery } from './common';
 export {
@@ -91,7 +92,6 @@ export {
   type GameRow,
   type InsideAnswer,
   type KeyAnswer,
-  type KeySearchFind,
   keySearchOrder,
   loadOrderEdit,
   type LoadOrderEdit,
@@ -198,6 +198,7 @@ export {
   whereQuery,
 } from './records';
 export {
+  type KeySearchFind,
   type OutgoingEntry,
   QUEUES,
   RUN_KINDS,
@@ -220,3 +221,4 @@ export {
   trayListText,
 } from './take-out';
 export { signInOrder } from './access';
+export { type ParamsOf, type RouteContract, type RouteKey, ROUTES, TEXTS } from './routes';

@@ -1,6 +1,6 @@
 /** Mods of others, and making one of one's own changes. */
 import { z } from 'zod';
-import { type ChangeAction, type ChangeStatus } from './changes';
+import { CHANGE_ACTIONS, changeStatus } from './changes';
 
 export const shareOrder = z.strictObject({
   name: z.string().trim().min(1).max(120),
@@ -27,30 +27,48 @@ export const sharedFile = z.object({
 });
 export type SharedFile = Readonly<z.output<typeof sharedFile>>;
 
-export interface ModAnswer {
-  readonly id: number;
-  readonly name: string;
-  readonly version: string;
-  readonly author: string;
-  readonly notes: string;
-  readonly licence: string;
-  readonly hasPicture: boolean;
+export const modAnswer = z.object({
+  id: z.number(),
+  name: z.string(),
+  version: z.string(),
+  author: z.string(),
+  notes: z.string(),
+  licence: z.string(),
+  hasPicture: z.boolean(),
   /** The game and build it was made for. */
-  readonly madeFor: string | null;
-  readonly enabled: boolean;
+  madeFor: z.string().nullable(),
+  enabled: z.boolean(),
   /** What of it could not be taken in, in sentences. */
-  readonly leftOut: readonly string[];
-  readonly total: number;
+  leftOut: z.array(z.string()).readonly(),
+  total: z.number(),
   /** Of very many, the first. */
-  readonly changes: readonly { readonly path: string; readonly action: ChangeAction; readonly status: ChangeStatus }[];
-}
+  changes: z
+    .array(
+      z.object({
+        path: z.string(),
+        action: z.enum(CHANGE_ACTIONS),
+        status: changeStatus,
+      }),
+    )
+    .readonly(),
+});
+export type ModAnswer = Readonly<z.output<typeof modAnswer>>;
 
-export interface ModsAnswer {
+export const modsAnswer = z.object({
   /** Of two that change the same, the later one holds. */
-  readonly mods: readonly ModAnswer[];
+  mods: z.array(modAnswer).readonly(),
   /** Paths that several change: by whom, and whose holds. */
-  readonly conflicts: readonly { readonly path: string; readonly by: readonly string[]; readonly holds: string }[];
-}
+  conflicts: z
+    .array(
+      z.object({
+        path: z.string(),
+        by: z.array(z.string()).readonly(),
+        holds: z.string(),
+      }),
+    )
+    .readonly(),
+});
+export type ModsAnswer = Readonly<z.output<typeof modsAnswer>>;
 
 export const modEdit = z.strictObject({
   enabled: z.boolean().optional(),

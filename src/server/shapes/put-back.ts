@@ -1,9 +1,9 @@
 /** Builds, what the stand-in game says of them, and what is in the game folder. */
 import { z } from 'zod';
-import { testRule, type TestRule } from '../../core/game';
-import { type ChangeAction } from './changes';
+import { testRule } from '../../core/game';
+import { CHANGE_ACTIONS } from './changes';
 import { path } from './common';
-import { type ProofAnswer } from './games';
+import { proofAnswer } from './games';
 import { takeOutOrder } from './take-out';
 
 /**
@@ -15,12 +15,20 @@ export type How = (typeof HOWS)[number];
 /** Ways of single archives, by their paths in the game's folder. */
 export const archiveWays = z.record(z.string().min(1).max(4096), z.enum(HOWS));
 
-export interface TestRulesAnswer {
+export const testRulesAnswer = z.object({
   /** Below which folder the game looks for loose files; empty for its own. */
-  readonly looseFolder: string;
+  looseFolder: z.string(),
   /** Each rule with its sentence. */
-  readonly rules: readonly { readonly rule: TestRule; readonly says: string }[];
-}
+  rules: z
+    .array(
+      z.object({
+        rule: testRule,
+        says: z.string(),
+      }),
+    )
+    .readonly(),
+});
+export type TestRulesAnswer = Readonly<z.output<typeof testRulesAnswer>>;
 
 export const testRulesEdit = z.strictObject({
   rules: z.array(testRule).max(1000).optional(),
@@ -55,43 +63,47 @@ export const routineOrder = z.strictObject({
 });
 export type RoutineOrder = z.output<typeof routineOrder>;
 
-export interface RoutineAnswer {
-  readonly id: number;
-  readonly name: string;
-  readonly steps: readonly RoutineStep[];
-}
+export const routineAnswer = z.object({
+  id: z.number(),
+  name: z.string(),
+  steps: z.array(routineStep).readonly(),
+});
+export type RoutineAnswer = Readonly<z.output<typeof routineAnswer>>;
 
 /** A routine with the game it is of. */
-export interface NamedRoutine {
-  readonly id: number;
-  readonly name: string;
-  readonly game: number;
-  readonly gameName: string;
-}
+export const namedRoutine = z.object({
+  id: z.number(),
+  name: z.string(),
+  game: z.number(),
+  gameName: z.string(),
+});
+export type NamedRoutine = Readonly<z.output<typeof namedRoutine>>;
 
 /** A change as it went into a build: enough to build it again. */
-export interface BuiltChange {
-  readonly path: string;
+export const builtChange = z.object({
+  path: z.string(),
   /** Empty where an entry is removed. */
-  readonly blob: string;
-  readonly size?: number;
-  readonly fileName?: string;
-  readonly kind?: string;
-  readonly action?: ChangeAction;
-  readonly into?: string;
-  readonly loop?: readonly [number, number];
-  readonly base?: string;
+  blob: z.string(),
+  size: z.number().optional(),
+  fileName: z.string().optional(),
+  kind: z.string().optional(),
+  action: z.enum(CHANGE_ACTIONS).optional(),
+  into: z.string().optional(),
+  loop: z.tuple([z.number(), z.number()]).readonly().optional(),
+  base: z.string().optional(),
   /** The mod it came with, by its name. */
-  readonly mod?: string;
+  mod: z.string().optional(),
   /** Set where it goes with another, and is not told by itself. */
-  readonly beside?: boolean;
-}
+  beside: z.boolean().optional(),
+});
+export type BuiltChange = Readonly<z.output<typeof builtChange>>;
 
 /** How a build is laid out: one way for all, and others for single archives, by their paths in the game's folder. */
-export interface BuildWays {
-  readonly how: How;
-  readonly archives: Readonly<Record<string, How>>;
-}
+export const buildWays = z.object({
+  how: z.enum(HOWS),
+  archives: z.record(z.string(), z.enum(HOWS)),
+});
+export type BuildWays = Readonly<z.output<typeof buildWays>>;
 
 const wayRefusal = z.object({
   /** The archive's path in the game's folder. */
@@ -126,130 +138,173 @@ export type WaysAnswer = Readonly<z.output<typeof waysAnswer>>;
 export const buildFile = z.object({ name: z.string(), size: z.number(), sha256: z.string() });
 export type BuildFile = Readonly<z.output<typeof buildFile>>;
 
-export interface InstallFile extends BuildFile {
+export const installFile = buildFile.extend({
   /** The original's hash, kept in storage; none when the file is new in the folder. */
-  readonly original: string | null;
+  original: z.string().nullable(),
   /** A part of its temporary name; absent in what older versions put in. */
-  readonly token?: string;
-  readonly originalSize: number;
+  token: z.string().optional(),
+  originalSize: z.number(),
   /** Milliseconds since 1970. */
-  readonly originalModified: number;
-  readonly originalMode?: number;
+  originalModified: z.number(),
+  originalMode: z.number().optional(),
   /** Folders that had to be made for it, the outermost first. */
-  readonly newFolders?: readonly string[];
+  newFolders: z.array(z.string()).readonly().optional(),
   /** When the file that was put in was written; absent in what older versions put in. */
-  readonly placedModified?: number;
-}
+  placedModified: z.number().optional(),
+});
+export type InstallFile = Readonly<z.output<typeof installFile>>;
 
 /** A file that was put in, as the folder shows it now. */
-export interface SeenFile {
-  readonly name: string;
-  readonly is: 'ours' | 'original' | 'other' | 'gone';
-}
+export const seenFile = z.object({
+  name: z.string(),
+  is: z.enum(['ours', 'original', 'other', 'gone']),
+});
+export type SeenFile = Readonly<z.output<typeof seenFile>>;
 
-export interface JudgeFinding {
-  readonly severity: 'stop' | 'note';
-  readonly code: string;
-  readonly file: string;
-  readonly entry?: string;
-  readonly offset: number;
-  readonly rule: string;
-  readonly found: string;
-}
+export const judgeFinding = z.object({
+  severity: z.enum(['stop', 'note']),
+  code: z.string(),
+  file: z.string(),
+  entry: z.string().optional(),
+  offset: z.number(),
+  rule: z.string(),
+  found: z.string(),
+});
+export type JudgeFinding = Readonly<z.output<typeof judgeFinding>>;
 
 /** What a command of the user's own said of a build. */
-export interface CommandReport {
+export const commandReport = z.object({
   /** Null when it was ended because it took too long. */
-  readonly exit: number | null;
-  readonly seconds: number;
+  exit: z.number().nullable(),
+  seconds: z.number(),
   /** The end of what it wrote. */
-  readonly output: string;
-}
+  output: z.string(),
+});
+export type CommandReport = Readonly<z.output<typeof commandReport>>;
 
-export interface JudgeReport {
+export const judgeReport = z.object({
   /** The stand-in game, or the rules of the profile. */
-  readonly by?: 'stand-in' | 'rules';
-  readonly command?: CommandReport;
-  readonly started: boolean;
-  readonly steps: readonly { readonly what: string; readonly count: number; readonly milliseconds: number }[];
-  readonly findings: readonly JudgeFinding[];
-  readonly files: readonly {
-    readonly file: string;
-    readonly folder: number;
-    readonly entries: number;
-    readonly bytes: number;
-  }[];
-  readonly scene: null | {
-    readonly caption: string;
-    readonly language: string;
-    readonly livery: { readonly path: string; readonly from: string };
-    readonly tannoy: { readonly path: string; readonly from: string };
-    /** Hashes of the scene's picture and sound in storage. */
-    readonly pictureBlob?: string;
-    readonly soundBlob?: string;
-  };
+  by: z.enum(['stand-in', 'rules']).optional(),
+  command: commandReport.optional(),
+  started: z.boolean(),
+  steps: z
+    .array(
+      z.object({
+        what: z.string(),
+        count: z.number(),
+        milliseconds: z.number(),
+      }),
+    )
+    .readonly(),
+  findings: z.array(judgeFinding).readonly(),
+  files: z
+    .array(
+      z.object({
+        file: z.string(),
+        folder: z.number(),
+        entries: z.number(),
+        bytes: z.number(),
+      }),
+    )
+    .readonly(),
+  scene: z
+    .object({
+      caption: z.string(),
+      language: z.string(),
+      livery: z.object({
+        path: z.string(),
+        from: z.string(),
+      }),
+      tannoy: z.object({
+        path: z.string(),
+        from: z.string(),
+      }),
+      /** Hashes of the scene's picture and sound in storage. */
+      pictureBlob: z.string().optional(),
+      soundBlob: z.string().optional(),
+    })
+    .nullable(),
   /** The film behind the title; its frames as an animated picture and its sound in storage. Reports of older builds have none. */
-  readonly film?: null | {
-    readonly file: string;
-    readonly seconds: number;
-    /** Times in milliseconds. */
-    readonly subtitles: readonly { readonly time: number; readonly text: string }[];
-    readonly pictureBlob: string;
-    readonly soundBlob: string;
-  };
+  film: z
+    .object({
+      file: z.string(),
+      seconds: z.number(),
+      /** Times in milliseconds. */
+      subtitles: z
+        .array(
+          z.object({
+            time: z.number(),
+            text: z.string(),
+          }),
+        )
+        .readonly(),
+      pictureBlob: z.string(),
+      soundBlob: z.string(),
+    })
+    .nullable()
+    .optional(),
   /** Changed pictures and sounds as they are seen and heard in the game, with the build and, where known, before it. */
-  readonly shown: readonly {
-    readonly path: string;
-    readonly from: string;
-    readonly kind: 'picture' | 'sound';
-    readonly blob: string;
-    readonly before?: string;
-  }[];
-}
+  shown: z
+    .array(
+      z.object({
+        path: z.string(),
+        from: z.string(),
+        kind: z.enum(['picture', 'sound']),
+        blob: z.string(),
+        before: z.string().optional(),
+      }),
+    )
+    .readonly(),
+});
+export type JudgeReport = Readonly<z.output<typeof judgeReport>>;
 
 /** A change that went into a build, as a page lists it. */
-export interface ToldChange {
-  readonly path: string;
-  readonly action: ChangeAction;
-  readonly mod: string | null;
-}
+export const toldChange = z.object({
+  path: z.string(),
+  action: z.enum(CHANGE_ACTIONS),
+  mod: z.string().nullable(),
+});
+export type ToldChange = Readonly<z.output<typeof toldChange>>;
 
-export interface BuildAnswer {
-  readonly id: number;
-  readonly number: number;
-  readonly how: How;
-  readonly archives: BuildWays['archives'];
-  readonly files: readonly BuildFile[];
+export const buildAnswer = z.object({
+  id: z.number(),
+  number: z.number(),
+  how: z.enum(HOWS),
+  archives: buildWays.shape.archives,
+  files: z.array(buildFile).readonly(),
   /** How many changes are in it, and the first of them. */
-  readonly changes: number;
-  readonly first: readonly ToldChange[];
-  readonly proof: ProofAnswer | null;
-  readonly report: JudgeReport | null;
-  readonly createdAt: string;
-}
+  changes: z.number(),
+  first: z.array(toldChange).readonly(),
+  proof: proofAnswer.nullable(),
+  report: judgeReport.nullable(),
+  createdAt: z.string(),
+});
+export type BuildAnswer = Readonly<z.output<typeof buildAnswer>>;
 
-export interface InstallAnswer {
-  readonly id: number;
-  readonly build: number;
-  readonly state: 'putting-in' | 'in' | 'taking-out' | 'out';
-  readonly files: number;
-  readonly kept: number;
-  readonly putInAt: string;
-  readonly takenOutAt: string | null;
+export const installAnswer = z.object({
+  id: z.number(),
+  build: z.number(),
+  state: z.enum(['putting-in', 'in', 'taking-out', 'out']),
+  files: z.number(),
+  kept: z.number(),
+  putInAt: z.string(),
+  takenOutAt: z.string().nullable(),
   /** What the folder itself says of the files that were put in; null when the build is out. */
-  readonly seen: readonly SeenFile[] | null;
-  readonly leftAlone: readonly string[];
-}
+  seen: z.array(seenFile).readonly().nullable(),
+  leftAlone: z.array(z.string()).readonly(),
+});
+export type InstallAnswer = Readonly<z.output<typeof installAnswer>>;
 
-export interface PutBackAnswer {
-  readonly builds: readonly BuildAnswer[];
-  readonly installs: readonly InstallAnswer[];
+export const putBackAnswer = z.object({
+  builds: z.array(buildAnswer).readonly(),
+  installs: z.array(installAnswer).readonly(),
   /** What each way would write; null until it is worked out for the changes there are now. */
-  readonly ways: WaysAnswer | null;
+  ways: waysAnswer.nullable(),
   /** Tells the changes there are now, those of mods too, from others. */
-  readonly mark: string;
-  readonly before: JudgeReport['scene'];
-}
+  mark: z.string(),
+  before: judgeReport.shape.scene,
+});
+export type PutBackAnswer = Readonly<z.output<typeof putBackAnswer>>;
 
 /** `leave`: files that something else wrote since stay as they are. */
 export const takeBackOrder = z.strictObject({ leave: z.boolean().default(false) });

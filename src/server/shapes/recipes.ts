@@ -1,20 +1,29 @@
 /** Recipes, and what the workbench says of one. */
 import { z } from 'zod';
-import { type FaultAnswer } from './common';
+import { faultAnswer } from './common';
 
-export interface RecipeAnswer {
-  readonly id: string;
-  readonly title: string;
-  readonly revision: number;
-  readonly needs: Readonly<Record<string, string>>;
-  readonly text: string;
+export const recipeAnswer = z.object({
+  id: z.string(),
+  title: z.string(),
+  revision: z.number(),
+  needs: z.record(z.string(), z.string()),
+  text: z.string(),
   /** Why the newest revision cannot be used; an older one stands in for it, if there is one. */
-  readonly fault: FaultAnswer | null;
+  fault: faultAnswer.nullable(),
   /** True while nobody has saved a revision of their own. */
-  readonly shipped: boolean;
+  shipped: z.boolean(),
   /** Older revisions and the one that ships, the newest first. */
-  readonly revisions: readonly { readonly revision: number; readonly text: string; readonly savedAt: string | null }[];
-}
+  revisions: z
+    .array(
+      z.object({
+        revision: z.number(),
+        text: z.string(),
+        savedAt: z.string().nullable(),
+      }),
+    )
+    .readonly(),
+});
+export type RecipeAnswer = Readonly<z.output<typeof recipeAnswer>>;
 
 /** The longest recipe text that is taken in. */
 const MAX_RECIPE_CHARACTERS = 1 << 20;
@@ -28,91 +37,136 @@ export const recipeTry = recipeText.extend({
 });
 
 /** A fault with the recipe's line, and the place in the file. */
-export interface PlacedFault extends FaultAnswer {
-  readonly line: number | null;
-  readonly at: number | null;
-}
+export const placedFault = faultAnswer.extend({
+  line: z.number().nullable(),
+  at: z.number().nullable(),
+});
+export type PlacedFault = Readonly<z.output<typeof placedFault>>;
 
-export interface CheckAnswer {
-  readonly fault: PlacedFault | null;
-}
+export const checkAnswer = z.object({
+  fault: placedFault.nullable(),
+});
+export type CheckAnswer = Readonly<z.output<typeof checkAnswer>>;
 
-export interface TriedField {
-  readonly region: string;
-  readonly shape: string;
-  readonly row: number;
-  readonly field: string;
-  readonly at: number;
-  readonly length: number;
-  readonly volume: number;
-  readonly unlocked: boolean;
-  readonly value: string;
-  readonly formula?: string;
-  readonly must?: string;
-  readonly line: number;
-}
+export const triedField = z.object({
+  region: z.string(),
+  shape: z.string(),
+  row: z.number(),
+  field: z.string(),
+  at: z.number(),
+  length: z.number(),
+  volume: z.number(),
+  unlocked: z.boolean(),
+  value: z.string(),
+  formula: z.string().optional(),
+  must: z.string().optional(),
+  line: z.number(),
+});
+export type TriedField = Readonly<z.output<typeof triedField>>;
 
-export interface TryAnswer {
-  readonly fault: PlacedFault | null;
-  readonly entries?: number;
-  readonly paths?: readonly string[];
-  readonly complaints?: readonly PlacedFault[];
-  readonly proof?: {
-    readonly bytes: { readonly explained: number; readonly total: number; readonly first: PlacedFault | null };
-    readonly formulas: { readonly agree: number; readonly total: number; readonly first: PlacedFault | null };
-    readonly identical: { readonly same: boolean; readonly first: PlacedFault | null };
-    readonly changed: {
-      readonly equal: number;
-      readonly tested: number;
-      readonly total: number;
-      readonly first: PlacedFault | null;
-    };
-    readonly edits: {
-      readonly done: number;
-      readonly total: number;
-      readonly holds: boolean;
-      readonly refused: readonly {
-        readonly what: string;
-        readonly layout: string;
-        readonly forbidden: boolean;
-        readonly fault: PlacedFault;
-      }[];
-    };
-  } | null;
-  readonly regions?: readonly {
-    readonly name: string;
-    readonly line: number;
-    readonly at: number;
-    readonly length: number;
-    readonly volume: number;
-    readonly unlocked: boolean;
-  }[];
-  readonly fields?: readonly TriedField[];
-  readonly unexplained?: readonly { readonly at: number; readonly length: number }[];
-}
+export const tryAnswer = z.object({
+  fault: placedFault.nullable(),
+  entries: z.number().optional(),
+  paths: z.array(z.string()).readonly().optional(),
+  complaints: z.array(placedFault).readonly().optional(),
+  proof: z
+    .object({
+      bytes: z.object({
+        explained: z.number(),
+        total: z.number(),
+        first: placedFault.nullable(),
+      }),
+      formulas: z.object({
+        agree: z.number(),
+        total: z.number(),
+        first: placedFault.nullable(),
+      }),
+      identical: z.object({
+        same: z.boolean(),
+        first: placedFault.nullable(),
+      }),
+      changed: z.object({
+        equal: z.number(),
+        tested: z.number(),
+        total: z.number(),
+        first: placedFault.nullable(),
+      }),
+      edits: z.object({
+        done: z.number(),
+        total: z.number(),
+        holds: z.boolean(),
+        refused: z
+          .array(
+            z.object({
+              what: z.string(),
+              layout: z.string(),
+              forbidden: z.boolean(),
+              fault: placedFault,
+            }),
+          )
+          .readonly(),
+      }),
+    })
+    .nullable()
+    .optional(),
+  regions: z
+    .array(
+      z.object({
+        name: z.string(),
+        line: z.number(),
+        at: z.number(),
+        length: z.number(),
+        volume: z.number(),
+        unlocked: z.boolean(),
+      }),
+    )
+    .readonly()
+    .optional(),
+  fields: z.array(triedField).readonly().optional(),
+  unexplained: z
+    .array(
+      z.object({
+        at: z.number(),
+        length: z.number(),
+      }),
+    )
+    .readonly()
+    .optional(),
+});
+export type TryAnswer = Readonly<z.output<typeof tryAnswer>>;
 
-type Word = readonly [word: string, about: string];
+const word = z.tuple([z.string(), z.string()]).readonly();
 
 /** Words of the recipe language, for completion. */
-export interface VocabularyAnswer {
-  readonly words: readonly Word[];
-  readonly kinds: readonly Word[];
-  readonly functions: readonly Word[];
-  readonly steps: readonly Word[];
-  readonly hashes: readonly Word[];
-}
+export const vocabularyAnswer = z.object({
+  words: z.array(word).readonly(),
+  kinds: z.array(word).readonly(),
+  functions: z.array(word).readonly(),
+  steps: z.array(word).readonly(),
+  hashes: z.array(word).readonly(),
+});
+export type VocabularyAnswer = Readonly<z.output<typeof vocabularyAnswer>>;
 
-export interface HintsAnswer {
-  readonly size: number;
+export const hintsAnswer = z.object({
+  size: z.number(),
   /** Bits a byte of equal stretches. */
-  readonly randomness: readonly number[];
-  readonly hints: readonly {
-    readonly what: string;
-    readonly at: number;
-    readonly length: number;
-    readonly lines: readonly {
-      readonly part: 'match' | 'header' | 'row' | 'regions' | 'entries';
-      readonly text: string;
-    }[];
-  }[];
-}
+  randomness: z.array(z.number()).readonly(),
+  hints: z
+    .array(
+      z.object({
+        what: z.string(),
+        at: z.number(),
+        length: z.number(),
+        lines: z
+          .array(
+            z.object({
+              part: z.enum(['match', 'header', 'row', 'regions', 'entries']),
+              text: z.string(),
+            }),
+          )
+          .readonly(),
+      }),
+    )
+    .readonly(),
+});
+export type HintsAnswer = Readonly<z.output<typeof hintsAnswer>>;

@@ -1,61 +1,84 @@
 /** Records as linked tables. */
 import { z } from 'zod';
-import type { CellValue, Column, Pointer } from '../../core/forms/records';
 import { tileMapRule } from '../../core/forms/records/tile-map';
 import { path } from './common';
 
-export interface RecordTable {
-  readonly id: number;
-  readonly name: string;
-  readonly rows: number;
-  readonly columns: readonly Column[];
-}
+const scalar = z.union([z.string(), z.number(), z.boolean(), z.null()]);
+const cellValue = z.union([scalar, z.array(scalar).readonly()]);
+/** A place in a file: names and positions from the outside in; for text by lines, the line first. */
+const pointer = z.array(z.union([z.string(), z.number()])).readonly();
+const column = z.object({
+  name: z.string(),
+  kind: z.enum(['whole', 'number', 'text', 'yes-no', 'list', 'mixed']),
+  /** Rows that have no such value. */
+  empty: z.number(),
+  /** Of numbers. */
+  low: z.number().nullable(),
+  high: z.number().nullable(),
+});
+
+export const recordTable = z.object({
+  id: z.number(),
+  name: z.string(),
+  rows: z.number(),
+  columns: z.array(column).readonly(),
+});
+export type RecordTable = Readonly<z.output<typeof recordTable>>;
 
 /** A field that names rows of another table. */
-export interface RecordReference {
+export const recordReference = z.object({
   /** Table and column, parted by a colon: `parcels/parcel_*.json: to`. */
-  readonly field: string;
-  readonly to: string;
+  field: z.string(),
+  to: z.string(),
   /** Rows whose value no row of the other table has; null where one of both is not there. */
-  readonly dangling: number | null;
-}
+  dangling: z.number().nullable(),
+});
+export type RecordReference = Readonly<z.output<typeof recordReference>>;
 
-export interface RecordTablesAnswer {
+export const recordTablesAnswer = z.object({
   /** False while nobody has gathered them. */
-  readonly known: boolean;
+  known: z.boolean(),
   /** Entries have changed since. */
-  readonly stale: boolean;
-  readonly tables: readonly RecordTable[];
-  readonly references: readonly RecordReference[];
-}
+  stale: z.boolean(),
+  tables: z.array(recordTable).readonly(),
+  references: z.array(recordReference).readonly(),
+});
+export type RecordTablesAnswer = Readonly<z.output<typeof recordTablesAnswer>>;
 
-export interface RecordLine {
-  readonly id: number;
-  readonly path: string;
-  readonly archive: number;
-  readonly n: number;
-  readonly pointer: Pointer;
-  readonly values: Readonly<Record<string, CellValue>>;
+export const recordLine = z.object({
+  id: z.number(),
+  path: z.string(),
+  archive: z.number(),
+  n: z.number(),
+  pointer: pointer,
+  values: z.record(z.string(), cellValue),
   /** Its file is changed: the values are those that the game will have. */
-  readonly changed: boolean;
-}
+  changed: z.boolean(),
+});
+export type RecordLine = Readonly<z.output<typeof recordLine>>;
 
-export interface RecordsPage {
-  readonly total: number;
-  readonly rows: readonly RecordLine[];
-}
+export const recordsPage = z.object({
+  total: z.number(),
+  rows: z.array(recordLine).readonly(),
+});
+export type RecordsPage = Readonly<z.output<typeof recordsPage>>;
 
 /** Where a value stands, by field. */
-export interface WhereAnswer {
-  readonly value: string;
-  readonly total: number;
-  readonly fields: readonly {
-    readonly table: number;
-    readonly name: string;
-    readonly field: string;
-    readonly count: number;
-  }[];
-}
+export const whereAnswer = z.object({
+  value: z.string(),
+  total: z.number(),
+  fields: z
+    .array(
+      z.object({
+        table: z.number(),
+        name: z.string(),
+        field: z.string(),
+        count: z.number(),
+      }),
+    )
+    .readonly(),
+});
+export type WhereAnswer = Readonly<z.output<typeof whereAnswer>>;
 
 export const recordsQuery = z.object({
   table: z.coerce.number().int().positive(),
@@ -94,18 +117,26 @@ export const referenceEdit = z.strictObject({ field, to: field.nullable() });
 
 export type ReferenceEdit = z.output<typeof referenceEdit>;
 
+const tileMap = tileMapRule.omit({ files: true });
 /** How a file holds a map of tile layers; null takes it back. */
-export const tileMapEdit = tileMapRule.omit({ files: true }).nullable();
+export const tileMapEdit = tileMap.nullable();
 export type TileMapEdit = z.output<typeof tileMapEdit>;
 
-export interface TileMapAnswer {
+export const tileMapAnswer = z.object({
   /** As the profile of the game says. */
-  readonly rule: NonNullable<TileMapEdit> | null;
+  rule: tileMap.nullable(),
   /** Where it may be, when nobody has said it yet; null where nothing looks like a map. */
-  readonly guess: Omit<NonNullable<TileMapEdit>, 'tiles'> | null;
-  readonly map: { readonly width: number; readonly height: number; readonly layers: readonly string[] } | null;
-  readonly trouble: string | null;
-}
+  guess: tileMap.omit({ tiles: true }).nullable(),
+  map: z
+    .object({
+      width: z.number(),
+      height: z.number(),
+      layers: z.array(z.string()).readonly(),
+    })
+    .nullable(),
+  trouble: z.string().nullable(),
+});
+export type TileMapAnswer = Readonly<z.output<typeof tileMapAnswer>>;
 
 /** Layers that are drawn, as numbers with commas; all without it. */
 export const tileMapQuery = z.object({

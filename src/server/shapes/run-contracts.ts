@@ -7,7 +7,6 @@ import { KIND_NAMES } from './common';
 import { insideOrder } from './entries';
 import { FILM_OUT } from '../../core/forms/film/out-formats';
 import { filmOrder } from './films';
-import { keySearchFind } from './games';
 import { homeAnswer } from './home';
 import { sharedFile, shareOrder } from './mods';
 import { archiveWays, buildFile, HOWS, routineOrder, waysAnswer } from './put-back';
@@ -56,6 +55,16 @@ const outgoingEntry = z.object({
   mark: z.string(),
 });
 export type OutgoingEntry = Readonly<z.output<typeof outgoingEntry>>;
+
+/** A key that a search found: where it stood, and never the key itself. */
+const keySearchFind = z.object({
+  mask: z.string(),
+  at: z.number(),
+  written: z.enum(['raw', 'hex', 'base64', 'schedule', 'text', 'derived']),
+  archive: z.string(),
+  slot: z.string(),
+});
+export type KeySearchFind = Readonly<z.output<typeof keySearchFind>>;
 
 export const RUNS = {
   scan: {

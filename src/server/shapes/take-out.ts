@@ -4,25 +4,27 @@ import { MESH_OUT } from '../../core/forms/mesh/out-formats';
 import { PICTURE_OUT } from '../../core/forms/picture/out-formats';
 import { SOUND_OUT } from '../../core/forms/sound/out-formats';
 import { path } from './common';
-import { type EntryRow, listPart } from './entries';
+import { listPart, entryRow } from './entries';
 
 /** What a list brought into the tray. */
-export interface TrayListed {
-  readonly added: number;
+export const trayListed = z.object({
+  added: z.number(),
   /** Lines that no entry has as its path, with the first of them. */
-  readonly unknown: number;
-  readonly first: readonly string[];
-}
+  unknown: z.number(),
+  first: z.array(z.string()).readonly(),
+});
+export type TrayListed = Readonly<z.output<typeof trayListed>>;
 
-export interface TrayAnswer {
-  readonly total: number;
-  readonly bytes: number;
-  readonly rows: readonly EntryRow[];
+export const trayAnswer = z.object({
+  total: z.number(),
+  bytes: z.number(),
+  rows: z.array(entryRow).readonly(),
   /** Those of the rows that hold a part of a picture among them, and go out in it when pictures are turned. */
-  readonly parts: readonly string[];
+  parts: z.array(z.string()).readonly(),
   /** Those that are clips, which go out with a mesh. */
-  readonly clips: readonly string[];
-}
+  clips: z.array(z.string()).readonly(),
+});
+export type TrayAnswer = Readonly<z.output<typeof trayAnswer>>;
 
 export const trayListText = z.strictObject({ text: z.string().max(64 << 20) });
 
@@ -85,17 +87,19 @@ export const takeOutOrder = z.strictObject({
 });
 
 /** A file where a run would write that holds somebody's work, or may. */
-export interface Clash {
+export const clash = z.object({
   /** Below the folder. */
-  readonly path: string;
-  readonly size: number;
-  readonly modified: string;
-}
+  path: z.string(),
+  size: z.number(),
+  modified: z.string(),
+});
+export type Clash = Readonly<z.output<typeof clash>>;
 
-export interface ClashesAnswer {
-  readonly count: number;
+export const clashesAnswer = z.object({
+  count: z.number(),
   /** The first of them: as many as can be decided on one by one. */
-  readonly first: readonly Clash[];
-}
+  first: z.array(clash).readonly(),
+});
+export type ClashesAnswer = Readonly<z.output<typeof clashesAnswer>>;
 
 export type TakeOutOrder = z.output<typeof takeOutOrder>;

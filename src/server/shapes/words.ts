@@ -2,23 +2,29 @@
 import { z } from 'zod';
 import { WORD_FILES } from '../../core/forms/words/words';
 
-export type WordTablesAnswer = readonly {
-  readonly archive: number;
-  readonly path: string;
-  readonly locale: string;
-  readonly texts: number;
-  /** Its encoding lacks characters, which can be spelled out. */
-  readonly spells: boolean;
-}[];
+export const wordTablesAnswer = z
+  .array(
+    z.object({
+      archive: z.number(),
+      path: z.string(),
+      locale: z.string(),
+      texts: z.number(),
+      /** Its encoding lacks characters, which can be spelled out. */
+      spells: z.boolean(),
+    }),
+  )
+  .readonly();
+export type WordTablesAnswer = Readonly<z.output<typeof wordTablesAnswer>>;
 
 /** A language the game's menu shows. */
-export interface LanguageAnswer {
-  readonly code: string;
-  readonly path: string;
+export const languageAnswer = z.object({
+  code: z.string(),
+  path: z.string(),
   /** What the menu says of it, as its lines. */
-  readonly about: string;
-  readonly state: 'there' | 'changed' | 'new';
-}
+  about: z.string(),
+  state: z.enum(['there', 'changed', 'new']),
+});
+export type LanguageAnswer = Readonly<z.output<typeof languageAnswer>>;
 
 const table = z.coerce.number().int().positive();
 
@@ -45,24 +51,34 @@ export const wordEdit = wordsPair.extend({ key: z.string().min(1).max(4096), tex
 
 export const wordsReplace = wordsQuery.extend({ find: z.string().min(1).max(500), by: z.string().max(500) });
 
-export interface WordLine {
-  readonly key: string;
-  readonly source: string | null;
-  readonly text: string | null;
+export const wordLine = z.object({
+  key: z.string(),
+  source: z.string().nullable(),
+  text: z.string().nullable(),
   /** What the game has. */
-  readonly game: string | null;
-  readonly state: 'left' | 'done' | 'changed';
+  game: z.string().nullable(),
+  state: z.enum(['left', 'done', 'changed']),
   /** What is wrong with it, in sentences. */
-  readonly says: readonly string[];
-}
+  says: z.array(z.string()).readonly(),
+});
+export type WordLine = Readonly<z.output<typeof wordLine>>;
 
-export interface WordsAnswer {
-  readonly counts: Readonly<Record<'all' | 'left' | 'done' | 'changed' | 'wrong', number>>;
+export const wordsAnswer = z.object({
+  counts: z.record(z.enum(['all', 'left', 'done', 'changed', 'wrong']), z.number()),
   /** By what keys begin with; null for all the rest. */
-  readonly groups: readonly { readonly name: string | null; readonly done: number; readonly left: number }[];
-  readonly total: number;
-  readonly rows: readonly WordLine[];
-}
+  groups: z
+    .array(
+      z.object({
+        name: z.string().nullable(),
+        done: z.number(),
+        left: z.number(),
+      }),
+    )
+    .readonly(),
+  total: z.number(),
+  rows: z.array(wordLine).readonly(),
+});
+export type WordsAnswer = Readonly<z.output<typeof wordsAnswer>>;
 
 /** A language made of a table there is. */
 export const languageOrder = z.strictObject({
