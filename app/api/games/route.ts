@@ -1,7 +1,6 @@
 import { addGame, listGames } from '../../../src/server/games';
-import { answer } from '../../../src/server/http';
-import { newGame } from '../../../src/server/shapes';
+import { route } from '../../../src/server/http';
 
-export const GET = () => answer(listGames);
+export const GET = route('GET games', async () => listGames());
 
-export const POST = (request: Request) => answer(async () => addGame(newGame.parse(await request.json())));
+export const POST = route('POST games', async ({ body }) => addGame(body));

@@ -1,7 +1,7 @@
 import { measuredHome, startTidy } from '../../../src/server/home';
-import { answer } from '../../../src/server/http';
+import { route } from '../../../src/server/http';
 
-export const GET = () => answer(measuredHome);
+export const GET = route('GET home', async () => measuredHome());
 
 /** Frees what nothing refers to. */
-export const POST = () => answer(startTidy);
+export const POST = route('POST home', async () => startTidy());

@@ -1,5 +1,4 @@
-import { answer } from '../../../src/server/http';
+import { route } from '../../../src/server/http';
 import { listPlaces } from '../../../src/server/storage';
 
-export const GET = (request: Request) =>
-  answer(async () => listPlaces(new URL(request.url).searchParams.get('under') ?? ''));
+export const GET = route('GET places', async ({ query }) => listPlaces(query.under));

@@ -1,8 +1,6 @@
-import { answer } from '../../../src/server/http';
+import { route } from '../../../src/server/http';
 import { listRecipes, saveRecipe } from '../../../src/server/recipes';
-import { recipeText } from '../../../src/server/shapes';
 
-export const GET = () => answer(listRecipes);
+export const GET = route('GET recipes', async () => listRecipes());
 
-export const POST = (request: Request) =>
-  answer(async () => saveRecipe(recipeText.parse(await request.json()).text));
+export const POST = route('POST recipes', async ({ body }) => saveRecipe(body.text));

@@ -1,5 +1,5 @@
-import { answer } from '../../../src/server/http';
+import { route } from '../../../src/server/http';
 import { allRoutines } from '../../../src/server/routines';
 
 /** The routines of every game. */
-export const GET = () => answer(() => allRoutines());
+export const GET = route('GET routines', async () => allRoutines());

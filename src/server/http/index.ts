@@ -13,5 +13,6 @@ export {
   stretchOf,
 } from './answer';
 export { answerLevel } from './level';
+export { route } from './route';
 
 requireGate();

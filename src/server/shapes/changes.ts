@@ -136,7 +136,7 @@ const importFile = z.strictObject({
 });
 export type ImportFile = z.output<typeof importFile>;
 /** What an import is made of, said before the first file is sent. */
-export const importOrder = z.strictObject({ files: z.array(importFile).max(200_000) });
+export const importOrder = z.strictObject({ files: z.array(importFile).max(200_000).default([]) });
 
 /** An import that was cut off while its files were sent. */
 export const unfinishedImport = z.object({

@@ -1,14 +1,9 @@
 import { forgetGame, gameAnswer, removeGame } from '../../../../src/server/games';
-import { answer, numberParam } from '../../../../src/server/http';
+import { route } from '../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => gameAnswer(numberParam((await params).game, 'game')));
+export const GET = route('GET games/{game}', async ({ params }) => gameAnswer(params.game));
 
 /** Sets a game aside; with `?for-good`, deletes everything that was made for it. */
-export const DELETE = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const game = numberParam((await params).game, 'game');
-    return new URL(request.url).searchParams.has('for-good') ? removeGame(game) : forgetGame(game, true);
-  });
+export const DELETE = route('DELETE games/{game}', async ({ params, query }) =>
+  query['for-good'] === undefined ? forgetGame(params.game, true) : removeGame(params.game),
+);

@@ -1,6 +1,4 @@
-import { answer } from '../../../../src/server/http';
+import { route } from '../../../../src/server/http';
 import { checkRecipe } from '../../../../src/server/recipes';
-import { recipeText } from '../../../../src/server/shapes';
 
-export const POST = (request: Request) =>
-  answer(async () => checkRecipe(recipeText.parse(await request.json()).text));
+export const POST = route('POST recipes/check', async ({ body }) => checkRecipe(body.text));

@@ -1,5 +1,4 @@
 import { tryOnArchive } from '../../../../src/server/games';
-import { answer } from '../../../../src/server/http';
-import { recipeTry } from '../../../../src/server/shapes';
+import { route } from '../../../../src/server/http';
 
-export const POST = (request: Request) => answer(async () => tryOnArchive(recipeTry.parse(await request.json()), request.signal));
+export const POST = route('POST recipes/try', async ({ body, request }) => tryOnArchive(body, request.signal));

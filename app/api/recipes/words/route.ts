@@ -1,4 +1,4 @@
-import { answer } from '../../../../src/server/http';
+import { route } from '../../../../src/server/http';
 import { vocabulary } from '../../../../src/server/recipes';
 
-export const GET = () => answer(async () => vocabulary());
+export const GET = route('GET recipes/words', async () => vocabulary());

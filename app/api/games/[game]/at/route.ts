@@ -1,15 +1,7 @@
 import { entryAt } from '../../../../../src/server/entries';
-import { answer, numberParam } from '../../../../../src/server/http';
-
-type Context = { params: Promise<{ game: string }> };
+import { route } from '../../../../../src/server/http';
 
 /** The entry whose stored bytes hold an offset of an archive, or null. */
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const query = new URL(request.url).searchParams;
-    return entryAt(
-      numberParam((await params).game, 'game'),
-      numberParam(query.get('archive'), 'archive'),
-      numberParam(query.get('offset'), 'offset'),
-    );
-  });
+export const GET = route('GET games/{game}/at', async ({ params, query }) =>
+  entryAt(params.game, query.archive, query.offset),
+);

@@ -1,16 +1,7 @@
 import { listIncomingFiles, newDrop } from '../../../../../src/server/changes';
-import { answer, numberParam } from '../../../../../src/server/http';
-import { importOrder } from '../../../../../src/server/shapes';
+import { route } from '../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => listIncomingFiles(numberParam((await params).game, 'game')));
+export const GET = route('GET games/{game}/drops', async ({ params }) => listIncomingFiles(params.game));
 
 /** Says which files are to come; they are sent one by one. Scripts that do not know may leave the body out. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const text = await request.text();
-    const { files } = importOrder.parse(text === '' ? { files: [] } : JSON.parse(text));
-    return newDrop(numberParam((await params).game, 'game'), files);
-  });
+export const POST = route('POST games/{game}/drops', async ({ params, body }) => newDrop(params.game, body.files));

@@ -1,11 +1,4 @@
 import { listEntries } from '../../../../../src/server/entries';
-import { answer, numberParam } from '../../../../../src/server/http';
-import { entryQuery } from '../../../../../src/server/shapes';
+import { route } from '../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const query = entryQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
-    return listEntries(numberParam((await params).game, 'game'), query);
-  });
+export const GET = route('GET games/{game}/entries', async ({ params, query }) => listEntries(params.game, query));

@@ -1,15 +1,6 @@
 import { listFolders } from '../../../../../src/server/entries';
-import { answer, numberParam } from '../../../../../src/server/http';
+import { route } from '../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const query = new URL(request.url).searchParams;
-    const archive = query.get('archive');
-    return listFolders(
-      numberParam((await params).game, 'game'),
-      query.get('under') ?? '',
-      archive === null ? undefined : numberParam(archive, 'archive'),
-    );
-  });
+export const GET = route('GET games/{game}/folders', async ({ params, query }) =>
+  listFolders(params.game, query.under, query.archive),
+);

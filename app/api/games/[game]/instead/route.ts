@@ -1,11 +1,7 @@
 import { companionsOf } from '../../../../../src/server/changes';
-import { answer, numberParam } from '../../../../../src/server/http';
-import { insteadQuery } from '../../../../../src/server/shapes';
+import { route } from '../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { path, from } = insteadQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
-    return companionsOf(numberParam((await params).game, 'game'), path, from);
-  });
+export const GET = route('GET games/{game}/instead', async ({ params, query }) => {
+  const { path, from } = query;
+  return companionsOf(params.game, path, from);
+});

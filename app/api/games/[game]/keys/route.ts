@@ -1,8 +1,4 @@
 import { addKey } from '../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../src/server/http';
-import { newKey } from '../../../../../src/server/shapes';
+import { route } from '../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => addKey(numberParam((await params).game, 'game'), newKey.parse(await request.json()).text));
+export const POST = route('POST games/{game}/keys', async ({ params, body }) => addKey(params.game, body.text));

@@ -1,6 +1,5 @@
-import { answer, answerText, numberParam } from '../../../../../src/server/http';
+import { answerText, numberParam, route } from '../../../../../src/server/http';
 import { exportLabels, setLabels } from '../../../../../src/server/labels';
-import { labelEdit } from '../../../../../src/server/shapes';
 
 type Context = { params: Promise<{ game: string }> };
 
@@ -8,8 +7,7 @@ type Context = { params: Promise<{ game: string }> };
 export const GET = (_: Request, { params }: Context) =>
   answerText('labels.csv', 'text/csv', async () => exportLabels(numberParam((await params).game, 'game')));
 
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { labels } = labelEdit.parse(await request.json());
-    return setLabels(numberParam((await params).game, 'game'), labels);
-  });
+export const POST = route('POST games/{game}/labels', async ({ params, body }) => {
+  const { labels } = body;
+  return setLabels(params.game, labels);
+});

@@ -1,14 +1,8 @@
-import { answer, numberParam } from '../../../../../src/server/http';
+import { route } from '../../../../../src/server/http';
 import { linksOf, startLinks } from '../../../../../src/server/inside';
 
-type Context = { params: Promise<{ game: string }> };
-
 /** What an entry names and what names it. */
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () =>
-    linksOf(numberParam((await params).game, 'game'), new URL(request.url).searchParams.get('path') ?? ''),
-  );
+export const GET = route('GET games/{game}/links', async ({ params, query }) => linksOf(params.game, query.path));
 
 /** Starts to find out what names what. */
-export const POST = (_: Request, { params }: Context) =>
-  answer(async () => startLinks(numberParam((await params).game, 'game')));
+export const POST = route('POST games/{game}/links', async ({ params }) => startLinks(params.game));

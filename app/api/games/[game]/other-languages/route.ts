@@ -1,11 +1,7 @@
 import { otherLanguages } from '../../../../../src/server/changes';
-import { answer, numberParam } from '../../../../../src/server/http';
-import { pathQuery } from '../../../../../src/server/shapes';
+import { route } from '../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { path } = pathQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
-    return otherLanguages(numberParam((await params).game, 'game'), path);
-  });
+export const GET = route('GET games/{game}/other-languages', async ({ params, query }) => {
+  const { path } = query;
+  return otherLanguages(params.game, path);
+});

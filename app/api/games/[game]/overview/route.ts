@@ -1,11 +1,7 @@
 import { overviewOf } from '../../../../../src/server/entries';
-import { answer, numberParam } from '../../../../../src/server/http';
-import { entryPlace } from '../../../../../src/server/shapes';
+import { route } from '../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const place = entryPlace.parse(Object.fromEntries(new URL(request.url).searchParams));
-    return overviewOf(numberParam((await params).game, 'game'), place);
-  });
+export const GET = route('GET games/{game}/overview', async ({ params, query }) => {
+  const place = query;
+  return overviewOf(params.game, place);
+});

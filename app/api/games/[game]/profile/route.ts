@@ -1,5 +1,5 @@
 import { exportProfile, importProfile } from '../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../src/server/http';
+import { answer, numberParam, route } from '../../../../../src/server/http';
 
 type Context = { params: Promise<{ game: string }> };
 
@@ -9,5 +9,6 @@ export const GET = async (_: Request, { params }: Context) => {
   return response;
 };
 
-export const PUT = (request: Request, { params }: Context) =>
-  answer(async () => importProfile(numberParam((await params).game, 'game'), await request.json()));
+export const PUT = route('PUT games/{game}/profile', async ({ params, request }) =>
+  importProfile(params.game, await request.json()),
+);

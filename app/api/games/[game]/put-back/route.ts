@@ -1,7 +1,4 @@
-import { answer, numberParam } from '../../../../../src/server/http';
+import { route } from '../../../../../src/server/http';
 import { putBackAnswer } from '../../../../../src/server/put-back';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => putBackAnswer(numberParam((await params).game, 'game')));
+export const GET = route('GET games/{game}/put-back', async ({ params }) => putBackAnswer(params.game));

@@ -1,11 +1,6 @@
-import { answer, numberParam } from '../../../../../src/server/http';
+import { route } from '../../../../../src/server/http';
 import { listRoutines, saveRoutine } from '../../../../../src/server/routines';
-import { routineOrder } from '../../../../../src/server/shapes';
 
-type Context = { params: Promise<{ game: string }> };
+export const GET = route('GET games/{game}/routines', async ({ params }) => listRoutines(params.game));
 
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => listRoutines(numberParam((await params).game, 'game')));
-
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => saveRoutine(numberParam((await params).game, 'game'), routineOrder.parse(await request.json())));
+export const POST = route('POST games/{game}/routines', async ({ params, body }) => saveRoutine(params.game, body));

@@ -1,11 +1,8 @@
 import { requireGame } from '../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../src/server/http';
+import { route } from '../../../../../src/server/http';
 import { startRun } from '../../../../../src/server/runs';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const POST = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const game = await requireGame(numberParam((await params).game, 'game'));
-    return startRun('scan', { title: `Scanning ${game.name}`, gameId: game.id, input: {} });
-  });
+export const POST = route('POST games/{game}/scan', async ({ params }) => {
+  const game = await requireGame(params.game);
+  return startRun('scan', { title: `Scanning ${game.name}`, gameId: game.id, input: {} });
+});

@@ -1,11 +1,6 @@
 import { listSearches, saveSearch } from '../../../../../src/server/entries';
-import { answer, numberParam } from '../../../../../src/server/http';
-import { searchEdit } from '../../../../../src/server/shapes';
+import { route } from '../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
+export const GET = route('GET games/{game}/searches', async ({ params }) => listSearches(params.game));
 
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => listSearches(numberParam((await params).game, 'game')));
-
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => saveSearch(numberParam((await params).game, 'game'), searchEdit.parse(await request.json())));
+export const POST = route('POST games/{game}/searches', async ({ params, body }) => saveSearch(params.game, body));

@@ -1,7 +1,4 @@
 import { splitsOf } from '../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../src/server/http';
+import { route } from '../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => splitsOf(numberParam((await params).game, 'game')));
+export const GET = route('GET games/{game}/splits', async ({ params }) => splitsOf(params.game));

@@ -1,8 +1,4 @@
-import { answer, numberParam } from '../../../../../src/server/http';
-import { takeOutOrder } from '../../../../../src/server/shapes';
+import { route } from '../../../../../src/server/http';
 import { startTakeOut } from '../../../../../src/server/take-out';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => startTakeOut(numberParam((await params).game, 'game'), takeOutOrder.parse(await request.json())));
+export const POST = route('POST games/{game}/take-out', async ({ params, body }) => startTakeOut(params.game, body));

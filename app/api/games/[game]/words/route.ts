@@ -1,32 +1,19 @@
-import { answer, bodyChunks, numberParam } from '../../../../../src/server/http';
-import { wordEdit, wordsIn, wordsQuery, wordsReplace } from '../../../../../src/server/shapes';
+import { bodyChunks, route } from '../../../../../src/server/http';
 import { listWords, replaceWords, setWord, startWordsIn } from '../../../../../src/server/words';
 
-type Context = { params: Promise<{ game: string }> };
-
-const queryOf = (request: Request) => Object.fromEntries(new URL(request.url).searchParams);
-
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => listWords(numberParam((await params).game, 'game'), wordsQuery.parse(queryOf(request))));
+export const GET = route('GET games/{game}/words', async ({ params, query }) => listWords(params.game, query));
 
 /** One text. */
-export const PUT = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { key, text, ...pair } = wordEdit.parse(await request.json());
-    await setWord(numberParam((await params).game, 'game'), pair, { key, text });
-  });
+export const PUT = route('PUT games/{game}/words', async ({ params, body: { key, text, ...pair } }) =>
+  setWord(params.game, pair, { key, text }),
+);
 
 /** Part of many texts. */
-export const PATCH = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { find, by, ...query } = wordsReplace.parse(await request.json());
-    return replaceWords(numberParam((await params).game, 'game'), query, find, by);
-  });
+export const PATCH = route('PATCH games/{game}/words', async ({ params, body: { find, by, ...query } }) =>
+  replaceWords(params.game, query, find, by),
+);
 
 /** A file of texts is the body; `name` is what it is called. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const query = queryOf(request);
-    const name = (query['name'] ?? 'texts.csv').slice(0, 200);
-    return startWordsIn(numberParam((await params).game, 'game'), wordsIn.parse(query), name, bodyChunks(request));
-  });
+export const POST = route('POST games/{game}/words', async ({ params, query: { name, ...order }, request }) =>
+  startWordsIn(params.game, order, name, bodyChunks(request)),
+);

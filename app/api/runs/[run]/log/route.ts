@@ -1,7 +1,4 @@
-import { answer, numberParam } from '../../../../../src/server/http';
+import { route } from '../../../../../src/server/http';
 import { logOf } from '../../../../../src/server/runs';
 
-type Context = { params: Promise<{ run: string }> };
-
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => logOf(numberParam((await params).run, 'run')));
+export const GET = route('GET runs/{run}/log', async ({ params }) => logOf(params.run));

@@ -1,10 +1,6 @@
 import { deleteBuild } from '../../../../../../src/server/home';
-import { answer, numberParam } from '../../../../../../src/server/http';
+import { route } from '../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; build: string }> };
-
-export const DELETE = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, build } = await params;
-    await deleteBuild(numberParam(game, 'game'), numberParam(build, 'build'));
-  });
+export const DELETE = route('DELETE games/{game}/builds/{build}', async ({ params }) => {
+  await deleteBuild(params.game, params.build);
+});

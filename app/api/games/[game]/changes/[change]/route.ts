@@ -1,11 +1,6 @@
 import { editChange } from '../../../../../../src/server/changes';
-import { answer, numberParam } from '../../../../../../src/server/http';
-import { changeEdit } from '../../../../../../src/server/shapes';
+import { route } from '../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; change: string }> };
-
-export const PATCH = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, change } = await params;
-    return editChange(numberParam(game, 'game'), numberParam(change, 'change'), changeEdit.parse(await request.json()));
-  });
+export const PATCH = route('PATCH games/{game}/changes/{change}', async ({ params, body }) =>
+  editChange(params.game, params.change, body),
+);

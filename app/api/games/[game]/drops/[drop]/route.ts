@@ -1,18 +1,8 @@
 import { skipFile, undoDrop } from '../../../../../../src/server/changes';
-import { answer, numberParam } from '../../../../../../src/server/http';
-import { dropEdit } from '../../../../../../src/server/shapes';
+import { route } from '../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; drop: string }> };
+export const PATCH = route('PATCH games/{game}/drops/{drop}', async ({ params }) => undoDrop(params.game, params.drop));
 
-export const PATCH = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, drop } = await params;
-    dropEdit.parse(await request.json());
-    return undoDrop(numberParam(game, 'game'), numberParam(drop, 'drop'));
-  });
-
-export const DELETE = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, drop } = await params;
-    return skipFile(numberParam(game, 'game'), numberParam(drop, 'drop'));
-  });
+export const DELETE = route('DELETE games/{game}/drops/{drop}', async ({ params }) =>
+  skipFile(params.game, params.drop),
+);

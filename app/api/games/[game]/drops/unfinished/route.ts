@@ -1,8 +1,5 @@
 import { unfinishedImports } from '../../../../../../src/server/changes';
-import { answer, numberParam } from '../../../../../../src/server/http';
-
-type Context = { params: Promise<{ game: string }> };
+import { route } from '../../../../../../src/server/http';
 
 /** Imports that were cut off while their files were sent. */
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => unfinishedImports(numberParam((await params).game, 'game')));
+export const GET = route('GET games/{game}/drops/unfinished', async ({ params }) => unfinishedImports(params.game));

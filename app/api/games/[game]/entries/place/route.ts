@@ -1,17 +1,7 @@
 import { placeInList } from '../../../../../../src/server/entries';
-import { answer, numberParam } from '../../../../../../src/server/http';
-import { entryPlace } from '../../../../../../src/server/shapes';
+import { route } from '../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-/** Where an entry stands in a list: `of` and `n` say which entry. */
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const query = new URL(request.url).searchParams;
-    return placeInList(
-      numberParam((await params).game, 'game'),
-      entryPlace.parse(Object.fromEntries(query)),
-      numberParam(query.get('of'), 'of'),
-      numberParam(query.get('n'), 'n'),
-    );
-  });
+/** Where an entry is in a list: `of` and `n` say which entry. */
+export const GET = route('GET games/{game}/entries/place', async ({ params, query: { of, n, ...place } }) =>
+  placeInList(params.game, place, of, n),
+);

@@ -1,16 +1,8 @@
-import { answer, numberParam } from '../../../../../../src/server/http';
+import { route } from '../../../../../../src/server/http';
 import { changeText, textPlaceOf } from '../../../../../../src/server/changes';
-import { textOrder, textPlaceQuery } from '../../../../../../src/server/shapes';
-
-type Context = { params: Promise<{ game: string }> };
 
 /** The text that a place inside a file lies in. */
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const query = textPlaceQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
-    return textPlaceOf(numberParam((await params).game, 'game'), query);
-  });
+export const GET = route('GET games/{game}/inside/text', async ({ params, query }) => textPlaceOf(params.game, query));
 
 /** Other words in its place. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => changeText(numberParam((await params).game, 'game'), textOrder.parse(await request.json())));
+export const POST = route('POST games/{game}/inside/text', async ({ params, body }) => changeText(params.game, body));

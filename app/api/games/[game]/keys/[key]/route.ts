@@ -1,10 +1,4 @@
 import { removeKey } from '../../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../../src/server/http';
+import { route } from '../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; key: string }> };
-
-export const DELETE = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, key } = await params;
-    return removeKey(numberParam(game, 'game'), numberParam(key, 'key'));
-  });
+export const DELETE = route('DELETE games/{game}/keys/{key}', async ({ params }) => removeKey(params.game, params.key));

@@ -1,8 +1,7 @@
 import { addKeyFile } from '../../../../../../src/server/games';
-import { answer, bodyChunks, numberParam } from '../../../../../../src/server/http';
-
-type Context = { params: Promise<{ game: string }> };
+import { bodyChunks, route } from '../../../../../../src/server/http';
 
 /** A key file is the body, as it is. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => addKeyFile(numberParam((await params).game, 'game'), bodyChunks(request)));
+export const POST = route('POST games/{game}/keys/file', async ({ params, request }) =>
+  addKeyFile(params.game, bodyChunks(request)),
+);

@@ -1,17 +1,8 @@
-import { answer, numberParam } from '../../../../../../src/server/http';
+import { route } from '../../../../../../src/server/http';
 import { editMod, removeMod } from '../../../../../../src/server/mods';
-import { modEdit } from '../../../../../../src/server/shapes';
 
-type Context = { params: Promise<{ game: string; mod: string }> };
+export const PATCH = route('PATCH games/{game}/mods/{mod}', async ({ params, body }) =>
+  editMod(params.game, params.mod, body),
+);
 
-export const PATCH = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, mod } = await params;
-    return editMod(numberParam(game, 'game'), numberParam(mod, 'mod'), modEdit.parse(await request.json()));
-  });
-
-export const DELETE = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, mod } = await params;
-    return removeMod(numberParam(game, 'game'), numberParam(mod, 'mod'));
-  });
+export const DELETE = route('DELETE games/{game}/mods/{mod}', async ({ params }) => removeMod(params.game, params.mod));

@@ -1,7 +1,4 @@
 import { harvestNames } from '../../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../../src/server/http';
+import { route } from '../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const POST = (_: Request, { params }: Context) =>
-  answer(async () => harvestNames(numberParam((await params).game, 'game')));
+export const POST = route('POST games/{game}/names/harvest', async ({ params }) => harvestNames(params.game));

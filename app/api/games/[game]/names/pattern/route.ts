@@ -1,13 +1,4 @@
-import { addPattern, countPattern } from '../../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../../src/server/http';
-import { patternEdit } from '../../../../../../src/server/shapes';
+import { addPattern } from '../../../../../../src/server/games';
+import { route } from '../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string }> };
-
-/** Starts the search; with `?count`, only says how many paths the pattern stands for. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const edit = patternEdit.parse(await request.json());
-    if (new URL(request.url).searchParams.has('count')) return countPattern(edit);
-    return addPattern(numberParam((await params).game, 'game'), edit);
-  });
+export const POST = route('POST games/{game}/names/pattern', async ({ params, body }) => addPattern(params.game, body));

@@ -1,9 +1,7 @@
-import { answer, numberParam } from '../../../../../../src/server/http';
+import { route } from '../../../../../../src/server/http';
 import { setReference } from '../../../../../../src/server/records';
-import { referenceEdit } from '../../../../../../src/server/shapes';
-
-type Context = { params: Promise<{ game: string }> };
 
 /** Declares what a field refers to; null takes it back. */
-export const PUT = (request: Request, { params }: Context) =>
-  answer(async () => setReference(numberParam((await params).game, 'game'), referenceEdit.parse(await request.json())));
+export const PUT = route('PUT games/{game}/records/references', async ({ params, body }) =>
+  setReference(params.game, body),
+);

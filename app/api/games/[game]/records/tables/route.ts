@@ -1,11 +1,7 @@
-import { answer, numberParam } from '../../../../../../src/server/http';
+import { route } from '../../../../../../src/server/http';
 import { listRecordTables, startRecords } from '../../../../../../src/server/records';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => listRecordTables(numberParam((await params).game, 'game')));
+export const GET = route('GET games/{game}/records/tables', async ({ params }) => listRecordTables(params.game));
 
 /** Gathers the records of the game anew. */
-export const POST = (_: Request, { params }: Context) =>
-  answer(async () => startRecords(numberParam((await params).game, 'game')));
+export const POST = route('POST games/{game}/records/tables', async ({ params }) => startRecords(params.game));

@@ -1,17 +1,11 @@
-import { answer, numberParam } from '../../../../../../src/server/http';
+import { route } from '../../../../../../src/server/http';
 import { removeRoutine, startRoutine } from '../../../../../../src/server/routines';
 
-type Context = { params: Promise<{ game: string; routine: string }> };
-
 /** Starts the run. */
-export const POST = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, routine } = await params;
-    return startRoutine(numberParam(game, 'game'), numberParam(routine, 'routine'));
-  });
+export const POST = route('POST games/{game}/routines/{routine}', async ({ params }) =>
+  startRoutine(params.game, params.routine),
+);
 
-export const DELETE = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, routine } = await params;
-    return removeRoutine(numberParam(game, 'game'), numberParam(routine, 'routine'));
-  });
+export const DELETE = route('DELETE games/{game}/routines/{routine}', async ({ params }) =>
+  removeRoutine(params.game, params.routine),
+);

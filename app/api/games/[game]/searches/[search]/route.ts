@@ -1,10 +1,6 @@
 import { removeSearch } from '../../../../../../src/server/entries';
-import { answer, numberParam } from '../../../../../../src/server/http';
+import { route } from '../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; search: string }> };
-
-export const DELETE = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, search } = await params;
-    return removeSearch(numberParam(game, 'game'), numberParam(search, 'search'));
-  });
+export const DELETE = route('DELETE games/{game}/searches/{search}', async ({ params }) =>
+  removeSearch(params.game, params.search),
+);

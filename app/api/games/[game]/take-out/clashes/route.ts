@@ -1,9 +1,7 @@
-import { answer, numberParam } from '../../../../../../src/server/http';
-import { takeOutOrder } from '../../../../../../src/server/shapes';
+import { route } from '../../../../../../src/server/http';
 import { clashesOf } from '../../../../../../src/server/take-out';
 
-type Context = { params: Promise<{ game: string }> };
-
 /** What a run of this order would meet. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => clashesOf(numberParam((await params).game, 'game'), takeOutOrder.parse(await request.json())));
+export const POST = route('POST games/{game}/take-out/clashes', async ({ params, body }) =>
+  clashesOf(params.game, body),
+);

@@ -1,6 +1,5 @@
-import { answer, answerText, numberParam } from '../../../../../../src/server/http';
+import { answerText, numberParam, route } from '../../../../../../src/server/http';
 import { addTrayList, trayList } from '../../../../../../src/server/take-out';
-import { trayListText } from '../../../../../../src/server/shapes';
 
 type Context = { params: Promise<{ game: string }> };
 
@@ -9,8 +8,7 @@ export const GET = (_: Request, { params }: Context) =>
   answerText('tray.txt', 'text/plain', async () => trayList(numberParam((await params).game, 'game')));
 
 /** Puts the entries of a list into the tray. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { text } = trayListText.parse(await request.json());
-    return addTrayList(numberParam((await params).game, 'game'), text);
-  });
+export const POST = route('POST games/{game}/tray/list', async ({ params, body }) => {
+  const { text } = body;
+  return addTrayList(params.game, text);
+});

@@ -1,13 +1,10 @@
-import { answer, numberParam } from '../../../../../../src/server/http';
-import { languageOrder } from '../../../../../../src/server/shapes';
+import { route } from '../../../../../../src/server/http';
 import { addLanguage, listLanguages } from '../../../../../../src/server/words';
 
-type Context = { params: Promise<{ game: string }> };
-
 /** The languages the game's menu shows. */
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => listLanguages(numberParam((await params).game, 'game')));
+export const GET = route('GET games/{game}/words/languages', async ({ params }) => listLanguages(params.game));
 
 /** A new one, made of one there is. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => addLanguage(numberParam((await params).game, 'game'), languageOrder.parse(await request.json())));
+export const POST = route('POST games/{game}/words/languages', async ({ params, body }) =>
+  addLanguage(params.game, body),
+);

@@ -1,7 +1,4 @@
-import { answer, numberParam } from '../../../../../../src/server/http';
+import { route } from '../../../../../../src/server/http';
 import { listTables } from '../../../../../../src/server/words';
 
-type Context = { params: Promise<{ game: string }> };
-
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => listTables(numberParam((await params).game, 'game')));
+export const GET = route('GET games/{game}/words/tables', async ({ params }) => listTables(params.game));

@@ -1,9 +1,5 @@
-import { answer, numberParam } from '../../../../../../src/server/http';
-import { wordsPair } from '../../../../../../src/server/shapes';
+import { route } from '../../../../../../src/server/http';
 import { fillTwins } from '../../../../../../src/server/words';
 
-type Context = { params: Promise<{ game: string }> };
-
 /** Texts whose source is translated elsewhere take that text. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => fillTwins(numberParam((await params).game, 'game'), wordsPair.parse(await request.json())));
+export const POST = route('POST games/{game}/words/twins', async ({ params, body }) => fillTwins(params.game, body));

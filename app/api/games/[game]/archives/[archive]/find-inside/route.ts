@@ -1,11 +1,7 @@
 import { findInside } from '../../../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../../../src/server/http';
-
-type Context = { params: Promise<{ game: string; archive: string }> };
+import { route } from '../../../../../../../src/server/http';
 
 /** Looks for pictures, sounds and streams inside a file no recipe knows. */
-export const POST = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, archive } = await params;
-    return findInside(numberParam(game, 'game'), numberParam(archive, 'archive'));
-  });
+export const POST = route('POST games/{game}/archives/{archive}/find-inside', async ({ params }) =>
+  findInside(params.game, params.archive),
+);

@@ -1,10 +1,6 @@
 import { hintsOfArchive } from '../../../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../../../src/server/http';
+import { route } from '../../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; archive: string }> };
-
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, archive } = await params;
-    return hintsOfArchive(numberParam(game, 'game'), numberParam(archive, 'archive'), request.signal);
-  });
+export const GET = route('GET games/{game}/archives/{archive}/hints', async ({ params, request }) =>
+  hintsOfArchive(params.game, params.archive, request.signal),
+);

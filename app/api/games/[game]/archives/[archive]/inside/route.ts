@@ -1,10 +1,6 @@
 import { archivesInside } from '../../../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../../../src/server/http';
+import { route } from '../../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; archive: string }> };
-
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, archive } = await params;
-    return archivesInside(numberParam(game, 'game'), numberParam(archive, 'archive'));
-  });
+export const GET = route('GET games/{game}/archives/{archive}/inside', async ({ params }) =>
+  archivesInside(params.game, params.archive),
+);

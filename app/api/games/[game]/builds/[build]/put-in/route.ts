@@ -1,10 +1,6 @@
-import { answer, numberParam } from '../../../../../../../src/server/http';
+import { route } from '../../../../../../../src/server/http';
 import { startPutIn } from '../../../../../../../src/server/put-back';
 
-type Context = { params: Promise<{ game: string; build: string }> };
-
-export const POST = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, build } = await params;
-    return startPutIn(numberParam(game, 'game'), numberParam(build, 'build'));
-  });
+export const POST = route('POST games/{game}/builds/{build}/put-in', async ({ params }) =>
+  startPutIn(params.game, params.build),
+);

@@ -1,15 +1,6 @@
 import { bringAlso } from '../../../../../../../src/server/changes';
-import { answer, numberParam } from '../../../../../../../src/server/http';
-import { alsoOrder } from '../../../../../../../src/server/shapes';
+import { route } from '../../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; change: string }> };
-
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, change } = await params;
-    return bringAlso(
-      numberParam(game, 'game'),
-      numberParam(change, 'change'),
-      alsoOrder.parse(await request.json()).paths,
-    );
-  });
+export const POST = route('POST games/{game}/changes/{change}/also', async ({ params, body }) =>
+  bringAlso(params.game, params.change, body.paths),
+);

@@ -1,10 +1,6 @@
 import { startBringIn } from '../../../../../../../src/server/changes';
-import { answer, numberParam } from '../../../../../../../src/server/http';
+import { route } from '../../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; drop: string }> };
-
-export const POST = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, drop } = await params;
-    return startBringIn(numberParam(game, 'game'), numberParam(drop, 'drop'));
-  });
+export const POST = route('POST games/{game}/drops/{drop}/bring-in', async ({ params }) =>
+  startBringIn(params.game, params.drop),
+);

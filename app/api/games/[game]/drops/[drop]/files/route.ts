@@ -1,17 +1,7 @@
 import { addIncomingFile } from '../../../../../../../src/server/changes';
-import { answer, bodyChunks, numberParam } from '../../../../../../../src/server/http';
-import { incomingFileQuery } from '../../../../../../../src/server/shapes';
-
-type Context = { params: Promise<{ game: string; drop: string }> };
+import { bodyChunks, route } from '../../../../../../../src/server/http';
 
 /** The file is the body, as it is; `name` says what it is called and `path`, when given, which entry it is for. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, drop } = await params;
-    const { name, path } = incomingFileQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
-    return addIncomingFile(numberParam(game, 'game'), numberParam(drop, 'drop'), {
-      name,
-      path,
-      bytes: bodyChunks(request),
-    });
-  });
+export const POST = route('POST games/{game}/drops/{drop}/files', async ({ params, query, request }) =>
+  addIncomingFile(params.game, params.drop, { ...query, bytes: bodyChunks(request) }),
+);

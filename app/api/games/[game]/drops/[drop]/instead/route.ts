@@ -1,15 +1,6 @@
 import { addInstead } from '../../../../../../../src/server/changes';
-import { answer, numberParam } from '../../../../../../../src/server/http';
-import { insteadOrder } from '../../../../../../../src/server/shapes';
+import { route } from '../../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; drop: string }> };
-
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, drop } = await params;
-    return addInstead(
-      numberParam(game, 'game'),
-      numberParam(drop, 'drop'),
-      insteadOrder.parse(await request.json()).pairs,
-    );
-  });
+export const POST = route('POST games/{game}/drops/{drop}/instead', async ({ params, body }) =>
+  addInstead(params.game, params.drop, body.pairs),
+);

@@ -1,18 +1,10 @@
 import { countNumbers, numberedFolders } from '../../../../../../../src/server/changes';
-import { answer, numberParam } from '../../../../../../../src/server/http';
-import { numbersOrder } from '../../../../../../../src/server/shapes';
+import { route } from '../../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; drop: string }> };
+export const GET = route('GET games/{game}/drops/{drop}/numbers', async ({ params, query }) =>
+  numberedFolders(params.game, params.drop, query.folder),
+);
 
-export const GET = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, drop } = await params;
-    const folder = new URL(request.url).searchParams.get('folder') ?? undefined;
-    return numberedFolders(numberParam(game, 'game'), numberParam(drop, 'drop'), folder);
-  });
-
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, drop } = await params;
-    return countNumbers(numberParam(game, 'game'), numberParam(drop, 'drop'), numbersOrder.parse(await request.json()));
-  });
+export const POST = route('POST games/{game}/drops/{drop}/numbers', async ({ params, body }) =>
+  countNumbers(params.game, params.drop, body),
+);

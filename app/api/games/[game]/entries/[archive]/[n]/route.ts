@@ -1,10 +1,6 @@
 import { entryDetails } from '../../../../../../../src/server/entries';
-import { answer, numberParam } from '../../../../../../../src/server/http';
+import { route } from '../../../../../../../src/server/http';
 
-type Context = { params: Promise<{ game: string; archive: string; n: string }> };
-
-export const GET = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, archive, n } = await params;
-    return entryDetails(numberParam(game, 'game'), numberParam(archive, 'archive'), numberParam(n, 'entry'));
-  });
+export const GET = route('GET games/{game}/entries/{archive}/{n}', async ({ params }) =>
+  entryDetails(params.game, params.archive, params.n),
+);

@@ -1,12 +1,6 @@
-import { answer, numberParam } from '../../../../../../../src/server/http';
+import { route } from '../../../../../../../src/server/http';
 import { startTakeBack } from '../../../../../../../src/server/put-back';
-import { takeBackOrder } from '../../../../../../../src/server/shapes';
 
-type Context = { params: Promise<{ game: string; install: string }> };
-
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, install } = await params;
-    const { leave } = takeBackOrder.parse(JSON.parse((await request.text()) || '{}'));
-    return startTakeBack(numberParam(game, 'game'), numberParam(install, 'install'), leave);
-  });
+export const POST = route('POST games/{game}/installs/{install}/take-back', async ({ params, body }) =>
+  startTakeBack(params.game, params.install, body.leave),
+);

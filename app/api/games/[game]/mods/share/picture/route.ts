@@ -1,5 +1,7 @@
-import { answer, bodyChunks } from '../../../../../../../src/server/http';
+import { bodyChunks, route } from '../../../../../../../src/server/http';
 import { keepPicture } from '../../../../../../../src/server/mods';
 
 /** The picture is the body. */
-export const POST = (request: Request) => answer(() => keepPicture(bodyChunks(request)));
+export const POST = route('POST games/{game}/mods/share/picture', async ({ request }) =>
+  keepPicture(bodyChunks(request)),
+);

@@ -1,10 +1,6 @@
-import { answer, numberParam } from '../../../../../../../src/server/http';
+import { route } from '../../../../../../../src/server/http';
 import { repeatTakeOut } from '../../../../../../../src/server/take-out';
 
-type Context = { params: Promise<{ game: string; run: string }> };
-
-export const POST = (_: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, run } = await params;
-    return repeatTakeOut(numberParam(game, 'game'), numberParam(run, 'run'));
-  });
+export const POST = route('POST games/{game}/take-out/{run}/repeat', async ({ params }) =>
+  repeatTakeOut(params.game, params.run),
+);

@@ -1,14 +1,9 @@
 import { findInEntry } from '../../../../../../../../src/server/entries';
 import { requireArchive } from '../../../../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../../../../src/server/http';
-import { findInEntryOrder } from '../../../../../../../../src/server/shapes';
-
-type Context = { params: Promise<{ game: string; archive: string; n: string }> };
+import { route } from '../../../../../../../../src/server/http';
 
 /** The next place in the bytes of an entry where something stands. */
-export const POST = (request: Request, { params }: Context) =>
-  answer(async () => {
-    const { game, archive, n } = await params;
-    const row = await requireArchive(numberParam(game, 'game'), numberParam(archive, 'archive'));
-    return findInEntry(row.id, numberParam(n, 'entry'), findInEntryOrder.parse(await request.json()));
-  });
+export const POST = route('POST games/{game}/entries/{archive}/{n}/find', async ({ params, body }) => {
+  const row = await requireArchive(params.game, params.archive);
+  return findInEntry(row.id, params.n, body);
+});

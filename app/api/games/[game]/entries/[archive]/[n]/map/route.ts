@@ -1,19 +1,15 @@
 import { requireArchive } from '../../../../../../../../src/server/games';
-import { answer, numberParam } from '../../../../../../../../src/server/http';
+import { route } from '../../../../../../../../src/server/http';
 import { setTileMap, tileMapOf } from '../../../../../../../../src/server/records';
-import { tileMapEdit } from '../../../../../../../../src/server/shapes';
-
-type Context = { params: Promise<{ game: string; archive: string; n: string }> };
-
-const numbers = async ({ params }: Context) => {
-  const { game, archive, n } = await params;
-  const row = await requireArchive(numberParam(game, 'game'), numberParam(archive, 'archive'));
-  return [row.gameId, row.id, numberParam(n, 'entry')] as const;
-};
 
 /** What an entry is as a map of tile layers. */
-export const GET = (_: Request, context: Context) => answer(async () => tileMapOf(...(await numbers(context))));
+export const GET = route('GET games/{game}/entries/{archive}/{n}/map', async ({ params: { game, archive, n } }) => {
+  const row = await requireArchive(game, archive);
+  return tileMapOf(row.gameId, row.id, n);
+});
 
 /** How files like this one hold a map. */
-export const PUT = (request: Request, context: Context) =>
-  answer(async () => setTileMap(...(await numbers(context)), tileMapEdit.parse(await request.json())));
+export const PUT = route('PUT games/{game}/entries/{archive}/{n}/map', async ({ params, body }) => {
+  const row = await requireArchive(params.game, params.archive);
+  return setTileMap(row.gameId, row.id, params.n, body);
+});
