@@ -8,7 +8,6 @@ import { filmFacts } from './films';
 
 /** What an entry is in the merged game: it wins, another covers it, or it says that one is gone. */
 export const entryRole = z.enum(['wins', 'covered', 'removes']);
-export type EntryRole = Readonly<z.output<typeof entryRole>>;
 
 export const entryRow = z.object({
   archive: z.number(),
@@ -241,7 +240,6 @@ export const entryFieldAnswer = z.object({
   unlocked: z.boolean(),
   formula: z.string().nullable(),
 });
-export type EntryFieldAnswer = Readonly<z.output<typeof entryFieldAnswer>>;
 
 export const pictureFacts = z.object({
   width: z.number(),

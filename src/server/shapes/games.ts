@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { type GameProfile, loadOrderRule } from '../../core/game';
 import { path, KIND_NAMES, faultAnswer } from './common';
+import { proofAnswer } from './proof';
 import { runAnswer } from './runs';
 
 export type { GameProfile };
@@ -72,34 +73,6 @@ export const stripBand = z.object({
   name: z.string().optional(),
 });
 export type StripBand = Readonly<z.output<typeof stripBand>>;
-
-export const proofAnswer = z.object({
-  bytes: z.object({
-    explained: z.number(),
-    total: z.number(),
-  }),
-  formulas: z.object({
-    agree: z.number(),
-    total: z.number(),
-  }),
-  identical: z.boolean(),
-  changed: z.object({
-    equal: z.number(),
-    tested: z.number(),
-    total: z.number(),
-  }),
-  /** What people do with an archive: done and read back. It holds when the format forbids the rest. */
-  edits: z.object({
-    done: z.number(),
-    total: z.number(),
-    holds: z.boolean(),
-    /** Why the format forbids the first of the rest. */
-    forbidden: z.string().nullable(),
-  }),
-  proven: z.boolean(),
-  firsts: z.array(z.string()).readonly(),
-});
-export type ProofAnswer = Readonly<z.output<typeof proofAnswer>>;
 
 /** A recipe that fits a file, and why. */
 export const fitAnswer = z.object({

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { testRule } from '../../core/game';
 import { CHANGE_ACTIONS } from './changes';
 import { path } from './common';
-import { proofAnswer } from './games';
+import { proofAnswer } from './proof';
 import { takeOutOrder } from './take-out';
 
 /**

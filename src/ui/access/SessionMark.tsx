@@ -1,12 +1,12 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { useRole } from './session';
 
 /** Ends the session and shows the sign-in page. */
 export async function signOut(): Promise<void> {
-  await api('session', { method: 'DELETE' }).catch(() => {});
+  await call('DELETE session').catch(() => {});
   window.location.assign('/sign-in');
 }
 

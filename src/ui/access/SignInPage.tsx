@@ -5,14 +5,14 @@ import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useMutation } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { FaultNote } from '../shared/states';
 
 /** Asks for the passphrase of a server for several people. */
 export function SignInPage() {
   const [passphrase, setPassphrase] = useState('');
   const sign = useMutation({
-    mutationFn: () => api('session', { body: { passphrase } }),
+    mutationFn: () => call('POST session', { body: { passphrase } }),
     // The whole page anew: it carries the token of the session.
     onSuccess: () => window.location.assign('/'),
     onError: () => setPassphrase(''),

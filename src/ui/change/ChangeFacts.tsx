@@ -8,8 +8,8 @@ import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
 import { bytesByQuality } from '../../core/forms/film/out-formats';
-import type { ChangeAnswer, EntryDetails, FitOptions, OtherLanguage, RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { ChangeAnswer, EntryDetails, FitOptions, RunAnswer } from '../../server/shapes';
+import { call } from '../shared/api';
 import { counted, fileName, size, when } from '../shared/format';
 import { Chip } from '../shared/Chip';
 import { useGameMutation } from '../shared/queries';
@@ -32,7 +32,7 @@ const MOST_BESIDE = 8;
 /** What the game expects back, what was done to get there, and what else belongs to the change. */
 export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
   const undoAll = useGameMutation(gameId, () =>
-    api(`games/${gameId}/drops/${change.drop!}`, { method: 'PATCH', body: { undone: true } }),
+    call('PATCH games/{game}/drops/{drop}', { game: gameId, drop: change.drop!, body: { undone: true } }),
   );
   return (
     <Box
@@ -112,7 +112,7 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
 function Note({ gameId, change }: Omit<Props, 'onRun'>) {
   const [typed, setTyped] = useState<string>();
   const keep = useGameMutation(gameId, (note: string) =>
-    api(`games/${gameId}/changes/${change.id}`, { method: 'PATCH', body: { note } }),
+    call('PATCH games/{game}/changes/{change}', { game: gameId, change: change.id, body: { note } }),
   );
   return (
     <Part title="Note">
@@ -136,7 +136,7 @@ function Note({ gameId, change }: Omit<Props, 'onRun'>) {
 /** Ways of making it fit that a person may choose between; the file is made to fit anew. */
 function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
   const again = useGameMutation(gameId, (fitOptions: FitOptions) =>
-    api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: fitOptions }),
+    call('POST games/{game}/changes/{change}/again', { game: gameId, change: change.id, body: fitOptions }),
   );
   const { fitOptions, kind, packed, undone } = change;
   if (fitOptions === null || undone || (kind !== 'sound' && kind !== 'mesh' && kind !== 'film' && !packed)) return null;
@@ -213,10 +213,10 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
 function OtherLanguages({ gameId, change, onRun }: Props) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'other-languages', change.path],
-    queryFn: () => api<OtherLanguage[]>(`games/${gameId}/other-languages?path=${encodeURIComponent(change.path)}`),
+    queryFn: () => call('GET games/{game}/other-languages', { game: gameId, query: { path: change.path } }),
   });
   const also = useGameMutation(gameId, (paths: readonly string[]) =>
-    api<RunAnswer>(`games/${gameId}/changes/${change.id}/also`, { body: { paths } }),
+    call('POST games/{game}/changes/{change}/also', { game: gameId, change: change.id, body: { paths } }),
   );
   if (data === undefined || data.length === 0 || change.undone) return null;
   const old = data.filter(({ changed }) => !changed).map(({ path }) => path);

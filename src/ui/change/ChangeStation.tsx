@@ -6,10 +6,10 @@ import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useSearchParams } from 'next/navigation';
 import { useCallback, useRef, useState } from 'react';
-import type { IncomingFiles, ChangeAnswer, RunAnswer, WordTablesAnswer } from '../../server/shapes';
+import type { IncomingFiles, ChangeAnswer, RunAnswer } from '../../server/shapes';
 import { MOST_LISTED_CHANGES } from '../../server/shapes';
 import { resultOf } from '../runs/run-result';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { counted } from '../shared/format';
 import { useGameMutation, useArchive, useChanges, useGame, useWinner } from '../shared/queries';
 import { Empty } from '../shared/states';
@@ -31,11 +31,11 @@ export function ChangeStation({ gameId }: { gameId: number }) {
   const { data: changes } = useChanges(gameId);
   const { data: incomingFiles = NOTHING } = useQuery({
     queryKey: ['game', gameId, 'drops'],
-    queryFn: () => api<IncomingFiles>(`games/${gameId}/drops`),
+    queryFn: () => call('GET games/{game}/drops', { game: gameId }),
   });
   const { data: tables } = useQuery({
     queryKey: ['game', gameId, 'word-tables'],
-    queryFn: () => api<WordTablesAnswer>(`games/${gameId}/words/tables`),
+    queryFn: () => call('GET games/{game}/words/tables', { game: gameId }),
   });
   const { data: game } = useGame(gameId);
   const params = useSearchParams();
@@ -73,11 +73,11 @@ export function ChangeStation({ gameId }: { gameId: number }) {
   const change = arrival === undefined ? (byId ?? changes?.find((one) => one.path === path)) : undefined;
   const { data: entry } = useWinner(gameId, change?.path);
   const undo = useGameMutation(gameId, (one: ChangeAnswer) =>
-    api(`games/${gameId}/changes/${one.id}`, { method: 'PATCH', body: { undone: !one.undone } }),
+    call('PATCH games/{game}/changes/{change}', { game: gameId, change: one.id, body: { undone: !one.undone } }),
   );
   const passOver = useGameMutation(gameId, async () => {
     const drops = new Set(incomingFiles.rows.map(({ drop }) => drop));
-    for (const drop of drops) await api(`games/${gameId}/drops/${drop}`, { method: 'DELETE' });
+    for (const drop of drops) await call('DELETE games/{game}/drops/{drop}', { game: gameId, drop });
   });
   const archive = useArchive(game, entry?.archive);
   const [adding, setAdding] = useState(false);

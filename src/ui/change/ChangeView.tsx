@@ -11,7 +11,7 @@ import { MeshView } from '../preview/MeshView';
 import { PictureView } from '../preview/PictureView';
 import { SoundView } from '../preview/SoundView';
 import { TextView } from '../preview/TextView';
-import { api, entryUrl } from '../shared/api';
+import { call, entryUrl } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
 import { fileName, folderOf } from '../shared/format';
@@ -77,10 +77,14 @@ const STATUS_WORDS = {
 /** What the game did to an entry meanwhile, and what can be done about it. */
 function NoLongerFits({ gameId, change, onUndo, onRun }: Pick<Props, 'gameId' | 'change' | 'onUndo' | 'onRun'>) {
   const keep = useGameMutation(gameId, () =>
-    api(`games/${gameId}/changes/${change.id}`, { method: 'PATCH', body: { keep: true } }),
+    call('PATCH games/{game}/changes/{change}', { game: gameId, change: change.id, body: { keep: true } }),
   );
   const again = useGameMutation(gameId, () =>
-    api<RunAnswer>(`games/${gameId}/changes/${change.id}/again`, { body: change.fitOptions ?? {} }),
+    call('POST games/{game}/changes/{change}/again', {
+      game: gameId,
+      change: change.id,
+      body: change.fitOptions ?? {},
+    }),
   );
   return (
     <FaultNote tone="brass">

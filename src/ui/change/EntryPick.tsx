@@ -4,8 +4,8 @@ import Box from '@mui/material/Box';
 import TextField from '@mui/material/TextField';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { EntryPage, EntryRow } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { EntryRow } from '../../server/shapes';
+import { call } from '../shared/api';
 import { folderOf } from '../shared/format';
 import { KindMark } from '../shared/marks';
 
@@ -25,7 +25,7 @@ export function EntryPick({
   const { data, isFetching } = useQuery({
     queryKey: ['game', gameId, 'pick', typed],
     queryFn: ({ signal }) =>
-      api<EntryPage>(`games/${gameId}/entries?limit=${SHOWN}&search=${encodeURIComponent(typed)}`, { signal }),
+      call('GET games/{game}/entries', { game: gameId, query: { limit: SHOWN, search: typed }, signal }),
     enabled: typed.trim() !== '',
     placeholderData: keepPreviousData,
     retry: false,

@@ -3,8 +3,8 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import type { IncomingFile, FilmChoices, FilmOptions } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { IncomingFile, FilmOptions } from '../../server/shapes';
+import { call } from '../shared/api';
 import { fileName, folderOf, size } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
@@ -23,9 +23,11 @@ export function IncomingFileView({
   /** Something of its drop may go on now. */
   onSettled: (drop: number) => void;
 }) {
-  const url = `games/${gameId}/drops/${arrival.drop}/files/${arrival.id}`;
-  const place = useGameMutation(gameId, (path: string) => api(url, { method: 'PATCH', body: { path } }));
-  const pass = useGameMutation(gameId, () => api(url, { method: 'DELETE' }));
+  const address = { game: gameId, drop: arrival.drop, file: arrival.id };
+  const place = useGameMutation(gameId, (path: string) =>
+    call('PATCH games/{game}/drops/{drop}/files/{file}', { ...address, body: { path } }),
+  );
+  const pass = useGameMutation(gameId, () => call('DELETE games/{game}/drops/{drop}/files/{file}', address));
   const choose = (path: string) => place.mutate(path, { onSuccess: () => onSettled(arrival.drop) });
   return (
     <Box sx={{ flex: 1, minWidth: 0, overflow: 'auto', p: 2.25 }}>
@@ -99,12 +101,14 @@ function HowCard({
   arrival: IncomingFile;
   onSettled: (drop: number) => void;
 }) {
-  const url = `games/${gameId}/drops/${drop}/files/${id}`;
+  const address = { game: gameId, drop, file: id };
   const { data, error } = useQuery({
     queryKey: ['game', gameId, 'film-choices', id],
-    queryFn: () => api<FilmChoices>(url),
+    queryFn: () => call('GET games/{game}/drops/{drop}/files/{file}', address),
   });
-  const convert = useGameMutation(gameId, (film: FilmOptions) => api(url, { method: 'PATCH', body: { film } }));
+  const convert = useGameMutation(gameId, (film: FilmOptions) =>
+    call('PATCH games/{game}/drops/{drop}/files/{file}', { ...address, body: { film } }),
+  );
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;
   if (data === undefined) return null;
   const { sizes, codec, rate, sound, before, seconds } = data;

@@ -9,8 +9,7 @@ import DialogTitle from '@mui/material/DialogTitle';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { InsteadAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { counted, fileName } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
@@ -37,15 +36,15 @@ export function InsteadDialog({
   const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
   const { data, error } = useQuery({
     queryKey: ['game', gameId, 'instead', path, from],
-    queryFn: () => api<InsteadAnswer>(`games/${gameId}/instead?${new URLSearchParams({ path, from: from! })}`),
+    queryFn: () => call('GET games/{game}/instead', { game: gameId, query: { path, from: from! } }),
     enabled: from !== undefined,
     retry: false,
   });
   const start = useGameMutation(
     gameId,
     async (pairs: readonly Pair[]) => {
-      const { id } = await api<{ id: number }>(`games/${gameId}/drops`, { body: { files: [] } });
-      await api(`games/${gameId}/drops/${id}/instead`, { body: { pairs } });
+      const { id } = await call('POST games/{game}/drops', { game: gameId, body: { files: [] } });
+      await call('POST games/{game}/drops/{drop}/instead', { game: gameId, drop: id, body: { pairs } });
       return id;
     },
     { showsFault: true },

@@ -8,9 +8,9 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import type { ArchiveChoice, ChangeAnswer } from '../../server/shapes';
+import type { ChangeAnswer } from '../../server/shapes';
 import { DialogFoot } from '../shared/DialogFoot';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, size } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
@@ -28,7 +28,7 @@ export function NewEntryDialog({
 }) {
   const { data: archives } = useQuery({
     queryKey: ['game', gameId, 'archives-for-new'],
-    queryFn: () => api<ArchiveChoice[]>(`games/${gameId}/changes/new`),
+    queryFn: () => call('GET games/{game}/changes/new', { game: gameId }),
   });
   const [file, setFile] = useState<File>();
   const [path, setPath] = useState('');
@@ -39,8 +39,8 @@ export function NewEntryDialog({
   const add = useGameMutation(
     gameId,
     (given: File) => {
-      const query = new URLSearchParams({ path: path.trim(), into, name: given.name });
-      return api<ChangeAnswer>(`games/${gameId}/changes/new?${query.toString()}`, { raw: given });
+      const query = { path: path.trim(), into, name: given.name };
+      return call('POST games/{game}/changes/new', { game: gameId, query, send: given });
     },
     { showsFault: true },
   );

@@ -5,8 +5,8 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { NumbersAnswer, NumbersOrder } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { NumbersOrder } from '../../server/shapes';
+import { call } from '../shared/api';
 import { count, counted, fileName } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
@@ -19,17 +19,20 @@ const COUNTED: Readonly<Record<NumbersOrder['counting'], string>> = {
 
 /** All numbered files of a drop: which folder they are for, and what each way of counting would replace. */
 export function NumbersCard({ gameId, drop, onSettled }: { gameId: number; drop: number; onSettled: () => void }) {
-  const url = `games/${gameId}/drops/${drop}/numbers`;
+  const address = { game: gameId, drop };
+  const numbers = (folder?: string) => call('GET games/{game}/drops/{drop}/numbers', { ...address, query: { folder } });
   const [typed, setTyped] = useState<string>();
-  const first = useQuery({ queryKey: ['game', gameId, 'numbers', drop], queryFn: () => api<NumbersAnswer>(url) });
+  const first = useQuery({ queryKey: ['game', gameId, 'numbers', drop], queryFn: () => numbers() });
   const folders = first.data?.folders ?? [];
   const folder = typed ?? folders[0]?.folder;
   const { data, error } = useQuery({
     queryKey: ['game', gameId, 'numbers', drop, folder],
-    queryFn: () => api<NumbersAnswer>(`${url}?folder=${encodeURIComponent(folder!)}`),
+    queryFn: () => numbers(folder),
     enabled: folder !== undefined,
   });
-  const settle = useGameMutation(gameId, (order: NumbersOrder) => api(url, { body: order }));
+  const settle = useGameMutation(gameId, (order: NumbersOrder) =>
+    call('POST games/{game}/drops/{drop}/numbers', { ...address, body: order }),
+  );
   if (first.data === undefined) return null;
   if (folder === undefined) return <Box className="dim">No folder of this game has numbered entries of that kind.</Box>;
   return (

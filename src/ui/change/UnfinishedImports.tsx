@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
 import { useRef } from 'react';
 import type { UnfinishedImport } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { count, counted, when } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
@@ -20,7 +20,7 @@ const MOST_NAMED = 4;
 export function UnfinishedImports({ gameId, bringIn }: { gameId: number; bringIn: BringIn }) {
   const { data = [] } = useQuery({
     queryKey: ['game', gameId, 'unfinished'],
-    queryFn: () => api<UnfinishedImport[]>(`games/${gameId}/drops/unfinished`),
+    queryFn: () => call('GET games/{game}/drops/unfinished', { game: gameId }),
     // While one is there, it is being sent, or waits for somebody.
     refetchInterval: ({ state }) => ((state.data?.length ?? 0) > 0 ? ASK_AGAIN_MS : false),
   });
@@ -39,7 +39,7 @@ function Unfinished({
 }) {
   const { id, total, received, missing, createdAt } = unfinished;
   const files = useRef<HTMLInputElement>(null);
-  const forget = useGameMutation(gameId, () => api(`games/${gameId}/drops/${id}`, { method: 'DELETE' }));
+  const forget = useGameMutation(gameId, () => call('DELETE games/{game}/drops/{drop}', { game: gameId, drop: id }));
   const lacks = total - received;
   return (
     <Box sx={{ px: 2, pb: 1 }}>

@@ -1,16 +1,16 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import type { ChangeAnswer, RunAnswer } from '../../server/shapes';
+import type { ChangeAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { counted } from '../shared/format';
 import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 
 /** After an update of the game: how many changes no longer fit it, and one button for all of them. */
 export function Unfit({ gameId, changes }: { gameId: number; changes: readonly ChangeAnswer[] }) {
   const { data: runs } = useRuns(gameId);
-  const renew = useGameMutation(gameId, () => api<RunAnswer>(`games/${gameId}/changes/renew`, { method: 'POST' }));
+  const renew = useGameMutation(gameId, () => call('POST games/{game}/changes/renew', { game: gameId }));
   const run = runs?.find((one) => ['rebase', 'renew'].includes(one.kind));
   const unfit = changes.filter(({ undone, status }) => !undone && status !== 'fits').length;
   const going = run !== undefined && isGoing(run);

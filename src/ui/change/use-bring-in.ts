@@ -2,7 +2,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { RunAnswer, UnfinishedImport } from '../../server/shapes';
-import { api, ApiFault } from '../shared/api';
+import { ApiFault, call } from '../shared/api';
 import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 
 export interface Brought {
@@ -45,7 +45,7 @@ export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void, on
     onEnded(run);
   }, [run, onEnded]);
   const start = useGameMutation(gameId, (drop: number) =>
-    api<RunAnswer>(`games/${gameId}/drops/${drop}/bring-in`, { method: 'POST' }),
+    call('POST games/{game}/drops/{drop}/bring-in', { game: gameId, drop }),
   );
   const startRun = async (drop: number) => setRunId((await start.mutateAsync(drop)).id);
   const goOn = (drop: number) => {
@@ -57,8 +57,8 @@ export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void, on
     setRunId(id);
   };
   const send = async (drop: number, { file, path }: Brought) => {
-    const query = new URLSearchParams({ name: droppedName(file), ...(path === undefined ? {} : { path }) });
-    await api(`games/${gameId}/drops/${drop}/files?${query.toString()}`, { raw: file });
+    const query = { name: droppedName(file), path };
+    await call('POST games/{game}/drops/{drop}/files', { game: gameId, drop, query, send: file });
   };
   /** @param begin gives the import they go into @param isWhole nothing is missing once these have come */
   const sendAll = async (files: readonly Brought[], begin: () => Promise<number>, isWhole: boolean) => {
@@ -96,7 +96,7 @@ export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void, on
   const bring = async (files: readonly Brought[]) => {
     if (files.length === 0) return;
     const order = files.map(({ file, path }) => ({ name: droppedName(file), size: file.size, path: path ?? null }));
-    const begin = () => api<{ id: number }>(`games/${gameId}/drops`, { body: { files: order } });
+    const begin = () => call('POST games/{game}/drops', { game: gameId, body: { files: order } });
     await sendAll(files, async () => (await begin()).id, true);
   };
   const finish = async ({ id, missing, total, received }: UnfinishedImport, files: readonly File[]) => {

@@ -10,7 +10,7 @@ import { useState } from 'react';
 import type { ComparedAnswer, ComparedSide } from '../../server/shapes';
 import type { ByteMark } from '../preview/BytesView';
 import { BytesBeside, Comparison, type Side } from '../preview/Comparison';
-import { api, entryUrl } from '../shared/api';
+import { call, entryUrl } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted, fileName, offset, size } from '../shared/format';
 import { FaultNote } from '../shared/states';
@@ -38,9 +38,10 @@ export function CompareDialog({
   const { data, error } = useQuery({
     queryKey: ['game', gameId, 'compare', left, right],
     queryFn: () =>
-      api<ComparedAnswer>(
-        `games/${gameId}/compare?left=${left.archive}.${left.n}&right=${right.archive}.${right.n}${right.game === undefined ? '' : `&of=${right.game}`}`,
-      ),
+      call('GET games/{game}/compare', {
+        game: gameId,
+        query: { left: `${left.archive}.${left.n}`, right: `${right.archive}.${right.n}`, of: right.game },
+      }),
     retry: false,
   });
   return (

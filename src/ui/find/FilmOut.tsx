@@ -6,6 +6,7 @@ import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
 import type { EntryDetails, FilmFacts } from '../../server/shapes';
 import { Converted } from '../preview/FilmPlayer';
+import { entryUrl } from '../shared/api';
 
 /** A film as a file: what it is kept in, or one stream of it alone. */
 export function FilmOut({
@@ -19,7 +20,6 @@ export function FilmOut({
 }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const [chosen, setChosen] = useState<Choice>();
-  const address = `games/${gameId}/entries/${entry.archive}/${entry.n}/`;
   const choices: Choice[] = [
     { words: 'The film as WebM', as: 'webm' },
     { words: 'The film as MP4', as: 'mp4' },
@@ -55,9 +55,13 @@ export function FilmOut({
       </Menu>
       {chosen !== undefined && (
         <Box sx={{ width: '100%' }}>
-          <Converted key={chosen.words} address={address} order={orderOf(chosen)}>
+          <Converted
+            key={chosen.words}
+            entry={{ game: gameId, archive: entry.archive, n: entry.n }}
+            order={orderOf(chosen)}
+          >
             <a
-              href={`/api/${address}film?${new URLSearchParams(Object.entries(orderOf(chosen)).map(([key, value]) => [key, String(value)])).toString()}`}
+              href={`${entryUrl(gameId, entry, 'film')}?${new URLSearchParams(Object.entries(orderOf(chosen)).map(([key, value]) => [key, String(value)])).toString()}`}
               download={`${film.name.replace(/\.[^.]*$/, '')}.${chosen.as}`}
               style={{ color: 'var(--teal)' }}
             >

@@ -3,18 +3,11 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import {
-  KIND_NAMES,
-  type EntryDetails,
-  type EntryRow,
-  type RunAnswer,
-  type SavedSearch,
-  type TrayAnswer,
-} from '../../server/shapes';
+import { KIND_NAMES, type EntryRow, type RunAnswer, type SavedSearch } from '../../server/shapes';
 import { InsteadDialog } from '../change/InsteadDialog';
 import { useBringIn } from '../change/use-bring-in';
 import { resultOf } from '../runs/run-result';
-import { api } from '../shared/api';
+import { type BodyOf, call } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
 import { count } from '../shared/format';
@@ -67,9 +60,11 @@ export function FindStation({ gameId }: { gameId: number }) {
   const say = useNotice();
   const router = useRouter();
   const saved = useSavedSearches(gameId);
-  const tray = useGameMutation(gameId, (edit: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: edit }));
+  const tray = useGameMutation(gameId, (edit: BodyOf<'POST games/{game}/tray'>) =>
+    call('POST games/{game}/tray', { game: gameId, body: edit }),
+  );
   const remove = useGameMutation(gameId, async (path: string) => {
-    await api(`games/${gameId}/changes`, { body: { remove: path } });
+    await call('POST games/{game}/changes', { game: gameId, body: { remove: path } });
     const look = { label: 'Look at it', run: () => router.push(changeUrl(gameId, path)) };
     say({ tone: 'success', text: `${path} will be removed from the game.`, action: look });
   });
@@ -100,7 +95,7 @@ export function FindStation({ gameId }: { gameId: number }) {
   }, [notSent, say]);
   const goToPath = async (path: string) => {
     try {
-      const { archive, n } = await api<EntryDetails>(`games/${gameId}/winner?path=${encodeURIComponent(path)}`);
+      const { archive, n } = await call('GET games/{game}/winner', { game: gameId, query: { path } });
       go({ selected: { archive, n } });
     } catch (error) {
       say({ tone: 'error', text: (error as Error).message });

@@ -1,6 +1,6 @@
 'use client';
 import { KIND_NAMES, type ArchiveAnswer, type EntryDetails } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { StripFoot } from '../shell/Strip';
@@ -17,9 +17,7 @@ export function FindStrip({ gameId, archive, entry, onSelect }: Props) {
   const { proof } = archive;
   const explained = proof !== null && proof.bytes.explained === proof.bytes.total;
   const pick = async (offset: number) => {
-    const hit = await api<{ archive: number; n: number } | null>(
-      `games/${gameId}/at?archive=${archive.id}&offset=${offset}`,
-    );
+    const hit = await call('GET games/{game}/at', { game: gameId, query: { archive: archive.id, offset } });
     if (hit !== null) onSelect(hit);
   };
   return (

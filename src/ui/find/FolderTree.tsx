@@ -5,7 +5,7 @@ import { useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import type { FolderRow } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { count } from '../shared/format';
 
 interface Row extends FolderRow {
@@ -33,10 +33,7 @@ export function FolderTree({
   const answers = useQueries({
     queries: wanted.map((under) => ({
       queryKey: ['game', gameId, 'folders', archive, under],
-      queryFn: () =>
-        api<FolderRow[]>(
-          `games/${gameId}/folders?under=${encodeURIComponent(under)}${archive === undefined ? '' : `&archive=${archive}`}`,
-        ),
+      queryFn: () => call('GET games/{game}/folders', { game: gameId, query: { under, archive } }),
     })),
   });
   const children = new Map(wanted.map((under, i) => [under, answers[i]?.data ?? []]));

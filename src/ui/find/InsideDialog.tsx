@@ -11,10 +11,11 @@ import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import { NUMBER_FORMS, type Sought } from '../../core/inside';
 import type { RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
+import type { ListPart } from './ListFoot';
 import { FaultNote } from '../shared/states';
 
 const WAYS = { text: 'A text', number: 'A number', bytes: 'Bytes' } as const;
@@ -27,7 +28,7 @@ const HINTS: Readonly<Record<Sought['is'], string>> = {
 interface Props {
   readonly gameId: number;
   /** The entries that are looked through, as the server is told, and how many they are. */
-  readonly part: object;
+  readonly part: ListPart;
   readonly count: number;
   readonly onStarted: (run: RunAnswer) => void;
   readonly onClose: () => void;
@@ -46,9 +47,13 @@ export function InsideDialog({ gameId, part, count, onStarted, onClose }: Props)
         ? { is, number: Number(typed), forms: [...forms] }
         : { is, bytes: typed };
   const ready = typed.trim() !== '' && (is !== 'number' || (Number.isFinite(Number(typed)) && forms.length > 0));
-  const start = useGameMutation(gameId, () => api<RunAnswer>(`games/${gameId}/inside`, { body: { ...part, sought } }), {
-    showsFault: true,
-  });
+  const start = useGameMutation(
+    gameId,
+    () => call('POST games/{game}/inside', { game: gameId, body: { ...part, sought } }),
+    {
+      showsFault: true,
+    },
+  );
   const begin = async () => {
     onStarted(await start.mutateAsync(undefined));
     onClose();

@@ -4,9 +4,9 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useQueries, useQuery } from '@tanstack/react-query';
 import { useState, type KeyboardEvent } from 'react';
-import type { HitAnswer, HitsPage } from '../../server/shapes';
+import type { HitAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { counted, fileName, folderOf, offset } from '../shared/format';
 import { KindMark } from '../shared/marks';
 import { isGoing, useRuns } from '../shared/queries';
@@ -31,7 +31,7 @@ export function InsideHits({ gameId, run: id, chosen, onHit }: Props) {
   const going = run !== undefined && isGoing(run);
   const page = (number: number) => ({
     queryKey: ['game', gameId, 'hits', id, number],
-    queryFn: () => api<HitsPage>(`games/${gameId}/inside/${id}?offset=${number * PAGE}`),
+    queryFn: () => call('GET games/{game}/inside/{run}', { game: gameId, run: id, query: { offset: number * PAGE } }),
     refetchInterval: going ? 1000 : (false as const),
   });
   const first = useQuery(page(0));

@@ -176,7 +176,7 @@ export function Inspector({
             <BytesTools
               key={`${entry.archive}.${entry.n} ${first?.at}`}
               url={entryUrl(gameId, entry, 'bytes')}
-              findUrl={`games/${gameId}/entries/${entry.archive}/${entry.n}/find`}
+              entry={{ game: gameId, archive: entry.archive, n: entry.n }}
               size={entry.size}
               height={large ? 460 : 270}
               first={first}

@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import InputBase from '@mui/material/InputBase';
 import { useState, type Ref } from 'react';
 import type { EntryDetails } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { useGameMutation } from '../shared/queries';
 
 /**
@@ -23,7 +23,7 @@ export function LabelField({
 }) {
   const [typed, setTyped] = useState<string>();
   const set = useGameMutation(gameId, (text: string) =>
-    api(`games/${gameId}/labels`, { body: { labels: [{ path: entry.path, text }] } }),
+    call('POST games/{game}/labels', { game: gameId, body: { labels: [{ path: entry.path, text }] } }),
   );
   const keep = () => {
     if (typed !== undefined && typed.trim() !== (entry.label ?? '')) set.mutate(typed.trim());

@@ -7,7 +7,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { useRef, useState } from 'react';
 import type { LabelTableAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { type BodyOf, call } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, fileName } from '../shared/format';
 import { useNotice } from '../shared/notices';
@@ -27,7 +27,8 @@ export function LabelsDialog({ gameId, folder, onClose }: { gameId: number; fold
   const say = useNotice();
   const lay = useGameMutation(
     gameId,
-    (order: object) => api<LabelTableAnswer>(`games/${gameId}/labels/table`, { body: { folder, ...order } }),
+    (order: BodyOf<'POST games/{game}/labels/table'>) =>
+      call('POST games/{game}/labels/table', { game: gameId, body: { folder, ...order } }),
     { showsFault: true },
   );
   const bring = async (chosen: File) => {
@@ -35,7 +36,7 @@ export function LabelsDialog({ gameId, folder, onClose }: { gameId: number; fold
     setFile({ name: chosen.name, text });
     lay.mutate({ text });
   };
-  const take = async (way: string) => {
+  const take = async (way: LabelTableAnswer['ways'][number]['take']) => {
     const { set } = await lay.mutateAsync({ text: file!.text, take: way });
     say({ tone: 'success', text: `${counted(set, 'entry', 'entries')} labelled.` });
     onClose();

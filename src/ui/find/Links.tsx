@@ -7,9 +7,9 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useState } from 'react';
-import type { LinksAnswer, RunAnswer } from '../../server/shapes';
+import type { LinksAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { Chart, type ColourOf } from '../shared/Chart';
 import { fileName } from '../shared/format';
 import { isGoing, useGameMutation, useRuns } from '../shared/queries';
@@ -27,11 +27,11 @@ const MOST_LISTED = 6;
 export function Links({ gameId, path, onGo }: Props) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'links', path],
-    queryFn: () => api<LinksAnswer>(`games/${gameId}/links?path=${encodeURIComponent(path)}`),
+    queryFn: () => call('GET games/{game}/links', { game: gameId, query: { path } }),
   });
   const { data: runs } = useRuns(gameId);
   const run = runs?.find((one) => one.kind === 'links' && isGoing(one));
-  const find = useGameMutation(gameId, () => api<RunAnswer>(`games/${gameId}/links`, { method: 'POST' }));
+  const find = useGameMutation(gameId, () => call('POST games/{game}/links', { game: gameId }));
   const [drawn, setDrawn] = useState(false);
   if (data === undefined) return null;
   const { known, stale, uses, usedBy, around } = data;

@@ -1,8 +1,7 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import type { TrayAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { type BodyOf, call } from '../shared/api';
 import { counted, size } from '../shared/format';
 import { useNotice } from '../shared/notices';
 import { useGameMutation } from '../shared/queries';
@@ -31,7 +30,10 @@ function pairOf({ count, ranges }: Selection, entries: Entries): [Which, Which] 
 }
 
 /** The list, or what is chosen of it when that is more than one, as the server is told. */
-export function listPart(place: Place, { count, ranges }: Selection): object {
+/** A list, or the rows of it that are selected. */
+export type ListPart = BodyOf<'POST games/{game}/entries/paths'>;
+
+export function listPart(place: Place, { count, ranges }: Selection): ListPart {
   return { place: listQuery(place), ...(count > 1 ? { ranges } : {}) };
 }
 
@@ -41,8 +43,8 @@ export function ListFoot({ gameId, place, entries, selection, onLabelTable, onIn
   const several = selection.count > 1;
   const pair = pairOf(selection, entries);
   const part = listPart(place, selection);
-  const tray = useGameMutation(gameId, () => api<TrayAnswer>(`games/${gameId}/tray`, { body: { addList: part } }));
-  const copy = useGameMutation(gameId, () => api<{ paths: string[] }>(`games/${gameId}/entries/paths`, { body: part }));
+  const tray = useGameMutation(gameId, () => call('POST games/{game}/tray', { game: gameId, body: { addList: part } }));
+  const copy = useGameMutation(gameId, () => call('POST games/{game}/entries/paths', { game: gameId, body: part }));
   const put = async () => {
     const { total } = await tray.mutateAsync(undefined);
     say({ tone: 'success', text: `The tray holds ${counted(total, 'entry', 'entries')}.` });

@@ -5,13 +5,13 @@ import Button from '@mui/material/Button';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo, type ReactNode } from 'react';
 import type { KindName, OverviewAnswer, ShareAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { Chart, type ColourOf } from '../shared/Chart';
 import { counted, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { FaultNote, Part } from '../shared/states';
 import { queryOf } from './use-entries';
-import type { Place } from './use-place';
+import { listQuery, type Place } from './use-place';
 
 interface Props {
   readonly gameId: number;
@@ -39,7 +39,7 @@ export function Overview({ gameId, place, go, onNarrow, onSelect }: Props) {
   const query = queryOf(place);
   const { data, error } = useQuery({
     queryKey: ['game', gameId, 'overview', query],
-    queryFn: ({ signal }) => api<OverviewAnswer>(`games/${gameId}/overview?${query}`, { signal }),
+    queryFn: ({ signal }) => call('GET games/{game}/overview', { game: gameId, query: listQuery(place), signal }),
     placeholderData: keepPreviousData,
   });
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;

@@ -8,9 +8,9 @@ import FormControlLabel from '@mui/material/FormControlLabel';
 import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { HitAnswer, TextOrder, TextPlaceAnswer } from '../../server/shapes';
+import type { HitAnswer, TextOrder } from '../../server/shapes';
 import { DialogFoot } from '../shared/DialogFoot';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { count, fileName, offset } from '../shared/format';
 import { useNotice } from '../shared/notices';
 import { useGameMutation } from '../shared/queries';
@@ -26,17 +26,17 @@ export const isChangeable = ({ form, kind, n }: HitAnswer): boolean =>
 export function TextInFile({ gameId, hit, onClose }: { gameId: number; hit: HitAnswer; onClose: () => void }) {
   const { archive, n, at, length, form } = hit;
   const place = { archive, n, at, length, encoding: form.toLowerCase() as TextOrder['encoding'] };
-  const query = new URLSearchParams(Object.entries(place).map(([key, value]) => [key, String(value)])).toString();
   const { data, error } = useQuery({
-    queryKey: ['game', gameId, 'text-in-file', query],
-    queryFn: () => api<TextPlaceAnswer>(`games/${gameId}/inside/text?${query}`),
+    queryKey: ['game', gameId, 'text-in-file', place],
+    queryFn: () => call('GET games/{game}/inside/text', { game: gameId, query: place }),
   });
   const [typed, setTyped] = useState<string>();
   const [join, setJoin] = useState(false);
   const say = useNotice();
   const keep = useGameMutation(
     gameId,
-    (text: string) => api(`games/${gameId}/inside/text`, { body: { ...place, text, join } satisfies TextOrder }),
+    (text: string) =>
+      call('POST games/{game}/inside/text', { game: gameId, body: { ...place, text, join } satisfies TextOrder }),
     { showsFault: true },
   );
   const text = typed ?? data?.text ?? '';

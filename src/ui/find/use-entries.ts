@@ -2,7 +2,7 @@
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { EntryPage, EntryRow } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { listQuery, type Place } from './use-place';
 
 const PAGE = 100;
@@ -53,7 +53,11 @@ export function useEntries(game: number, place: Place, { first: from, last: to }
   const fetchPage = (page: number) => ({
     queryKey: ['game', game, 'entries', query, page],
     queryFn: ({ signal }: { signal: AbortSignal }) =>
-      api<EntryPage>(`games/${game}/entries?${query}&limit=${PAGE}&offset=${page * PAGE}`, { signal }),
+      call('GET games/{game}/entries', {
+        game,
+        query: { ...listQuery(place), limit: PAGE, offset: page * PAGE },
+        signal,
+      }),
   });
   const first = useQuery({ ...fetchPage(0), placeholderData: keepPreviousData });
   const numbers = Array.from({ length: to - from + 1 }, (_, i) => from + i).filter((page) => page > 0);

@@ -1,7 +1,7 @@
 'use client';
 import { useQueries } from '@tanstack/react-query';
 import type { EntryRow, Glance } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import type { Entries } from './use-entries';
 
 /** Entries that are asked for together: neighbours, so that scrolling asks for each once. */
@@ -27,7 +27,7 @@ export function useGlances(
     queries: blocks.map((block) => ({
       queryKey: ['game', game, 'glances', ...block],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
-        api<Glance[]>(`games/${game}/glances`, { body: { entries: block }, signal }),
+        call('POST games/{game}/glances', { game, body: { entries: block }, signal }),
       staleTime: 60_000,
     })),
   });

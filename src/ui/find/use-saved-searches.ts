@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import type { SavedSearch } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { useGameMutation } from '../shared/queries';
 import type { Place } from './use-place';
 
@@ -9,12 +9,14 @@ import type { Place } from './use-place';
 export function useSavedSearches(gameId: number) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'searches'],
-    queryFn: () => api<SavedSearch[]>(`games/${gameId}/searches`),
+    queryFn: () => call('GET games/{game}/searches', { game: gameId }),
   });
   const keep = useGameMutation(gameId, (body: { name: string; place: string }) =>
-    api(`games/${gameId}/searches`, { body }),
+    call('POST games/{game}/searches', { game: gameId, body }),
   );
-  const forget = useGameMutation(gameId, (id: number) => api(`games/${gameId}/searches/${id}`, { method: 'DELETE' }));
+  const forget = useGameMutation(gameId, (id: number) =>
+    call('DELETE games/{game}/searches/{search}', { game: gameId, search: id }),
+  );
   return {
     list: data ?? [],
     keep: (name: string, place: Place) => keep.mutate({ name, place: addressOf(place) }),

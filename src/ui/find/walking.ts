@@ -1,9 +1,9 @@
 'use client';
 import { useEffect, useRef, type KeyboardEvent, type MouseEvent } from 'react';
 import type { EntryRow } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { queryOf, type Entries } from './use-entries';
-import type { Place } from './use-place';
+import { listQuery, type Place } from './use-place';
 import type { Selection } from './use-selection';
 
 /** What the list and the contact sheet have in common. */
@@ -91,7 +91,7 @@ function useGoToSelected(
     seen.current = key;
     if (known) return;
     const { archive, n } = selected;
-    void api<{ place: number }>(`games/${gameId}/entries/place?${queryOf(place)}&of=${archive}&n=${n}`).then(
+    void call('GET games/{game}/entries/place', { game: gameId, query: { ...listQuery(place), of: archive, n } }).then(
       ({ place: index }) => {
         if (index < 0 || seen.current !== key) return;
         selection.choose(index);

@@ -6,8 +6,8 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { ArchiveAnswer, RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { ArchiveAnswer } from '../../server/shapes';
+import { call } from '../shared/api';
 import { count, counted, fileName, keyWords, size } from '../shared/format';
 import { Latch } from '../shared/marks';
 import { useGameMutation } from '../shared/queries';
@@ -208,7 +208,7 @@ function ProofLines({ archive }: { archive: ArchiveAnswer }) {
 /** Which of several fitting recipes the file is read with; the reasons are shown, the choice is the person's. */
 function Fits({ gameId, archive }: { gameId: number; archive: ArchiveAnswer }) {
   const choose = useGameMutation(gameId, (recipe: string) =>
-    api<RunAnswer>(`games/${gameId}/archives/${archive.id}/recipe`, { method: 'PUT', body: { recipe } }),
+    call('PUT games/{game}/archives/{archive}/recipe', { game: gameId, archive: archive.id, body: { recipe } }),
   );
   return (
     <Box

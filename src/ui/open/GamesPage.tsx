@@ -7,9 +7,9 @@ import Typography from '@mui/material/Typography';
 import NextLink from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState, type ReactNode } from 'react';
-import type { GameRow, RunAnswer } from '../../server/shapes';
+import type { GameRow } from '../../server/shapes';
 import { SessionMark } from '../access/SessionMark';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { counted } from '../shared/format';
 import { useGameMutation, useGames, usePlaces } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
@@ -23,12 +23,12 @@ export function GamesPage() {
   const { data: places } = usePlaces('');
   const [choosing, setChoosing] = useState(false);
   const [sending, setSending] = useState(false);
-  const add = useGameMutation(undefined, (folder: string) =>
-    api<{ game: GameRow; run: RunAnswer }>('games', { body: { folder } }),
+  const add = useGameMutation(undefined, (folder: string) => call('POST games', { body: { folder } }));
+  const forget = useGameMutation(undefined, (game: number) => call('DELETE games/{game}', { game }));
+  const bringBack = useGameMutation(undefined, (game: number) => call('POST games/{game}/bring-back', { game }));
+  const destroy = useGameMutation(undefined, (game: number) =>
+    call('DELETE games/{game}', { game, query: { 'for-good': '' } }),
   );
-  const forget = useGameMutation(undefined, (game: number) => api(`games/${game}`, { method: 'DELETE' }));
-  const bringBack = useGameMutation(undefined, (game: number) => api(`games/${game}/bring-back`, { method: 'POST' }));
-  const destroy = useGameMutation(undefined, (game: number) => api(`games/${game}?for-good`, { method: 'DELETE' }));
   const [sure, setSure] = useState<number>();
   const take = async (folder: string) => {
     setChoosing(false);

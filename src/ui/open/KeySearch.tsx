@@ -11,7 +11,7 @@ import ListItemButton from '@mui/material/ListItemButton';
 import { useRef, useState } from 'react';
 import type { GameAnswer, KeySearchFind, RunAnswer, RunResult } from '../../server/shapes';
 import { resultOf } from '../runs/run-result';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { RunLine } from '../runs/RunLine';
 import { FilePick } from '../shared/FilePick';
 import { offset, size } from '../shared/format';
@@ -39,8 +39,8 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
     game.id,
     (file: string | File) =>
       typeof file === 'string'
-        ? api<RunAnswer>(`games/${game.id}/keys/search`, { body: { file } })
-        : api<RunAnswer>(`games/${game.id}/keys/search?name=${encodeURIComponent(file.name)}`, { raw: file }),
+        ? call('POST games/{game}/keys/search', { game: game.id, body: { file } })
+        : call('POST games/{game}/keys/search/file', { game: game.id, query: { name: file.name }, send: file }),
     { showsFault: true },
   );
   const begin = async (file: string | File) => {

@@ -7,7 +7,7 @@ import { useState, type RefObject } from 'react';
 import { useDropzone } from 'react-dropzone';
 import type { ArchiveAnswer, GameAnswer, KeyAnswer, RunAnswer } from '../../server/shapes';
 import { resultOf } from '../runs/run-result';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { Card } from '../shared/Card';
 import { count, keyWords } from '../shared/format';
 import { isGoing, useGameMutation } from '../shared/queries';
@@ -42,8 +42,8 @@ export function KeysPanel({
     game.id,
     (key: string | File) =>
       typeof key === 'string'
-        ? api<RunAnswer>(`games/${game.id}/keys`, { body: { text: key } })
-        : api<RunAnswer>(`games/${game.id}/keys/file`, { raw: key }),
+        ? call('POST games/{game}/keys', { game: game.id, body: { text: key } })
+        : call('POST games/{game}/keys/file', { game: game.id, send: key }),
     { showsFault: true },
   );
   const locked = game.archives.filter((archive) => archive.state === 'locked');
@@ -143,7 +143,9 @@ export function KeysPanel({
 }
 
 function KeyCard({ gameId, value }: { gameId: number; value: KeyAnswer }) {
-  const remove = useGameMutation(gameId, (key: number) => api(`games/${gameId}/keys/${key}`, { method: 'DELETE' }));
+  const remove = useGameMutation(gameId, (key: number) =>
+    call('DELETE games/{game}/keys/{key}', { game: gameId, key }),
+  );
   return (
     <Card sx={{ display: 'flex' }}>
       <Box sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }}>

@@ -11,7 +11,7 @@ import RadioGroup from '@mui/material/RadioGroup';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import type { GameAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
@@ -47,8 +47,8 @@ export function LoadOrderDialog({ game, onClose }: { game: GameAnswer; onClose: 
   const save = useGameMutation(
     game.id,
     (forget: boolean) =>
-      api<GameAnswer>(`games/${game.id}/load-order`, {
-        method: 'PUT',
+      call('PUT games/{game}/load-order', {
+        game: game.id,
         body: {
           loadOrder:
             by === 'suffix'

@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useRef, useState } from 'react';
 import type { GameAnswer, NameListAnswer, RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { RunLine } from '../runs/RunLine';
 import { Card } from '../shared/Card';
 import { FilePick } from '../shared/FilePick';
@@ -20,10 +20,10 @@ export function NamesPanel({ game, runs }: { game: GameAnswer; runs: readonly Ru
   const file = useRef<HTMLInputElement>(null);
   const add = useGameMutation(
     game.id,
-    (list: File) => api<RunAnswer>(`games/${game.id}/names?name=${encodeURIComponent(list.name)}`, { raw: list }),
+    (list: File) => call('POST games/{game}/names', { game: game.id, query: { name: list.name }, send: list }),
     { showsFault: true },
   );
-  const harvest = useGameMutation(game.id, () => api<RunAnswer>(`games/${game.id}/names/harvest`, { method: 'POST' }));
+  const harvest = useGameMutation(game.id, () => call('POST games/{game}/names/harvest', { game: game.id }));
   const hashed = game.archives.filter((archive) => archive.hashed);
   if (hashed.length === 0) return null;
   const run = runs.find((one) => one.kind === 'names' && isGoing(one));
@@ -71,7 +71,9 @@ export function NamesPanel({ game, runs }: { game: GameAnswer; runs: readonly Ru
 
 function ListCard({ gameId, list }: { gameId: number; list: NameListAnswer }) {
   const [all, setAll] = useState(false);
-  const remove = useGameMutation(gameId, () => api(`games/${gameId}/names/${list.id}`, { method: 'DELETE' }));
+  const remove = useGameMutation(gameId, () =>
+    call('DELETE games/{game}/names/{list}', { game: gameId, list: list.id }),
+  );
   return (
     <Card data-testid={`names ${list.name}`}>
       <Box sx={{ display: 'flex' }}>

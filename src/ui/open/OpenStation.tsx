@@ -12,9 +12,9 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import Link from 'next/link';
 import { useRef, useState } from 'react';
-import type { ArchiveAnswer, GameAnswer, RunAnswer } from '../../server/shapes';
+import type { ArchiveAnswer, GameAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { counted, when } from '../shared/format';
 import { isGoing, useGameMutation, useGame, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
@@ -35,7 +35,7 @@ export function OpenStation({ gameId }: { gameId: number }) {
   const keyField = useRef<HTMLInputElement>(null);
   const [ruling, setRuling] = useState(false);
   const [solving, setSolving] = useState<ArchiveAnswer>();
-  const scan = useGameMutation(gameId, () => api<RunAnswer>(`games/${gameId}/scan`, { method: 'POST' }));
+  const scan = useGameMutation(gameId, () => call('POST games/{game}/scan', { game: gameId }));
   const lastScan = runs?.find((run) => run.kind === 'scan');
   const scanning = lastScan !== undefined && isGoing(lastScan);
   if (game === undefined) return null;
@@ -136,7 +136,7 @@ function Ordered({ game, archives, unlock }: OrderedProps) {
   );
   const [wanted, setWanted] = useState<readonly string[]>();
   const move = useGameMutation(game.id, (byHand: readonly string[]) =>
-    api<GameAnswer>(`games/${game.id}/load-order`, { method: 'PUT', body: { byHand } }),
+    call('PUT games/{game}/load-order', { game: game.id, body: { byHand } }),
   );
   const paths = archives.map(({ path }) => path);
   // Until the server has answered, the rows stay where they were dropped.

@@ -5,36 +5,31 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
-import { useDeferredValue, useState } from 'react';
-import type { RunAnswer } from '../../server/shapes';
+import { useDeferredValue, useState, useMemo } from 'react';
 import { DialogFoot } from '../shared/DialogFoot';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { count } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
-interface Counted {
-  readonly count: number;
-  readonly first: string;
-  readonly last: string;
-}
-
 /** Paths a second that are tested, roughly; only to say beforehand whether a search takes minutes or days. */
 const A_SECOND = 5e6;
+
+const wordsOf = (words: string): Record<string, string> => (words.trim() === '' ? {} : { words });
 
 /** Paths guessed from a pattern: letters, numbers, words; how many there are is said before they are tried. */
 export function PatternDialog({ gameId, onClose }: { gameId: number; onClose: () => void }) {
   const [pattern, setPattern] = useState('');
   const [words, setWords] = useState('');
-  const edit = { pattern, words: words.trim() === '' ? {} : { words } };
-  const asked = useDeferredValue(JSON.stringify(edit));
+  const edit = useMemo(() => ({ pattern, words: wordsOf(words) }), [pattern, words]);
+  const asked = useDeferredValue(edit);
   const size = useQuery({
     queryKey: ['pattern', asked],
-    queryFn: () => api<Counted>(`games/${gameId}/names/pattern?count`, { body: JSON.parse(asked) as object }),
+    queryFn: () => call('POST games/{game}/names/pattern/count', { game: gameId, body: asked }),
     enabled: pattern.trim() !== '',
     retry: false,
   });
-  const search = useGameMutation(gameId, () => api<RunAnswer>(`games/${gameId}/names/pattern`, { body: edit }), {
+  const search = useGameMutation(gameId, () => call('POST games/{game}/names/pattern', { game: gameId, body: edit }), {
     showsFault: true,
   });
   const begin = async () => {

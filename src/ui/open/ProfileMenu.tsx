@@ -3,8 +3,8 @@ import Button from '@mui/material/Button';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useRef, useState } from 'react';
-import type { GameAnswer, ProfileTaken } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { GameAnswer } from '../../server/shapes';
+import { call } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted } from '../shared/format';
 import { useNotice } from '../shared/notices';
@@ -22,7 +22,7 @@ export function ProfileMenu({ game }: { game: GameAnswer }) {
     } catch {
       throw new Error(`${chosen.name} is no profile: it is not JSON.`);
     }
-    const taken = await api<ProfileTaken>(`games/${game.id}/profile`, { method: 'PUT', body });
+    const taken = await call('PUT games/{game}/profile', { game: game.id, body });
     const lines = [
       `The settings of ${chosen.name} now hold`,
       counted(taken.recipes, 'recipe') + ' and ' + counted(taken.nameLists, 'name list') + ' were new',

@@ -6,7 +6,7 @@ import Typography from '@mui/material/Typography';
 import Link from 'next/link';
 import { useState } from 'react';
 import { KIND_NAMES, type ArchiveAnswer, type KindName } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { count, counted, size } from '../shared/format';
 import { KIND_WORDS, Latch } from '../shared/marks';
 import { useGameMutation } from '../shared/queries';
@@ -63,7 +63,7 @@ function Randomness({ values }: { values: readonly number[] }) {
 export function UnknownFiles({ gameId, files, onXor }: Props) {
   const [all, setAll] = useState(false);
   const find = useGameMutation(gameId, (archive: number) =>
-    api(`games/${gameId}/archives/${archive}/find-inside`, { method: 'POST' }),
+    call('POST games/{game}/archives/{archive}/find-inside', { game: gameId, archive }),
   );
   return (
     <Box component="section" sx={{ mt: 2 }}>

@@ -8,8 +8,8 @@ import DialogTitle from '@mui/material/DialogTitle';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
-import type { ArchiveAnswer, XorAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { ArchiveAnswer } from '../../server/shapes';
+import { call } from '../shared/api';
 import { Card } from '../shared/Card';
 import { counted, offset } from '../shared/format';
 import { useNotice } from '../shared/notices';
@@ -54,7 +54,9 @@ export function XorDialog({
   const solve = useGameMutation(
     gameId,
     (keep: number | undefined) =>
-      api<XorAnswer>(`games/${gameId}/archives/${archive.id}/xor`, {
+      call('POST games/{game}/archives/{archive}/xor', {
+        game: gameId,
+        archive: archive.id,
         body: { ...bytes, ...(anywhere ? {} : { at }), ...(keep === undefined ? {} : { keep }) },
       }),
     { showsFault: true },

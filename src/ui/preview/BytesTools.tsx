@@ -4,8 +4,7 @@ import Button from '@mui/material/Button';
 import InputBase from '@mui/material/InputBase';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { PlaceInBytes } from '../../server/shapes';
-import { api } from '../shared/api';
+import { type BodyOf, type EntryAddress, call } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { offset as hex } from '../shared/format';
 import { FaultNote } from '../shared/states';
@@ -19,7 +18,7 @@ interface Place {
 interface Props {
   /** Where the bytes are, and where they are looked through. */
   readonly url: string;
-  readonly findUrl: string;
+  readonly entry: EntryAddress;
   readonly size: number;
   readonly height: number;
   /** A place to begin with. */
@@ -27,7 +26,7 @@ interface Props {
 }
 
 /** Bytes with a way to jump, to find, and to read the number or text that stands at the pointer. */
-export function BytesTools({ url, findUrl, size, height, first }: Props) {
+export function BytesTools({ url, entry, size, height, first }: Props) {
   const [place, setPlace] = useState<(Place & { turn: number }) | undefined>(
     first === undefined ? undefined : { ...first, turn: 0 },
   );
@@ -43,12 +42,16 @@ export function BytesTools({ url, findUrl, size, height, first }: Props) {
       else setSays(`The last byte is at ${hex(Math.max(0, size - 1))}.`);
       return;
     }
-    const sought = /^([0-9a-f]{2}|\?\?)( ([0-9a-f]{2}|\?\?))+$/i.test(typed.trim())
-      ? { is: 'bytes', bytes: typed }
-      : { is: 'text', text: typed, exact: false };
+    const sought: BodyOf<'POST games/{game}/entries/{archive}/{n}/find'>['sought'] =
+      /^([0-9a-f]{2}|\?\?)( ([0-9a-f]{2}|\?\?))+$/i.test(typed.trim())
+        ? { is: 'bytes', bytes: typed }
+        : { is: 'text', text: typed, exact: false };
     const from = place === undefined ? 0 : place.at + 1;
     try {
-      const { found } = await api<PlaceInBytes>(findUrl, { body: { sought, from } });
+      const { found } = await call('POST games/{game}/entries/{archive}/{n}/find', {
+        ...entry,
+        body: { sought, from },
+      });
       if (found === null) setSays(from === 0 ? 'It is not in here.' : 'It is not in the rest: the search begins anew.');
       if (found === null) setPlace(undefined);
       else show(found);

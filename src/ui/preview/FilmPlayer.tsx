@@ -3,9 +3,9 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef, useState } from 'react';
-import type { FilmFacts, FilmFileAnswer, RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { useEffect, useRef, useState, useMemo } from 'react';
+import type { FilmFacts } from '../../server/shapes';
+import { type BodyOf, type EntryAddress, call, entryIn } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { isGoing } from '../shared/queries';
 import { FaultNote } from '../shared/states';
@@ -28,7 +28,7 @@ const ASK_MS = 400;
 export function FilmPlayer({ url, film, changed = false, keys = true }: Props) {
   const [wanted, setWanted] = useState(false);
   const address = url.replace(/bytes$/, '');
-  const order = { as: 'webm', changed };
+  const order = { as: 'webm', changed } as const;
   if (film.says !== null) return <FaultNote tone="brass">{film.says}</FaultNote>;
   if (film.direct) return <Played source={url} film={film} tracks={[]} keys={keys} />;
   const tracks = film.streams
@@ -38,7 +38,7 @@ export function FilmPlayer({ url, film, changed = false, keys = true }: Props) {
       locale: locale === '' ? `${number}` : locale,
     }));
   return wanted ? (
-    <Converted address={address.slice('/api/'.length)} order={order}>
+    <Converted entry={entryIn(url)!} order={order}>
       <Played source={`${address}film?as=webm&changed=${changed}`} film={film} tracks={tracks} keys={keys} plays />
     </Converted>
   ) : (
@@ -56,26 +56,34 @@ export function FilmPlayer({ url, film, changed = false, keys = true }: Props) {
 }
 
 /** What is shown once a film is there; how far it is until then. */
-export function Converted({ address, order, children }: { address: string; order: object; children: React.ReactNode }) {
+interface ConvertedProps {
+  readonly entry: EntryAddress;
+  readonly order: BodyOf<'POST games/{game}/entries/{archive}/{n}/film'>;
+  readonly children: React.ReactNode;
+}
+
+export function Converted({ entry, order, children }: ConvertedProps) {
   const client = useQueryClient();
-  const key = ['film', address, order];
+  const { game, archive, n } = entry;
+  const films = useMemo(() => ['film', game, archive, n], [game, archive, n]);
+  const key = [...films, order];
   const { data, error } = useQuery({
     queryKey: key,
-    queryFn: () => api<FilmFileAnswer>(`${address}film`, { body: order }),
+    queryFn: () => call('POST games/{game}/entries/{archive}/{n}/film', { ...entry, body: order }),
     retry: false,
     staleTime: 5_000,
   });
   const run = data !== undefined && !data.ready ? data.run : undefined;
   const { data: now } = useQuery({
     queryKey: ['film-run', run?.id],
-    queryFn: () => api<RunAnswer>(`runs/${run?.id ?? 0}`),
+    queryFn: () => call('GET runs/{run}', { run: run?.id ?? 0 }),
     enabled: run !== undefined,
     refetchInterval: ({ state }) => (state.data === undefined || isGoing(state.data) ? ASK_MS : false),
   });
   const state = now?.state;
   useEffect(() => {
-    if (state === 'done') void client.invalidateQueries({ queryKey: ['film', address] });
-  }, [state, client, address]);
+    if (state === 'done') void client.invalidateQueries({ queryKey: films });
+  }, [state, client, films]);
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;
   if (data?.ready === true) return children;
   if (now?.state === 'failed') return <FaultNote>{now.fault?.sentence ?? 'It could not be converted.'}</FaultNote>;
@@ -86,7 +94,7 @@ export function Converted({ address, order, children }: { address: string; order
         <Button
           variant="text"
           sx={{ p: 0, minWidth: 0 }}
-          onClick={() => void client.invalidateQueries({ queryKey: ['film', address] })}
+          onClick={() => void client.invalidateQueries({ queryKey: films })}
         >
           Begin again
         </Button>
@@ -109,7 +117,7 @@ export function Converted({ address, order, children }: { address: string; order
         <Button
           variant="text"
           sx={{ mt: 0.75, p: 0 }}
-          onClick={() => void api(`runs/${run.id}/stop`, { method: 'POST', body: {} })}
+          onClick={() => void call('POST runs/{run}/{action}', { run: run.id, action: 'stop' })}
         >
           Stop
         </Button>

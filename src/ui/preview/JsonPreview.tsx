@@ -2,8 +2,7 @@
 import Box from '@mui/material/Box';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { TileMapAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call, entryIn } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { TextView } from './TextView';
 import { TileMapForm } from './TileMapForm';
@@ -17,14 +16,12 @@ interface Props {
   readonly size: number;
 }
 
-const OF_AN_ENTRY = /^\/api\/(games\/\d+\/entries\/\d+\/\d+)\/bytes$/;
-
 /** JSON as its text, and as a map where it holds one. */
 export function JsonPreview({ url, name, height, size }: Props) {
-  const entry = OF_AN_ENTRY.exec(url)?.[1];
+  const entry = entryIn(url);
   const { data } = useQuery({
     queryKey: ['tile-map', url],
-    queryFn: () => api<TileMapAnswer>(`${entry}/map`),
+    queryFn: () => call('GET games/{game}/entries/{archive}/{n}/map', entry!),
     enabled: entry !== undefined,
   });
   const [chosen, setChosen] = useState<'text' | 'map'>();

@@ -5,7 +5,7 @@ import TextField from '@mui/material/TextField';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { TileMapAnswer, TileMapEdit } from '../../server/shapes';
-import { api } from '../shared/api';
+import { type EntryAddress, call } from '../shared/api';
 import { FaultNote } from '../shared/states';
 
 const PLACES = {
@@ -17,7 +17,7 @@ const PLACES = {
 } as const;
 
 interface Props {
-  readonly entry: string;
+  readonly entry: EntryAddress;
   readonly url: string;
   readonly answer: TileMapAnswer;
   readonly onDone?: () => void;
@@ -41,7 +41,7 @@ export function TileMapForm({ entry, url, answer: { rule, guess, trouble }, onDo
   });
   const client = useQueryClient();
   const keep = useMutation({
-    mutationFn: (edit: TileMapEdit) => api<TileMapAnswer>(`${entry}/map`, { method: 'PUT', body: edit }),
+    mutationFn: (edit: TileMapEdit) => call('PUT games/{game}/entries/{archive}/{n}/map', { ...entry, body: edit }),
     onSuccess: (answer) => {
       client.setQueryData(['tile-map', url], answer);
       // Files that are alike are read alike.

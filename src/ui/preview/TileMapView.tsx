@@ -3,12 +3,13 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
 import type { TileMapAnswer } from '../../server/shapes';
+import { type EntryAddress, entryUrl } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { count } from '../shared/format';
 import { TileMapForm } from './TileMapForm';
 
 interface Props {
-  readonly entry: string;
+  readonly entry: EntryAddress;
   readonly url: string;
   readonly answer: TileMapAnswer;
   readonly map: NonNullable<TileMapAnswer['map']>;
@@ -24,7 +25,7 @@ export function TileMapView({ entry, url, answer, map, name, height }: Props) {
   const shown = map.layers.map((_, i) => i).filter((i) => !hidden.has(i));
   // Another rule is another picture.
   const mark = encodeURIComponent(JSON.stringify(answer.rule));
-  const picture = `/api/${entry}/map/picture?layers=${shown.join(',')}&rule=${mark}`;
+  const picture = `${entryUrl(entry.game, entry, 'map/picture')}?layers=${shown.join(',')}&rule=${mark}`;
   const toggle = (layer: number) => {
     const next = new Set(hidden);
     if (!next.delete(layer)) next.add(layer);

@@ -4,9 +4,9 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
-import type { BuildWays, ChangeAnswer, GameAnswer, PutBackAnswer, RunAnswer } from '../../server/shapes';
+import type { BuildWays, ChangeAnswer, GameAnswer, PutBackAnswer } from '../../server/shapes';
 import { MOST_LISTED_CHANGES } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { counted, size } from '../shared/format';
 import { KindMark } from '../shared/marks';
 import { useGameMutation } from '../shared/queries';
@@ -34,7 +34,7 @@ export function BuildPanel({
   const [chosen, setChosen] = useStoredState<BuildWays>(`ways.${game.id}`, { how: 'patch', archives: {} });
   const refusals = putBack.ways === null ? [] : refusalsOf(putBack.ways, chosen);
   const [dialog, setDialog] = useState<'share' | 'routine'>();
-  const build = useGameMutation(game.id, () => api<RunAnswer>(`games/${game.id}/builds`, { body: chosen }), {
+  const build = useGameMutation(game.id, () => call('POST games/{game}/builds', { game: game.id, body: chosen }), {
     showsFault: true,
   });
   const unfit = changes.filter(({ status }) => status !== 'fits').length;

@@ -4,8 +4,8 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState, type ReactNode } from 'react';
-import type { BuildAnswer, GameAnswer, JudgeReport, RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { BuildAnswer, GameAnswer, JudgeReport } from '../../server/shapes';
+import { call } from '../shared/api';
 import { count, counted, size } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
@@ -30,10 +30,10 @@ export function BuildView({
   children: ReactNode;
 }) {
   const putIn = useGameMutation(gameId, () =>
-    api<RunAnswer>(`games/${gameId}/builds/${build.id}/put-in`, { method: 'POST' }),
+    call('POST games/{game}/builds/{build}/put-in', { game: gameId, build: build.id }),
   );
   const again = useGameMutation(gameId, () =>
-    api<RunAnswer>(`games/${gameId}/builds`, { body: { how: build.how, again: build.id } }),
+    call('POST games/{game}/builds', { game: gameId, body: { how: build.how, again: build.id } }),
   );
   const [rules, setRules] = useState(false);
   const { report, proof } = build;

@@ -2,8 +2,8 @@
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import type { InstallAnswer, RunAnswer, SeenFile } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { InstallAnswer, SeenFile } from '../../server/shapes';
+import { call } from '../shared/api';
 import { counted, when } from '../shared/format';
 import { useGameMutation, useRuns } from '../shared/queries';
 import { FaultNote, Part } from '../shared/states';
@@ -29,7 +29,7 @@ const SEEN_WORDS: Readonly<Record<Exclude<SeenFile['is'], 'ours'>, string>> = {
 function InstallRow({ gameId, install }: { gameId: number; install: InstallAnswer }) {
   const { data: runs } = useRuns(gameId);
   const takeBack = useGameMutation(gameId, (leave: boolean) =>
-    api<RunAnswer>(`games/${gameId}/installs/${install.id}/take-back`, { body: { leave } }),
+    call('POST games/{game}/installs/{install}/take-back', { game: gameId, install: install.id, body: { leave } }),
   );
   const isIn = install.state === 'in';
   const strange = install.seen?.filter(({ is }) => is !== 'ours') ?? [];

@@ -5,9 +5,9 @@ import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import type { ModAnswer, ModEdit, ModsAnswer, RunAnswer } from '../../server/shapes';
+import type { ModAnswer, ModEdit } from '../../server/shapes';
 import { resultOf } from '../runs/run-result';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, size } from '../shared/format';
 import { isGoing, useGameMutation, useRuns } from '../shared/queries';
@@ -20,15 +20,15 @@ const button = { p: 0, minWidth: 0 } as const;
 export function Mods({ gameId }: { gameId: number }) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'mods'],
-    queryFn: () => api<ModsAnswer>(`games/${gameId}/mods`),
+    queryFn: () => call('GET games/{game}/mods', { game: gameId }),
   });
   const { data: runs } = useRuns(gameId);
   const pick = useRef<HTMLInputElement>(null);
   const bring = useGameMutation(gameId, (file: File) =>
-    api<RunAnswer>(`games/${gameId}/mods?name=${encodeURIComponent(file.name)}`, { raw: file }),
+    call('POST games/{game}/mods', { game: gameId, query: { name: file.name }, send: file }),
   );
   const agree = useGameMutation(gameId, (id: number) =>
-    api<RunAnswer>(`games/${gameId}/mods/agree/${id}`, { method: 'POST' }),
+    call('POST games/{game}/mods/agree/{run}', { game: gameId, run: id }),
   );
   const run = runs?.find((one) => one.kind === 'bring-mod');
   const brought = resultOf(run, 'bring-mod');
@@ -95,9 +95,9 @@ function ModRow({ gameId, mod, first, last }: { gameId: number; mod: ModAnswer; 
   const [wanted, setWanted] = useState<boolean>();
   if (wanted === mod.enabled) setWanted(undefined);
   const edit = useGameMutation(gameId, (change: ModEdit) =>
-    api<ModsAnswer>(`games/${gameId}/mods/${mod.id}`, { method: 'PATCH', body: change }),
+    call('PATCH games/{game}/mods/{mod}', { game: gameId, mod: mod.id, body: change }),
   );
-  const remove = useGameMutation(gameId, () => api<ModsAnswer>(`games/${gameId}/mods/${mod.id}`, { method: 'DELETE' }));
+  const remove = useGameMutation(gameId, () => call('DELETE games/{game}/mods/{mod}', { game: gameId, mod: mod.id }));
   const unfit = mod.changes.filter(({ status }) => status !== 'fits').length;
   const { name, version, author, notes, licence, enabled, leftOut } = mod;
   return (

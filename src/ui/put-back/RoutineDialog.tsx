@@ -8,10 +8,10 @@ import DialogTitle from '@mui/material/DialogTitle';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import TextField from '@mui/material/TextField';
 import { useState, type ReactNode } from 'react';
-import type { BuildWays, RoutineAnswer, RoutineStep } from '../../server/shapes';
+import type { BuildWays, RoutineStep } from '../../server/shapes';
 import { DialogFoot } from '../shared/DialogFoot';
 import { resultOf } from '../runs/run-result';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { FolderDialog } from '../shared/FolderDialog';
 import { counted } from '../shared/format';
 import { useGameMutation, useRuns } from '../shared/queries';
@@ -28,14 +28,16 @@ export function RoutineDialog({ gameId, ways, onClose }: { gameId: number; ways:
   const save = useGameMutation(
     gameId,
     (order: { name: string; steps: RoutineStep[] }) =>
-      api<RoutineAnswer[]>(`games/${gameId}/routines`, { body: order }),
+      call('POST games/{game}/routines', { game: gameId, body: order }),
     { showsFault: true },
   );
   const last = runs?.find((run) => typeof resultOf(run, 'take-out')?.folder === 'string');
   const turn = (key: keyof typeof steps) => setSteps({ ...steps, [key]: !steps[key] });
   const keep = async () => {
     const chosen: RoutineStep[] = [
-      ...(steps.out && last !== undefined ? [await api<RoutineStep>(`games/${gameId}/take-out/${last.id}/step`)] : []),
+      ...(steps.out && last !== undefined
+        ? [await call('GET games/{game}/take-out/{run}/step', { game: gameId, run: last.id })]
+        : []),
       ...(steps.bring ? [{ do: 'bring-in' as const, folder }] : []),
       ...(steps.build ? [{ do: 'build' as const, ...ways }] : []),
       ...(steps.putIn ? [{ do: 'put-in' as const }] : []),

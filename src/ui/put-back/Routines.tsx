@@ -2,8 +2,8 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useQuery } from '@tanstack/react-query';
-import type { RoutineAnswer, RoutineStep, RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { RoutineStep } from '../../server/shapes';
+import { call } from '../shared/api';
 import { counted } from '../shared/format';
 import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 import { Part } from '../shared/states';
@@ -13,13 +13,15 @@ import { HOW_WORDS } from './how-words';
 export function Routines({ gameId }: { gameId: number }) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'routines'],
-    queryFn: () => api<RoutineAnswer[]>(`games/${gameId}/routines`),
+    queryFn: () => call('GET games/{game}/routines', { game: gameId }),
   });
   const { data: runs } = useRuns(gameId);
   const run = useGameMutation(gameId, (id: number) =>
-    api<RunAnswer>(`games/${gameId}/routines/${id}`, { method: 'POST' }),
+    call('POST games/{game}/routines/{routine}', { game: gameId, routine: id }),
   );
-  const remove = useGameMutation(gameId, (id: number) => api(`games/${gameId}/routines/${id}`, { method: 'DELETE' }));
+  const remove = useGameMutation(gameId, (id: number) =>
+    call('DELETE games/{game}/routines/{routine}', { game: gameId, routine: id }),
+  );
   const busy = runs?.some((one) => one.kind === 'routine' && isGoing(one)) === true;
   if (data === undefined || data.length === 0) return null;
   return (

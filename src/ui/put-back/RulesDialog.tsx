@@ -10,7 +10,7 @@ import TextField from '@mui/material/TextField';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { TestRulesAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { type BodyOf, call } from '../shared/api';
 import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 
@@ -32,20 +32,23 @@ const RULES: Readonly<Record<RuleName, { readonly says: string; readonly value?:
 
 const words = (text: string) => text.split(/[\s,]+/).filter((word) => word !== '');
 
-function ruleOf(rule: RuleName, paths: string, value: string): object {
+type NewRule = NonNullable<BodyOf<'PUT games/{game}/test-rules'>['rules']>[number];
+
+/** As it was typed: the server says what it lacks. */
+function ruleOf(rule: RuleName, paths: string, value: string): NewRule {
   const number = Number(value.trim());
-  const base = { rule, paths: paths.trim() === '' ? '*' : paths.trim() };
+  const base = { paths: paths.trim() === '' ? '*' : paths.trim() };
   switch (rule) {
     case 'packing':
-      return { ...base, one: words(value) };
+      return { ...base, rule, one: words(value) };
     case 'rate':
-      return { ...base, one: words(value).map(Number) };
+      return { ...base, rule, one: words(value).map(Number) };
     case 'mips':
-      return { ...base, are: value.trim() };
+      return { ...base, rule, are: value.trim() as 'all' | 'none' };
     case 'powers-of-two':
-      return base;
+      return { ...base, rule };
     default:
-      return { ...base, most: number };
+      return { ...base, rule, most: number };
   }
 }
 
@@ -53,15 +56,14 @@ function ruleOf(rule: RuleName, paths: string, value: string): object {
 export function RulesDialog({ gameId, onClose }: { gameId: number; onClose: () => void }) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'test-rules'],
-    queryFn: () => api<TestRulesAnswer>(`games/${gameId}/test-rules`),
+    queryFn: () => call('GET games/{game}/test-rules', { game: gameId }),
   });
   const [rule, setRule] = useState<RuleName>('packing');
   const [paths, setPaths] = useState('*');
   const [value, setValue] = useState('');
   const change = useGameMutation(
     gameId,
-    (rules: readonly object[]) =>
-      api<TestRulesAnswer>(`games/${gameId}/test-rules`, { method: 'PUT', body: { rules } }),
+    (rules: readonly NewRule[]) => call('PUT games/{game}/test-rules', { game: gameId, body: { rules } }),
     { showsFault: true },
   );
   const rules = data?.rules ?? [];

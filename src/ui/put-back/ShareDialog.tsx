@@ -10,10 +10,10 @@ import DialogTitle from '@mui/material/DialogTitle';
 import FormControlLabel from '@mui/material/FormControlLabel';
 import TextField from '@mui/material/TextField';
 import { useRef, useState } from 'react';
-import type { GameAnswer, RunAnswer, SharedFile, ShareOrder } from '../../server/shapes';
+import type { GameAnswer, SharedFile, ShareOrder } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
 import { resultOf } from '../runs/run-result';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { counted, size } from '../shared/format';
 import { isGoing, useGameMutation, useRuns } from '../shared/queries';
@@ -40,13 +40,14 @@ export function ShareDialog({ game, onClose }: { game: GameAnswer; onClose: () =
   const { data: runs } = useRuns(game.id);
   const run = runs?.find(({ id }) => id === runId);
   const send = useGameMutation(game.id, async (file: File) => {
-    const { picture: blob } = await api<{ picture: string }>(`games/${game.id}/mods/share/picture`, { raw: file });
+    const { picture: blob } = await call('POST games/{game}/mods/share/picture', { game: game.id, send: file });
     setPicture({ blob, name: file.name });
   });
   const make = useGameMutation(
     game.id,
     () =>
-      api<RunAnswer>(`games/${game.id}/mods/share`, {
+      call('POST games/{game}/mods/share', {
+        game: game.id,
         body: { ...typed, ...(picture === undefined ? {} : { picture: picture.blob }) },
       }),
     { showsFault: true },

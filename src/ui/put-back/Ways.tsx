@@ -4,8 +4,8 @@ import Box from '@mui/material/Box';
 import TextField from '@mui/material/TextField';
 import type { ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import type { BuildWays, How, PutBackAnswer, TestRulesAnswer, WayAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { BuildWays, How, PutBackAnswer, WayAnswer } from '../../server/shapes';
+import { call } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted, fileName, size } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
@@ -141,10 +141,10 @@ function Figures({ way, working, chosen }: { way: WayAnswer | undefined; working
 function LooseFolder({ gameId }: { gameId: number }) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'test-rules'],
-    queryFn: () => api<TestRulesAnswer>(`games/${gameId}/test-rules`),
+    queryFn: () => call('GET games/{game}/test-rules', { game: gameId }),
   });
   const keep = useGameMutation(gameId, (looseFolder: string) =>
-    api(`games/${gameId}/test-rules`, { method: 'PUT', body: { looseFolder } }),
+    call('PUT games/{game}/test-rules', { game: gameId, body: { looseFolder } }),
   );
   if (data === undefined) return null;
   return (

@@ -2,7 +2,7 @@
 import { useEffect, useRef } from 'react';
 import type { PutBackAnswer } from '../../server/shapes';
 import { useRole } from '../access/session';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 
 /**
@@ -18,7 +18,7 @@ export function useEstimate(
 ): boolean {
   const { data: runs } = useRuns(gameId);
   const mayAsk = useRole() !== 'look';
-  const { mutate } = useGameMutation(gameId, () => api(`games/${gameId}/builds`, { method: 'PUT' }));
+  const { mutate } = useGameMutation(gameId, () => call('PUT games/{game}/builds', { game: gameId }));
   const asked = useRef('');
   const busy = runs === undefined || runs.some((run) => isGoing(run) && run.kind === 'estimate');
   const bringing =

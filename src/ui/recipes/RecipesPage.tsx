@@ -7,7 +7,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useSearchParams } from 'next/navigation';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import type { ArchiveAnswer, RecipeAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { useNotice } from '../shared/notices';
 import { useGameMutation, useGame, useRecipes } from '../shared/queries';
 import { Empty } from '../shared/states';
@@ -90,7 +90,7 @@ function Workbench({
   const save = useGameMutation(gameId, async () => {
     // Revisions count up by themselves: the number in the text follows.
     const saved = recipe === undefined ? text : text.replace(/^revision:.*$/m, `revision: ${next}`);
-    const answered = await api<{ id: string; revision: number }>('recipes', { body: { text: saved } });
+    const answered = await call('POST recipes', { body: { text: saved } });
     await client.invalidateQueries({ queryKey: ['recipes'] });
     setRecipeId(answered.id);
     setText(saved);

@@ -7,8 +7,8 @@ import DialogActions from '@mui/material/DialogActions';
 import DialogTitle from '@mui/material/DialogTitle';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useEffect, useState } from 'react';
-import type { ArchiveAnswer, TryAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { ArchiveAnswer } from '../../server/shapes';
+import { call } from '../shared/api';
 import { counted } from '../shared/format';
 
 interface Props {
@@ -72,7 +72,7 @@ export function TryAllDialog({ gameId, archives, text, onClose }: Props) {
 
 async function tryOne(gameId: number, archiveId: number, path: string, text: string, signal: AbortSignal): Promise<Outcome> {
   try {
-    const answer = await api<TryAnswer>('recipes/try', { body: { text, gameId, archiveId, quick: true }, signal });
+    const answer = await call('POST recipes/try', { body: { text, gameId, archiveId, quick: true }, signal });
     if (answer.fault !== null) return { path, opens: false, words: answer.fault.sentence };
     const odd = answer.complaints?.length ?? 0;
     return { path, opens: true, words: `${counted(answer.entries ?? 0, 'entry', 'entries')}${odd > 0 ? `, ${counted(odd, 'complaint')}` : ''}` };

@@ -1,8 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useEffect, useState } from 'react';
-import type { CheckAnswer, HintsAnswer, TryAnswer, VocabularyAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 
 /** Typing is left to come to rest before a file is read again. */
 const REST_MS = 700;
@@ -21,7 +20,7 @@ export function useCheck(text: string) {
   const late = useDeferredValue(text);
   return useQuery({
     queryKey: ['recipe-check', late],
-    queryFn: ({ signal }) => api<CheckAnswer>('recipes/check', { body: { text: late }, signal }),
+    queryFn: ({ signal }) => call('POST recipes/check', { body: { text: late }, signal }),
     placeholderData: (before) => before,
     enabled: late.trim() !== '',
   });
@@ -31,7 +30,7 @@ export function useCheck(text: string) {
 export function useTry(gameId: number, archiveId: number | undefined, text: string, enabled: boolean) {
   return useQuery({
     queryKey: ['recipe-try', gameId, archiveId, text],
-    queryFn: ({ signal }) => api<TryAnswer>('recipes/try', { body: { text, gameId, archiveId }, signal }),
+    queryFn: ({ signal }) => call('POST recipes/try', { body: { text, gameId, archiveId: archiveId! }, signal }),
     enabled: enabled && archiveId !== undefined,
     placeholderData: (before) => before,
     retry: false,
@@ -42,7 +41,7 @@ export function useTry(gameId: number, archiveId: number | undefined, text: stri
 export function useHints(gameId: number, archiveId: number | undefined) {
   return useQuery({
     queryKey: ['hints', gameId, archiveId],
-    queryFn: ({ signal }) => api<HintsAnswer>(`games/${gameId}/archives/${archiveId}/hints`, { signal }),
+    queryFn: ({ signal }) => call('GET games/{game}/archives/{archive}/hints', { game: gameId, archive: archiveId!, signal }),
     enabled: archiveId !== undefined,
     retry: false,
     staleTime: Infinity,
@@ -52,6 +51,6 @@ export function useHints(gameId: number, archiveId: number | undefined) {
 export const useVocabulary = () =>
   useQuery({
     queryKey: ['recipe-words'],
-    queryFn: () => api<VocabularyAnswer>('recipes/words'),
+    queryFn: () => call('GET recipes/words'),
     staleTime: Infinity,
   });

@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useState } from 'react';
 import type { RecordLine } from '../../server/shapes';
-import { api, ApiFault } from '../shared/api';
+import { ApiFault, call } from '../shared/api';
 import { useGameMutation } from '../shared/queries';
 
 /** One value: Enter or a double click to type over it, Enter to keep it, Escape to leave it. */
@@ -34,9 +34,9 @@ export function CellField({
   const set = useGameMutation(
     gameId,
     (anyway: boolean) =>
-      api(`games/${gameId}/records`, {
-        method: 'PATCH',
-        body: { path: row.path, pointer: row.pointer, table, column, typed, anyway },
+      call('PATCH games/{game}/records', {
+        game: gameId,
+        body: { path: row.path, pointer: row.pointer, table, column, typed: typed ?? text, anyway },
       }),
     { showsFault: true },
   );

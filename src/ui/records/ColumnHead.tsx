@@ -10,7 +10,7 @@ import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
 import type { RecordReference, RecordTable } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { counted } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
 
@@ -115,7 +115,7 @@ function ReferenceDialog({ gameId, field, declared, tables, onClose }: Reference
   const [table, setTable] = useState(declared?.to.slice(0, at) ?? '');
   const [column, setColumn] = useState(declared?.to.slice(at + 2) ?? '');
   const set = useGameMutation(gameId, (to: string | null) =>
-    api(`games/${gameId}/records/references`, { method: 'PUT', body: { field, to } }),
+    call('PUT games/{game}/records/references', { game: gameId, body: { field, to } }),
   );
   const done = (to: string | null) => set.mutate(to, { onSuccess: onClose });
   const columns = tables.find(({ name }) => name === table)?.columns ?? [];

@@ -5,8 +5,8 @@ import Button from '@mui/material/Button';
 import { useQueries, useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { RecordLine, RecordsPage, RecordTable, RecordTablesAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { RecordLine, RecordTable, RecordTablesAnswer } from '../../server/shapes';
+import { call } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted, fileName } from '../shared/format';
 import { Empty, FaultNote } from '../shared/states';
@@ -31,20 +31,19 @@ interface Props {
 /** The rows of a table, of which only those in view are there. Columns sort; a value is changed by typing over it. */
 export function RecordGrid({ gameId, table, answer, place, go }: Props) {
   const [sort, setSort] = useState<{ by: string; order: 'up' | 'down' }>();
-  const query = (offset: number, limit: number) =>
-    new URLSearchParams({
-      table: String(table.id),
-      search: place.search,
-      ...(place.column === undefined ? {} : { column: place.column }),
-      ...(place.value === undefined ? {} : { value: place.value }),
-      ...(place.dangling ? { dangling: 'true' } : {}),
-      ...(sort === undefined ? {} : { sort: sort.by, order: sort.order }),
-      offset: String(offset),
-      limit: String(limit),
-    }).toString();
+  const query = (offset: number, limit: number) => ({
+    table: table.id,
+    search: place.search,
+    ...(place.column === undefined ? {} : { column: place.column }),
+    ...(place.value === undefined ? {} : { value: place.value }),
+    ...(place.dangling ? { dangling: true } : {}),
+    ...(sort === undefined ? {} : { sort: sort.by, order: sort.order }),
+    offset,
+    limit,
+  });
   const { data: first, error } = useQuery({
     queryKey: ['game', gameId, 'records', 'rows', query(0, 1)],
-    queryFn: () => api<RecordsPage>(`games/${gameId}/records?${query(0, 1)}`),
+    queryFn: () => call('GET games/{game}/records', { game: gameId, query: query(0, 1) }),
     placeholderData: (before) => before,
   });
   const total = first?.total ?? 0;
@@ -54,7 +53,7 @@ export function RecordGrid({ gameId, table, answer, place, go }: Props) {
   const answers = useQueries({
     queries: pages.map((page) => ({
       queryKey: ['game', gameId, 'records', 'rows', query(page * PAGE, PAGE)],
-      queryFn: () => api<RecordsPage>(`games/${gameId}/records?${query(page * PAGE, PAGE)}`),
+      queryFn: () => call('GET games/{game}/records', { game: gameId, query: query(page * PAGE, PAGE) }),
     })),
   });
   const rowAt = (index: number): RecordLine | undefined =>

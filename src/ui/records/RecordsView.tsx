@@ -7,9 +7,9 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'next/navigation';
 import { useDeferredValue, useState } from 'react';
-import type { RecordTablesAnswer, RunAnswer } from '../../server/shapes';
+import type { RecordTablesAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { count, counted } from '../shared/format';
 import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
@@ -44,11 +44,9 @@ export function RecordsView({ gameId }: { gameId: number }) {
   const run = runs?.find(({ kind }) => kind === 'records');
   const { data, error } = useQuery({
     queryKey: ['game', gameId, 'records', 'tables', run?.state === 'done' ? run.id : 0],
-    queryFn: () => api<RecordTablesAnswer>(`games/${gameId}/records/tables`),
+    queryFn: () => call('GET games/{game}/records/tables', { game: gameId }),
   });
-  const gather = useGameMutation(gameId, () =>
-    api<RunAnswer>(`games/${gameId}/records/tables`, { method: 'POST', body: {} }),
-  );
+  const gather = useGameMutation(gameId, () => call('POST games/{game}/records/tables', { game: gameId }));
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;
   if (data === undefined) return null;
   const going = run !== undefined && isGoing(run);

@@ -2,8 +2,7 @@
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import { useQuery } from '@tanstack/react-query';
-import type { WhereAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { count, counted } from '../shared/format';
 import { Empty, FaultNote } from '../shared/states';
 import type { RecordPlace } from './record-place';
@@ -20,7 +19,7 @@ export function Where({
 }) {
   const { data, error } = useQuery({
     queryKey: ['game', gameId, 'records', 'where', value],
-    queryFn: () => api<WhereAnswer>(`games/${gameId}/records/where?value=${encodeURIComponent(value)}`),
+    queryFn: () => call('GET games/{game}/records/where', { game: gameId, query: { value } }),
   });
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;
   if (data === undefined) return null;

@@ -5,7 +5,7 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import { useState } from 'react';
 import type { RunAnswer, RunState } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { Card } from '../shared/Card';
 import { count, duration, size, when } from '../shared/format';
 import { isGoing, useGameMutation } from '../shared/queries';
@@ -28,10 +28,10 @@ const STATE_WORDS: Readonly<Record<RunState, string>> = {
 export function RunCard({ run }: { run: RunAnswer }) {
   const [open, setOpen] = useState(false);
   const act = useGameMutation(run.gameId ?? undefined, (action: 'stop' | 'resume') =>
-    api(`runs/${run.id}/${action}`, { method: 'POST' }),
+    call('POST runs/{run}/{action}', { run: run.id, action }),
   );
   const repeat = useGameMutation(run.gameId ?? undefined, () =>
-    api(`games/${run.gameId!}/take-out/${run.id}/repeat`, { method: 'POST' }),
+    call('POST games/{game}/take-out/{run}/repeat', { game: run.gameId!, run: run.id }),
   );
   const going = isGoing(run);
   const resumable = run.state === 'interrupted' || run.state === 'stopped' || run.state === 'failed';

@@ -4,12 +4,14 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import type { ReactNode } from 'react';
 import type { RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { useGameMutation } from '../shared/queries';
 
 /** A run that is going, where it was started: how far it is, and a way to stop it. */
 export function RunLine({ run, label, children }: { run: RunAnswer; label: string; children?: ReactNode }) {
-  const stop = useGameMutation(run.gameId ?? undefined, () => api(`runs/${run.id}/stop`, { method: 'POST' }));
+  const stop = useGameMutation(run.gameId ?? undefined, () =>
+    call('POST runs/{run}/{action}', { run: run.id, action: 'stop' }),
+  );
   return (
     <Box sx={{ width: '100%', mb: 1 }}>
       <Box sx={{ display: 'flex', alignItems: 'center' }}>

@@ -1,14 +1,14 @@
 import Box from '@mui/material/Box';
 import { useQuery } from '@tanstack/react-query';
-import type { LogLine, RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { RunAnswer } from '../../server/shapes';
+import { call } from '../shared/api';
 import { FaultNote } from '../shared/states';
 
 /** The log of a run, read again whenever a line comes. */
 export function RunLog({ run: { id, lines, lastLine } }: { run: RunAnswer }) {
   const { data: log, error } = useQuery({
     queryKey: ['run', id, 'log', lines, lastLine],
-    queryFn: () => api<LogLine[]>(`runs/${id}/log`),
+    queryFn: () => call('GET runs/{run}/log', { run: id }),
     placeholderData: (before) => before,
   });
   if (error !== null) return <FaultNote tone="brass">{error.message}</FaultNote>;

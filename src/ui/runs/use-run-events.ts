@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import type { RunAnswer, RunNews } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { isGoing, useRuns } from '../shared/queries';
 
 /**
@@ -24,7 +24,7 @@ export function useRunEvents(game: number): void {
     const keep = (change: (list: readonly RunAnswer[]) => readonly RunAnswer[]) =>
       client.setQueryData<readonly RunAnswer[]>(key, (list) => list && change(list));
     const ask = async (id: number) => {
-      const run = await api<RunAnswer>(`runs/${id}`);
+      const run = await call('GET runs/{run}', { run: id });
       keep((list) => [run, ...list.filter((one) => one.id !== id)].sort((a, b) => b.id - a.id));
     };
     const source = new EventSource('/api/runs/events');

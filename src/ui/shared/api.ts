@@ -1,4 +1,6 @@
 /** Talking to the server: JSON in, JSON out, faults as sentences. */
+import type { z } from 'zod';
+import { ROUTES, type ParamsOf, type RouteContract, type RouteKey } from '../../server/shapes';
 import { tokenHeaders } from '../access/session';
 
 /** What the server refused, in its own words. */
@@ -12,26 +14,75 @@ export class ApiFault extends Error {
   }
 }
 
-export async function api<T>(
-  path: string,
-  options: { method?: string; body?: unknown; raw?: Blob; signal?: AbortSignal } = {},
-): Promise<T> {
+type Contract<K extends RouteKey> = (typeof ROUTES)[K];
+type AnswerOf<K extends RouteKey> =
+  Contract<K> extends { answer: infer Answer extends z.ZodType } ? z.output<Answer> : never;
+/** The same, whether or not it may be written to. */
+type Given<T> = T extends readonly (infer Item)[]
+  ? readonly Given<Item>[]
+  : T extends object
+    ? { readonly [Key in keyof T]: Given<T[Key]> }
+    : T;
+/** What a route is given as the body of a request. */
+export type BodyOf<K extends RouteKey> =
+  Contract<K> extends { body: infer Body extends z.ZodType } ? Given<z.input<Body>> : never;
+type Query<K extends RouteKey> = Contract<K> extends { query: infer Q extends z.ZodType } ? z.input<Q> : object;
+type MayLack<Key extends string, T> = object extends T ? { readonly [K in Key]?: T } : { readonly [K in Key]: T };
+type Asked<K extends RouteKey> = ParamsOf<K> &
+  MayLack<'query', Query<K>> &
+  (Contract<K> extends { body: z.ZodType } ? MayLack<'body', BodyOf<K>> : object) &
+  (Contract<K> extends { body: 'file' } ? { readonly send: Blob } : object) & { readonly signal?: AbortSignal };
+
+interface AnyAsked {
+  readonly query?: Readonly<Record<string, unknown>>;
+  readonly body?: unknown;
+  readonly send?: Blob;
+  readonly signal?: AbortSignal;
+}
+
+/**
+ * Asks the server, as the contract of the route says.
+ *
+ * @param asked the parts of the address by their names, and with them `query`, `body`, the file to `send`, and a `signal`
+ * @throws ApiFault when the server refuses, does not answer, or answers something else
+ */
+export async function call<K extends RouteKey>(
+  key: K,
+  ...[asked]: object extends Asked<K> ? [Asked<K>?] : [Asked<K>]
+): Promise<AnswerOf<K>> {
+  const [method, path] = key.split(' ') as [string, string];
+  const { query, body, send, signal } = (asked ?? {}) as AnyAsked;
+  const parts = (asked ?? {}) as Readonly<Record<string, unknown>>;
+  const address = path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(String(parts[name])));
+  const text = await ask(`/api/${address}${queryText(query)}`, {
+    method,
+    ...(method === 'GET' ? {} : { headers: tokenHeaders() }),
+    ...(body === undefined && send === undefined ? {} : { body: send ?? JSON.stringify(body) }),
+    ...(signal === undefined ? {} : { signal }),
+  });
+  const { answer }: RouteContract = ROUTES[key];
+  const read = answer === 'bytes' ? undefined : answer.safeParse(JSON.parse(text));
+  if (read?.success === true) return read.data as AnswerOf<K>;
+  throw new ApiFault(200, 'unexpected-answer', 'The server answered what this page does not expect. Reload the page.');
+}
+
+/** `?name=value`, without what is undefined. */
+function queryText(query: AnyAsked['query'] = {}): string {
+  const pairs = Object.entries(query).filter(([, value]) => value !== undefined);
+  return pairs.length === 0 ? '' : `?${new URLSearchParams(pairs.map(([name, value]) => [name, String(value)]))}`;
+}
+
+/** @throws ApiFault with what the server refused */
+async function ask(address: string, init: RequestInit): Promise<string> {
   let answer: Response;
   try {
-    const body = options.raw ?? (options.body === undefined ? undefined : JSON.stringify(options.body));
-    const method = options.method ?? (body === undefined ? 'GET' : 'POST');
-    answer = await fetch(`/api/${path}`, {
-      method,
-      ...(method === 'GET' ? {} : { headers: tokenHeaders() }),
-      ...(body === undefined ? {} : { body }),
-      ...(options.signal === undefined ? {} : { signal: options.signal }),
-    });
+    answer = await fetch(address, init);
   } catch (error) {
-    if (options.signal?.aborted === true) throw error;
+    if (init.signal?.aborted === true) throw error;
     throw new ApiFault(503, 'offline', 'The server does not answer. Is it still running?');
   }
   const text = await answer.text();
-  if (answer.ok) return JSON.parse(text) as T;
+  if (answer.ok) return text;
   const fault = faultIn(text);
   // A session that has run out: what was typed on the page would be lost all the same.
   if (answer.status === 401 && fault?.code === 'not-signed-in') window.location.assign('/sign-in');
@@ -50,11 +101,23 @@ function faultIn(text: string): { code: string; sentence: string } | undefined {
   }
 }
 
+export interface EntryAddress {
+  readonly game: number;
+  readonly archive: number;
+  readonly n: number;
+}
+
+/** The entry whose bytes an address is of; undefined when it is of something else, such as a change. */
+export function entryIn(url: string): EntryAddress | undefined {
+  const [, game, archive, n] = /^\/api\/games\/(\d+)\/entries\/(\d+)\/(\d+)\/bytes$/.exec(url) ?? [];
+  return n === undefined ? undefined : { game: Number(game), archive: Number(archive), n: Number(n) };
+}
+
 /** The address of an entry's bytes. */
 export function entryUrl(
   game: number,
   entry: { archive: number; n: number },
-  leaf: 'bytes' | 'thumbnail' | 'sound' | `as/${string}`,
+  leaf: 'bytes' | 'thumbnail' | 'sound' | 'film' | 'map/picture' | `as/${string}`,
 ): string {
   return `/api/games/${game}/entries/${entry.archive}/${entry.n}/${leaf}`;
 }

@@ -1,32 +1,20 @@
 'use client';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import type {
-  ArchiveAnswer,
-  ChangeAnswer,
-  EntryDetails,
-  GameAnswer,
-  GameRow,
-  InsideAnswer,
-  PlacesAnswer,
-  PutBackAnswer,
-  RecipeAnswer,
-  RunAnswer,
-  TrayAnswer,
-} from '../../server/shapes';
-import { api, ApiFault } from './api';
+import type { ArchiveAnswer, GameAnswer, RunAnswer } from '../../server/shapes';
+import { ApiFault, call } from './api';
 import { useNotice } from './notices';
 
-export const useGames = () => useQuery({ queryKey: ['games'], queryFn: () => api<GameRow[]>('games') });
+export const useGames = () => useQuery({ queryKey: ['games'], queryFn: () => call('GET games') });
 
 export const useGame = (game: number) =>
-  useQuery({ queryKey: ['game', game], queryFn: () => api<GameAnswer>(`games/${game}`) });
+  useQuery({ queryKey: ['game', game], queryFn: () => call('GET games/{game}', { game }) });
 
 /** An archive wherever it lies, such as inside another; those of the folder come with the game. */
 export const useArchive = (game: GameAnswer | undefined, archive: number | undefined): ArchiveAnswer | undefined => {
   const own = game?.archives.find((one) => one.id === archive);
   const { data } = useQuery({
     queryKey: ['game', game?.id, 'archive', archive],
-    queryFn: () => api<ArchiveAnswer>(`games/${game!.id}/archives/${archive!}`),
+    queryFn: () => call('GET games/{game}/archives/{archive}', { game: game!.id, archive: archive! }),
     enabled: game !== undefined && archive !== undefined && own === undefined,
   });
   return archive === undefined ? undefined : (own ?? data);
@@ -35,7 +23,7 @@ export const useArchive = (game: GameAnswer | undefined, archive: number | undef
 export const useInside = (game: number, archive: number) =>
   useQuery({
     queryKey: ['game', game, 'inside', archive],
-    queryFn: () => api<InsideAnswer>(`games/${game}/archives/${archive}/inside`),
+    queryFn: () => call('GET games/{game}/archives/{archive}/inside', { game, archive }),
   });
 
 export const isGoing = (run: RunAnswer) =>
@@ -45,39 +33,39 @@ export const isGoing = (run: RunAnswer) =>
 export const useRuns = (game: number) =>
   useQuery({
     queryKey: ['runs', game],
-    queryFn: () => api<RunAnswer[]>(`runs?game=${game}`),
+    queryFn: () => call('GET runs', { query: { game } }),
     refetchInterval: ({ state }) => (state.data?.some(isGoing) === true ? 5000 : false),
   });
 
 export const useTray = (game: number) =>
-  useQuery({ queryKey: ['game', game, 'tray'], queryFn: () => api<TrayAnswer>(`games/${game}/tray`) });
+  useQuery({ queryKey: ['game', game, 'tray'], queryFn: () => call('GET games/{game}/tray', { game }) });
 
 export const useChanges = (game: number) =>
-  useQuery({ queryKey: ['game', game, 'changes'], queryFn: () => api<ChangeAnswer[]>(`games/${game}/changes`) });
+  useQuery({ queryKey: ['game', game, 'changes'], queryFn: () => call('GET games/{game}/changes', { game }) });
 
 export const usePutBack = (game: number) =>
-  useQuery({ queryKey: ['game', game, 'put-back'], queryFn: () => api<PutBackAnswer>(`games/${game}/put-back`) });
+  useQuery({ queryKey: ['game', game, 'put-back'], queryFn: () => call('GET games/{game}/put-back', { game }) });
 
-export const useRecipes = () => useQuery({ queryKey: ['recipes'], queryFn: () => api<RecipeAnswer[]>('recipes') });
+export const useRecipes = () => useQuery({ queryKey: ['recipes'], queryFn: () => call('GET recipes') });
 
 export const usePlaces = (under: string, enabled = true) =>
   useQuery({
     queryKey: ['places', under],
-    queryFn: () => api<PlacesAnswer>(`places?under=${encodeURIComponent(under)}`),
+    queryFn: () => call('GET places', { query: { under } }),
     enabled,
   });
 
 export const useEntry = (game: number, entry: { archive: number; n: number } | undefined) =>
   useQuery({
     queryKey: ['game', game, 'entry', entry?.archive, entry?.n],
-    queryFn: () => api<EntryDetails>(`games/${game}/entries/${entry!.archive}/${entry!.n}`),
+    queryFn: () => call('GET games/{game}/entries/{archive}/{n}', { game, archive: entry!.archive, n: entry!.n }),
     enabled: entry !== undefined,
   });
 
 export const useWinner = (game: number, path: string | undefined) =>
   useQuery({
     queryKey: ['game', game, 'winner', path],
-    queryFn: () => api<EntryDetails>(`games/${game}/winner?path=${encodeURIComponent(path!)}`),
+    queryFn: () => call('GET games/{game}/winner', { game, query: { path: path! } }),
     enabled: path !== undefined,
   });
 

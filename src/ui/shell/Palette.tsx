@@ -8,8 +8,7 @@ import { useColorScheme } from '@mui/material/styles';
 import { useQuery } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useDeferredValue, useState } from 'react';
-import type { EntryPage } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { KindMark } from '../shared/marks';
 import { useGameMutation, useGame } from '../shared/queries';
 import type { KindName } from '../../server/shapes';
@@ -39,10 +38,10 @@ export function Palette({
   const deferred = useDeferredValue(text);
   const { mode, setMode } = useColorScheme();
   const { data: game } = useGame(gameId);
-  const scan = useGameMutation(gameId, () => api(`games/${gameId}/scan`, { method: 'POST' }));
+  const scan = useGameMutation(gameId, () => call('POST games/{game}/scan', { game: gameId }));
   const { data: entries } = useQuery({
     queryKey: ['game', gameId, 'palette', deferred],
-    queryFn: () => api<EntryPage>(`games/${gameId}/entries?limit=12&search=${encodeURIComponent(deferred)}`),
+    queryFn: () => call('GET games/{game}/entries', { game: gameId, query: { limit: 12, search: deferred } }),
     enabled: open && deferred.trim() !== '',
   });
   const go = (path: string) => () => router.push(`/games/${gameId}/${path}`);

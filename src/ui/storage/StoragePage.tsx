@@ -6,10 +6,9 @@ import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import NextLink from 'next/link';
 import { useEffect } from 'react';
-import type { MeasuredHome } from '../../server/shapes';
 import { useRole } from '../access/session';
 import { RunCard } from '../runs/RunCard';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { count, size, when } from '../shared/format';
 import { Empty, FaultNote, Part } from '../shared/states';
 import { StoredBuilds } from './StoredBuilds';
@@ -19,11 +18,11 @@ import { useFollowedRun } from './use-followed-run';
 /** What the application keeps on disk, and what of it can go. */
 export function StoragePage() {
   const client = useQueryClient();
-  const { data, error } = useQuery({ queryKey: ['home'], queryFn: () => api<MeasuredHome>('home') });
+  const { data, error } = useQuery({ queryKey: ['home'], queryFn: () => call('GET home') });
   const again = () => void client.invalidateQueries({ queryKey: ['home'] });
-  const measuring = useFollowedRun('home/measure', again);
+  const measuring = useFollowedRun(() => call('POST home/measure'), again);
   const { start: measure } = measuring;
-  const freeing = useFollowedRun('home', measure);
+  const freeing = useFollowedRun(() => call('POST home'), measure);
   // What is on disk changes without the page: it is added up whenever somebody looks.
   const mayMeasure = useRole() !== 'look';
   useEffect(() => {

@@ -8,7 +8,7 @@ import TableRow from '@mui/material/TableRow';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { HomeBuild } from '../../server/shapes';
-import { api, ApiFault } from '../shared/api';
+import { ApiFault, call } from '../shared/api';
 import { size, when } from '../shared/format';
 import { useNotice } from '../shared/notices';
 
@@ -19,7 +19,7 @@ export function StoredBuilds({ builds, onDeleted }: { builds: readonly HomeBuild
   const say = useNotice();
   const [sure, setSure] = useState<number>();
   const remove = useMutation({
-    mutationFn: ({ game, id }: HomeBuild) => api(`games/${game.id}/builds/${id}`, { method: 'DELETE' }),
+    mutationFn: ({ game, id }: HomeBuild) => call('DELETE games/{game}/builds/{build}', { game: game.id, build: id }),
     onError: (error) => say({ tone: 'error', text: error instanceof ApiFault ? error.message : String(error) }),
     onSuccess: (_data, { id }) => {
       // The sizes of the others are added up anew; the row goes at once.

@@ -1,20 +1,20 @@
 import { useMutation, useQuery } from '@tanstack/react-query';
 import type { RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { isGoing } from '../shared/queries';
 
 /**
  * Starts a run that belongs to no game, and follows it to its end.
  *
- * @param address where it is started, below `/api`
+ * @param start asks the server to start it
  * @param onEnd called once it has ended, well or not
  */
-export function useFollowedRun(address: string, onEnd: () => void) {
-  const started = useMutation({ mutationFn: () => api<RunAnswer>(address, { method: 'POST' }) });
+export function useFollowedRun(start: () => Promise<RunAnswer>, onEnd: () => void) {
+  const started = useMutation({ mutationFn: start });
   const { data: run } = useQuery({
     queryKey: ['run', started.data?.id],
     queryFn: async () => {
-      const now = await api<RunAnswer>(`runs/${started.data!.id}`);
+      const now = await call('GET runs/{run}', { run: started.data!.id });
       if (!isGoing(now)) onEnd();
       return now;
     },

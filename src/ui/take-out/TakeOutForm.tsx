@@ -9,9 +9,9 @@ import { useState, type ReactNode } from 'react';
 import { MESH_OUT, type MeshOut } from '../../core/forms/mesh/out-formats';
 import { PICTURE_OUT, type PictureOut } from '../../core/forms/picture/out-formats';
 import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
-import type { ClashesAnswer, RunAnswer, TakeOutOrder } from '../../server/shapes';
+import type { ClashesAnswer, TakeOutOrder } from '../../server/shapes';
 import { zipAddress } from '../runs/zip-address';
-import { api } from '../shared/api';
+import { type BodyOf, call } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FolderDialog } from '../shared/FolderDialog';
 import { KindMark } from '../shared/marks';
@@ -20,6 +20,8 @@ import { FaultNote, Part } from '../shared/states';
 import { ExistingDialog } from './ExistingDialog';
 
 /** What of an order is chosen here; where it goes is asked for each game. */
+type TakeOutBody = BodyOf<'POST games/{game}/take-out'>;
+
 export type Choices = Pick<
   TakeOutOrder,
   'form' | 'layout' | 'mip' | 'trim' | 'join' | 'onlyChanged' | 'clips' | 'levels' | 'scale' | 'solid'
@@ -56,12 +58,16 @@ export function TakeOutForm({
   const { data: places } = usePlaces('');
   const [typed, setTyped] = useState<string>();
   const [choosing, setChoosing] = useState(false);
-  const take = useGameMutation(gameId, (order: object) => api<RunAnswer>(`games/${gameId}/take-out`, { body: order }), {
-    showsFault: true,
-  });
+  const take = useGameMutation(
+    gameId,
+    (order: TakeOutBody) => call('POST games/{game}/take-out', { game: gameId, body: order }),
+    {
+      showsFault: true,
+    },
+  );
   const look = useGameMutation(
     gameId,
-    (order: object) => api<ClashesAnswer>(`games/${gameId}/take-out/clashes`, { body: order }),
+    (order: TakeOutBody) => call('POST games/{game}/take-out/clashes', { game: gameId, body: order }),
     { showsFault: true },
   );
   const [clashes, setClashes] = useState<ClashesAnswer>();
@@ -321,7 +327,7 @@ function PictureChoices({
 }) {
   const { data: rules = [] } = useQuery({
     queryKey: ['game', gameId, 'splits'],
-    queryFn: () => api<string[]>(`games/${gameId}/splits`),
+    queryFn: () => call('GET games/{game}/splits', { game: gameId }),
   });
   const [typed, setTyped] = useState<string>();
   return (
@@ -385,7 +391,7 @@ function PictureChoices({
 }
 
 /** What does not go with what was chosen is left out. */
-function orderOf(chosen: Choices, to: string | null): object {
+function orderOf(chosen: Choices, to: string | null): TakeOutBody {
   const { form, layout, pictures, sounds, mip, split, trim, join, onlyChanged } = chosen;
   if (form === 'stored') return { to, form, layout, onlyChanged };
   return {

@@ -6,9 +6,9 @@ import Typography from '@mui/material/Typography';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import Link from 'next/link';
 import { useRef } from 'react';
-import type { EntryRow, TrayAnswer, TrayListed } from '../../server/shapes';
+import type { EntryRow } from '../../server/shapes';
 import { RunCard } from '../runs/RunCard';
-import { api } from '../shared/api';
+import { type BodyOf, call } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
 import { count, counted, folderOf, size } from '../shared/format';
 import { KindMark } from '../shared/marks';
@@ -22,9 +22,11 @@ import { AT_FIRST, TakeOutForm, type Choices } from './TakeOutForm';
 export function TakeOutStation({ gameId }: { gameId: number }) {
   const { data: tray } = useTray(gameId);
   const { data: runs } = useRuns(gameId);
-  const edit = useGameMutation(gameId, (change: object) => api<TrayAnswer>(`games/${gameId}/tray`, { body: change }));
+  const edit = useGameMutation(gameId, (change: BodyOf<'POST games/{game}/tray'>) =>
+    call('POST games/{game}/tray', { game: gameId, body: change }),
+  );
   const bring = useGameMutation(gameId, (text: string) =>
-    api<TrayListed>(`games/${gameId}/tray/list`, { body: { text } }),
+    call('POST games/{game}/tray/list', { game: gameId, body: { text } }),
   );
   const [kept, setChosen] = useStoredState<Choices>('take-out', AT_FIRST);
   const chosen = { ...AT_FIRST, ...kept };

@@ -4,8 +4,7 @@ import Dialog from '@mui/material/Dialog';
 import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import { useRef, useState } from 'react';
-import type { RunAnswer } from '../../server/shapes';
-import { api, ApiFault } from '../shared/api';
+import { ApiFault, call } from '../shared/api';
 import { DialogFoot } from '../shared/DialogFoot';
 import { FilePick } from '../shared/FilePick';
 import { useNotice } from '../shared/notices';
@@ -26,9 +25,8 @@ export function BringTexts({ gameId, pair, spell }: Props) {
     gameId,
     ({ file, anyway }: { file: File; anyway: boolean }) => {
       const { from, to } = pair;
-      const order = { from, to, name: file.name, spell, anyway };
-      const query = new URLSearchParams(Object.entries(order).map(([name, value]) => [name, String(value)]));
-      return api<RunAnswer>(`games/${gameId}/words?${query.toString()}`, { raw: file });
+      const query = { from, to, name: file.name, spell, anyway };
+      return call('POST games/{game}/words', { game: gameId, query, send: file });
     },
     { showsFault: true },
   );

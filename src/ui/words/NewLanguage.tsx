@@ -7,9 +7,9 @@ import DialogTitle from '@mui/material/DialogTitle';
 import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
-import type { LanguageAnswer, LanguageOrder, RunAnswer, WordTablesAnswer } from '../../server/shapes';
+import type { LanguageAnswer, LanguageOrder, WordTablesAnswer } from '../../server/shapes';
 import { DialogFoot } from '../shared/DialogFoot';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { count } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
@@ -42,7 +42,7 @@ export function NewLanguage({
   const known = right && tables.some((table) => table.locale === code);
   const add = useGameMutation(
     gameId,
-    (order: LanguageOrder) => api<RunAnswer>(`games/${gameId}/words/languages`, { body: order }),
+    (order: LanguageOrder) => call('POST games/{game}/words/languages', { game: gameId, body: order }),
     { showsFault: true },
   );
   return (

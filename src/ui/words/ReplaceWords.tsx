@@ -6,8 +6,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import TextField from '@mui/material/TextField';
 import { useState } from 'react';
-import type { RunAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import { type BodyOf, call } from '../shared/api';
 import { counted } from '../shared/format';
 import { useNotice } from '../shared/notices';
 import { useGameMutation } from '../shared/queries';
@@ -20,7 +19,7 @@ export function ReplaceWords({
   onClose,
 }: {
   gameId: number;
-  query: object;
+  query: Omit<BodyOf<'PATCH games/{game}/words'>, 'find' | 'by'>;
   texts: number;
   onClose: () => void;
 }) {
@@ -28,7 +27,7 @@ export function ReplaceWords({
   const [by, setBy] = useState('');
   const say = useNotice();
   const replace = useGameMutation(gameId, () =>
-    api<RunAnswer>(`games/${gameId}/words`, { method: 'PATCH', body: { ...query, find, by } }),
+    call('PATCH games/{game}/words', { game: gameId, body: { ...query, find, by } }),
   );
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="xs">

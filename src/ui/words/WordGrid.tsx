@@ -2,8 +2,8 @@
 import Box from '@mui/material/Box';
 import { useQueries } from '@tanstack/react-query';
 import type { KeyboardEvent } from 'react';
-import type { WordLine, WordsAnswer } from '../../server/shapes';
-import { api } from '../shared/api';
+import type { WordLine, WordsQuery } from '../../server/shapes';
+import { call } from '../shared/api';
 import { useGameMutation } from '../shared/queries';
 import { useTallList } from '../shared/use-tall-list';
 import { WordCell } from './WordCell';
@@ -15,24 +15,25 @@ interface Props {
   readonly gameId: number;
   readonly pair: { readonly from: number; readonly to: number; readonly spell: boolean };
   readonly total: number;
-  readonly pageUrl: (offset: number, limit: number) => string;
+  readonly query: Pick<WordsQuery, 'from' | 'to' | 'search' | 'show'>;
 }
 
 /** Rows of texts, of which only those in view are there. Enter keeps a text and goes to the next. */
-export function WordGrid({ gameId, pair, total, pageUrl }: Props) {
+export function WordGrid({ gameId, pair, total, query }: Props) {
   const { box, element, onScroll, height, from, to, topOf, show } = useTallList(total, ROW, 6);
   const indexes = Array.from({ length: Math.max(0, to - from) }, (_, i) => from + i);
   const pages = [...new Set(indexes.map((index) => Math.floor(index / PAGE)))];
   const answers = useQueries({
     queries: pages.map((page) => ({
-      queryKey: ['game', gameId, 'words', pageUrl(page * PAGE, PAGE)],
-      queryFn: () => api<WordsAnswer>(`games/${gameId}/words?${pageUrl(page * PAGE, PAGE)}`),
+      queryKey: ['game', gameId, 'words', query, page],
+      queryFn: () =>
+        call('GET games/{game}/words', { game: gameId, query: { ...query, offset: page * PAGE, limit: PAGE } }),
     })),
   });
   const rowAt = (index: number): WordLine | undefined =>
     answers[pages.indexOf(Math.floor(index / PAGE))]?.data?.rows[index % PAGE];
   const set = useGameMutation(gameId, (edit: { key: string; text: string }) =>
-    api(`games/${gameId}/words`, { method: 'PUT', body: { ...pair, ...edit } }),
+    call('PUT games/{game}/words', { game: gameId, body: { ...pair, ...edit } }),
   );
   const goOn = (event: KeyboardEvent, index: number) => {
     const next = index + (event.shiftKey ? -1 : 1);

@@ -8,10 +8,10 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useDeferredValue, useState } from 'react';
-import type { LanguageAnswer, RunAnswer, WordsAnswer, WordsQuery, WordTablesAnswer } from '../../server/shapes';
+import type { WordsAnswer, WordsQuery, WordTablesAnswer } from '../../server/shapes';
 import { RunLine } from '../runs/RunLine';
 import { resultOf } from '../runs/run-result';
-import { api } from '../shared/api';
+import { call } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { count, counted } from '../shared/format';
 import { useNotice } from '../shared/notices';
@@ -38,7 +38,7 @@ const SHOWS: readonly (readonly [Show, string])[] = [
 export function WordsView({ gameId }: { gameId: number }) {
   const { data: tables } = useQuery({
     queryKey: ['game', gameId, 'word-tables'],
-    queryFn: () => api<WordTablesAnswer>(`games/${gameId}/words/tables`),
+    queryFn: () => call('GET games/{game}/words/tables', { game: gameId }),
   });
   const [kept, keep] = useStoredState<{ from?: number; to?: number; made?: string }>(`words.${gameId}`, {});
   if (tables === undefined) return null;
@@ -95,7 +95,7 @@ function Words({
   const [making, setMaking] = useState(false);
   const { data: languages = [] } = useQuery({
     queryKey: ['game', gameId, 'languages'],
-    queryFn: () => api<readonly LanguageAnswer[]>(`games/${gameId}/words/languages`),
+    queryFn: () => call('GET games/{game}/words/languages', { game: gameId }),
   });
   const target = tables.find(({ archive }) => archive === pair.to);
   const [spells, setSpells] = useStoredState(`spell-out.${gameId}`, true);
@@ -104,12 +104,12 @@ function Words({
   const { data: runs } = useRuns(gameId);
   const { data, error } = useQuery({
     queryKey: ['game', gameId, 'words', pair, search, show, 'counts'],
-    queryFn: () => api<WordsAnswer>(`games/${gameId}/words?${queryOf(pair, search, show, 0, 1)}`),
+    queryFn: () => call('GET games/{game}/words', { game: gameId, query: { ...pair, search, show, limit: 1 } }),
     placeholderData: (before) => before,
   });
   const [grouped, setGrouped] = useStoredState('words-by-group', false);
   const twins = useGameMutation(gameId, () =>
-    api<RunAnswer>(`games/${gameId}/words/twins`, { body: { ...pair, spell } }),
+    call('POST games/{game}/words/twins', { game: gameId, body: { ...pair, spell } }),
   );
   const run = runs?.find((one) => one.kind === 'words-in');
   const taken = resultOf(run, 'words-in');
@@ -228,7 +228,7 @@ function Words({
           gameId={gameId}
           pair={{ ...pair, spell }}
           total={data.total}
-          pageUrl={(offset, limit) => queryOf(pair, search, show, offset, limit)}
+          query={{ ...pair, search, show }}
         />
       )}
       {making && (
@@ -254,17 +254,6 @@ function Words({
       )}
     </Box>
   );
-}
-
-function queryOf(
-  pair: { readonly from: number; readonly to: number },
-  search: string,
-  show: Show,
-  offset: number,
-  limit: number,
-): string {
-  const all = { ...pair, search, show, offset, limit };
-  return new URLSearchParams(Object.entries(all).map(([key, value]) => [key, String(value)])).toString();
 }
 
 /** How much is done, as a band. */

@@ -1,5 +1,6 @@
 /** Routes: application. */
 import { z } from 'zod';
+import { signInOrder } from '../access';
 import { numberText } from '../common';
 import { placesAnswer } from '../games';
 import { measuredHome } from '../home';
@@ -9,6 +10,8 @@ import { runAnswer, logLine } from '../runs';
 import type { RouteTable } from './contract';
 
 export const applicationRoutes = {
+  'POST session': { does: 'Signs in.', body: signInOrder, answer: z.null() },
+  'DELETE session': { does: 'Signs out.', answer: z.null() },
   'GET home': { does: 'What is on disk, as it was measured last.', answer: measuredHome },
   'POST home': { does: 'Frees what can be made again.', answer: runAnswer },
   'POST home/measure': { does: 'Measures what is on disk.', answer: runAnswer },
