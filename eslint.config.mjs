@@ -89,6 +89,16 @@ export default tseslint.config(
     rules: { ...reactHooks.configs.recommended.rules },
   },
   {
+    files: ['src/ui/**/*.tsx', 'src/ui/**/*.ts'],
+    ignores: ['src/ui/shared/api.ts', 'src/ui/testing/**'],
+    rules: {
+      'no-restricted-globals': [
+        'error',
+        { name: 'fetch', message: 'Ask by a contract: `call` in src/ui/shared/api.ts.' },
+      ],
+    },
+  },
+  {
     files: ['app/**/*.tsx', '*.config.{ts,mjs}', 'next.config.ts', 'playwright.config.ts'],
     rules: { 'import-x/no-default-export': 'off' },
   },

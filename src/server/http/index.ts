@@ -13,6 +13,7 @@ export {
   stretchOf,
 } from './answer';
 export { answerLevel } from './level';
+export { openApi } from './openapi';
 export { route } from './route';
 
 requireGate();

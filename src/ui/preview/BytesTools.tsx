@@ -4,7 +4,7 @@ import Button from '@mui/material/Button';
 import InputBase from '@mui/material/InputBase';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { type BodyOf, type EntryAddress, call } from '../shared/api';
+import { bytesAt, type BodyOf, type EntryAddress, call } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { offset as hex } from '../shared/format';
 import { FaultNote } from '../shared/states';
@@ -121,11 +121,8 @@ function Readings({
 }) {
   const { data } = useQuery({
     queryKey: ['bytes', url, 'read', at],
-    queryFn: async ({ signal }) => {
-      const last = Math.min(size, at + READ_BYTES) - 1;
-      const answer = await fetch(url, { signal, headers: { range: `bytes=${at}-${last}` } });
-      return new Uint8Array(await answer.arrayBuffer());
-    },
+    queryFn: async ({ signal }) =>
+      (await bytesAt(url, { from: at, to: Math.min(size, at + READ_BYTES), signal })).bytes,
   });
   if (data === undefined) return null;
   return (

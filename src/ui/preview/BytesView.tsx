@@ -5,6 +5,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef, useState } from 'react';
 import { flushSync } from 'react-dom';
 import { FaultNote } from '../shared/states';
+import { bytesAt } from '../shared/api';
 
 const ROW = 18;
 /** Rows fetched at once: a piece holds whole rows. */
@@ -91,14 +92,8 @@ export function BytesView({ url, size, height = 300, width: ROW_BYTES = 8, marks
   const pieces = useQueries({
     queries: numbers.map((number) => ({
       queryKey: ['bytes', url, number],
-      queryFn: async ({ signal }: { signal: AbortSignal }) => {
-        const answer = await fetch(url, {
-          signal,
-          headers: { range: `bytes=${number * PIECE}-${(number + 1) * PIECE - 1}` },
-        });
-        if (!answer.ok) throw new Error(((await answer.json()) as { fault?: { sentence: string } }).fault?.sentence);
-        return new Uint8Array(await answer.arrayBuffer());
-      },
+      queryFn: async ({ signal }: { signal: AbortSignal }) =>
+        (await bytesAt(url, { from: number * PIECE, to: (number + 1) * PIECE, signal })).bytes,
     })),
   });
   const fault = pieces.find((piece) => piece.error !== null)?.error;

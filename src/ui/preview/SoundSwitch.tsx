@@ -4,6 +4,7 @@ import Button from '@mui/material/Button';
 import { useEffect, useRef, useState } from 'react';
 import { Chip } from '../shared/Chip';
 import { FaultNote } from '../shared/states';
+import { fileAt } from '../shared/api';
 
 interface Player {
   readonly context: AudioContext;
@@ -36,7 +37,7 @@ export function SoundSwitch({ urls, labels }: { urls: readonly [string, string];
     const context = new AudioContext();
     try {
       const buffers = await Promise.all(
-        urls.map(async (url) => context.decodeAudioData(await (await fetch(url)).arrayBuffer())),
+        urls.map(async (url) => context.decodeAudioData(await (await fileAt(url)).arrayBuffer())),
       );
       // Somebody may have walked on while they were fetched.
       if (gone.current) return void context.close();

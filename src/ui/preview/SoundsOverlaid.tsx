@@ -2,6 +2,7 @@
 import Box from '@mui/material/Box';
 import { useQuery } from '@tanstack/react-query';
 import { FaultNote } from '../shared/states';
+import { fileAt } from '../shared/api';
 
 interface Heard {
   /** In seconds. */
@@ -73,8 +74,7 @@ export function SoundsOverlaid({
 const COLOURS = ['var(--brass)', 'var(--teal)'] as const;
 
 async function heard(url: string): Promise<Heard> {
-  const answer = await fetch(url);
-  if (!answer.ok) throw new Error(`the server answers ${answer.status}`);
+  const answer = await fileAt(url);
   const buffer = await new OfflineAudioContext(1, 1, 48_000).decodeAudioData(await answer.arrayBuffer());
   const samples = buffer.getChannelData(0);
   const peaks = Array.from({ length: CELLS }, (_, cell) => {

@@ -7,6 +7,7 @@ import { useQuery } from '@tanstack/react-query';
 import CodeMirror from '@uiw/react-codemirror';
 import { colours, look } from '../shared/editor-look';
 import { FaultNote } from '../shared/states';
+import { bytesAt } from '../shared/api';
 
 /** More than this of a text is not drawn; the rest is in Bytes. */
 const MAX_SHOWN = 256 << 10;
@@ -15,12 +16,8 @@ export function useText(url: string) {
   return useQuery({
     queryKey: ['text', url],
     queryFn: async ({ signal }) => {
-      const answer = await fetch(url, { signal, headers: { range: `bytes=0-${MAX_SHOWN - 1}` } });
-      if (!answer.ok && answer.status !== 416)
-        throw new Error(((await answer.json()) as { fault?: { sentence: string } }).fault?.sentence);
-      if (answer.status === 416) return '';
-      const [, charset] = /charset=([\w-]+)/.exec(answer.headers.get('content-type') ?? '') ?? [];
-      return new TextDecoder(charset ?? 'utf-8').decode(await answer.arrayBuffer());
+      const { bytes, charset } = await bytesAt(url, { from: 0, to: MAX_SHOWN, signal });
+      return new TextDecoder(charset ?? 'utf-8').decode(bytes);
     },
   });
 }

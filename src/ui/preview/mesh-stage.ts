@@ -30,6 +30,7 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
 import { GLTFLoader, type GLTF } from 'three/addons/loaders/GLTFLoader.js';
+import { fileAt } from '../shared/api';
 
 /** How surfaces are shown. */
 export const SURFACES = ['texture', 'plain', 'normals', 'uvs'] as const;
@@ -92,11 +93,7 @@ export class MeshStage {
 
   /** @throws what loading it says */
   async load(url: string): Promise<StageFacts> {
-    const response = await fetch(url);
-    if (!response.ok) {
-      const { fault } = (await response.json().catch(() => ({}))) as { fault?: { sentence: string } };
-      throw new Error(fault?.sentence ?? 'The mesh cannot be fetched.');
-    }
+    const response = await fileAt(url);
     const gltf: GLTF = await new GLTFLoader().parseAsync(await response.arrayBuffer(), '');
     if (this.gone) return { levels: [], clips: [], joints: 0 };
     this.scene.add(gltf.scene);

@@ -1,6 +1,7 @@
 /** The pixels of a picture, from what a browser reads itself or unpacked in a worker. */
 import type { LevelHead } from '../../server/shapes';
 import type { UnpackOrder, UnpackReply } from '../../workers/unpack-picture';
+import { fileAt } from '../shared/api';
 
 /** Where the pixels of a picture come from. */
 export interface PixelSource {
@@ -11,12 +12,7 @@ export interface PixelSource {
 
 /** Pixels as they are in the file: alpha is not multiplied in, and no colour profile applied. @throws Error in words */
 export async function readPixels({ url, packed }: PixelSource, signal: AbortSignal): Promise<ImageData> {
-  const answer = await fetch(url, { signal, priority: 'high' });
-  if (!answer.ok)
-    throw new Error(
-      ((await answer.json()) as { fault?: { sentence: string } }).fault?.sentence ??
-        `The server answered ${answer.status}.`,
-    );
+  const answer = await fileAt(url, { signal, priority: 'high' });
   if (packed) return unpacked(answer);
   const bitmap = await createImageBitmap(await answer.blob(), {
     premultiplyAlpha: 'none',

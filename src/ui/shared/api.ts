@@ -54,14 +54,14 @@ export async function call<K extends RouteKey>(
   const { query, body, send, signal } = (asked ?? {}) as AnyAsked;
   const parts = (asked ?? {}) as Readonly<Record<string, unknown>>;
   const address = path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(String(parts[name])));
-  const text = await ask(`/api/${address}${queryText(query)}`, {
+  const response = await ask(`/api/${address}${queryText(query)}`, {
     method,
     ...(method === 'GET' ? {} : { headers: tokenHeaders() }),
     ...(body === undefined && send === undefined ? {} : { body: send ?? JSON.stringify(body) }),
     ...(signal === undefined ? {} : { signal }),
   });
   const { answer }: RouteContract = ROUTES[key];
-  const read = answer === 'bytes' ? undefined : answer.safeParse(JSON.parse(text));
+  const read = answer === 'bytes' ? undefined : answer.safeParse(await response.json());
   if (read?.success === true) return read.data as AnswerOf<K>;
   throw new ApiFault(200, 'unexpected-answer', 'The server answered what this page does not expect. Reload the page.');
 }
@@ -73,7 +73,7 @@ function queryText(query: AnyAsked['query'] = {}): string {
 }
 
 /** @throws ApiFault with what the server refused */
-async function ask(address: string, init: RequestInit): Promise<string> {
+async function ask(address: string, init: RequestInit): Promise<Response> {
   let answer: Response;
   try {
     answer = await fetch(address, init);
@@ -81,9 +81,8 @@ async function ask(address: string, init: RequestInit): Promise<string> {
     if (init.signal?.aborted === true) throw error;
     throw new ApiFault(503, 'offline', 'The server does not answer. Is it still running?');
   }
-  const text = await answer.text();
-  if (answer.ok) return text;
-  const fault = faultIn(text);
+  if (answer.ok) return answer;
+  const fault = faultIn(await answer.text());
   // A session that has run out: what was typed on the page would be lost all the same.
   if (answer.status === 401 && fault?.code === 'not-signed-in') window.location.assign('/sign-in');
   throw new ApiFault(
@@ -92,6 +91,28 @@ async function ask(address: string, init: RequestInit): Promise<string> {
     fault?.sentence ?? `The server answered ${answer.status}.`,
   );
 }
+
+/** A file of the server. @throws ApiFault */
+export const fileAt = (url: string, init: Pick<RequestInit, 'signal' | 'priority'> = {}): Promise<Response> =>
+  ask(url, init);
+
+/** Bytes of a file of the server, up to but without `to`; none behind its end. @throws ApiFault */
+export async function bytesAt(
+  url: string,
+  { from, to, signal }: { readonly from: number; readonly to: number; readonly signal: AbortSignal },
+): Promise<{ readonly bytes: Uint8Array; readonly charset: string | undefined }> {
+  try {
+    const answer = await ask(url, { signal, headers: { range: `bytes=${from}-${to - 1}` } });
+    const [, charset] = /charset=([\w-]+)/.exec(answer.headers.get('content-type') ?? '') ?? [];
+    return { bytes: new Uint8Array(await answer.arrayBuffer()), charset };
+  } catch (error) {
+    if (error instanceof ApiFault && error.status === RANGE_NOT_SATISFIABLE)
+      return { bytes: new Uint8Array(0), charset: undefined };
+    throw error;
+  }
+}
+
+const RANGE_NOT_SATISFIABLE = 416;
 
 function faultIn(text: string): { code: string; sentence: string } | undefined {
   try {

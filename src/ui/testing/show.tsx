@@ -55,7 +55,12 @@ export function serve(answers: Readonly<Record<string, Answer>>): Asked[] {
     const said = answer(one);
     const isRefusal = said instanceof Refusal;
     const text = JSON.stringify(isRefusal ? { fault: { code: said.code, sentence: said.sentence } } : (said ?? null));
-    return { ok: !isRefusal, status: isRefusal ? said.status : 200, text: () => Promise.resolve(text) } as Response;
+    return {
+      ok: !isRefusal,
+      status: isRefusal ? said.status : 200,
+      text: () => Promise.resolve(text),
+      json: () => Promise.resolve(JSON.parse(text) as unknown),
+    } as Response;
   }) as unknown as typeof fetch;
   return asked;
 }

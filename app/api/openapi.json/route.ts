@@ -1,0 +1,4 @@
+import { openApi } from '../../../src/server/http';
+
+/** Describes every route. */
+export const GET = () => Response.json(openApi());
