@@ -1,5 +1,6 @@
 /** Handlers of routes, from their contracts. */
 import type { z } from 'zod';
+import { FaultError } from '../../core/faults';
 import { ROUTES, TEXTS, type ParamsOf, type RouteContract, type RouteKey } from '../shapes';
 import { answer, numberParam } from './answer';
 
@@ -39,8 +40,14 @@ function paramsOf<K extends RouteKey>(given: Readonly<Record<string, string>>): 
   return Object.fromEntries(values) as ParamsOf<K>;
 }
 
-/** Scripts may leave out a body that says nothing. */
+/** Scripts may leave out a body that says nothing. @throws FaultError `invalid-request` */
 async function jsonOf(request: Request): Promise<unknown> {
   const text = await request.text();
-  return text === '' ? {} : (JSON.parse(text) as unknown);
+  if (text === '') return {};
+  try {
+    return JSON.parse(text) as unknown;
+  } catch (error) {
+    const found = (error as Error).message;
+    throw new FaultError({ code: 'invalid-request', what: 'the body of the request is no JSON', found });
+  }
 }
