@@ -58,7 +58,7 @@ test('a folder of a hundred files finds its places; the rest is asked and settle
   await page.getByRole('button', { name: /Undo all/ }).click();
   await expect(list.getByText('undone').first()).toBeVisible();
   await noted;
-  await page.getByRole('button', { name: 'Pass over all' }).click();
+  await page.getByRole('button', { name: 'Skip all' }).click();
   await expect(page.getByText('1 file needs a decision')).toBeHidden();
   await page.reload();
   await expect(page.getByRole('textbox', { name: 'Note' })).toHaveValue('a darker station');

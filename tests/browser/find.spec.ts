@@ -42,7 +42,7 @@ test('a modder finds the one thing among many, without a mouse', async ({ page }
     await expect(page.getByRole('option', { name: 'tannoy/call_10.wav' })).toContainText('crane');
     await search.fill('label:doors');
     await expect(status).toContainText('1 entry');
-    await page.getByRole('button', { name: 'Keep this search' }).click();
+    await page.getByRole('button', { name: 'Save this search' }).click();
     await page.getByRole('textbox', { name: 'Name of the search' }).fill('Doors');
     await page.keyboard.press('Enter');
     await search.fill('');
@@ -116,7 +116,7 @@ test('a modder finds the one thing among many, without a mouse', async ({ page }
     await inspector.getByRole('button', { name: 'Scan references' }).click();
     const texture = inspector.getByTitle('models/crane/crane_colour.tex');
     await expect(texture).toBeVisible({ timeout: 60_000 });
-    await inspector.getByRole('button', { name: 'Draw it' }).click();
+    await inspector.getByRole('button', { name: 'Show as a graph' }).click();
     await expect(page.getByRole('img', { name: /References as arrows/ })).toContainText('turn.clip');
     await page.keyboard.press('Escape');
     await texture.click();
@@ -146,7 +146,7 @@ test('labels come as a table of numbers, and the better way to count is taken', 
   const dialog = page.getByRole('dialog');
   const ahead = dialog.getByRole('region', { name: 'The table counts from 1' });
   await expect(ahead).toContainText('wind_01.wavdrizzle');
-  const asIs = dialog.getByRole('region', { name: 'As the numbers stand' });
+  const asIs = dialog.getByRole('region', { name: 'Numbers as they are' });
   await expect(asIs).toContainText('rain_02.wavdrizzle');
   await expect(asIs).toContainText('No entry for 40 (line 4)');
   await asIs.getByRole('button', { name: 'Label 2 entries so' }).click();

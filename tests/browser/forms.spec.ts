@@ -30,7 +30,7 @@ test('a mesh is turned and its clip stepped, a film plays with subtitles, record
   for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowLeft');
   await expect.poll(async () => (await look()).equals(before)).toBe(false);
   await side.getByRole('button', { name: 'turn', exact: true }).click();
-  await side.getByRole('button', { name: 'One frame on' }).click();
+  await side.getByRole('button', { name: 'Next frame' }).click();
   await expect(side.getByRole('status')).toHaveText('2 / 36');
   await side.getByRole('button', { name: 'side by side' }).click();
   await expect.poll(async () => Number(await canvas.getAttribute('data-triangles'))).toBeGreaterThan(380);
@@ -51,12 +51,12 @@ test('a mesh is turned and its clip stepped, a film plays with subtitles, record
       ),
     )
     .toBe(2);
-  await side.getByRole('button', { name: 'One picture back' }).click();
+  await side.getByRole('button', { name: 'Previous frame' }).click();
   await expect(side.getByText(/^picture \d+, /)).toBeVisible();
 
   // Records: gathered, a switch looked for, a value changed.
   await page.getByRole('button', { name: 'Records as tables' }).click();
-  await page.getByRole('button', { name: 'Gather the records' }).click();
+  await page.getByRole('button', { name: 'Read the records' }).click();
   await page.getByRole('button', { name: /timetable\.json.*16/ }).click();
   const table = page.getByRole('table');
   const switches = await table

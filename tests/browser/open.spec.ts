@@ -9,7 +9,7 @@ test('a whole game: one key pasted, others found, names, order, packages, then a
   const folder = makeGame('whole');
   await openGame(page, folder);
   const row = (path: string) => page.getByTestId(`archive ${path}`);
-  const nav = page.getByRole('navigation', { name: 'The way' });
+  const nav = page.getByRole('navigation', { name: 'Steps' });
 
   await test.step('the scan: every archive, its files and the build', async () => {
     await expect(nav.locator('..')).toContainText(/Whole( \d+)? · build 1\.4\.1/);

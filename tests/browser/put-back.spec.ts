@@ -62,7 +62,7 @@ test('an entry is new, one is gone, loose files lie beside the game, and a routi
   await page.getByRole('button', { name: 'As the format orders it, without gaps' }).click();
   await build(page, 1);
   await expect(page.getByText('Everything else is byte for byte as it was')).toBeVisible();
-  await page.getByRole('button', { name: 'An entry that outgrew its spot goes behind the others' }).click();
+  await page.getByRole('button', { name: 'An entry that no longer fits goes after the others' }).click();
   await build(page, 2);
   await go(page, 'Change');
   await page.getByRole('listitem').filter({ hasText: 'icon_30.png' }).getByRole('button').first().click();
@@ -150,7 +150,11 @@ test('after an update changes say how they stand, three are compared, and all is
   await expect(page.getByText('1 change does not fit the game as it is now.')).toBeVisible({ timeout: 60_000 });
   await page.getByRole('listitem').filter({ hasText: 'cabin_04' }).getByRole('button').first().click();
   await expect(alerts(page)).toContainText('The game changed this entry too, since you did.');
-  for (const pair of ['the game then, and yours', 'the game then, and now', 'the game now, and yours']) {
+  for (const pair of [
+    'the game at that time, and yours',
+    'the game at that time, and now',
+    'the game now, and yours',
+  ]) {
     await page.getByRole('button', { name: pair }).click();
     await expect(page.getByText('That cannot be shown')).toHaveCount(0);
   }
@@ -200,7 +204,7 @@ test('two mods that change the same are ordered; what is one’s own is shared, 
     .getByTestId('mod-file')
     .setInputFiles({ name: 'notes.zip', mimeType: 'application/zip', buffer: Buffer.from('no ZIP at all') });
   await expect(alerts(page)).toContainText('his is no ZIP');
-  const mods = page.getByRole('list', { name: 'Mods of others' });
+  const mods = page.getByRole('list', { name: 'Mods by others' });
   for (const [i, file] of files.entries()) {
     await page.getByTestId('mod-file').setInputFiles({
       name: `${i}.zip`,

@@ -100,7 +100,7 @@ test('the recipe of an open archive: proof, bytes and fields lead to one another
   await page.getByRole('button', { name: 'Compare' }).click();
   await expect(page.getByRole('dialog')).toContainText('Looked at again');
   await page.keyboard.press('Escape');
-  await panel.getByRole('button', { name: 'Keep revision 3' }).click();
+  await panel.getByRole('button', { name: 'Save revision 3' }).click();
   await expect(page.getByRole('combobox', { name: 'Recipe' })).toContainText('revision 3, yours');
 });
 
@@ -125,7 +125,7 @@ test('a file nobody knew: hints, a recipe brought in, tried on all, kept, and fo
   await bringIn(page, RECIPE.replace('entry.size }', 'entry.sise }'));
   await expectSoon(panel).toContainText('sise');
   await expect(page.locator('.cm-lint-marker-error')).toBeVisible();
-  await expect(panel.getByRole('button', { name: 'Keep it' })).toBeDisabled();
+  await expect(panel.getByRole('button', { name: 'Save' })).toBeDisabled();
 
   // A number read the wrong way round: the fault says where in the file.
   await bringIn(page, RECIPE.replace('numbers: big', 'numbers: little'));
@@ -139,7 +139,7 @@ test('a file nobody knew: hints, a recipe brought in, tried on all, kept, and fo
   await expect(page.getByRole('dialog')).toContainText(/letters\.quill/);
   await expect(page.getByRole('dialog')).toContainText(/3 entries/);
   await page.keyboard.press('Escape');
-  await panel.getByRole('button', { name: 'Keep it' }).click();
+  await panel.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByRole('combobox', { name: 'Recipe' })).toContainText('Quill box · revision 1, yours');
 
   await go(page, 'Open');

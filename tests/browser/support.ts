@@ -85,7 +85,7 @@ async function stopProofs(page: Page, id: number): Promise<void> {
 
 export async function go(page: Page, station: string): Promise<void> {
   await page
-    .getByRole('navigation', { name: 'The way' })
+    .getByRole('navigation', { name: 'Steps' })
     .getByRole('link', { name: new RegExp(`^${station}`) })
     .click();
 }

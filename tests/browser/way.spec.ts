@@ -119,7 +119,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     await drop.setInputFiles(words);
     await expect(page.getByText('Which entry is it for?')).toBeVisible();
     await expect(page.getByRole('button', { name: 'It is for words/de/captions.txt' })).toBeVisible();
-    await page.getByRole('button', { name: 'Pass over this file' }).click();
+    await page.getByRole('button', { name: 'Skip this file' }).click();
     await expect(page.getByText('1 file needs a decision')).toBeVisible();
     await page.goto(page.url().replace(/change.*/, 'find?search=words/en'));
     await page.getByRole('option', { name: 'words/en/captions.txt' }).click();
@@ -134,7 +134,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
       .filter({ hasText: 'captions.txt' })
       .getByRole('button', { name: 'Bring it back' })
       .click();
-    await expect(page.getByRole('navigation', { name: 'The way' })).toContainText('3 changed');
+    await expect(page.getByRole('navigation', { name: 'Steps' })).toContainText('3 changed');
   });
 
   for (const way of ['A small archive that loads last', 'Rebuild the archives that changed']) {

@@ -209,7 +209,7 @@ function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
   );
 }
 
-/** The same entry in other languages: what of it stays old. */
+/** The same entry in other languages: what of it not changed. */
 function OtherLanguages({ gameId, change, onRun }: Props) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'other-languages', change.path],
@@ -227,12 +227,12 @@ function OtherLanguages({ gameId, change, onRun }: Props) {
           <Box className="mono" sx={{ flex: 1, overflowWrap: 'anywhere' }}>
             {visible(path)}
           </Box>
-          <span style={{ color: changed ? 'var(--teal)' : 'var(--brass)' }}>{changed ? 'changed' : 'stays old'}</span>
+          <span style={{ color: changed ? 'var(--teal)' : 'var(--brass)' }}>{changed ? 'changed' : 'not changed'}</span>
         </Box>
       ))}
       {old.length > 0 && change.fitOptions !== null && change.kind === 'sound' && (
         <Button sx={{ mt: 0.75 }} disabled={also.isPending} onClick={() => also.mutate(old, { onSuccess: onRun })}>
-          Put it there as well
+          Replace it there too
         </Button>
       )}
     </Part>

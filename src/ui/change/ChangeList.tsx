@@ -13,11 +13,11 @@ const WAITS: Readonly<
   Record<IncomingFileState, { readonly word: string; readonly tone: string; readonly about: string }>
 > = {
   waiting: { word: 'waits', tone: 'var(--dim)', about: 'on its way' },
-  which: { word: 'which?', tone: 'var(--brass)', about: 'several entries may be meant' },
-  number: { word: 'which?', tone: 'var(--brass)', about: 'a number: counted how?' },
-  nowhere: { word: 'where?', tone: 'var(--brass)', about: 'no entry is called like it' },
-  how: { word: 'how?', tone: 'var(--brass)', about: 'a film: converted how?' },
-  same: { word: 'the same', tone: 'var(--dim)', about: 'it is what the game has' },
+  which: { word: 'which?', tone: 'var(--brass)', about: 'several entries match' },
+  number: { word: 'which?', tone: 'var(--brass)', about: 'a number: how is it counted?' },
+  nowhere: { word: 'where?', tone: 'var(--brass)', about: 'no matching entry' },
+  how: { word: 'how?', tone: 'var(--brass)', about: 'a film: how is it converted?' },
+  same: { word: 'the same', tone: 'var(--dim)', about: 'the game has the same' },
   refused: { word: 'does not fit', tone: 'var(--brick)', about: '' },
 };
 
@@ -80,7 +80,7 @@ export function ChangeList({
               `; the first ${count(incomingFiles.rows.length)} are listed`}
           </Box>
           <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={onPassOverAll}>
-            Pass over all
+            Skip all
           </Button>
         </Box>
       )}

@@ -71,7 +71,7 @@ export function ChangeView({ gameId, change, entry, onUndo, onAgain, onRun }: Pr
 const STATUS_WORDS = {
   changed: 'The game changed this entry too, since you did.',
   gone: 'The game no longer has this entry.',
-  there: 'The game has an entry of this name by now: yours is no longer new.',
+  there: 'The game now has an entry of this name; yours is no longer new.',
 } as const;
 
 /** What the game did to an entry meanwhile, and what can be done about it. */
@@ -112,8 +112,8 @@ const PAIRS = ['now', 'then', 'game'] as const;
 type Pair = (typeof PAIRS)[number];
 const PAIR_WORDS: Readonly<Record<Pair, string>> = {
   now: 'the game now, and yours',
-  then: 'the game then, and yours',
-  game: 'the game then, and now',
+  then: 'the game at that time, and yours',
+  game: 'the game at that time, and now',
 };
 
 /** Two of the three there are: what the game had, what it has, and what it is to have. */

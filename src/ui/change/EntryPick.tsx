@@ -43,7 +43,7 @@ export function EntryPick({
       value={null}
       onChange={(_, row) => row !== null && onPick(row.path)}
       loading={isFetching}
-      noOptionsText={typed.trim() === '' ? 'Type a part of its name' : 'No entry fits'}
+      noOptionsText={typed.trim() === '' ? 'Type a part of its name' : 'No entries match'}
       blurOnSelect
       renderOption={(props, row) => (
         <Box component="li" {...props} key={`${row.archive}.${row.n}`} sx={{ gap: 1, alignItems: 'center' }}>

@@ -63,7 +63,7 @@ export function FilmFields({ sizes, codec, rate, sound, fitOptions: given, go }:
       }}
     >
       {sound && (
-        <Part title="Taken of your film">
+        <Part title="Taken from your film">
           <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
             {([undefined, 'pictures', 'sound'] as const).map((one) => (
               <Chip key={one ?? 'all'} on={only === one} onClick={() => set({ only: one })}>

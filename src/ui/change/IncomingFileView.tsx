@@ -84,7 +84,7 @@ export function IncomingFileView({
           </Box>
         )}
         <Button sx={{ mt: 2 }} onClick={() => pass.mutate(undefined)}>
-          Pass over this file
+          Skip this file
         </Button>
       </Box>
     </Box>

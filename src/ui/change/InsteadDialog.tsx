@@ -75,13 +75,13 @@ export function InsteadDialog({
         )}
         {data !== undefined && !data.known && (
           <Box className="dim" sx={{ mt: 1 }}>
-            Nobody has found out yet what names what: only this entry is changed. Find does that, under “Belongs
+            References have not been scanned yet, so only this entry is changed. Scan them in Find, under “Belongs
             together”.
           </Box>
         )}
         {data !== undefined && data.pairs.length > 0 && (
-          <Box role="group" aria-label="What goes along" sx={{ mt: 1.5, display: 'grid' }}>
-            <b>What belongs to it goes along</b>
+          <Box role="group" aria-label="What changes with it" sx={{ mt: 1.5, display: 'grid' }}>
+            <b>Change what belongs to it too</b>
             {data.pairs.map((pair) => (
               <FormControlLabel
                 key={pair.path}
@@ -94,7 +94,7 @@ export function InsteadDialog({
         {data !== undefined && data.stays.length > 0 && (
           <Box sx={{ mt: 1 }}>
             <FaultNote tone="brass">
-              Stays as it is, since the other has nothing like it: {data.stays.map(fileName).join(', ')}.
+              Not changed, because the other entry has no counterpart: {data.stays.map(fileName).join(', ')}.
             </FaultNote>
           </Box>
         )}
@@ -109,7 +109,7 @@ export function InsteadDialog({
       </DialogContent>
       <DialogActions>
         <Button variant="text" onClick={onClose}>
-          Leave it
+          Cancel
         </Button>
         <Button variant="contained" disabled={data === undefined || start.isPending} onClick={go}>
           Change {counted(along.length + 1, 'entry', 'entries')}

@@ -48,7 +48,7 @@ export function NewEntryDialog({
     <Dialog open onClose={onClose} fullWidth maxWidth="sm">
       <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>A new entry</DialogTitle>
       <DialogContent sx={{ display: 'grid', gap: 1.5 }}>
-        <Box className="dim">It goes in as it is: nothing tells what the game expects of it.</Box>
+        <Box className="dim">It is added as it is: there is no original to match.</Box>
         <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'center' }}>
           <Button onClick={() => pick.current?.click()}>
             {file === undefined ? 'Choose the file…' : 'Another file…'}

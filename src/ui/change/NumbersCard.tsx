@@ -65,7 +65,7 @@ export function NumbersCard({ gameId, drop, onSettled }: { gameId: number; drop:
               disabled={fits === 0 || settle.isPending}
               onClick={() => settle.mutate({ folder, counting }, { onSuccess: onSettled })}
             >
-              {fits === 0 ? 'None fits' : `Take ${count(fits)} so`}
+              {fits === 0 ? 'None matches' : `Take ${count(fits)} so`}
             </Button>
           </Box>
           {shown.map(({ name, path, label }) => (

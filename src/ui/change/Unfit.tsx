@@ -19,7 +19,7 @@ export function Unfit({ gameId, changes }: { gameId: number; changes: readonly C
   return (
     <Box sx={{ px: 2, py: 1, borderBlock: '1px solid var(--line)', background: 'var(--brass2)' }} role="status">
       {going ? (
-        <RunLine run={run} label="How far the changes are" />
+        <RunLine run={run} label="Progress of the changes" />
       ) : (
         <>
           {counted(unfit, 'change does', 'changes do')} not fit the game as it is now.

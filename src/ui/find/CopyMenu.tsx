@@ -23,7 +23,7 @@ export function CopyMenu({ entry }: { entry: EntryDetails }) {
       await navigator.clipboard.writeText(text);
       say({ tone: 'success', text: `${what} copied: ${text}` });
     } catch {
-      say({ tone: 'error', text: 'The browser does not let the page copy. Mark the text and copy it yourself.' });
+      say({ tone: 'error', text: 'The browser does not allow copying. Select the text and copy it yourself.' });
     }
   };
   return (

@@ -240,7 +240,7 @@ export function FindStation({ gameId }: { gameId: number }) {
                   </Button>
                 }
               >
-                No entry has all of that. Fewer words find more.
+                No entry matches all of these words. Try fewer.
               </Empty>
             </Box>
           ) : place.view === 'overview' ? (

@@ -69,9 +69,9 @@ export function InsideHits({ gameId, run: id, chosen, onHit }: Props) {
         )}
       </Box>
       {changing !== undefined && <TextInFile gameId={gameId} hit={changing} onClose={() => setChanging(undefined)} />}
-      {run !== undefined && going && <RunLine run={run} label="Entries looked through" />}
+      {run !== undefined && going && <RunLine run={run} label="Entries searched" />}
       {run !== undefined && !going && total === 0 && (
-        <Empty title="It is nowhere inside">None of the entries that were looked through holds it.</Empty>
+        <Empty title="Not found">None of the entries searched contains it.</Empty>
       )}
       <Box
         ref={box}

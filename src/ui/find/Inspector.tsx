@@ -96,7 +96,7 @@ export function Inspector({
       {error !== null && <FaultNote>{error.message}</FaultNote>}
       {entry === undefined ? (
         error === null && (
-          <Box className="dim">Choose an entry to look at it. Arrow keys walk, T puts it into the tray.</Box>
+          <Box className="dim">Select an entry to see it. The arrow keys move, T adds it to the tray.</Box>
         )
       ) : (
         <>
@@ -127,7 +127,7 @@ export function Inspector({
           <LabelField key={entry.path} gameId={gameId} entry={entry} fieldRef={labelRef} onDone={onLabelled} />
           <Box
             role="tablist"
-            aria-label="How to look at it"
+            aria-label="View"
             sx={{ display: 'flex', gap: 2, my: 1, borderBottom: '1px solid var(--line)' }}
           >
             {(['view', 'bytes', 'fields'] as const).map((one) => (
@@ -256,7 +256,7 @@ export function Inspector({
                 </div>
               ))}
               {entry.role === 'covered' && <div>{entry.coveredBy ?? 'Another entry'} covers it.</div>}
-              {entry.role === 'removes' && <div>Says that the entry is gone.</div>}
+              {entry.role === 'removes' && <div>Marks the entry as removed.</div>}
             </Fact>
             <Fact name="Stored">
               {entry.stored === entry.size ? size(entry.size) : `${size(entry.stored)} of ${size(entry.size)}`},{' '}
@@ -332,7 +332,7 @@ function MeshFactRows({ mesh, onGo }: { mesh: MeshFacts; onGo: (path: string) =>
         {counted(frames, 'frame')} at {rate} a second, {(frames / rate).toFixed(1)} s{loops ? ', looping' : ''}
         <div>
           {counted(joints, 'joint')} of{' '}
-          {moved === null ? 'a mesh it does not name' : there ? go(moved) : `${moved}, which is not there`}
+          {moved === null ? 'a mesh that it does not refer to' : there ? go(moved) : `${moved}, which is not there`}
         </div>
       </Fact>
     );

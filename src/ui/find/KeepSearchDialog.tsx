@@ -26,7 +26,7 @@ export function KeepSearchDialog({
           onClose();
         }}
       >
-        <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>Keep this search</DialogTitle>
+        <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>Save this search</DialogTitle>
         <DialogContent>
           <TextField
             fullWidth
@@ -35,7 +35,7 @@ export function KeepSearchDialog({
             onChange={(event) => setName(event.target.value)}
             onFocus={(event) => event.target.select()}
             slotProps={{ htmlInput: { 'aria-label': 'Name of the search', maxLength: 80 } }}
-            helperText="A search of that name is replaced."
+            helperText="An existing search of this name is replaced."
           />
         </DialogContent>
         <DialogActions>
@@ -43,7 +43,7 @@ export function KeepSearchDialog({
             Cancel
           </Button>
           <Button type="submit" variant="contained" disabled={name.trim() === ''}>
-            Keep
+            Save
           </Button>
         </DialogActions>
       </form>

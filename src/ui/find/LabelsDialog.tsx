@@ -16,7 +16,7 @@ import { FaultNote } from '../shared/states';
 
 const WAYS: Readonly<Record<LabelTableAnswer['ways'][number]['take'], { title: string; words: string }>> = {
   'by path': { title: 'By path or name', words: 'Rows give a path, or a unique name.' },
-  'from 0': { title: 'As the numbers stand', words: '9 is the entry with 9 in its name, or in the tenth place.' },
+  'from 0': { title: 'Numbers as they are', words: '9 is the entry with 9 in its name, or in the tenth place.' },
   'from 1': { title: 'The table counts from 1', words: '9 is the entry with 8 in its name, or in the ninth place.' },
 };
 
@@ -52,10 +52,10 @@ export function LabelsDialog({ gameId, folder, onClose }: { gameId: number; fold
         </Box>
         <Box sx={{ display: 'flex', gap: 1, mb: 1.5, alignItems: 'center' }}>
           <Button variant="contained" onClick={() => pick.current?.click()} disabled={lay.isPending}>
-            Bring a table…
+            Import a table…
           </Button>
           <Button component="a" href={`/api/games/${gameId}/labels`} download="labels.csv">
-            Take all labels out
+            Export all labels
           </Button>
           {file !== undefined && <span className="dim">{file.name}</span>}
         </Box>

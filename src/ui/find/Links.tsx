@@ -38,7 +38,7 @@ export function Links({ gameId, path, onGo }: Props) {
   return (
     <Part title="Belongs together">
       {run !== undefined ? (
-        <RunLine run={run} label="Entries looked through" />
+        <RunLine run={run} label="Entries searched" />
       ) : (
         (!known || stale) && (
           <Box sx={{ mb: 0.5 }}>
@@ -58,7 +58,7 @@ export function Links({ gameId, path, onGo }: Props) {
       <Paths title="Used by" paths={usedBy} onGo={onGo} />
       {around.length > 0 && (
         <Button variant="text" sx={{ px: 0, py: 0.25 }} onClick={() => setDrawn(true)}>
-          Draw it
+          Show as a graph
         </Button>
       )}
       {drawn && (

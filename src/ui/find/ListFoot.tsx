@@ -90,7 +90,7 @@ export function ListFoot({ gameId, place, entries, selection, onLabelTable, onIn
       )}
       {several ? (
         <Button variant="text" sx={button} onClick={selection.clear}>
-          Choose none
+          Clear selection
         </Button>
       ) : (
         <Button variant="text" sx={button} onClick={onLabelTable}>
@@ -99,7 +99,7 @@ export function ListFoot({ gameId, place, entries, selection, onLabelTable, onIn
       )}
       {onKeep !== undefined && !several && (
         <Button variant="text" sx={button} onClick={onKeep}>
-          Keep this search
+          Save this search
         </Button>
       )}
     </Box>

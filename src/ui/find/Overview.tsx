@@ -78,7 +78,7 @@ export function Overview({ gameId, place, go, onNarrow, onSelect }: Props) {
             ))
           )}
         </Part>
-        <Part title="The biggest">
+        <Part title="Largest entries">
           {data.biggest.slice(0, 12).map((entry) => (
             <Line key={`${entry.archive}.${entry.n}`} onClick={() => onSelect(entry)} end={size(entry.size)}>
               <KindMark kind={entry.kind} /> {visible(entry.path)}
@@ -91,7 +91,7 @@ export function Overview({ gameId, place, go, onNarrow, onSelect }: Props) {
           ) : (
             <>
               <Box className="dim" sx={{ mb: 0.5 }}>
-                {size(data.duplicateBytes)} could be spared, going by the archives’ checksums.
+                {size(data.duplicateBytes)} could be saved, by the archives’ checksums.
               </Box>
               {data.duplicates.slice(0, 12).map(({ count, size: each, entries: [first] }) => (
                 <Line
@@ -126,7 +126,7 @@ function FolderMap({ data, place, go }: { data: OverviewAnswer; place: Place; go
         {
           type: 'treemap',
           data: data.folders.map((folder, i) => ({
-            name: folder.name === '' ? 'files right here' : folder.name,
+            name: folder.name === '' ? 'files directly here' : folder.name,
             path: folder.path,
             value: folder.bytes,
             count: folder.count,
@@ -138,7 +138,7 @@ function FolderMap({ data, place, go }: { data: OverviewAnswer; place: Place; go
             children: (folder.under.length === 1 && folder.under[0]!.name === '' ? [] : folder.under)
               .filter(({ bytes }) => bytes > 0)
               .map(({ name, path, bytes, count }) => ({
-                name: name === '' ? folder.name || 'files right here' : name,
+                name: name === '' ? folder.name || 'files directly here' : name,
                 path,
                 value: bytes,
                 count,
@@ -192,7 +192,7 @@ function FolderMap({ data, place, go }: { data: OverviewAnswer; place: Place; go
         )}
       </Box>
       <Chart
-        label="Folders by their bytes; the tree of folders at the left says the same"
+        label="Folders by size; the folder tree on the left has the same"
         height={250}
         option={option}
         onPick={onPick}

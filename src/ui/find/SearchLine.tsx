@@ -86,7 +86,7 @@ function suggest(line: string, archives: readonly string[], saved: readonly Save
     return saved.map((search) => ({
       line: search.name,
       word: search.name,
-      meaning: 'a search you kept',
+      meaning: 'a saved search',
       saved: search,
     }));
   const [key = '', typed] = word.split(':');

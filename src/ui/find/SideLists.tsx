@@ -93,7 +93,7 @@ export function SideLists({ gameId, place, go, archives, page, saved, onSaved, o
           })}
         </Part>
         {saved.length > 0 && (
-          <Part title="Kept searches">
+          <Part title="Saved searches">
             {saved.map((search) => (
               <Box key={search.id} sx={{ display: 'flex', alignItems: 'center' }}>
                 <Box component="button" type="button" onClick={() => onSaved(search)} sx={row}>
@@ -103,7 +103,7 @@ export function SideLists({ gameId, place, go, archives, page, saved, onSaved, o
                 </Box>
                 <IconButton
                   size="small"
-                  aria-label={`Forget the search ${search.name}`}
+                  aria-label={`Delete the search ${search.name}`}
                   onClick={() => onForget(search)}
                   sx={{ width: 24, height: 24, fontSize: 14 }}
                 >

@@ -63,8 +63,8 @@ export function TextInFile({ gameId, hit, onClose }: { gameId: number; hit: HitA
           {data !== undefined && (
             <>
               <Box className="dim">
-                At {offset(data.at)}, {form}. Nothing tells how this file is put together: the text keeps its{' '}
-                {count(room)} bytes, and a shorter one is filled with {data.fill}
+                At {offset(data.at)}, {form}. The format of this file is not known: the text keeps its {count(room)}{' '}
+                bytes, and a shorter one is filled with {data.fill}
                 {data.counted > 0 && ', for a number in front of it says how long it is'}.
               </Box>
               <TextField
@@ -72,7 +72,7 @@ export function TextInFile({ gameId, hit, onClose }: { gameId: number; hit: HitA
                 multiline
                 minRows={2}
                 maxRows={10}
-                label="Its words"
+                label="Text"
                 value={text}
                 onChange={(event) => setTyped(event.target.value)}
                 error={longer}
@@ -94,7 +94,7 @@ export function TextInFile({ gameId, hit, onClose }: { gameId: number; hit: HitA
 
           disabled={data === undefined || longer || text === data.text || keep.isPending}
         >
-          Keep it
+          Save
         </DialogFoot>
       </form>
     </Dialog>

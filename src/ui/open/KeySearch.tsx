@@ -24,7 +24,7 @@ const WRITTEN: Readonly<Record<KeySearchFind['written'], string>> = {
   base64: 'in base64',
   schedule: 'expanded',
   text: 'as text',
-  derived: 'derived from what must stand there',
+  derived: 'derived from known bytes',
 };
 
 /** What programs are mostly called: they are offered first. */
@@ -71,7 +71,7 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
       {run?.state === 'failed' && <FaultNote>{run.fault?.sentence}</FaultNote>}
       {found !== undefined && <Result result={found} />}
       <Dialog open={choosing} onClose={() => setChoosing(false)} fullWidth maxWidth="sm">
-        <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>In which file may the keys stand?</DialogTitle>
+        <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>Which file may contain the keys?</DialogTitle>
         <DialogContent>
           <Box className="dim" sx={{ mb: 1 }}>
             Every place in it is tried, as it is, written as hex or base64, and expanded, against each locked archive.
@@ -84,7 +84,7 @@ export function KeySearch({ game, runs }: { game: GameAnswer; runs: readonly Run
                 <span className="dim">{size(file.size)}</span>
               </ListItemButton>
             ))}
-            {files.length === 0 && <Box sx={{ p: 1.5 }}>The folder has no file that is no archive.</Box>}
+            {files.length === 0 && <Box sx={{ p: 1.5 }}>Every file in the folder is an archive.</Box>}
           </List>
         </DialogContent>
         <DialogActions sx={{ px: 3, pb: 2 }}>

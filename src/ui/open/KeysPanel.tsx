@@ -92,7 +92,7 @@ export function KeysPanel({
             event.preventDefault();
             void submit(text).catch(() => {});
           }}
-          placeholder="Paste hex, base64 or text; several, a line each"
+          placeholder="Paste hex, base64 or text, one key per line"
           autoComplete="off"
           slotProps={{ htmlInput: { className: 'mono', 'aria-label': 'Key', spellCheck: false } }}
         />
@@ -132,7 +132,7 @@ export function KeysPanel({
               {need}: <span className="dim">{paths.join(', ')}</span>
             </Box>
           ))}
-          <Box className="dim">Keys often stand in the game’s program, or in notes of the people who mod it.</Box>
+          <Box className="dim">Keys are often in the game’s program, or in the notes of other modders.</Box>
         </Part>
       )}
       {locked.length === 0 && game.archives.some((archive) => archive.state === 'open') && (

@@ -24,7 +24,7 @@ const RULES: Readonly<Record<By, { readonly title: string; readonly about: strin
     about: 'The base first, then what ends with each of these, in this order.',
   },
   number: { title: 'By number', about: 'The last number in the name, the lowest first; names without one before.' },
-  list: { title: 'By a list', about: 'A text file of the game with one archive a line; the last wins.' },
+  list: { title: 'By a list', about: 'A text file of the game with one archive per line; the last one wins.' },
 };
 
 /** The rule in half a sentence, for the head of the page. */

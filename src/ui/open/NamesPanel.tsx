@@ -87,7 +87,7 @@ function ListCard({ gameId, list }: { gameId: number; list: NameListAnswer }) {
           variant="text"
           sx={{ alignSelf: 'flex-start', px: 0.5 }}
           aria-label={`Remove ${list.name}`}
-          title="Names that only it gives go with it."
+          title="Names that only this list provides are removed too."
           onClick={() => remove.mutate(undefined)}
         >
           Remove

@@ -24,7 +24,7 @@ export function ProfileMenu({ game }: { game: GameAnswer }) {
     }
     const taken = await call('PUT games/{game}/profile', { game: game.id, body });
     const lines = [
-      `The settings of ${chosen.name} now hold`,
+      `The settings of ${chosen.name} are now used`,
       counted(taken.recipes, 'recipe') + ' and ' + counted(taken.nameLists, 'name list') + ' were new',
       ...taken.notes,
     ];
@@ -50,7 +50,7 @@ export function ProfileMenu({ game }: { game: GameAnswer }) {
             file.current?.click();
           }}
         >
-          Take in a profile…
+          Import a profile…
         </MenuItem>
       </Menu>
       <FilePick

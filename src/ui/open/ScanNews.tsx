@@ -29,7 +29,7 @@ export function ScanNews({ game }: { game: GameAnswer }) {
             <Typography variant="h2" sx={{ flex: 1 }}>
               {buildBefore === null
                 ? `Changed at the scan of ${when(scan.scannedAt)}`
-                : `Build ${scan.build ?? '?'} has come over build ${buildBefore}`}
+                : `Build ${scan.build ?? '?'} replaces build ${buildBefore}`}
             </Typography>
             <Button variant="text" sx={{ p: 0 }} onClick={() => setSeen(scan.scannedAt)}>
               Seen
@@ -40,7 +40,7 @@ export function ScanNews({ game }: { game: GameAnswer }) {
           <Files title="gone" paths={gone} />
           <Files title="moved" paths={moved.map(({ from, to }) => `${from} → ${to}`)} />
           <Box className="dim" sx={{ mt: 0.5 }}>
-            What changed inside stands with each archive, once it can be read.
+            Changes inside an archive are listed with it, once it can be read.
           </Box>
         </Box>
       )}

@@ -76,7 +76,7 @@ export function XorDialog({
       <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>Solve a repeating XOR in {archive.path}</DialogTitle>
       <DialogContent>
         <Box className="dim" sx={{ mb: 1.5 }}>
-          Where some bytes of the plain file are known, the key follows from them. Say what stands there.
+          If some bytes of the plain file are known, the key can be worked out from them. Enter what they are.
         </Box>
         <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap', alignItems: 'center' }}>
           <TextField
@@ -132,7 +132,8 @@ export function XorDialog({
         {answer !== undefined && answer.solutions.length === 0 && (
           <Box sx={{ mt: 1.5 }}>
             <FaultNote tone="brass">
-              No key that repeats explains these {answer.known} bytes anywhere. Is it another lock, or other bytes?
+              No key that repeats explains these {answer.known} bytes anywhere. Is it another cipher, or are the bytes
+              different?
             </FaultNote>
           </Box>
         )}
@@ -146,7 +147,7 @@ export function XorDialog({
                   sx={one.confirmed >= 3 ? {} : { color: 'var(--brass)' }}
                 >
                   {one.confirmed === 0
-                    ? 'Nothing confirms it: any key of that length would do. Say more bytes.'
+                    ? 'Nothing confirms it: any key of that length would fit. Enter more bytes.'
                     : `${counted(one.confirmed, 'further byte')} at ${offset(one.at)} ${one.confirmed === 1 ? 'agrees' : 'agree'} with it.`}
                 </Box>
               </Box>

@@ -52,7 +52,8 @@ export function BytesTools({ url, entry, size, height, first }: Props) {
         ...entry,
         body: { sought, from },
       });
-      if (found === null) setSays(from === 0 ? 'It is not in here.' : 'It is not in the rest: the search begins anew.');
+      if (found === null)
+        setSays(from === 0 ? 'Not found.' : 'Not found after this point. The next search starts at the beginning.');
       if (found === null) setPlace(undefined);
       else show(found);
     } catch (error) {
@@ -133,10 +134,10 @@ function Readings({
         </span>
         <Box sx={{ flex: 1 }} />
         <Chip on={little} onClick={() => onLittle(true)}>
-          little end
+          little-endian
         </Chip>
         <Chip on={!little} onClick={() => onLittle(false)}>
-          big end
+          big-endian
         </Chip>
       </Box>
       <Box

@@ -108,7 +108,7 @@ export function Converted({ entry, order, children }: ConvertedProps) {
           : `Converting: ${(now.done / 1000).toFixed(1)} of ${(now.total / 1000).toFixed(1)} s`}
       </Box>
       <LinearProgress
-        aria-label="How far the film is"
+        aria-label="Progress of the film"
         {...(now === undefined || now.total === 0
           ? {}
           : { variant: 'determinate', value: (now.done / now.total) * 100 })}
@@ -192,10 +192,10 @@ function Played({
       <Box sx={{ display: 'flex', gap: 0.75, mt: 1, flexWrap: 'wrap', alignItems: 'center' }}>
         {film.rate > 0 && (
           <>
-            <Button aria-label="One picture back" onClick={() => step(-1)} sx={{ minWidth: 0, px: 1 }}>
+            <Button aria-label="Previous frame" onClick={() => step(-1)} sx={{ minWidth: 0, px: 1 }}>
               −1
             </Button>
-            <Button aria-label="One picture on" onClick={() => step(1)} sx={{ minWidth: 0, px: 1 }}>
+            <Button aria-label="Next frame" onClick={() => step(1)} sx={{ minWidth: 0, px: 1 }}>
               +1
             </Button>
             <span className="mono dim" role="status">

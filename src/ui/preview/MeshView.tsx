@@ -83,7 +83,7 @@ export function MeshView({ url, name, height }: Props) {
       <Box
         tabIndex={0}
         role="application"
-        aria-label={`${name}, to be turned with the arrow keys`}
+        aria-label={`${name}: turn it with the arrow keys`}
         onKeyDown={onKeyDown}
         onDoubleClick={() => stage.current?.frameAll()}
         sx={{
@@ -169,10 +169,10 @@ function Clips({ clips, stage }: { clips: StageFacts['clips']; stage: React.RefO
       {clip !== undefined && (
         <>
           <Button onClick={() => setPlaying(!playing)}>{playing ? 'Pause' : 'Play'}</Button>
-          <Button aria-label="One frame back" onClick={() => step(-1)} sx={{ minWidth: 0, px: 1 }}>
+          <Button aria-label="Previous frame" onClick={() => step(-1)} sx={{ minWidth: 0, px: 1 }}>
             −1
           </Button>
-          <Button aria-label="One frame on" onClick={() => step(1)} sx={{ minWidth: 0, px: 1 }}>
+          <Button aria-label="Next frame" onClick={() => step(1)} sx={{ minWidth: 0, px: 1 }}>
             +1
           </Button>
           <span className="mono dim" role="status">

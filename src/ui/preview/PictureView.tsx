@@ -116,7 +116,7 @@ export function PictureView({ source, name, height, facts }: Props) {
             />
           ))}
         <Choice
-          label="How near"
+          label="Zoom"
           value={String(zoom)}
           onChange={(value) => setZoom(ZOOMS.find((one) => String(one) === value) ?? 'fit')}
           options={ZOOMS.map((one) => [String(one), one === 'fit' ? 'fits' : `${one} × pixels`])}

@@ -95,8 +95,8 @@ export function SoundView({ url, name, keys = true, walks = false }: Props) {
           Spectrum
         </Chip>
         {walks && (
-          <Chip on={playing} onClick={() => setPlaying(!playing)} label="Play each sound as you walk to it">
-            While walking
+          <Chip on={playing} onClick={() => setPlaying(!playing)} label="Play each sound when it is selected">
+            Autoplay
           </Chip>
         )}
       </Box>

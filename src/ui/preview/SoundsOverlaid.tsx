@@ -28,7 +28,7 @@ export function SoundsOverlaid({
     retry: false,
     staleTime: Infinity,
   });
-  if (error !== null) return <FaultNote>They cannot be laid over each other: {error.message}</FaultNote>;
+  if (error !== null) return <FaultNote>They cannot be overlaid: {error.message}</FaultNote>;
   if (data === undefined) return <Box sx={{ height: HEIGHT + 24 }} />;
   const longest = Math.max(...data.map(({ length }) => length), 0.001);
   const [before, after] = data as [Heard, Heard];

@@ -121,7 +121,7 @@ export function TileMapForm({ entry, url, answer: { rule, guess, trouble }, onDo
         </Button>
         {rule !== null && (
           <Button variant="text" disabled={keep.isPending} onClick={() => keep.mutate(null)}>
-            It is no map
+            Not a map
           </Button>
         )}
         {onDone !== undefined && (

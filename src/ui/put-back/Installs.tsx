@@ -21,9 +21,9 @@ export function Installs({ gameId, installs }: { gameId: number; installs: reado
 }
 
 const SEEN_WORDS: Readonly<Record<Exclude<SeenFile['is'], 'ours'>, string>> = {
-  original: 'is the game’s own again',
+  original: 'is the game’s original again',
   other: 'was replaced by something else, such as the game’s updater',
-  gone: 'is not there any more',
+  gone: 'is missing',
 };
 
 function InstallRow({ gameId, install }: { gameId: number; install: InstallAnswer }) {
@@ -46,7 +46,7 @@ function InstallRow({ gameId, install }: { gameId: number; install: InstallAnswe
           {isIn
             ? `put in ${when(install.putInAt)}. `
             : install.takenOutAt === null
-              ? 'is on its way. '
+              ? 'is in progress. '
               : `taken out ${when(install.takenOutAt)}. `}
           {isIn &&
             (install.kept === 0

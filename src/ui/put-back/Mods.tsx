@@ -16,7 +16,7 @@ import { RunLine } from '../runs/RunLine';
 
 const button = { p: 0, minWidth: 0 } as const;
 
-/** Mods of others: which are on, in what order, and where they meet. */
+/** Mods by others: which are on, in what order, and where they meet. */
 export function Mods({ gameId }: { gameId: number }) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'mods'],
@@ -35,11 +35,11 @@ export function Mods({ gameId }: { gameId: number }) {
   if (data === undefined) return null;
   const { mods, conflicts } = data;
   return (
-    <Part title="Mods of others">
+    <Part title="Mods by others">
       {mods.length === 0 && (
         <Box className="dim">A mod file somebody shared goes under your own changes, and can be turned off.</Box>
       )}
-      <Box role="list" aria-label="Mods of others">
+      <Box role="list" aria-label="Mods by others">
         {mods.map((mod, i) => (
           <ModRow key={mod.id} gameId={gameId} mod={mod} first={i === 0} last={i === mods.length - 1} />
         ))}
@@ -61,7 +61,7 @@ export function Mods({ gameId }: { gameId: number }) {
           </FaultNote>
         </Box>
       )}
-      {run !== undefined && isGoing(run) && <RunLine run={run} label="How far the mod is" />}
+      {run !== undefined && isGoing(run) && <RunLine run={run} label="Progress of the mod" />}
       {run?.fault != null && <FaultNote>{run.fault.sentence}</FaultNote>}
       {run !== undefined && brought !== undefined && 'asks' in brought && (
         <FaultNote tone="brass">
@@ -74,7 +74,7 @@ export function Mods({ gameId }: { gameId: number }) {
         </FaultNote>
       )}
       <Button sx={{ mt: 1 }} disabled={bring.isPending} onClick={() => pick.current?.click()}>
-        Bring in a mod file…
+        Add a mod file…
       </Button>
       <FilePick
         pickRef={pick}

@@ -50,8 +50,8 @@ export function RoutineDialog({ gameId, ways, onClose }: { gameId: number; ways:
       <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>Save as a routine</DialogTitle>
       <DialogContent sx={{ display: 'grid', gap: 1 }}>
         <Box className="dim">
-          A way that one button, or <span className="mono">zero-latch run NAME</span>, goes again. The first step that
-          fails ends it.
+          Steps that one button, or <span className="mono">zero-latch run NAME</span>, repeats. It stops at the first
+          step that fails.
         </Box>
         <TextField
           autoFocus
@@ -91,7 +91,7 @@ export function RoutineDialog({ gameId, ways, onClose }: { gameId: number; ways:
           Build and test: {HOW_WORDS[ways.how]}
         </Step>
         <Step on={steps.putIn} onTurn={() => turn('putIn')}>
-          Put it in, in the place of a build that is in
+          Put it in, in place of a build that is in
         </Step>
         {save.error !== null && <FaultNote>{save.error.message}</FaultNote>}
       </DialogContent>

@@ -36,7 +36,7 @@ export function Routines({ gameId }: { gameId: number }) {
             <div className="dim">{steps.map(sayStep).join(' → ')}</div>
           </Box>
           <Button variant="text" disabled={remove.isPending} onClick={() => remove.mutate(id)}>
-            Forget
+            Delete
           </Button>
           <Button disabled={busy || run.isPending} onClick={() => run.mutate(id)}>
             Run it

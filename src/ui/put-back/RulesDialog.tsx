@@ -72,8 +72,8 @@ export function RulesDialog({ gameId, onClose }: { gameId: number; onClose: () =
       <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>Rules of this game</DialogTitle>
       <DialogContent>
         <Box className="dim" sx={{ mb: 1.5 }}>
-          What the game is known to refuse. The next build is checked by them, and they go along in the profile of the
-          game.
+          What the game is known to refuse. Builds are checked against these rules, and the game’s profile includes
+          them.
         </Box>
         {rules.length === 0 && <Box sx={{ mb: 1.5 }}>There are none yet: only the load order is checked.</Box>}
         {rules.map(({ rule: one, says }, i) => (

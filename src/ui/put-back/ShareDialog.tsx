@@ -101,7 +101,7 @@ export function ShareDialog({ game, onClose }: { game: GameAnswer; onClose: () =
           label="Where most of an entry is the game’s, pass on the difference"
         />
         {make.error !== null && <FaultNote>{make.error.message}</FaultNote>}
-        {run !== undefined && isGoing(run) && <RunLine run={run} label="How far the mod file is" />}
+        {run !== undefined && isGoing(run) && <RunLine run={run} label="Progress of the mod file" />}
         {run?.fault != null && <FaultNote>{run.fault.sentence}</FaultNote>}
         {shared !== undefined && (
           <Box>

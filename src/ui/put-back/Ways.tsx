@@ -29,9 +29,9 @@ const WAYS = [
 
 /** How a rebuilt archive is laid out. */
 const LAYOUTS: readonly (readonly [How, string, string])[] = [
-  ['keep', 'in its spots', 'A changed entry takes its old spot where it fits'],
-  ['append', 'what grew at the end', 'An entry that outgrew its spot goes behind the others'],
-  ['afresh', 'afresh, without gaps', 'As the format orders it, without gaps'],
+  ['keep', 'in place', 'A changed entry keeps its place where it fits'],
+  ['append', 'what no longer fits at the end', 'An entry that no longer fits goes after the others'],
+  ['afresh', 'from scratch, without gaps', 'As the format orders it, without gaps'],
 ];
 
 const isRebuilt = (how: How) => LAYOUTS.some(([layout]) => layout === how);
@@ -122,7 +122,9 @@ function Figures({ way, working, chosen }: { way: WayAnswer | undefined; working
   if (refusals.length > 0)
     return (
       <span style={{ color: 'var(--brass)' }}>
-        {chosen ? `${counted(refusals.length, 'archive has', 'archives have')} to go another way.` : refusals[0]!.why}
+        {chosen
+          ? `${counted(refusals.length, 'archive has', 'archives have')} to be built another way.`
+          : refusals[0]!.why}
       </span>
     );
   const named = files

@@ -94,7 +94,7 @@ function Workbench({
     await client.invalidateQueries({ queryKey: ['recipes'] });
     setRecipeId(answered.id);
     setText(saved);
-    say({ tone: 'success', text: `Revision ${answered.revision} of ${answered.id} is kept. Scan the folder to use it.` });
+    say({ tone: 'success', text: `Revision ${answered.revision} of ${answered.id} is saved. Scan the folder to use it.` });
   });
   const bringIn = (file: File | undefined) => {
     if (file === undefined) return;
@@ -124,12 +124,12 @@ function Workbench({
         >
           {recipeId === undefined && (
             <MenuItem value="">
-              <i>not kept yet</i>
+              <i>not saved yet</i>
             </MenuItem>
           )}
           {recipes.map(({ id, title, revision, shipped, fault }) => (
             <MenuItem key={id} value={id}>
-              {`${title} · revision ${revision}${shipped ? '' : ', yours'}${fault === null ? '' : ', not right'}`}
+              {`${title} · revision ${revision}${shipped ? '' : ', yours'}${fault === null ? '' : ', has errors'}`}
             </MenuItem>
           ))}
         </Select>
@@ -196,7 +196,7 @@ function Workbench({
           actions={
             <>
               <Button variant="contained" disabled={!compiles || !changed || save.isPending} onClick={() => save.mutate(undefined)}>
-                {recipe === undefined ? 'Keep it' : `Keep revision ${next}`}
+                {recipe === undefined ? 'Save' : `Save revision ${next}`}
               </Button>
               <Button onClick={() => setDialog('try-all')} disabled={!compiles || archives.length === 0}>
                 Try on all

@@ -95,7 +95,7 @@ export function CellField({
             {asks ?? set.error?.message}
             {asks !== undefined && (
               <Button variant="text" sx={{ p: 0, minWidth: 0, display: 'block' }} onClick={() => keep(true)}>
-                Write it all the same
+                Save it anyway
               </Button>
             )}
           </Box>

@@ -75,7 +75,7 @@ export function ColumnHead({
               sx={{ p: 0, minWidth: 0, fontSize: 12, color: 'var(--brick)' }}
               onClick={reference.onDangling}
             >
-              {counted(declared!.dangling!, 'row leads', 'rows lead')} nowhere
+              {counted(declared!.dangling!, 'row refers', 'rows refer')} to nothing
             </Button>
           ) : (
             <Button
@@ -160,7 +160,7 @@ function ReferenceDialog({ gameId, field, declared, tables, onClose }: Reference
           </TextField>
         </Box>
         <Box className="dim" sx={{ mt: 1.5 }}>
-          It is kept in the profile of the game: values are followed both ways, and those that lead nowhere are told.
+          It is saved in the game’s profile: references are followed both ways, and those that lead nowhere are listed.
         </Box>
       </DialogContent>
       <DialogActions>

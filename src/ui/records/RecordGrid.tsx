@@ -91,7 +91,7 @@ export function RecordGrid({ gameId, table, answer, place, go }: Props) {
       {error !== null && <FaultNote>{error.message}</FaultNote>}
       {first !== undefined && total === 0 ? (
         <Empty
-          title="No row fits"
+          title="No rows match"
           actions={
             <Button onClick={() => go({ search: '', column: undefined, value: undefined, dangling: false })}>
               Show all rows

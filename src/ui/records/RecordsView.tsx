@@ -53,13 +53,13 @@ export function RecordsView({ gameId }: { gameId: number }) {
   if (!data.known || (data.tables.length === 0 && going))
     return (
       <Empty
-        title="The records have not been gathered yet"
+        title="The records have not been read yet"
         actions={
           going ? (
-            <RunLine run={run} label="How far the records are" />
+            <RunLine run={run} label="Progress of the records" />
           ) : (
             <Button variant="contained" onClick={() => gather.mutate(undefined)} disabled={gather.isPending}>
-              Gather the records
+              Read the records
             </Button>
           )
         }
@@ -87,15 +87,15 @@ export function RecordsView({ gameId }: { gameId: number }) {
         />
         {going && (
           <Box sx={{ px: 2.25 }}>
-            <RunLine run={run} label="How far the records are" />
+            <RunLine run={run} label="Progress of the records" />
           </Box>
         )}
         {data.stale && !going && (
           <Box sx={{ px: 2.25, pt: 1 }}>
             <FaultNote tone="brass">
-              The game has changed since its records were gathered.{' '}
+              The game has changed since its records were read.{' '}
               <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => gather.mutate(undefined)}>
-                Gather them again
+                Read them again
               </Button>
             </FaultNote>
           </Box>

@@ -25,7 +25,7 @@ export function Where({
   if (data === undefined) return null;
   if (data.total === 0)
     return (
-      <Empty title={`${value} is in no record`}>
+      <Empty title={`${value} is not in any record`}>
         It is looked for as a whole value, or as one of a list. Parts of texts are found in a table, and any bytes in
         Find, under “Look inside”.
       </Empty>

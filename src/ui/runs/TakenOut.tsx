@@ -18,7 +18,7 @@ export function TakenOut({ gameId, runId, result }: { gameId: number; runId: num
       )}
       {within > 0 && <span className="dim"> · {count(within)} are parts of these pictures</span>}
       {skipped > 0 && <span className="dim"> · {count(skipped)} were there already, or have not changed</span>}
-      {kept > 0 && <span className="dim"> · {counted(kept, 'file')} of yours stayed</span>}
+      {kept > 0 && <span className="dim"> · {counted(kept, 'file')} of yours kept</span>}
     </Box>
   );
 }

@@ -63,7 +63,7 @@ export function FolderDialog({ open, title, verb, onClose, onChoose }: Props) {
         </List>
         {data?.folder != null && (
           <Box className="dim" sx={{ mt: 0.5 }}>
-            {counted(data.files, 'file')} right in this folder
+            {counted(data.files, 'file')} directly in this folder
           </Box>
         )}
       </DialogContent>

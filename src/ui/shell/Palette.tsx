@@ -58,8 +58,8 @@ export function Palette({
       label: mode === 'dark' ? 'Light theme' : 'Dark theme',
       run: () => setMode(mode === 'dark' ? 'light' : 'dark'),
     },
-    { group: 'Do', label: 'Theme as the system has it', run: () => setMode('system') },
-    { group: 'Do', label: 'Show the keys', run: onKeys },
+    { group: 'Do', label: 'System theme', run: () => setMode('system') },
+    { group: 'Do', label: 'Show keyboard shortcuts', run: onKeys },
     ...(game?.archives ?? [])
       .filter((archive) => archive.state === 'open')
       .map((archive): Item => ({ group: 'Archives', label: archive.path, run: go(`find?archive=${archive.id}`) })),

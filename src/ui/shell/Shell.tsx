@@ -120,7 +120,7 @@ function Header({
           {game === undefined ? ' ' : visible(`${game.name}${game.build === null ? '' : ` · build ${game.build}`}`)}
         </Box>
       </Box>
-      <Box component="nav" aria-label="The way" sx={{ display: 'flex', flex: 1, minWidth: 0 }}>
+      <Box component="nav" aria-label="Steps" sx={{ display: 'flex', flex: 1, minWidth: 0 }}>
         {STATIONS.map((station) => {
           // Words are worked on as changes are, and records are found.
           const on =

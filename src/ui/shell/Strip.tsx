@@ -153,7 +153,7 @@ export function StripFoot({
           <IconButton
             size="small"
             onClick={() => zoom(0.4)}
-            aria-label="Draw the strip closer"
+            aria-label="Zoom in on the strip"
             sx={{ width: 24, height: 24, fontSize: 16 }}
           >
             +
@@ -164,7 +164,7 @@ export function StripFoot({
             size="small"
             onClick={() => zoom(2.5)}
             disabled={view === undefined}
-            aria-label="Draw the strip farther"
+            aria-label="Zoom out of the strip"
             sx={{ width: 24, height: 24, fontSize: 16 }}
           >
             −

@@ -51,10 +51,10 @@ export function StoragePage() {
       {measuring.run?.state === 'failed' && <FaultNote>{measuring.run.fault?.sentence}</FaultNote>}
       <Box className="dim" role="status" sx={{ mb: 1.5, minHeight: 20 }}>
         {measuring.isGoing
-          ? `Adding up what is on disk… ${measuring.run === undefined ? '' : `${count(measuring.run.done)} files`}`
+          ? `Measuring what is on disk… ${measuring.run === undefined ? '' : `${count(measuring.run.done)} files`}`
           : data?.at == null
             ? ''
-            : `Added up ${when(data.at)}`}
+            : `Measured ${when(data.at)}`}
       </Box>
       {home !== undefined && (
         <>

@@ -266,7 +266,7 @@ const CLIPS = {
 /** Units of STL files, by how many make a metre. */
 const SCALES = { 1000: 'in millimetres', 100: 'in centimetres', 1: 'in metres' } as const;
 
-/** What goes along with a mesh, and how large it is where a file does not say. */
+/** What changes with it with a mesh, and how large it is where a file does not say. */
 function MeshChoices({ chosen, choose }: { chosen: Choices; choose: (part: Partial<Choices>) => void }) {
   const { meshes, clips, levels, scale, solid } = chosen;
   if (meshes === 'obj') return null;
@@ -364,8 +364,8 @@ function PictureChoices({
             slotProps={{ htmlInput: { className: 'mono', 'aria-label': 'Which channels go into which picture' } }}
           />
           <Box className="dim">
-            What is added to the name, then its channels; “-” turns one round: <code>_normal: rgb; _rough: -a</code>.
-            Files of these names are joined again when they come back.
+            What is added to the name, then its channels; “-” inverts one: <code>_normal: rgb; _rough: -a</code>. Files
+            of these names are joined again when they come back.
           </Box>
           <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
             {rules

@@ -56,12 +56,12 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
           </Box>
           <Box sx={{ display: 'flex', gap: 1 }}>
             <Button onClick={() => lists.current?.click()} disabled={bring.isPending}>
-              Bring a list…
+              Import a list…
             </Button>
             {tray.total > 0 && (
               <>
                 <Button component="a" href={`/api/games/${gameId}/tray/list`} download="tray.txt">
-                  Take the list out
+                  Export the list
                 </Button>
                 <Button onClick={() => edit.mutate({ clear: true })}>Empty the tray</Button>
               </>
@@ -121,7 +121,7 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
           choose={(part) => setChosen({ ...chosen, ...part })}
         />
         {going.length > 0 && (
-          <Part title="OutgoingEntry out">
+          <Part title="Taking out">
             {going.map((run) => (
               <RunCard key={run.id} run={run} />
             ))}
@@ -241,7 +241,7 @@ function TrayTable({
                 <Button
                   variant="text"
                   onClick={() => onRemove(entry.path)}
-                  aria-label={`Take ${entry.path} off the tray`}
+                  aria-label={`Remove ${entry.path} from the tray`}
                 >
                   Put aside
                 </Button>

@@ -63,7 +63,7 @@ export function BringTexts({ gameId, pair, spell }: Props) {
             if (asked !== undefined) takeIn(asked.file, true);
           }}
         >
-          Take them in all the same
+          Import them anyway
         </DialogFoot>
       </Dialog>
     </>

@@ -64,13 +64,13 @@ export function NewLanguage({
         <DialogTitle sx={{ fontSize: 16, fontWeight: 600 }}>A new language</DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 1.75 }}>
           <Box className="dim">
-            It begins with the texts of an old one, which are left to be translated. The file becomes one change: undo
-            it, and the language is gone again.
+            It starts with the texts of an existing one, which are left to translate. The file is one change: undo it to
+            remove the language.
           </Box>
           <TextField
             select
             size="small"
-            label="Made of"
+            label="Based on"
             value={from}
             onChange={(event) => setFrom(Number(event.target.value))}
             sx={{ mt: 0.75 }}

@@ -31,7 +31,7 @@ const SHOWS: readonly (readonly [Show, string])[] = [
   ['all', 'All'],
   ['left', 'Left to do'],
   ['changed', 'Changed'],
-  ['wrong', 'Not right'],
+  ['wrong', 'With problems'],
 ];
 
 /** Texts by key: one language beside the one it is translated from. */
@@ -52,8 +52,7 @@ export function WordsView({ gameId }: { gameId: number }) {
           </Button>
         }
       >
-        Texts by key stand here beside each other, once an archive of them is open and its recipe says what its keys
-        are.
+        Texts are listed here side by side, once an archive of them is open and its recipe says what its keys are.
       </Empty>
     );
   const known = (id: number | undefined) => tables.find(({ archive }) => archive === id)?.archive;
@@ -209,7 +208,7 @@ function Words({
           />
           <BringTexts gameId={gameId} pair={pair} spell={spell} />
         </Box>
-        {run !== undefined && isGoing(run) && <RunLine run={run} label="How far the texts are" />}
+        {run !== undefined && isGoing(run) && <RunLine run={run} label="Progress of the texts" />}
         {taken !== undefined && taken.unknown > 0 && (
           <Box className="dim">
             {counted(taken.unknown, 'key is', 'keys are')} not in the game and left out; the log of the run names them.
@@ -218,7 +217,7 @@ function Words({
       </Box>
       {error !== null && <FaultNote>{error.message}</FaultNote>}
       {data !== undefined && data.total === 0 && (
-        <Empty title="No text fits">
+        <Empty title="No texts match">
           {show === 'left' ? 'Nothing is left to do.' : 'Try another part of a key or text, or show all.'}
         </Empty>
       )}
@@ -239,7 +238,7 @@ function Words({
           from={pair.from}
           onAdded={(code) => {
             onMade(code, pair.from);
-            say({ tone: 'success', text: `${languageName(code) || code} is made; its texts are read now.` });
+            say({ tone: 'success', text: `${languageName(code) || code} has been added; its texts are being read.` });
           }}
           onClose={() => setMaking(false)}
         />
