@@ -38,6 +38,12 @@ test.each([
   expect(work).not.toHaveBeenCalled();
 });
 
+test('an address without parts of its own has none', async () => {
+  const handler = route('GET games', async ({ params: none }) => Object.keys(none) as never);
+  const answer = await handler(new Request(address), { params: Promise.resolve(undefined) });
+  expect(await answer.json()).toEqual([]);
+});
+
 test('a body that says nothing may be left out', async () => {
   const asked: unknown[] = [];
   const handler = route('POST games/{game}/drops', async ({ body }) => {

@@ -23,7 +23,10 @@ interface Asked<K extends RouteKey> {
 /** @param work gets what the contract says, checked; what it throws becomes a fault with a status */
 export function route<K extends JsonKey>(key: K, work: (asked: Asked<K>) => Promise<AnswerOf<K>>) {
   const { query, body }: RouteContract = ROUTES[key];
-  return (request: Request, { params }: { params: Promise<Readonly<Record<string, string>>> }): Promise<Response> =>
+  return (
+    request: Request,
+    { params }: { params: Promise<Readonly<Record<string, string>> | undefined> },
+  ): Promise<Response> =>
     answer(async () =>
       work({
         params: paramsOf<K>(await params),
@@ -34,7 +37,8 @@ export function route<K extends JsonKey>(key: K, work: (asked: Asked<K>) => Prom
     );
 }
 
-function paramsOf<K extends RouteKey>(given: Readonly<Record<string, string>>): ParamsOf<K> {
+/** @param given undefined for an address without parts of its own */
+function paramsOf<K extends RouteKey>(given: Readonly<Record<string, string>> = {}): ParamsOf<K> {
   const isText = (name: string) => (TEXTS as readonly string[]).includes(name);
   const values = Object.entries(given).map(([name, text]) => [name, isText(name) ? text : numberParam(text, name)]);
   return Object.fromEntries(values) as ParamsOf<K>;
