@@ -12,9 +12,10 @@ const run = z.object({
   done: z.number(),
   total: z.number(),
   unit: z.string(),
-  log: z.array(z.object({ at: z.string(), text: z.string() })),
+  lines: z.number(),
   fault: z.object({ sentence: z.string() }).nullable(),
 });
+const log = z.array(z.object({ text: z.string() }));
 const refusal = z.object({ fault: z.object({ sentence: z.string() }) });
 
 /**
@@ -37,10 +38,13 @@ export async function runRoutine(name: string, options: { game?: string; at: str
       hint: 'Say which with --game.',
     });
   let now = run.parse(await api(`games/${routine.game}/routines/${routine.id}`, 'POST'));
-  let told = 0;
+  let written = 0;
   for (;;) {
-    for (const { text } of now.log.slice(told)) process.stdout.write(`${text}\n`);
-    told = now.log.length;
+    if (now.lines > written) {
+      const lines = log.parse(await api(`runs/${now.id}/log`));
+      for (const { text } of lines.slice(written)) process.stdout.write(`${text}\n`);
+      written = lines.length;
+    }
     if (!['waiting', 'working', 'stopping'].includes(now.state)) break;
     await pause(POLL_MS);
     now = run.parse(await api(`runs/${now.id}`));

@@ -120,7 +120,7 @@ test('a whole game: one key pasted, others found, names, order, packages, then a
     cpSync(demoAsMade('1.4.2'), folder, { recursive: true });
     await page.getByRole('button', { name: 'Scan the folder again' }).click();
     const news = page.getByRole('status', { name: 'What has changed' });
-    await expect(news).toContainText('Build 1.4.2 has come over build 1.4.1', { timeout: 30_000 });
+    await expect(news).toContainText('Build 1.4.2 replaces build 1.4.1', { timeout: 30_000 });
     await expect(news).toContainText(/changed:.*core\.hold/);
     await expect(row('core.hold')).toContainText('Locked');
     await tryKey(page, gameKey('1.4.2', 'content').toString('hex'));
