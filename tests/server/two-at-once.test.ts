@@ -1,5 +1,5 @@
 /** Two workers, and two tabs that do this and that at random: what one does is not lost by what the other does. */
-import { readdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import sharp from 'sharp';
@@ -130,11 +130,9 @@ test('two tabs at random, over two workers', async () => {
           const inTray = (await listTray(id)).rows.map((row) => row.path);
           expect(inTray).toEqual(expect.arrayContaining([...tray]));
           const out = join(games, `two-out-${tabAt * 100}`);
-          const files =
-            tray.size === 0
-              ? []
-              : readdirSync(out, { recursive: true, withFileTypes: true }).filter((one) => one.isFile());
-          for (const file of files) expect(readFileSync(join(file.parentPath, file.name)).length).toBeGreaterThan(0);
+          const files = existsSync(out) ? readdirSync(out, { recursive: true, withFileTypes: true }) : [];
+          for (const file of files.filter((one) => one.isFile()))
+            expect(statSync(join(file.parentPath, file.name)).size).toBeGreaterThan(0);
         }
         // Of what both changed, one holds, whole.
         const wanted = both.flatMap(({ red }) => red.get(shared) ?? []);
