@@ -46,7 +46,10 @@ function makeProgram(): Command {
     )
     .requiredOption('--to <dir>', 'folder to write into')
     .addOption(
-      new Option('--as <form>', 'plain bytes, or as they are stored').choices(['open', 'stored']).default('open'),
+      new Option(
+        '--as <form>',
+        'open: plain bytes; stored: as they are stored; or formats such as png,wav,glb, each for the entries of its form',
+      ).default('open'),
     )
     .option('--replace', 'write over files that are there and hold something else')
     .action(async (file: string, more: string[], options) => take(file, more, options));

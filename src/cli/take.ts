@@ -2,16 +2,18 @@ import { existsSync, lstatSync } from 'node:fs';
 import { mkdir, realpath } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import picomatch from 'picomatch';
-import { readChunks } from '../core/bytes';
+import { collect, readChunks } from '../core/bytes';
 import { bytesIfSame, createFile, makeBelow } from '../core/bytes/node';
 import { FaultError, faultOf, sayFault, visible } from '../core/faults';
+import { convertEntry, OUT_FORMATS } from '../core/forms';
 import { SafePaths } from '../core/game';
-import { readEntry, storedSource, uniquePaths, type Archive } from '../core/recipe';
-import { refuseOwnFolder, warn, withOpened, type ArchiveOptions } from './archive-options';
+import { readEntry, storedSource, uniquePaths, type Archive, type Recipe } from '../core/recipe';
+import { formRecipes, refuseOwnFolder, warn, withOpened, type ArchiveOptions } from './archive-options';
 
 interface TakeOptions extends ArchiveOptions {
   readonly to: string;
-  readonly as: 'open' | 'stored';
+  /** Plain bytes, as they are stored, or in formats such as `png,wav,glb`: each entry in the one for its form. */
+  readonly as: string;
   readonly replace?: boolean;
 }
 
@@ -20,6 +22,8 @@ export async function take(file: string, more: readonly string[], options: TakeO
   const first = more.findIndex((one) => !existsSync(one));
   const volumes = first < 0 ? more : more.slice(0, first);
   const patterns = first < 0 ? [] : more.slice(first);
+  const formats = formatsOf(options.as);
+  const recipes = formats.length === 0 ? [] : await formRecipes();
   await withOpened([file, ...volumes], options, async (archive, sources) => {
     warn(archive, sayFault);
     await mkdir(options.to, { recursive: true });
@@ -33,19 +37,25 @@ export async function take(file: string, more: readonly string[], options: TakeO
     const paths = new SafePaths(chosen.map(inside));
     const target = targetsBelow(options.to);
     const own = new Set(await Promise.all(sources.map(({ path }) => realpath(path))));
+    const convert = converterOf(archive, pathOf, formats, recipes);
     let failed = 0;
+    let converted = 0;
     let same = 0;
     let kept = 0;
     for (const entry of chosen.filter(isFolder)) await makeBelow(options.to, dirname(paths.clean(inside(entry)).path));
     for (const entry of wanted) {
       const name = pathOf(entry);
-      const safe = paths.clean(name);
-      if (safe.renamed !== undefined)
-        process.stderr.write(`Note: ${visible(name)} goes out as ${safe.path}, because ${safe.renamed}.\n`);
       try {
+        const made = await convert(entry);
+        if (made !== undefined) converted++;
+        const safe = paths.clean(made?.path ?? name);
+        if (safe.renamed !== undefined)
+          process.stderr.write(`Note: ${visible(name)} goes out as ${safe.path}, because ${safe.renamed}.\n`);
+        for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(name)}: ${note}.\n`);
         const path = await target(safe.path);
         if (own.has(path)) throw overItself(path, name);
-        const done = await takeOne(archive, entry, path, options);
+        const chunks = made === undefined ? chunksOf(archive, entry, options) : () => inOne(made.bytes);
+        const done = await takeOne(path, chunks, options);
         if (done === 'same') same++;
         if (done === 'kept') {
           process.stderr.write(`${safe.path} is there already and holds other bytes; it stays as it is.\n`);
@@ -60,10 +70,61 @@ export async function take(file: string, more: readonly string[], options: TakeO
     }
     const taken = wanted.length - failed - kept;
     const before = same > 0 ? `, ${same} of them there already` : '';
-    process.stdout.write(`${taken} of ${wanted.length} entries taken out to ${options.to}${before}\n`);
+    const asOpen = converted > 0 ? `, ${converted} of them converted` : '';
+    process.stdout.write(`${taken} of ${wanted.length} entries taken out to ${options.to}${asOpen}${before}\n`);
     if (kept > 0) process.stdout.write(`${kept} files that were there stay as they are; --replace writes over them\n`);
     if (failed + kept > 0) process.exitCode = 1;
   });
+}
+
+/** @throws FaultError `invalid-request` naming what is no format */
+function formatsOf(as: string): string[] {
+  if (as === 'open' || as === 'stored') return [];
+  const formats = as.toLowerCase().split(',');
+  const unknown = formats.find((format) => !OUT_FORMATS.includes(format));
+  if (unknown === undefined) return formats;
+  throw new FaultError({
+    code: 'invalid-request',
+    what: `--as ${unknown} is not known`,
+    expected: `open, stored, or formats out of ${OUT_FORMATS.join(', ')}, with commas between them`,
+  });
+}
+
+/** Turns entries into files of open formats; what no format is for goes out as it is. */
+function converterOf(
+  archive: Archive,
+  pathOf: (entry: number) => string,
+  formats: readonly string[],
+  recipes: readonly Recipe[],
+) {
+  const { entries } = archive;
+  let byPath: Map<string, number> | undefined;
+  const beside = async (path: string) => {
+    byPath ??= new Map(Array.from({ length: entries.count }, (_, n) => [pathOf(n), n]));
+    const n = byPath.get(path);
+    return n === undefined ? undefined : collect(readEntry(archive, n));
+  };
+  return async (n: number) => {
+    if (formats.length === 0) return undefined;
+    const path = pathOf(n);
+    const bytes = () => collect(readEntry(archive, n));
+    const head = await headOf(archive, n);
+    const made = await convertEntry({ archive, n, path, head, bytes, recipes, beside }, formats);
+    return made && { ...made, path: `${path.replace(/\.[^./]*$/, '')}.${made.as}` };
+  };
+}
+
+const HEAD_BYTES = 512;
+
+async function headOf(archive: Archive, entry: number): Promise<Uint8Array> {
+  const pieces: Uint8Array[] = [];
+  let length = 0;
+  // Whether the checksum agrees is found when all of it is read.
+  for await (const chunk of readEntry(archive, entry, { verify: false })) {
+    pieces.push(chunk);
+    if ((length += chunk.length) >= HEAD_BYTES) break;
+  }
+  return (await collect(pieces)).subarray(0, HEAD_BYTES);
 }
 
 function overItself(path: string, entry: string): FaultError {
@@ -105,8 +166,18 @@ function targetsBelow(to: string): (path: string) => Promise<string> {
 
 type Done = 'taken' | 'same' | 'kept';
 
-async function takeOne(archive: Archive, entry: number, path: string, { as, replace }: TakeOptions): Promise<Done> {
-  const chunks = () => (as === 'stored' ? readChunks(storedSource(archive, entry)) : readEntry(archive, entry));
+type Chunks = () => AsyncIterable<Uint8Array>;
+
+const chunksOf =
+  (archive: Archive, entry: number, { as }: TakeOptions): Chunks =>
+  () =>
+    as === 'stored' ? readChunks(storedSource(archive, entry)) : readEntry(archive, entry);
+
+async function* inOne(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}
+
+async function takeOne(path: string, chunks: Chunks, { replace }: TakeOptions): Promise<Done> {
   const there = lstatSync(path, { throwIfNoEntry: false });
   if (there !== undefined && (await bytesIfSame(path, chunks())) !== undefined) return 'same';
   if (there !== undefined && replace !== true) return 'kept';

@@ -1,5 +1,5 @@
 /** The command line as a person runs it: its own process, real files, exit codes. */
-import { spawnSync } from 'node:child_process';
+import { execFileSync, spawnSync } from 'node:child_process';
 import {
   copyFileSync,
   existsSync,
@@ -85,6 +85,43 @@ test('an entry goes out, is changed, goes back, and the game loads it', () => {
     expect(status).toBe(0);
     expect(JSON.parse(stdout)).toMatchObject({ started: true, scene: { caption: 'Mind the snow, please.' } });
   }
+});
+
+test('entries go out in open formats, each in the one for its form, as other programs read them', () => {
+  const out = join(work, 'converted');
+  const { status, stdout } = cli('take', core, ...key, '--as', 'tga,wav,glb,png', '--to', out);
+  expect(status).toBe(0);
+  expect(stdout).toMatch(/^319 of 319 entries taken out to .*, \d+ of them converted$/m);
+  const files = readdirSync(out, { recursive: true, encoding: 'utf8' });
+  const packed = files.find((file) => file.endsWith('cabin_colour.tga'))!;
+  const size = JSON.parse(
+    execFileSync('ffprobe', ['-v', 'error', '-of', 'json', '-show_streams', join(out, packed)], { encoding: 'utf8' }),
+  ) as { streams: { codec_name: string; width: number; height: number }[] };
+  expect(size.streams[0]).toMatchObject({ codec_name: 'targa', width: 256, height: 256 });
+  // PNG comes behind TGA in what is wanted: no picture is left in it.
+  expect(files.filter((file) => file.endsWith('.png'))).toEqual([]);
+  const mesh = readFileSync(
+    join(
+      out,
+      files.find((file) => file.endsWith('.glb'))!,
+    ),
+  );
+  expect(mesh.toString('latin1', 0, 4)).toBe('glTF');
+  expect(mesh.readUInt32LE(8)).toBe(mesh.length);
+  const texts = files.filter((file) => file.endsWith('captions.txt'));
+  expect(texts.length).toBeGreaterThan(0);
+  // Sounds without a header: their archive's recipe tells what they are.
+  const voices = ['--key', `voices=${gameKey('1.4.1', 'voices').toString('hex')}`];
+  expect(cli('take', join(game, 'voices.cue'), ...voices, '--as', 'wav', '--to', join(work, 'voices')).status).toBe(0);
+  const [sound] = readdirSync(join(work, 'voices'), { recursive: true, encoding: 'utf8' }).filter((file) =>
+    file.endsWith('.wav'),
+  );
+  const told = ['-v', 'error', '-of', 'csv=p=0', '-show_entries', 'stream=codec_type', join(work, 'voices', sound!)];
+  expect(execFileSync('ffprobe', told, { encoding: 'utf8' }).trim()).toBe('audio');
+  expect(cli('take', core, ...key, '--as', 'png,gif', '--to', out)).toMatchObject({
+    status: 2,
+    stderr: expect.stringContaining('--as gif is not known'),
+  });
 });
 
 describe('a file that is there', () => {

@@ -1,0 +1,32 @@
+/** Entries as files of open formats, by the form they have. */
+import type { ConvertedEntry, EntryToConvert, FormConverter } from './converter';
+import { meshConverter } from './mesh/convert';
+import { pictureConverter } from './picture/convert';
+import { soundConverter } from './sound/convert';
+
+export type { ConvertedEntry, EntryToConvert } from './converter';
+
+const CONVERTERS: readonly FormConverter[] = [pictureConverter, soundConverter, meshConverter];
+
+/** Every format that entries are converted to, by its ending. */
+export const OUT_FORMATS: readonly string[] = CONVERTERS.flatMap(({ formats }) => formats);
+
+/**
+ * @param wanted formats in the order in which they are preferred
+ * @returns the entry in the first of them that suits its form, with that format; undefined when none does, or when its ending says
+ *   that it is in that format already
+ * @throws FaultError or FormatError when it is of a form that one of them is for, and cannot be read
+ */
+export async function convertEntry(
+  entry: EntryToConvert,
+  wanted: readonly string[],
+): Promise<(ConvertedEntry & { readonly as: string }) | undefined> {
+  for (const { formats, convert } of CONVERTERS) {
+    const as = wanted.find((format) => formats.includes(format));
+    if (as === undefined) continue;
+    const isAlready = entry.path.toLowerCase().endsWith(`.${as}`);
+    const made = isAlready ? undefined : await convert(entry, as);
+    if (made !== undefined) return { ...made, as };
+  }
+  return undefined;
+}
