@@ -23,6 +23,12 @@ const SIGNATURES: readonly Signature[] = [
   { kind: 'sound', mime: 'audio/ogg', extension: 'ogg', at: 0, bytes: 'OggS' },
   { kind: 'sound', mime: 'audio/flac', extension: 'flac', at: 0, bytes: 'fLaC' },
   { kind: 'sound', mime: 'audio/mpeg', extension: 'mp3', at: 0, bytes: 'ID3' },
+  { kind: 'sound', mime: 'audio/mp4', extension: 'm4a', at: 4, bytes: 'ftypM4A' },
+  { kind: 'sound', mime: 'audio/aiff', extension: 'aiff', at: 8, bytes: 'AIFF' },
+  // Tracker music: samples with the notes that play them.
+  { kind: 'sound', mime: 'audio/x-xm', extension: 'xm', at: 0, bytes: 'Extended Module: ' },
+  { kind: 'sound', mime: 'audio/x-it', extension: 'it', at: 0, bytes: 'IMPM' },
+  { kind: 'sound', mime: 'audio/x-s3m', extension: 's3m', at: 44, bytes: 'SCRM' },
   { kind: 'film', mime: 'video/mp4', extension: 'mp4', at: 4, bytes: 'ftyp' },
   { kind: 'film', mime: 'video/webm', extension: 'webm', at: 0, bytes: '\x1a\x45\xdf\xa3' },
   { kind: 'film', mime: 'video/x-msvideo', extension: 'avi', at: 8, bytes: 'AVI ' },
@@ -50,6 +56,13 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
   opus: { kind: 'sound', mime: 'audio/ogg' },
   flac: { kind: 'sound', mime: 'audio/flac' },
   mp3: { kind: 'sound', mime: 'audio/mpeg' },
+  m4a: { kind: 'sound', mime: 'audio/mp4' },
+  aiff: { kind: 'sound', mime: 'audio/aiff' },
+  aif: { kind: 'sound', mime: 'audio/aiff' },
+  mod: { kind: 'sound', mime: 'audio/x-mod' },
+  xm: { kind: 'sound', mime: 'audio/x-xm' },
+  it: { kind: 'sound', mime: 'audio/x-it' },
+  s3m: { kind: 'sound', mime: 'audio/x-s3m' },
   mp4: { kind: 'film', mime: 'video/mp4' },
   webm: { kind: 'film', mime: 'video/webm' },
   m4v: { kind: 'film', mime: 'video/mp4' },
@@ -136,7 +149,9 @@ function facts(path: string, head: Uint8Array | undefined): { kind: Kind; mime: 
   // A name must not make a picture of something that is none.
   const binary = named !== undefined && named.kind !== 'words' && named.kind !== 'records';
   const hasSignature = binary && SIGNATURES.some(({ mime }) => mime === named.mime);
-  if (named !== undefined && !(head !== undefined && hasSignature)) return named;
+  // The tag of a module stands behind the bytes that are looked at: only a text is certainly none.
+  const isNoModule = named?.mime === 'audio/x-mod' && head !== undefined && isText(head);
+  if (named !== undefined && !(head !== undefined && hasSignature) && !isNoModule) return named;
   if (head !== undefined && isText(head)) return { kind: 'words', mime: 'text/plain' };
   return { kind: 'bytes', mime: 'application/octet-stream' };
 }

@@ -107,7 +107,7 @@ export async function probeSound(bytes: Uint8Array, name: string): Promise<Probe
 }
 
 /** What holds sounds and refers to nothing outside of itself. */
-const FORMATS = 'wav,w64,ogg,flac,mp3,aac,mov,matroska,aiff,au,caf';
+const FORMATS = 'wav,w64,ogg,flac,mp3,aac,mov,matroska,aiff,au,caf,libopenmpt';
 
 /** Runs it on a file: some formats are not read from a stream. */
 function ffmpeg(bytes: Uint8Array, name: string, to: readonly string[]): Promise<Uint8Array> {

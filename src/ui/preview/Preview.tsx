@@ -43,6 +43,9 @@ export function Preview(props: PreviewProps) {
   );
 }
 
+/** Sounds that every browser plays; the others are played as WAVE. */
+const PLAYED = /^audio\/(mpeg|ogg|flac|wav)$/;
+
 function OwnPreview({ url, kind, mime, name, size, picture, sound, mesh, trouble, large = false }: PreviewProps) {
   if (picture !== null) {
     const source = picture.direct ? { url, packed: false } : { url: url.replace(/bytes$/, 'picture'), packed: true };
@@ -52,7 +55,9 @@ function OwnPreview({ url, kind, mime, name, size, picture, sound, mesh, trouble
   if (trouble !== null) return <FaultNote tone="brass">{trouble}</FaultNote>;
   if (sound?.trouble != null) return <FaultNote tone="brass">{sound.trouble}</FaultNote>;
   if (sound !== null || kind === 'sound')
-    return <SoundView url={sound !== null ? url.replace(/bytes$/, 'sound') : url} name={name} walks />;
+    return (
+      <SoundView url={sound !== null || !PLAYED.test(mime) ? url.replace(/bytes$/, 'sound') : url} name={name} walks />
+    );
   if (kind === 'records' && name.endsWith('.json'))
     return <JsonPreview url={url} name={name} height={large ? 520 : 240} size={size} />;
   if (kind === 'words' || kind === 'records')
