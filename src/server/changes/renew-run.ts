@@ -10,7 +10,7 @@ import { takeChange } from './take-change';
 
 export async function startRenew(gameId: number): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  return startRun('renew', { title: `Bringing your changes to ${game.name} as it is now`, gameId, input: {} });
+  return startRun('renew', { title: `Fitting your changes to ${game.name} as it is now`, gameId, input: {} });
 }
 
 /** @param build builds what came of it, as builds do */

@@ -67,7 +67,7 @@ export async function findInside(gameId: number, id: number): Promise<RunAnswer>
   const row = await requireArchive(gameId, id);
   if (row.state !== 'unknown')
     throw new FaultError({ code: 'conflict', file: row.path, what: 'a recipe knows this file' });
-  return startRun('find-inside', { title: `Looking inside ${row.path}`, gameId, input: { archive: id } });
+  return startRun('find-inside', { title: `Looking for hidden files in ${row.path}`, gameId, input: { archive: id } });
 }
 
 const MOST_INSIDE = 500;

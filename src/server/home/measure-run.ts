@@ -10,7 +10,7 @@ const KIND = 'measure';
 
 /** Starts adding up. */
 export function startMeasure(): Promise<RunAnswer> {
-  return startRun(KIND, { title: 'Adding up what is on disk', gameId: null, input: {} });
+  return startRun(KIND, { title: 'Measuring what is on disk', gameId: null, input: {} });
 }
 
 export async function measureRun({ runId, signal, progress }: RunContext<'measure'>): Promise<RunResult<'measure'>> {

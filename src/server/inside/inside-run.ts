@@ -27,7 +27,11 @@ export async function startInside(gameId: number, order: z.output<typeof insideO
   const game = await requireGame(gameId);
   needlesFor(order.sought);
   await catalogueQuery(gameId, order.place);
-  return startRun('search-inside', { title: `${sayOf(order.sought)} in ${game.name}`, gameId, input: order });
+  return startRun('search-inside', {
+    title: `Searching for ${sayOf(order.sought)} in ${game.name}`,
+    gameId,
+    input: order,
+  });
 }
 
 function sayOf(sought: z.output<typeof soughtSchema>): string {

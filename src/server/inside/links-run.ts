@@ -29,7 +29,7 @@ const SHOWN = 60;
 
 export async function startLinks(gameId: number): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  return startRun('links', { title: `What names what in ${game.name}`, gameId, input: {} });
+  return startRun('links', { title: `Scanning references in ${game.name}`, gameId, input: {} });
 }
 
 export async function linksRun(context: RunContext<'links'>): Promise<RunResult<'links'>> {

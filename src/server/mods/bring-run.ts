@@ -31,7 +31,7 @@ export async function startBringMod(
 ): Promise<RunAnswer> {
   await requireGame(gameId);
   const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_MOD_BYTES });
-  return startRun('bring-mod', { title: `Bringing in ${name}`, gameId, input: { file: sha256, name } });
+  return startRun('bring-mod', { title: `Adding the mod ${name}`, gameId, input: { file: sha256, name } });
 }
 
 /**
@@ -45,7 +45,7 @@ export async function agreeToMod(gameId: number, runId: number): Promise<RunAnsw
   const input = await inputOf('bring-mod', gameId, runId);
   // It is asked once: the answer takes the place of the question.
   await RunModel.update({ result: {} }, { where: { id: runId } });
-  return startRun('bring-mod', { title: `Bringing in ${input.name}`, gameId, input: { ...input, agreed: true } });
+  return startRun('bring-mod', { title: `Adding the mod ${input.name}`, gameId, input: { ...input, agreed: true } });
 }
 
 /** What one change of a mod comes to here. */

@@ -21,7 +21,7 @@ import { groupChanges } from './groups';
 
 export async function startEstimate(gameId: number): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  return startRun('estimate', { title: `What each way would write of ${game.name}`, gameId, input: {} });
+  return startRun('estimate', { title: `Estimating builds of ${game.name}`, gameId, input: {} });
 }
 
 export async function estimateRun({

@@ -23,7 +23,7 @@ const MOST_VALUE = 120;
 
 export async function startRecords(gameId: number): Promise<RunAnswer> {
   const game = await requireGame(gameId);
-  return startRun('records', { title: `Gathering the records of ${game.name}`, gameId, input: {} });
+  return startRun('records', { title: `Reading the records of ${game.name}`, gameId, input: {} });
 }
 
 interface Gathered {

@@ -47,5 +47,5 @@ export async function startRoutine(gameId: number, id: number): Promise<RunAnswe
   const routine = await RoutineModel.findOne({ where: { gameId, id } });
   if (routine === null) throw new FaultError({ code: 'not-found', what: 'there is no such routine' });
   const { name, steps } = routine;
-  return startRun('routine', { title: `${name}, of ${game.name}`, gameId, input: { name, steps: [...steps] } });
+  return startRun('routine', { title: `${name} of ${game.name}`, gameId, input: { name, steps: [...steps] } });
 }

@@ -49,7 +49,7 @@ async function start(gameId: number, order: TakeOutOrder, entries: readonly Outg
     hint: 'Free some space or choose another folder.',
   });
   return startRun('take-out', {
-    title: `${entries.length === 1 ? '1 entry' : `${entries.length.toLocaleString('en')} entries`} of ${game.name}${to === null ? ', as one ZIP' : ''}`,
+    title: `Taking out ${entries.length === 1 ? '1 entry' : `${entries.length.toLocaleString('en')} entries`} of ${game.name}${to === null ? ', as one ZIP' : ''}`,
     gameId,
     input: { ...order, to, entries, token: newToken() },
   });

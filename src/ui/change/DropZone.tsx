@@ -69,7 +69,7 @@ export function DropZone({ bringIn }: { bringIn: BringIn }) {
       )}
       {run !== undefined && isGoing(run) && (
         <Box sx={{ mt: 1 }}>
-          <RunLine run={run} label="Bringing the files in">
+          <RunLine run={run} label="Importing the files">
             {run.total > 1 && `${count(run.done)} of ${count(run.total)} files`}
           </RunLine>
         </Box>

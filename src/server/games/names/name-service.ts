@@ -33,7 +33,7 @@ export async function addNameList(gameId: number, name: string, bytes: AsyncIter
   await requireHashed(gameId);
   const blob = await keepBlob(bytes, { maxBytes: MAX_LIST_BYTES });
   const list = await NameListModel.create({ gameId, name, kind: 'list', source: blob.sha256 });
-  return startRun('names', { title: `Names from ${name}`, gameId, input: { lists: [list.id] } });
+  return startRun('names', { title: `Testing names of ${name}`, gameId, input: { lists: [list.id] } });
 }
 
 /** @throws FaultError `invalid-request` that says where the pattern is wrong */
@@ -43,7 +43,7 @@ export async function addPattern(gameId: number, { pattern, words }: PatternEdit
   checkPattern(source);
   await requireHashed(gameId);
   const list = await NameListModel.create({ gameId, name: pattern, kind: 'pattern', source: JSON.stringify(source) });
-  return startRun('names', { title: `Names like ${pattern}`, gameId, input: { lists: [list.id] } });
+  return startRun('names', { title: `Testing names like ${pattern}`, gameId, input: { lists: [list.id] } });
 }
 
 const patternSourceText = z.strictObject({ pattern: z.string(), words: z.record(z.string(), z.array(z.string())) });
@@ -96,7 +96,7 @@ export async function harvestNames(gameId: number): Promise<RunAnswer> {
     where: { gameId, kind: 'harvest' },
     defaults: { gameId, name: 'found in the game', kind: 'harvest', source: '' },
   });
-  return startRun('names', { title: `Names that stand in ${game.name}`, gameId, input: { lists: [list.id] } });
+  return startRun('names', { title: `Looking for names in ${game.name}`, gameId, input: { lists: [list.id] } });
 }
 
 /** Removes a list with the names only it gave. */
@@ -104,5 +104,5 @@ export async function removeNameList(gameId: number, id: number): Promise<RunAns
   const list = await NameListModel.findOne({ where: { gameId, id } });
   if (list === null) throw new FaultError({ code: 'not-found', what: 'there is no such name list' });
   await list.destroy();
-  return startRun('names', { title: `Without the names of ${list.name}`, gameId, input: {} });
+  return startRun('names', { title: `Removing the names of ${list.name}`, gameId, input: {} });
 }

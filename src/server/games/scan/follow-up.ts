@@ -26,9 +26,9 @@ export async function followUp(
       input: { lists: lists.map(({ id }) => id) },
     });
   if (changed && (await ChangeModel.count({ where: { gameId, undone: false } })) > 0)
-    await startRun('rebase', { title: `How your changes stand to ${game.name} now`, gameId, input: {} });
+    await startRun('rebase', { title: `Checking your changes against ${game.name}`, gameId, input: {} });
   if ((await notYetCarved(gameId)).length > 0)
-    await startRun('find-inside', { title: `Looking inside unknown files of ${game.name}`, gameId, input: {} });
+    await startRun('find-inside', { title: `Looking for hidden files in ${game.name}`, gameId, input: {} });
   if (
     (await ArchiveModel.count({
       where: { gameId, state: ['open', 'damaged'], proof: null, recipe: { [Op.ne]: LOOSE_RECIPE } },
