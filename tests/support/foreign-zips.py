@@ -73,8 +73,24 @@ def by_python(lot, files):
             with out.open(info, "w", force_zip64=far) as one:
                 one.write(data)
         out.comment = lot.choice([b"", b"for the valley"])
-    data = bytes(pipe.data) if pipe else target.getvalue()
+    data = pipe.data if pipe else bytearray(target.getvalue())
+    if pipe and far:
+        short_sizes(data, lot.choice([b"\0" * 8, b"\xff" * 8]))
+    data = bytes(data)
     return (b"" if counts_anew and not pipe else prefix) + data, folders
+
+
+def short_sizes(data, value):
+    """Writers that cannot go back leave the short sizes of long entries at zero, or at their most: it varies by version."""
+    with zipfile.ZipFile(io.BytesIO(bytes(data))) as archive:
+        for info in archive.infolist():
+            at = info.header_offset
+            name = int.from_bytes(data[at + 26 : at + 28], "little")
+            extra = data[at + 30 + name :][: int.from_bytes(data[at + 28 : at + 30], "little")]
+            while len(extra) >= 4 and extra[:2] != b"\1\0":
+                extra = extra[4 + int.from_bytes(extra[2:4], "little") :]
+            if extra:
+                data[at + 18 : at + 26] = value
 
 
 def by_seven(lot, files, folder, name):
