@@ -121,7 +121,7 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
           choose={(part) => setChosen({ ...chosen, ...part })}
         />
         {going.length > 0 && (
-          <Part title="Taking out">
+          <Part title="Last taken out">
             {going.map((run) => (
               <RunCard key={run.id} run={run} />
             ))}
@@ -243,7 +243,7 @@ function TrayTable({
                   onClick={() => onRemove(entry.path)}
                   aria-label={`Remove ${entry.path} from the tray`}
                 >
-                  Put aside
+                  Remove
                 </Button>
               </Box>
             );
