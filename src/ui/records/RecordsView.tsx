@@ -83,7 +83,10 @@ export function RecordsView({ gameId }: { gameId: number }) {
           key={`${place.search} ${place.where}`}
           place={place}
           go={go}
-          says={table === undefined ? '' : `${counted(table.rows, 'row')} in ${counted(data.tables.length, 'table')}`}
+          says={`${counted(
+            data.tables.reduce((sum, { rows }) => sum + rows, 0),
+            'row',
+          )} in ${counted(data.tables.length, 'table')}`}
         />
         {going && (
           <Box sx={{ px: 2.25 }}>
