@@ -27,19 +27,9 @@ export { type FilmFileAnswer } from './film-file';
 export { type FilmFacts, filmOrder, type FilmOrder } from './films';
 export { type HomeAnswer, type HomeBuild, type HomePart, type MeasuredHome } from './home';
 export { type FaultAnswer, KIND_NAMES, type KindName } from './common';
+export { type ComparedAnswer, type ComparedSide } from './compare';
 export {
-  type ComparedAnswer,
-  type ComparedSide,
-  type EntryDetails,
-  type EntryPage,
-  entryPlace,
-  type EntryPlace,
-  entryQuery,
-  type EntryQuery,
-  type EntryRow,
   findInEntryOrder,
-  type FolderRow,
-  type Glance,
   type HitAnswer,
   type HitsPage,
   insideOrder,
@@ -47,22 +37,33 @@ export {
   type TextPlace,
   type TextPlaceAnswer,
   textPlaceQuery,
-  type LabelTableAnswer,
-  type LabelTableOrder,
+  type LinksAnswer,
+  type PlaceInBytes,
+} from './content-search';
+export {
+  type EntryDetails,
+  type Glance,
   type LevelHead,
   levelQuery,
   type LevelQuery,
-  type LinksAnswer,
-  type ListPart,
-  type OverviewAnswer,
   type MeshFacts,
   type PictureFacts,
-  type PlaceInBytes,
+  type SoundFacts,
+} from './entry-details';
+export { type LabelTableAnswer, type LabelTableOrder } from './labels';
+export {
+  type EntryPage,
+  entryPlace,
+  type EntryPlace,
+  entryQuery,
+  type EntryQuery,
+  type EntryRow,
+  type FolderRow,
+  type ListPart,
   type SavedSearch,
   searchEdit,
-  type ShareAnswer,
-  type SoundFacts,
-} from './entries';
+} from './lists';
+export { type OverviewAnswer, type ShareAnswer } from './overview';
 export {
   type ArchiveAnswer,
   type ArchiveNews,

@@ -4,7 +4,7 @@
  */
 import { z } from 'zod';
 import { KIND_NAMES } from './common';
-import { insideOrder } from './entries';
+import { insideOrder } from './content-search';
 import { FILM_OUT } from '../../core/forms/film/out-formats';
 import { filmOrder } from './films';
 import { homeAnswer } from './home';

@@ -4,7 +4,7 @@ import { MESH_OUT } from '../../core/forms/mesh/out-formats';
 import { PICTURE_OUT } from '../../core/forms/picture/out-formats';
 import { SOUND_OUT } from '../../core/forms/sound/out-formats';
 import { path } from './common';
-import { listPart, entryRow } from './entries';
+import { listPart, entryRow } from './lists';
 
 /** What a list brought into the tray. */
 export const trayListed = z.object({

@@ -21,7 +21,7 @@ import {
   numbersOrder,
 } from '../changes';
 import { path } from '../common';
-import { levelQuery } from '../entries';
+import { levelQuery } from '../entry-details';
 import { runAnswer } from '../runs';
 import type { RouteTable } from './contract';
 

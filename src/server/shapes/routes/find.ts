@@ -2,30 +2,22 @@
 import { z } from 'zod';
 import { insteadAnswer, otherLanguage, insteadQuery } from '../changes';
 import { numberText, pathQuery } from '../common';
+import { comparedAnswer, entryMark } from '../compare';
 import {
-  entryPage,
-  folderRow,
-  overviewAnswer,
   hitsPage,
   linksAnswer,
-  comparedAnswer,
-  entryDetails,
-  glance,
   placeInBytes,
-  entryPlace,
-  entryQuery,
-  listPart,
-  glanceOrder,
   insideOrder,
   textPlaceQuery,
   textOrder,
   textPlaceAnswer,
-  entryMark,
   findInEntryOrder,
-  levelQuery,
-} from '../entries';
+} from '../content-search';
+import { entryDetails, glance, glanceOrder, levelQuery } from '../entry-details';
 import { filmFileAnswer } from '../film-file';
 import { filmOrder } from '../films';
+import { entryPage, folderRow, entryPlace, entryQuery, listPart } from '../lists';
+import { overviewAnswer } from '../overview';
 import { tileMapEdit, tileMapAnswer, tileMapQuery } from '../records';
 import { runAnswer } from '../runs';
 import type { RouteTable } from './contract';

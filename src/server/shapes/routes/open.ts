@@ -2,7 +2,6 @@
 import { z } from 'zod';
 import { profileFile } from '../../../core/game';
 import { numberText, fileName } from '../common';
-import { labelTableAnswer, savedSearch, labelEdit, labelTableOrder, searchEdit } from '../entries';
 import {
   archiveAnswer,
   insideAnswer,
@@ -16,6 +15,8 @@ import {
   keySearchOrder,
   xorOrder,
 } from '../games';
+import { labelTableAnswer, labelEdit, labelTableOrder } from '../labels';
+import { savedSearch, searchEdit } from '../lists';
 import { hintsAnswer } from '../recipes';
 import { runAnswer } from '../runs';
 import type { RouteTable } from './contract';

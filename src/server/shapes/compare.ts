@@ -1,0 +1,47 @@
+/** Two entries side by side. */
+import { z } from 'zod';
+import { KIND_NAMES } from './common';
+
+export const comparedSide = z.object({
+  game: z.number(),
+  /** As a person knows it, with its build. */
+  gameName: z.string(),
+  archive: z.number(),
+  n: z.number(),
+  path: z.string(),
+  kind: z.enum(KIND_NAMES),
+  size: z.number(),
+  archivePath: z.string(),
+  mime: z.string(),
+  /** A picture that is packed in a way no browser reads. */
+  packed: z.boolean(),
+  /** A sound whose archive tells what it is. */
+  told: z.boolean(),
+});
+
+export type ComparedSide = Readonly<z.output<typeof comparedSide>>;
+
+/** A stretch where two differ: so many bytes on the left stand for so many on the right. */
+const difference = z.object({ left: z.number(), leftLength: z.number(), right: z.number(), rightLength: z.number() });
+
+/** Two entries beside each other. */
+export const comparedAnswer = z.object({
+  left: comparedSide,
+  right: comparedSide,
+  same: z.boolean(),
+  /** Bytes both begin with. */
+  start: z.number(),
+  differences: z.array(difference).readonly(),
+  /** There are more differences than are told. */
+  cut: z.boolean(),
+  /** Which holds more, in a sentence. */
+  verdict: z.string(),
+});
+
+export type ComparedAnswer = Readonly<z.output<typeof comparedAnswer>>;
+
+/** An entry in an address: its archive and number, such as `3.17`. */
+export const entryMark = z
+  .string()
+  .regex(/^\d{1,9}\.\d{1,9}$/)
+  .transform((text) => ({ archive: Number(text.split('.')[0]), n: Number(text.split('.')[1]) }));
