@@ -126,7 +126,7 @@ test('a modder finds the one thing among many, without a mouse', async ({ page }
   await test.step('the game is seen from above, and a click narrows it', async () => {
     await page.goto(`/games/${id}/find?view=overview`);
     const overview = page.getByRole('region', { name: 'Overview' });
-    await expect(overview.getByRole('img', { name: /Folders by their bytes/ })).toContainText('tannoy');
+    await expect(overview.getByRole('img', { name: /Folders by size/ })).toContainText('tannoy');
     await overview.getByRole('button', { name: /^Sounds/ }).click();
     await expect(search).toHaveValue('kind:sound');
     await expect(overview).toContainText('By packing');

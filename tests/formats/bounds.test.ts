@@ -84,7 +84,8 @@ describe.each([...Object.keys(PYTHON), ...Object.keys(TOOLS)])('a stretch of %s 
     bomb = writeBomb(`${codec}.bomb`, packedZeros(codec));
   });
 
-  test.each([true, false])('is bounded in memory, its size told: %s', (says) => {
+  // What a size that is told changes is the same for all of them.
+  test.each(codec === 'zlib' ? [true, false] : [false])('is bounded in memory, its size told: %s', (says) => {
     const recipe = join(work, `${codec}.yaml`);
     writeFileSync(recipe, bombRecipe(codec === 'brotli' ? 'brotli(1)' : codec, says));
     for (const command of ['prove', 'take', 'put']) {

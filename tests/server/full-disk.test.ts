@@ -1,7 +1,7 @@
 /** Disks that run full while something is written: nothing half written stays, and it goes on once there is room. */
 import { execFileSync, spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { mkdirSync, readdirSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, readdirSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import sharp from 'sharp';
@@ -96,6 +96,16 @@ tried('a folder that runs full keeps what was taken out whole, and resuming take
   }
 });
 
+/** Copies the files of a folder that were written since then. */
+function keptSince(since: number, from: string, to: string): void {
+  mkdirSync(to, { recursive: true });
+  cpSync(from, to, {
+    recursive: true,
+    preserveTimestamps: true,
+    filter: (path) => statSync(path).isDirectory() || (statSync(path).mtimeMs >= since && !path.endsWith('filler')),
+  });
+}
+
 /** A picture that does not pack: it is kept as a file, and not as a row. */
 const noise = () =>
   sharp(randomBytes(256 * 256 * 4), { raw: { width: 256, height: 256, channels: 4 } })
@@ -103,6 +113,7 @@ const noise = () =>
     .toBuffer();
 
 tried('a home that runs full loses no change and leaves no build, and goes on once there is room', async () => {
+  const begun = Date.now() - 1000;
   const { id, folder } = await openedGame('full-home');
   await settled(id);
   const { id: drop } = await newDrop(id);
@@ -111,11 +122,12 @@ tried('a home that runs full loses no change and leaves no build, and goes on on
   await ended((await startBringIn(id, drop)).id);
   const before = { changes: (await listChanges(id)).length, game: fingerprint(folder) };
   const blobs = join(env().home, 'blobs');
-  // Room for the blobs there are is not needed: what is written now lies on the small disk, over the large one.
-  execFileSync('cp', ['-a', blobs, `${blobs}-aside`]);
+  const aside = `${blobs}-aside`;
+  // What is kept from now on lies on the small disk, over the large one, with what this game has kept so far.
+  keptSince(begun, blobs, aside);
   expect(mountSmall(blobs, 64 << 20)).toBe(true);
   try {
-    execFileSync('cp', ['-a', `${blobs}-aside/.`, blobs]);
+    keptSince(0, aside, blobs);
     const filler = fill(blobs);
     expect(freeOf(blobs)).toBeLessThan(64 << 10);
     expect(await fault(send('cabins/livery/cabin_08_sky.png'))).toMatchObject({ code: 'disk-full' });
@@ -132,11 +144,11 @@ tried('a home that runs full loses no change and leaves no build, and goes on on
     await ended((await startBringIn(id, drop)).id);
     expect(await listChanges(id)).toHaveLength(before.changes + 1);
     expect(await ended((await startBuild(id, 'keep')).id)).toMatchObject({ state: 'done', result: { started: true } });
-    execFileSync('cp', ['-a', `${blobs}/.`, `${blobs}-aside`]);
+    keptSince(0, blobs, aside);
   } finally {
     unmount(blobs);
-    execFileSync('cp', ['-a', `${blobs}-aside/.`, blobs]);
-    rmSync(`${blobs}-aside`, { recursive: true });
+    keptSince(0, aside, blobs);
+    rmSync(aside, { recursive: true });
   }
 });
 
