@@ -10,7 +10,7 @@ import { changeSome } from './game-facts';
 import { jobsFor } from './jobs';
 import { killedAfter, MortalWorker, stopOthers, type Job } from './kill-worker';
 
-const KILLS = Number(process.env['ZERO_LATCH_KILLS'] ?? 8);
+const KILLS = Number(process.env['ZERO_LATCH_KILLS'] ?? 5);
 const SEED = Number(process.env['ZERO_LATCH_KILLS_SEED'] ?? 1);
 /** Of one kill, with all that is done around it. */
 const MOST_MS = 60_000;
