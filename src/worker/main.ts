@@ -66,14 +66,10 @@ async function work(runId: number): Promise<void> {
     // What it was given may be large, and is not read again.
     const [, [now]] = await RunModel.update({ ...state, ...values }, { where: { id: runId }, returning: ['state'] });
     if (now === undefined) return undefined;
-    await announce({
-      id: runId,
-      gameId: run.gameId,
-      state: now.state,
-      done: state.done,
-      total: state.total,
-      unit: state.unit,
-    });
+    const { gameId } = run;
+    const { done, total, unit, log } = state;
+    const lastLine = log.at(-1)?.text ?? null;
+    await announce({ id: runId, gameId, state: now.state, done, total, unit, lines: log.length, lastLine });
     return now.state;
   };
   const beat = async () => {

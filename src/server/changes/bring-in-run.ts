@@ -18,7 +18,7 @@ export async function bringInRun({
   progress,
   log,
 }: RunContext<'bring-in'>): Promise<RunResult<'bring-in'>> {
-  const dropId = Number(input['dropId']);
+  const { dropId } = input;
   await findPlaces(gameId, dropId);
   const rows = await IncomingFileModel.findAll({ where: { gameId, dropId, state: 'waiting' }, order: [['id', 'ASC']] });
   const paths: string[] = [];

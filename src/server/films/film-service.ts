@@ -154,7 +154,7 @@ export async function filmFilePath(gameId: number, archiveId: number, n: number,
 
 /** Makes the file of a film; a half of one never stands under its name. */
 export async function filmRun({ input: given, signal, progress }: RunContext<'film'>): Promise<RunResult<'film'>> {
-  const { archiveId, n, ...order } = given as unknown as FilmOrder & { archiveId: number; n: number };
+  const { archiveId, n, ...order } = given;
   const { as, stream } = order;
   const source = await filmSource(archiveId, n, order.changed);
   const path = await pathOf(source, order);

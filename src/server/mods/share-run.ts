@@ -30,12 +30,11 @@ interface Member {
 
 export async function shareRun({
   gameId,
-  input,
+  input: order,
   signal,
   progress,
   log,
 }: RunContext<'share'>): Promise<RunResult<'share'>> {
-  const order = input as unknown as ShareOrder;
   const game = await requireGame(gameId);
   const own = await ChangeModel.findAll({ where: { gameId, undone: false, modId: null }, order: [['path', 'ASC']] });
   const members: Member[] = [];

@@ -67,10 +67,8 @@ async function changesOfBuild(gameId: number, id: number): Promise<readonly Buil
 
 export async function buildRun(context: RunContext<'build'>): Promise<RunResult<'build'>> {
   const { gameId, input, signal, log } = context;
-  const how = input['how'] as How;
-  const archives = (input['archives'] as BuildWays['archives'] | undefined) ?? {};
+  const { how, archives, again } = input;
   const ways: BuildWays = { how, archives };
-  const again = input['again'] as number | undefined;
   const game = await requireGame(gameId);
   const changes = again === undefined ? await changesNow(gameId) : await changesOfBuild(gameId, again);
   const groups = await groupChanges(gameId, changes, ways);

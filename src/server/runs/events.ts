@@ -10,9 +10,13 @@ import type { RunNews } from '../shapes';
 const CHANNEL = 'zero_latch_runs';
 const RECONNECT_MS = 1_000;
 
-/** Tells every process how a run is now. */
-export async function announce({ id, gameId, state, done, total, unit }: RunNews): Promise<void> {
-  const payload = JSON.stringify({ id, gameId, state, done, total, unit } satisfies RunNews);
+/** PostgreSQL refuses events of more than 8,000 bytes. A character takes six as an escape. */
+const MOST_OF_LINE = 1_000;
+
+/** Tells every process the state of a run. */
+export async function announce({ id, gameId, state, done, total, unit, lines, lastLine }: RunNews): Promise<void> {
+  const news: RunNews = { id, gameId, state, done, total, unit, lines, lastLine: lastLine?.slice(0, MOST_OF_LINE) };
+  const payload = JSON.stringify(news);
   await database().query('select pg_notify(:channel, :payload)', { replacements: { channel: CHANNEL, payload } });
 }
 

@@ -37,6 +37,8 @@ export const runAnswer = z.discriminatedUnion('kind', [first!, ...others]) as un
 export const logLine = z.object({ at: z.string(), text: z.string() });
 export type LogLine = Readonly<z.output<typeof logLine>>;
 
-/** What an event says of a run: enough to show how far it is. */
-export const runNews = runFacts.pick({ id: true, gameId: true, state: true, done: true, total: true, unit: true });
+/** An event about a run. The worker adds how long its log is, with the last line. */
+const runNews = runFacts
+  .pick({ id: true, gameId: true, state: true, done: true, total: true, unit: true })
+  .extend(runFacts.pick({ lines: true, lastLine: true }).partial().shape);
 export type RunNews = Readonly<z.output<typeof runNews>>;

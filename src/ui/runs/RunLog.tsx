@@ -10,6 +10,8 @@ export function RunLog({ run: { id, lines, lastLine } }: { run: RunAnswer }) {
     queryKey: ['run', id, 'log', lines, lastLine],
     queryFn: () => call('GET runs/{run}/log', { run: id }),
     placeholderData: (before) => before,
+    // Each new line is another key: logs of before are not worth keeping.
+    gcTime: 0,
   });
   if (error !== null) return <FaultNote tone="brass">{error.message}</FaultNote>;
   return (

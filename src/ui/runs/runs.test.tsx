@@ -1,3 +1,4 @@
+import { useQuery } from '@tanstack/react-query';
 import { act, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import type { RunAnswer } from '../../server/shapes';
@@ -25,8 +26,10 @@ class Events {
   say = (news: object) => act(() => this.onmessage!({ data: JSON.stringify(news) }));
 }
 
+let timesOfGame = 0;
 function Runs() {
   useRunEvents(7);
+  useQuery({ queryKey: ['game', 7], queryFn: () => ++timesOfGame });
   const { data } = useRuns(7);
   return data?.map((run) => <RunCard key={run.id} run={run} />);
 }
@@ -67,6 +70,26 @@ test('a run that begins or ends is asked for by itself; after a gap all are', as
   expect(asked.filter(({ path }) => path === 'runs?game=7')).toHaveLength(1);
   Events.last.say({});
   await waitFor(() => expect(asked.filter(({ path }) => path === 'runs?game=7')).toHaveLength(2));
+});
+
+test('the log of a run goes on with its events; one that ended before it was listed still has the game read again', async () => {
+  globalThis.EventSource = Events as never;
+  serve({
+    'GET runs?game=7': () => [takeOut()],
+    'GET runs/5': () => takeOut({ id: 5, title: 'Short', state: 'done' }),
+    'GET runs/3/log': () => [{ at: '2026-11-30T06:00:01.000Z', text: 'a.png goes out as a_.png' }],
+  });
+  show(<Runs />);
+  await waitFor(() => expect(screen.getByText(/1 of 4 entries/)).toBeTruthy());
+  expect(screen.queryByRole('button', { name: 'Log' })).toBeNull();
+  Events.last.say({ ...news, lines: 1, lastLine: 'a.png goes out as a_.png' });
+  await userEvent.click(await screen.findByRole('button', { name: 'Log' }));
+  await waitFor(() => expect(screen.getByText(/goes out as/)).toBeTruthy());
+  Events.last.say({ ...news, id: 5, state: 'waiting' });
+  await waitFor(() => expect(screen.getByText('Short')).toBeTruthy());
+  const before = timesOfGame;
+  Events.last.say({ ...news, id: 5, state: 'done' });
+  await waitFor(() => expect(timesOfGame).toBeGreaterThan(before));
 });
 
 test('a log is read when somebody opens it', async () => {

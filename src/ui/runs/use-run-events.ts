@@ -4,9 +4,14 @@ import type { RunAnswer, RunNews } from '../../server/shapes';
 import { call } from '../shared/api';
 import { isGoing, useRuns } from '../shared/queries';
 
+/** Sent once the server itself listens again. */
+interface Gap {
+  readonly id?: undefined;
+}
+
 /**
- * Listens for news of runs. How far one is comes with the event; one that is new, begins or ends is asked for by itself, and
- * what it may have changed of the game is read again.
+ * Listens for events about runs. An event carries the progress of its run; a run that is new, starts or ends is fetched by
+ * itself. When one ends, the game is fetched again: the run may have changed it.
  */
 export function useRunEvents(game: number): void {
   const client = useQueryClient();
@@ -29,15 +34,17 @@ export function useRunEvents(game: number): void {
     };
     const source = new EventSource('/api/runs/events');
     source.onmessage = (event: MessageEvent<string>) => {
-      const news = JSON.parse(event.data) as RunNews | Record<string, never>;
+      const news = JSON.parse(event.data) as RunNews | Gap;
       if (news.id === undefined) return void client.invalidateQueries({ queryKey: key });
       if (news.gameId !== game) return;
       const known = client.getQueryData<readonly RunAnswer[]>(key)?.find(({ id }) => id === news.id);
       if (known?.state === news.state && isGoing(known))
         keep((list) => list.map((run) => (run.id === news.id ? { ...run, ...news } : run)));
       else void ask(news.id).catch(() => client.invalidateQueries({ queryKey: key }));
+      // A short run may end before it was ever listed as going on.
+      if (!isGoing(news)) void client.invalidateQueries({ queryKey: ['game', game] });
     };
-    // After a gap nobody knows what was missed.
+    // Events may have been missed while the connection was down.
     source.onopen = () => {
       void client.invalidateQueries({ queryKey: key });
       void client.invalidateQueries({ queryKey: ['game', game] });

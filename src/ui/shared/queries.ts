@@ -26,7 +26,7 @@ export const useInside = (game: number, archive: number) =>
     queryFn: () => call('GET games/{game}/archives/{archive}/inside', { game, archive }),
   });
 
-export const isGoing = (run: RunAnswer) =>
+export const isGoing = (run: Pick<RunAnswer, 'state'>) =>
   run.state === 'working' || run.state === 'waiting' || run.state === 'stopping';
 
 /** Kept up to date by events, see `useRunEvents`; now and then it is asked for as well, should one be missed. */

@@ -16,13 +16,6 @@ import { openVolumesOf, volumeFiles, withMainFile, type VolumeFile } from '../ar
 import { keepKeys } from './key-service';
 import { keysFor } from './keyring';
 
-export interface KeySearchInput {
-  readonly haystack: string;
-  readonly name: string;
-  /** It was uploaded for this search alone. */
-  readonly temporary: boolean;
-}
-
 /** One slot of one locked archive. */
 interface Target {
   readonly row: ArchiveModel;
@@ -44,7 +37,7 @@ function pieceBytes(size: number): number {
 /** What is found is kept and tried like a pasted key; the answer shows where it stood, and never the key. */
 export async function keySearchRun(context: RunContext<'key-search'>): Promise<RunResult<'key-search'>> {
   const { gameId, log, progress } = context;
-  const input = context.input as unknown as KeySearchInput;
+  const { input } = context;
   try {
     const facts = await stat(input.haystack).catch(() => undefined);
     if (facts === undefined)

@@ -7,10 +7,9 @@ import { FaultError } from '../../../core/faults';
 import { ArchiveModel } from '../../database';
 import { env } from '../../env';
 import { startRun } from '../../runs';
-import type { RunAnswer } from '../../shapes';
+import type { RunAnswer, RunOrder } from '../../shapes';
 import { underRoots } from '../../storage';
 import { requireGame } from '../require-game';
-import type { KeySearchInput } from './key-search-run';
 
 const MAX_UPLOAD_BYTES = 4 * 2 ** 30;
 const MAX_UPLOAD_AGE_MS = 24 * 3_600_000;
@@ -72,6 +71,6 @@ async function requireLocked(gameId: number): Promise<void> {
   throw new FaultError({ code: 'conflict', what: 'no archive of this game is locked', hint: 'Scan the folder first.' });
 }
 
-function start(gameId: number, input: KeySearchInput): Promise<RunAnswer> {
-  return startRun('key-search', { title: `Looking for keys in ${input.name}`, gameId, input: { ...input } });
+function start(gameId: number, input: RunOrder<'key-search'>): Promise<RunAnswer> {
+  return startRun('key-search', { title: `Looking for keys in ${input.name}`, gameId, input });
 }

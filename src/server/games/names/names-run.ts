@@ -43,7 +43,7 @@ interface Group {
 export async function namesRun(context: RunContext<'names'>): Promise<RunResult<'names'>> {
   const { gameId, input, log } = context;
   const groups = await groupsOf(gameId);
-  const ids = (input['lists'] ?? []) as number[];
+  const ids = input.lists;
   const all = { tested: 0, matched: 0, fresh: 0, trouble: [] as string[] };
   for (const id of ids) {
     const list = await NameListModel.findByPk(id);

@@ -37,7 +37,7 @@ export async function findInsideRun({
   progress,
   log,
 }: RunContext<'find-inside'>): Promise<RunResult<'find-inside'>> {
-  const asked = input['archive'] as number | undefined;
+  const asked = input.archive;
   const rows =
     asked === undefined ? await notYetCarved(gameId) : await ArchiveModel.findAll({ where: { gameId, id: asked } });
   const total = rows.reduce((sum, row) => sum + row.size, 0);

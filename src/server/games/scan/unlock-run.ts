@@ -18,7 +18,7 @@ export async function unlockRun({
   progress,
   log,
 }: RunContext<'unlock'>): Promise<RunResult<'unlock'>> {
-  const ids = input['keys'] as number[];
+  const ids = input.keys;
   const recipes = await knownRecipes();
   const kinds = new Set((await KeyModel.findAll({ where: { gameId, id: ids } })).map((key) => key.kind));
   const opened: string[] = [];

@@ -43,7 +43,7 @@ export async function startPutIn(gameId: number, buildId: number): Promise<RunAn
 
 export async function putInRun({ gameId, input, progress, log }: RunContext<'put-in'>): Promise<RunResult<'put-in'>> {
   const game = await requireGame(gameId);
-  const build = (await BuildModel.findByPk(input['build'] as number))!;
+  const build = (await BuildModel.findByPk(input.build))!;
   const folder = await underRoots(game.folder);
   await checkFolder(gameId, folder, build);
   const steps = build.files.length * 3;

@@ -24,7 +24,7 @@ export async function startTakeBack(gameId: number, installId: number, leave: bo
 }
 
 export async function takeBackRun({ input, progress, log }: RunContext<'take-back'>): Promise<RunResult<'take-back'>> {
-  const install = (await InstallModel.findByPk(input['install'] as number))!;
+  const install = (await InstallModel.findByPk(input.install))!;
   const game = await requireGame(install.gameId);
   const folder = await underRoots(game.folder);
   const others: string[] = [];
@@ -32,7 +32,7 @@ export async function takeBackRun({ input, progress, log }: RunContext<'take-bac
     const found = await sha256OfFile(join(folder, file.name));
     progress(i, install.files.length * 2, 'files');
     if (found === file.sha256 || found === (file.original ?? undefined)) continue;
-    if (input['leave'] !== true)
+    if (!input.leave)
       throw new FaultError({
         code: 'conflict',
         file: file.name,
