@@ -5,6 +5,7 @@ import { pictureConverter } from './picture/convert';
 import { soundConverter } from './sound/convert';
 
 export type { ConvertedEntry, EntryToConvert } from './converter';
+export { formRecipe } from './form-recipe';
 
 const CONVERTERS: readonly FormConverter[] = [pictureConverter, soundConverter, meshConverter];
 

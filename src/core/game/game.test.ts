@@ -51,6 +51,14 @@ test('content beats the name', () => {
   expect(kindOf('README', Buffer.from('only text'))).toBe('words');
   expect(kindOf('scripts/main.lua')).toBe('words');
   expect(kindOf('text.png')).toBe('picture');
+  // Endings that also stand for a language, or for a text about a mod.
+  expect([kindOf('menu.it'), kindOf('my.mod')]).toEqual(['bytes', 'bytes']);
+  expect([
+    kindOf('menu.it', Buffer.from('Attenzione alle porte')),
+    kindOf('my.mod', Buffer.from('name = "x"')),
+  ]).toEqual(['words', 'words']);
+  expect(kindOf('tune', Buffer.from('IMPM and more'))).toBe('sound');
+  expect(kindOf('tune.mod', Buffer.alloc(512, 1))).toBe('sound');
   // What a browser would run is served as text.
   expect(mimeOf('page.html', Buffer.from('<script>'))).toBe('text/plain');
 });

@@ -59,9 +59,7 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
   m4a: { kind: 'sound', mime: 'audio/mp4' },
   aiff: { kind: 'sound', mime: 'audio/aiff' },
   aif: { kind: 'sound', mime: 'audio/aiff' },
-  mod: { kind: 'sound', mime: 'audio/x-mod' },
   xm: { kind: 'sound', mime: 'audio/x-xm' },
-  it: { kind: 'sound', mime: 'audio/x-it' },
   s3m: { kind: 'sound', mime: 'audio/x-s3m' },
   mp4: { kind: 'film', mime: 'video/mp4' },
   webm: { kind: 'film', mime: 'video/webm' },
@@ -89,6 +87,12 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
   obj: { kind: 'mesh', mime: 'text/plain' },
   stl: { kind: 'mesh', mime: 'model/stl' },
 };
+
+/**
+ * Endings that mean a format to some programs and something else to others: texts about a mod, or in a language. They count
+ * only for bytes that are no text.
+ */
+const UNSURE: typeof EXTENSIONS = { mod: { kind: 'sound', mime: 'audio/x-mod' } };
 
 /** What all entries of an archive are, where its recipe says so. */
 export function declaredKind({
@@ -149,11 +153,10 @@ function facts(path: string, head: Uint8Array | undefined): { kind: Kind; mime: 
   // A name must not make a picture of something that is none.
   const binary = named !== undefined && named.kind !== 'words' && named.kind !== 'records';
   const hasSignature = binary && SIGNATURES.some(({ mime }) => mime === named.mime);
-  // The tag of a module stands behind the bytes that are looked at: only a text is certainly none.
-  const isNoModule = named?.mime === 'audio/x-mod' && head !== undefined && isText(head);
-  if (named !== undefined && !(head !== undefined && hasSignature) && !isNoModule) return named;
+  if (named !== undefined && !(head !== undefined && hasSignature)) return named;
   if (head !== undefined && isText(head)) return { kind: 'words', mime: 'text/plain' };
-  return { kind: 'bytes', mime: 'application/octet-stream' };
+  const bytes = { kind: 'bytes', mime: 'application/octet-stream' } as const;
+  return head === undefined || head.length === 0 ? bytes : (UNSURE[ending] ?? bytes);
 }
 
 function startsWith(head: Uint8Array, at: number, bytes: string): boolean {

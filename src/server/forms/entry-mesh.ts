@@ -8,10 +8,8 @@ import {
   isNormalMap,
   meshFile,
   meshName,
-  openAsMesh,
-  readOpenMesh,
+  readMeshFile,
   readRecipeClip,
-  readRecipeMesh,
   sayMeshExpectation,
   trianglesOf,
   verticesOf,
@@ -22,9 +20,8 @@ import {
   type MeshClip,
   type MeshFile,
   type MeshFileOrder,
-  type OpenMesh,
+  type MeshOfFile,
   type RecipeClip,
-  type RecipeMesh,
 } from '../../core/forms/mesh';
 import { kindOf } from '../../core/game';
 import { database } from '../database';
@@ -45,10 +42,6 @@ interface MeshBytes {
   readonly bytes: Uint8Array;
 }
 
-export type MeshOfFile =
-  | { readonly is: 'recipe'; readonly mesh: Mesh; readonly read: RecipeMesh }
-  | { readonly is: 'open'; readonly mesh: Mesh; readonly open: OpenMesh };
-
 /** Whether bytes are a mesh or a clip, of a recipe or of an open format. */
 export const isMeshFile = async (bytes: Uint8Array, path: string): Promise<boolean> =>
   kindOf(path, bytes.subarray(0, 512)) === 'mesh' ||
@@ -56,13 +49,7 @@ export const isMeshFile = async (bytes: Uint8Array, path: string): Promise<boole
 
 /** @throws FormatError `wrong-kind` when it is no mesh, and what reading it says */
 export async function meshOfFile({ path, bytes }: MeshBytes): Promise<MeshOfFile> {
-  const recipe = await formRecipeOf(bytes.subarray(0, 512), path, 'mesh');
-  if (recipe !== undefined) {
-    const read = await readRecipeMesh(recipe, [bufferSource(bytes, path)]);
-    return { is: 'recipe', read, mesh: read.mesh };
-  }
-  const open = await readOpenMesh(bytes, path);
-  return { is: 'open', open, mesh: openAsMesh(open) };
+  return readMeshFile({ path, bytes }, await formRecipeOf(bytes.subarray(0, 512), path, 'mesh'));
 }
 
 /** A clip; undefined when no recipe presents the bytes as one. */

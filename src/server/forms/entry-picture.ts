@@ -1,40 +1,16 @@
 /** Entries that are pictures: in an open format, or as a recipe presents them, with the entries beside them. */
 import { posix } from 'node:path';
 import { QueryTypes } from 'sequelize';
-import { bufferSource } from '../../core/bytes';
-import { FaultError } from '../../core/faults';
-import {
-  readPicture,
-  readRecipePicture,
-  type OpenPicture,
-  type Picture,
-  type RecipePicture,
-} from '../../core/forms/picture';
+import { readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from '../../core/forms/picture';
 import { mimeOf } from '../../core/game';
-import { companionNames, type Recipe } from '../../core/recipe';
+import { companionNames } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
 import { entryBytes, entryHead, findWinner } from '../content';
 import { FOUND_RECIPE } from '../../core/carve';
 import { isSheet, pathInGameOf, withArchive } from '../games';
 import { formRecipeOf, knownRecipes } from '../recipes';
 
-/** A file of a picture: an entry, with the bytes it has or is to have. */
-export interface PictureFile {
-  /** In the game. */
-  readonly path: string;
-  readonly bytes: Uint8Array;
-}
-
-export type PictureOfFiles = {
-  readonly picture: Picture;
-  /** The main one first. */
-  readonly files: readonly PictureFile[];
-} & (
-  { readonly is: OpenPicture['is'] } | { readonly is: 'recipe'; readonly recipe: Recipe; readonly read: RecipePicture }
-);
-
-/** Where the bytes of a path beside the main one come from; undefined when there is none. */
-export type BytesBeside = (path: string) => Promise<Uint8Array | undefined>;
+export type { PictureFile, PictureOfFiles };
 
 /**
  * @throws FormatError `wrong-kind` when the entry is no picture, and what reading it says
@@ -47,36 +23,7 @@ export async function pictureOfEntry(archiveId: number, n: number): Promise<Pict
 }
 
 export async function pictureOfFiles(main: PictureFile, beside: BytesBeside): Promise<PictureOfFiles> {
-  const recipe = await formRecipeOf(main.bytes.subarray(0, 512), main.path, 'picture');
-  if (recipe === undefined) return { ...(await readPicture(main.bytes, main.path)), files: [main] };
-  const files = [main];
-  const missing: string[] = [];
-  for (const name of companionNames(recipe, main.path)) {
-    const path = posix.join(posix.dirname(main.path), name);
-    const bytes = await beside(path);
-    if (bytes === undefined) missing.push(path);
-    else files.push({ path, bytes });
-  }
-  try {
-    const read = await readRecipePicture(
-      recipe,
-      files.map(({ path, bytes }) => bufferSource(bytes, path)),
-    );
-    return { is: 'recipe', recipe, read, picture: read.picture, files };
-  } catch (error) {
-    // A picture may well have one half alone: only what cannot be read for want of the other says so.
-    if (missing.length === 0) throw error;
-    throw new FaultError(
-      {
-        code: 'volume-missing',
-        entry: main.path,
-        what: 'the other half of the picture is not there',
-        expected: missing.join(', '),
-        hint: 'It may be in an archive that is locked, or in one that is not here.',
-      },
-      { cause: error },
-    );
-  }
+  return readPictureFiles(main, await formRecipeOf(main.bytes.subarray(0, 512), main.path, 'picture'), beside);
 }
 
 /** The entry of the same archive comes first; one of a patch that stands alone belongs to what wins. */

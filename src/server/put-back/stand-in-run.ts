@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { z } from 'zod';
 import { CancelledError, FaultError } from '../../core/faults';
 import { programFile } from '../programs';
-import type { JudgeReport } from '../shapes';
+import { judgeFilm, judgeReport, judgeScene, type JudgeReport } from '../shapes';
 import { keepBlob } from '../storage';
 import type { TestOptions, TestReport } from './test-report';
 
@@ -14,31 +14,12 @@ const LIMIT_MS = 120_000;
 /** The program of the game there is a stand-in for. */
 export const PROGRAM = 'gondola-post.bin';
 
-const named = z.object({ path: z.string(), from: z.string() });
-const reportSchema = z.object({
-  started: z.boolean(),
-  steps: z.array(z.object({ what: z.string(), count: z.number(), milliseconds: z.number() })),
-  findings: z.array(
-    z.object({
-      severity: z.enum(['stop', 'note']),
-      code: z.string(),
-      file: z.string(),
-      entry: z.string().optional(),
-      offset: z.number(),
-      rule: z.string(),
-      found: z.string(),
-    }),
-  ),
-  files: z.array(z.object({ file: z.string(), folder: z.number(), entries: z.number(), bytes: z.number() })),
-  scene: z.object({ caption: z.string(), language: z.string(), livery: named, tannoy: named }).nullable(),
-  film: z
-    .object({
-      file: z.string(),
-      seconds: z.number(),
-      subtitles: z.array(z.object({ time: z.number(), text: z.string() })),
-    })
-    .nullable(),
-  shown: z.array(named.extend({ file: z.string().regex(/^shown-\d+\.(png|wav)$/) })),
+const { livery, tannoy, caption, language } = judgeScene.shape;
+/** As the stand-in game writes it: pictures and sounds are files beside it, which are put into storage. */
+const reportSchema = judgeReport.pick({ started: true, steps: true, findings: true, files: true }).extend({
+  scene: z.object({ caption, language, livery, tannoy }).nullable(),
+  film: judgeFilm.omit({ pictureBlob: true, soundBlob: true }).nullable(),
+  shown: z.array(livery.extend({ file: z.string().regex(/^shown-\d+\.(png|wav)$/) })),
 });
 
 /**

@@ -1,8 +1,8 @@
 /** Recipes that present what an entry holds, such as a picture. */
 import { posix } from 'node:path';
-import { bufferSource } from '../../core/bytes';
+import { formRecipe } from '../../core/forms';
 import type { Kind } from '../../core/game';
-import { companionNames, matches, type Recipe } from '../../core/recipe';
+import { companionNames, type Recipe } from '../../core/recipe';
 import { knownRecipes } from './recipe-service';
 
 /** What an entry may be presented as, and the kind that makes it. */
@@ -25,9 +25,7 @@ export async function formRecipeOf(
   name: string,
   ...forms: readonly RecipeForm[]
 ): Promise<Recipe | undefined> {
-  for (const recipe of await formRecipes(...forms))
-    if (recipe.match.length > 0 && (await matches(recipe, bufferSource(head, name)))) return recipe;
-  return undefined;
+  return formRecipe(await formRecipes(...forms), head, name);
 }
 
 /** Endings that recipes of a form give their main file, such as `clip`. */

@@ -116,7 +116,7 @@ export async function requeueLost(): Promise<void> {
 }
 
 async function find(id: number): Promise<RunModel> {
-  const run = await RunModel.findByPk(id, { attributes: COLUMNS });
+  const run = await RunModel.findOne({ where: { id, kind: RUN_KINDS }, attributes: COLUMNS });
   if (run === null) throw missing(id);
   return run;
 }

@@ -124,6 +124,9 @@ export {
   type WayAnswer,
   type WayRefusal,
   type WaysAnswer,
+  judgeFilm,
+  judgeReport,
+  judgeScene,
 } from './put-back';
 export {
   type CheckAnswer,
@@ -160,7 +163,7 @@ export {
   type RunResult,
   RUNS,
 } from './run-contracts';
-export { type LogLine, type RunAnswer, type RunNews, type RunState } from './runs';
+export { type LogLine, type RunAnswer, runNews, type RunNews, type RunState } from './runs';
 export {
   type Clash,
   type ClashesAnswer,

@@ -182,6 +182,26 @@ export const commandReport = z.object({
 });
 export type CommandReport = Readonly<z.output<typeof commandReport>>;
 
+const drawn = z.object({ path: z.string(), from: z.string() });
+export const judgeScene = z.object({
+  caption: z.string(),
+  language: z.string(),
+  livery: drawn,
+  tannoy: drawn,
+  /** Hashes of the scene's picture and sound in storage. */
+  pictureBlob: z.string().optional(),
+  soundBlob: z.string().optional(),
+});
+
+export const judgeFilm = z.object({
+  file: z.string(),
+  seconds: z.number(),
+  /** Times in milliseconds. */
+  subtitles: z.array(z.object({ time: z.number(), text: z.string() })).readonly(),
+  pictureBlob: z.string(),
+  soundBlob: z.string(),
+});
+
 export const judgeReport = z.object({
   /** The stand-in game, or the rules of the profile. */
   by: z.enum(['stand-in', 'rules']).optional(),
@@ -207,42 +227,9 @@ export const judgeReport = z.object({
       }),
     )
     .readonly(),
-  scene: z
-    .object({
-      caption: z.string(),
-      language: z.string(),
-      livery: z.object({
-        path: z.string(),
-        from: z.string(),
-      }),
-      tannoy: z.object({
-        path: z.string(),
-        from: z.string(),
-      }),
-      /** Hashes of the scene's picture and sound in storage. */
-      pictureBlob: z.string().optional(),
-      soundBlob: z.string().optional(),
-    })
-    .nullable(),
+  scene: judgeScene.nullable(),
   /** The film behind the title; its frames as an animated picture and its sound in storage. Reports of older builds have none. */
-  film: z
-    .object({
-      file: z.string(),
-      seconds: z.number(),
-      /** Times in milliseconds. */
-      subtitles: z
-        .array(
-          z.object({
-            time: z.number(),
-            text: z.string(),
-          }),
-        )
-        .readonly(),
-      pictureBlob: z.string(),
-      soundBlob: z.string(),
-    })
-    .nullable()
-    .optional(),
+  film: judgeFilm.nullable().optional(),
   /** Changed pictures and sounds as they are seen and heard in the game, with the build and, where known, before it. */
   shown: z
     .array(

@@ -38,7 +38,7 @@ export const logLine = z.object({ at: z.string(), text: z.string() });
 export type LogLine = Readonly<z.output<typeof logLine>>;
 
 /** An event about a run. The worker adds how long its log is, with the last line. */
-const runNews = runFacts
+export const runNews = runFacts
   .pick({ id: true, gameId: true, state: true, done: true, total: true, unit: true })
   .extend(runFacts.pick({ lines: true, lastLine: true }).partial().shape);
 export type RunNews = Readonly<z.output<typeof runNews>>;

@@ -1,13 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import type { RunAnswer, RunNews } from '../../server/shapes';
+import { runNews, type RunAnswer } from '../../server/shapes';
 import { call } from '../shared/api';
 import { isGoing, useRuns } from '../shared/queries';
-
-/** Sent once the server itself listens again. */
-interface Gap {
-  readonly id?: undefined;
-}
 
 /**
  * Listens for events about runs. An event carries the progress of its run; a run that is new, starts or ends is fetched by
@@ -34,8 +29,9 @@ export function useRunEvents(game: number): void {
     };
     const source = new EventSource('/api/runs/events');
     source.onmessage = (event: MessageEvent<string>) => {
-      const news = JSON.parse(event.data) as RunNews | Gap;
-      if (news.id === undefined) return void client.invalidateQueries({ queryKey: key });
+      const { data: news } = runNews.safeParse(JSON.parse(event.data));
+      // An empty event is sent when the server itself had missed some.
+      if (news === undefined) return void client.invalidateQueries({ queryKey: key });
       if (news.gameId !== game) return;
       const known = client.getQueryData<readonly RunAnswer[]>(key)?.find(({ id }) => id === news.id);
       if (known?.state === news.state && isGoing(known))

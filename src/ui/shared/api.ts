@@ -61,7 +61,7 @@ export async function call<K extends RouteKey>(
     ...(signal === undefined ? {} : { signal }),
   });
   const { answer }: RouteContract = ROUTES[key];
-  const read = answer === 'bytes' ? undefined : answer.safeParse(await response.json());
+  const read = answer === 'bytes' ? undefined : answer.safeParse(await response.json().catch(() => undefined));
   if (read?.success === true) return read.data as AnswerOf<K>;
   throw new ApiFault(200, 'unexpected-answer', 'The server answered what this page does not expect. Reload the page.');
 }

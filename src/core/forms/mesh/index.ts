@@ -14,6 +14,7 @@ export {
   type MeshPart,
 } from './mesh';
 export { writeObj } from './obj';
+export { readMeshFile, type MeshOfFile } from './mesh-of-file';
 export { meshName, openAsMesh } from './open-as-mesh';
 export type { OpenMesh } from './mesh-model';
 export { readOpenMesh } from './open-mesh';

@@ -3,6 +3,7 @@ export { fitPicture, sayExpectation, type Packer } from './expectation';
 export { writeKtx2 } from './ktx2';
 export { packPicture, pictureError, type Quality } from './pack';
 export { readPicture, type OpenPicture, type PictureFormat } from './open-pictures';
+export { readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from './picture-files';
 export { alphaUse, flatPicture, mipSide, unpackLevel, type LevelPlace, type Picture, type Pixels } from './picture';
 export { findPixelFormat, type PixelFormat } from './pixel-formats';
 export { resized, smallWebp, writePng } from './raster';
