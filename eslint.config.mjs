@@ -29,6 +29,7 @@ const LAYERS = [
   ['forms', 'films', 'inside', 'home'],
   ['entries', 'records'],
   ['changes'],
+  ['subjects'],
   ['take-out', 'put-back', 'words', 'mods'],
   ['routines', 'sent', 'web'],
 ];

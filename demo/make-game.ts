@@ -99,6 +99,7 @@ export async function gameFiles(build: Build): Promise<ArchiveFile[]> {
     ...writeJournal(await assets.journal()),
     { name: 'valley.lvl', bytes: writeLevel(await assets.valley()) },
     { name: 'words/lex.meta', bytes: writeLexMeta(assets.LANGUAGE_FACTS) },
+    ...(await assets.fonts()),
     { name: 'gondola-post.bin', bytes: program(build) },
   ];
 }

@@ -7,6 +7,7 @@ import { tannoy, weather } from './sounds';
 import { captions, LANGUAGES, letter, parcel, timetable, titleScene } from './words';
 
 export { film } from './film';
+export { fonts } from './fonts';
 export { freight, freightPool } from './freight';
 export { journal } from './journal';
 export { valley } from './level';

@@ -27,17 +27,18 @@ function onPath(program) {
   return (process.env.PATH ?? '').split(delimiter).some((folder) => folder !== '' && existsSync(join(folder, program)));
 }
 
-/** The folder of the newest PostgreSQL server's programs: where Debian puts them, else on the path; or undefined. */
+/** The folder of the PostgreSQL server's programs: on the path, else the newest where Debian puts them; or undefined. */
 export function postgresBin() {
+  const onItsPath = (process.env.PATH ?? '')
+    .split(delimiter)
+    .find((folder) => folder !== '' && existsSync(join(folder, 'initdb')));
+  if (onItsPath !== undefined) return onItsPath;
   const home = '/usr/lib/postgresql';
   const versions = existsSync(home)
     ? readdirSync(home).filter((version) => existsSync(join(home, version, 'bin', 'initdb')))
     : [];
   const newest = versions.sort((a, b) => Number(b) - Number(a))[0];
-  if (newest !== undefined) return join(home, newest, 'bin');
-  return (process.env.PATH ?? '')
-    .split(delimiter)
-    .find((folder) => folder !== '' && existsSync(join(folder, 'initdb')));
+  return newest === undefined ? undefined : join(home, newest, 'bin');
 }
 
 /** What works without a package, and what does not. */

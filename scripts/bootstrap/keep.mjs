@@ -1,5 +1,6 @@
 /** What was started is started again when it ends by itself, unless it keeps ending. */
-import { closeSync, openSync, readFileSync, rmSync, writeFileSync, writeSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
+import { linkSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Stop, step } from './say.mjs';
 
@@ -62,28 +63,50 @@ export function lookAfter(name, isThere, mend, { every = 3_000 } = {}) {
 export function takeTurn(home) {
   const path = join(home, 'running.json');
   for (let tries = 0; tries < 3; tries++) {
-    try {
-      const file = openSync(path, 'wx', 0o600);
-      writeSync(file, JSON.stringify({ pid: process.pid }));
-      closeSync(file);
+    if (claim(path))
       return {
         address: undefined,
         say: (address) => writeFileSync(path, JSON.stringify({ pid: process.pid, address })),
         letGo: () => rmSync(path, { force: true }),
       };
-    } catch (error) {
-      if (error.code !== 'EEXIST') throw error;
-    }
     const other = readOther(path);
     if (other !== undefined && isOurs(other.pid)) {
       if (other.address !== undefined) return { address: other.address };
       throw new Stop(`Zero Latch is being started here already, by process ${other.pid}.`);
     }
-    // Left behind by a start that was killed.
-    rmSync(path, { force: true });
+    removeStale(path, other);
   }
   throw new Stop('Several starts of Zero Latch are in each other’s way here. Try again.');
 }
+
+/** Makes the file with our number in it, in one step: nobody ever reads it empty. @returns false when it is there */
+function claim(path) {
+  const temporary = asideOf(path);
+  writeFileSync(temporary, JSON.stringify({ pid: process.pid }), { flag: 'wx', mode: 0o600 });
+  try {
+    linkSync(temporary, path);
+    return true;
+  } catch (error) {
+    if (error.code === 'EEXIST') return false;
+    throw error;
+  } finally {
+    rmSync(temporary);
+  }
+}
+
+/** Removes what a killed start left behind, unless another start has put its own there since it was read. */
+function removeStale(path, read) {
+  const aside = asideOf(path);
+  try {
+    renameSync(path, aside);
+    if (readOther(aside)?.pid !== read?.pid) linkSync(aside, path);
+  } catch (error) {
+    if (error.code !== 'ENOENT' && error.code !== 'EEXIST') throw error;
+  }
+  rmSync(aside, { force: true });
+}
+
+const asideOf = (path) => `${path}.${randomBytes(6).toString('hex')}`;
 
 function readOther(path) {
   try {

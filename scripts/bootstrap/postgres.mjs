@@ -48,7 +48,7 @@ export async function startPostgres(home) {
   const secretFile = join(home, 'pg-password');
   if (!existsSync(secretFile)) writeFileSync(secretFile, randomBytes(18).toString('hex'), { mode: 0o600 });
   const password = readFileSync(secretFile, 'utf8');
-  const version = /postgresql\/(\d+)\//.exec(`${bin}/`)?.[1] ?? '';
+  const version = /(\d+)/.exec(quietly(join(bin, 'initdb'), ['--version']).output)?.[1] ?? '';
 
   if (!existsSync(join(data, 'PG_VERSION'))) {
     step(`PostgreSQL ${version}: making a cluster in ${data}`);

@@ -21,7 +21,7 @@ const PROGRAMS = {
   soak: 'tests/soak/main.ts',
   foreign: 'tests/foreign/main.ts',
   'bench-index-peak': 'tests/bench/index-peak.ts',
-  'put-in-child': 'tests/server/put-in-child.ts',
+  'killed-child': 'tests/server/killed-child.ts',
 };
 /** What they are made of. */
 const SOURCES = [
@@ -32,7 +32,7 @@ const SOURCES = [
   'tests/soak',
   'tests/foreign',
   'tests/support',
-  'tests/server/put-in-child.ts',
+  'tests/server/killed-child.ts',
   'package-lock.json',
   'scripts/bootstrap/programs.mjs',
 ];

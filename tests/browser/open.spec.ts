@@ -110,7 +110,7 @@ test('a whole game: one key pasted, others found, names, order, packages, then a
     await page.getByRole('option').first().click();
     await expect(page.getByRole('complementary', { name: 'The selected entry' })).toContainText('Comes from');
     await go(page, 'Open');
-    await row('core-spring.hold').getByRole('link', { name: 'Look inside' }).click();
+    await row('core-spring.hold').getByRole('link', { name: 'Show only this archive' }).click();
     await page.getByRole('button', { name: 'List' }).click();
     await expect(page.getByRole('option').filter({ hasText: 'letter_02.txt' })).toContainText('removes it');
   });

@@ -218,7 +218,7 @@ describe('a game with changes of every kind', () => {
     held.worker!.kill('SIGSTOP');
     const dead = (order: object) =>
       new Promise<string[]>((resolve) => {
-        const child = join(env().checkout, '.zero-latch/programs/put-in-child.cjs');
+        const child = join(env().checkout, '.zero-latch/programs/killed-child.cjs');
         const text = JSON.stringify({ gameId: id, ...order });
         execFile(process.execPath, [child, text], { cwd: env().checkout }, (_, stdout) =>
           resolve(stdout.trim().split('\n')),

@@ -28,7 +28,7 @@ import {
 } from '../../src/server/database';
 import { listEntries } from '../../src/server/entries';
 import { env } from '../../src/server/env';
-import { addGame, addKey, chooseRecipe, gameAnswer, removeGame, memoizeByVersion } from '../../src/server/games';
+import { addGame, addKey, chooseRecipe, gameAnswer, memoizeByVersion } from '../../src/server/games';
 import { recoverInstalls } from '../../src/server/put-back';
 import { knownRecipes, listRecipes, saveRecipe } from '../../src/server/recipes';
 import { listRuns, resumeRun, stopRun } from '../../src/server/runs';
@@ -316,14 +316,6 @@ test('a crash while putting in or taking out is rolled back from the journal', a
     expect(readdirSync(folder).sort()).toEqual(names);
   }
   held.worker!.kill('SIGCONT');
-});
-
-test('a game is forgotten with its entries, and the folder stays', async () => {
-  const { id, folder } = await openedGame('forgotten');
-  await removeGame(id);
-  expect(await fault(gameAnswer(id))).toMatchObject({ code: 'not-found' });
-  expect(await ArchiveModel.count({ where: { gameId: id } })).toBe(0);
-  expect(readdirSync(folder)).toContain('core.hold');
 });
 
 test('a run that no queue holds is queued again: its worker died before it began, or the server before it was queued', async () => {

@@ -1,8 +1,9 @@
 /** The start command keeps what it started running, and knows of another start in the same home. */
-import { execFileSync, spawn } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { execFile, execFileSync, spawn } from 'node:child_process';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 
 const KEEP = join(__dirname, '../../scripts/bootstrap/keep.mjs');
 let home: string;
@@ -60,5 +61,31 @@ test('a second start in the same home is told where the first one runs, and a ki
     expect(readFileSync(file, 'utf8')).toContain(String(first.pid));
   } finally {
     first.kill();
+  }
+});
+
+test('of many starts at once, beside what a killed one left, one gets the turn', async () => {
+  const ours = mkdtempSync(join(tmpdir(), 'zero-latch-turn-'));
+  try {
+    // No process has this number: it is above the highest that is given.
+    writeFileSync(join(ours, 'running.json'), JSON.stringify({ pid: 4_194_305 }));
+    // All wait for the same moment; the one that gets the turn keeps it until the others have ended.
+    const at = Date.now() + 1_500;
+    const lines = `import { takeTurn } from '${KEEP}';
+      while (Date.now() < ${at});
+      let got = 'refused';
+      try { got = takeTurn(${JSON.stringify(ours)}).address === undefined ? 'turn' : 'address'; } catch {}
+      console.log(got);
+      setTimeout(() => {}, 1500);`;
+    const starts = Array.from({ length: 12 }, () =>
+      // The name by which a start is known.
+      promisify(execFile)(process.execPath, ['--input-type=module', '-e', lines, 'bootstrap.mjs']),
+    );
+    const said = (await Promise.all(starts)).map(({ stdout }) => stdout.trim());
+    expect(said.filter((one) => one === 'turn')).toHaveLength(1);
+    expect(said.filter((one) => one === 'refused')).toHaveLength(11);
+    expect(readdirSync(ours)).toEqual(['running.json']);
+  } finally {
+    rmSync(ours, { recursive: true });
   }
 });

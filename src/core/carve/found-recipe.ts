@@ -1,4 +1,5 @@
 /** What was found in a file as an archive: a table that is made here, and the file as its second volume. */
+import { KIND_NAMES, type Kind } from '../game';
 import { compileRecipe, type Recipe } from '../recipe';
 import type { Found, FoundMethod } from './carve';
 
@@ -44,15 +45,7 @@ export function foundRecipe(): Recipe {
   return (compiled ??= compileRecipe(TEXT));
 }
 
-const FOLDERS: Readonly<Record<Found['kind'], string>> = {
-  picture: 'pictures',
-  sound: 'sounds',
-  film: 'films',
-  words: 'words',
-  mesh: 'meshes',
-  records: 'records',
-  bytes: 'streams',
-};
+const folderOf = (kind: Kind): string => (kind === 'bytes' ? 'streams' : KIND_NAMES[kind].folder);
 
 /** A thing in a file, as a row of the table. */
 export interface ListedBytes {
@@ -83,7 +76,7 @@ export function listingTable(rows: readonly ListedBytes[]): Uint8Array {
 /** What was found, as rows; things are called by their offsets. */
 export function listFound(found: readonly Found[]): ListedBytes[] {
   return found.map(({ at, stored, size, method, kind, extension }) => ({
-    path: `${FOLDERS[kind]}/${at.toString(16).padStart(8, '0')}.${extension}`,
+    path: `${folderOf(kind)}/${at.toString(16).padStart(8, '0')}.${extension}`,
     ...{ at, stored, size, method },
   }));
 }

@@ -42,7 +42,7 @@ export const huffman: Codec = {
   name: NAME,
   family: 'compression',
   about:
-    'Canonical Huffman codes of bytes: their lengths are given (`lengths`, a byte each), or stand in front as 256 bytes or 128 of two `nibbles`. The plain size comes from the archive.',
+    'Canonical Huffman codes of bytes: their lengths are given (`lengths`, a byte each), or come first as 256 bytes or 128 of two `nibbles`. The plain size comes from the archive.',
   params: [
     { name: 'lengths', type: 'bytes', otherwise: NONE },
     { name: 'kept', type: 'word', words: ['bytes', 'nibbles'], otherwise: 'bytes' },

@@ -9,7 +9,7 @@ const given = ({ params }: CodecContext) => bytesOf(params, 'bytes', 0);
 export const inFront: Codec = {
   name: 'in-front',
   family: 'compression',
-  about: 'The plain bytes begin with `bytes`, which stand elsewhere; the stored ones are the rest.',
+  about: 'The plain bytes begin with `bytes`, which are stored elsewhere; the stored ones are the rest.',
   params: [{ name: 'bytes', type: 'bytes' }],
   decode: (stored, context) => new Uint8Array(Buffer.concat([given(context), stored])),
   encode: (plain, context) => {

@@ -202,7 +202,7 @@ export const lzss: Codec = {
   name: NAME,
   family: 'compression',
   about:
-    'LZSS in its variants: flags, of which `literal` stands for a byte, in groups of `group`; matches of at least `least` bytes with `window` bits of offset and `length` bits of length.',
+    'LZSS in its variants: flags, of which `literal` means a byte, in groups of `group`; matches of at least `least` bytes with `window` bits of offset and `length` bits of length.',
   params,
   decode,
   encode,

@@ -102,7 +102,7 @@ const marked: Codec = {
   name: 'rle-marked',
   family: 'compression',
   about:
-    'A marker byte, a count and a byte stand for a run; anything else for itself. A marker is written as a run of 1.',
+    'A marker byte, a count and a byte encode a run; every other byte encodes itself. A marker is written as a run of 1.',
   params: [{ name: 'marker', type: 'number' }],
   decode: (stored, context) => {
     const marker = Number(context.params['marker']);

@@ -1,5 +1,6 @@
 /** Entries as files of open formats, by the form they have. */
 import type { ConvertedEntry, EntryToConvert, FormConverter } from './converter';
+import { fontConverter } from './font/convert';
 import { meshConverter } from './mesh/convert';
 import { pictureConverter } from './picture/convert';
 import { soundConverter } from './sound/convert';
@@ -7,7 +8,7 @@ import { soundConverter } from './sound/convert';
 export type { ConvertedEntry, EntryToConvert } from './converter';
 export { formRecipe } from './form-recipe';
 
-const CONVERTERS: readonly FormConverter[] = [pictureConverter, soundConverter, meshConverter];
+const CONVERTERS: readonly FormConverter[] = [pictureConverter, soundConverter, meshConverter, fontConverter];
 
 /** Every format that entries are converted to, by its ending. */
 export const OUT_FORMATS: readonly string[] = CONVERTERS.flatMap(({ formats }) => formats);

@@ -1,7 +1,8 @@
 /** What an entry most likely is, from its first bytes and, where these say nothing, from its name. */
 
-export const KINDS = ['picture', 'sound', 'film', 'words', 'mesh', 'records', 'bytes'] as const;
-export type Kind = (typeof KINDS)[number];
+import { KINDS, type Kind } from './kind-names';
+
+export { KINDS, type Kind };
 
 interface Signature {
   readonly kind: Kind;
@@ -9,6 +10,8 @@ interface Signature {
   readonly extension: string;
   readonly at: number;
   readonly bytes: string;
+  /** What else has to hold, where the bytes alone say too little. */
+  readonly also?: (head: Uint8Array) => boolean;
 }
 
 /** Signatures from the standards of each format; the longer ones first where one starts another. */
@@ -33,7 +36,20 @@ const SIGNATURES: readonly Signature[] = [
   { kind: 'film', mime: 'video/webm', extension: 'webm', at: 0, bytes: '\x1a\x45\xdf\xa3' },
   { kind: 'film', mime: 'video/x-msvideo', extension: 'avi', at: 8, bytes: 'AVI ' },
   { kind: 'mesh', mime: 'model/gltf-binary', extension: 'glb', at: 0, bytes: 'glTF' },
+  { kind: 'font', mime: 'font/ttf', extension: 'ttf', at: 0, bytes: '\0\x01\0\0', also: hasTableDirectory },
+  { kind: 'font', mime: 'font/ttf', extension: 'ttf', at: 0, bytes: 'true', also: hasTableDirectory },
+  { kind: 'font', mime: 'font/otf', extension: 'otf', at: 0, bytes: 'OTTO', also: hasTableDirectory },
+  { kind: 'font', mime: 'font/collection', extension: 'ttc', at: 0, bytes: 'ttcf' },
+  { kind: 'font', mime: 'font/woff', extension: 'woff', at: 0, bytes: 'wOFF' },
+  { kind: 'font', mime: 'font/woff2', extension: 'woff2', at: 0, bytes: 'wOF2' },
 ];
+
+/** The numbers for a binary search that follow from the count of tables: ISO/IEC 14496-22, 4.5.1. */
+function hasTableDirectory(head: Uint8Array): boolean {
+  if (head.length < 12) return false;
+  const [count, range, power] = [4, 6, 8].map((at) => (head[at]! << 8) | head[at + 1]!) as [number, number, number];
+  return count > 0 && power === 31 - Math.clz32(count) && range === 16 << power;
+}
 
 /** Scripts and the like: text, whatever language it is in. */
 const SCRIPTS =
@@ -82,6 +98,11 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
   toml: { kind: 'records', mime: 'text/plain' },
   cfg: { kind: 'records', mime: 'text/plain' },
   conf: { kind: 'records', mime: 'text/plain' },
+  ttf: { kind: 'font', mime: 'font/ttf' },
+  otf: { kind: 'font', mime: 'font/otf' },
+  ttc: { kind: 'font', mime: 'font/collection' },
+  woff: { kind: 'font', mime: 'font/woff' },
+  woff2: { kind: 'font', mime: 'font/woff2' },
   gltf: { kind: 'mesh', mime: 'model/gltf+json' },
   glb: { kind: 'mesh', mime: 'model/gltf-binary' },
   obj: { kind: 'mesh', mime: 'text/plain' },
@@ -117,7 +138,7 @@ export function mimeOf(path: string, head?: Uint8Array): string {
 
 /** What bytes without a name most likely are, and the ending to give them; text is told by having nothing but text. */
 export function guessFromHead(head: Uint8Array): { readonly kind: Kind; readonly extension: string } {
-  const signature = SIGNATURES.find(({ at, bytes }) => startsWith(head, at, bytes));
+  const signature = signatureOf(head);
   if (signature !== undefined) return signature;
   if (!isText(head)) return { kind: 'bytes', extension: 'bin' };
   return /^\s*[[{]/.test(Buffer.from(head.subarray(0, 16)).toString('latin1'))
@@ -146,7 +167,7 @@ function isText(head: Uint8Array): boolean {
 }
 
 function facts(path: string, head: Uint8Array | undefined): { kind: Kind; mime: string } {
-  const signature = head === undefined ? undefined : SIGNATURES.find(({ at, bytes }) => startsWith(head, at, bytes));
+  const signature = head === undefined ? undefined : signatureOf(head);
   if (signature !== undefined) return signature;
   const ending = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
   const named = EXTENSIONS[ending] ?? (SCRIPTS.includes(ending) ? { kind: 'words', mime: 'text/plain' } : undefined);
@@ -158,6 +179,9 @@ function facts(path: string, head: Uint8Array | undefined): { kind: Kind; mime: 
   const bytes = { kind: 'bytes', mime: 'application/octet-stream' } as const;
   return head === undefined || head.length === 0 ? bytes : (UNSURE[ending] ?? bytes);
 }
+
+const signatureOf = (head: Uint8Array): Signature | undefined =>
+  SIGNATURES.find(({ at, bytes, also }) => startsWith(head, at, bytes) && also?.(head) !== false);
 
 function startsWith(head: Uint8Array, at: number, bytes: string): boolean {
   if (head.length < at + bytes.length) return false;

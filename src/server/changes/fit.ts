@@ -1,7 +1,7 @@
 /** Making a dropped file what the game expects, or saying why that cannot be. */
 import type { Sharp } from 'sharp';
 import { FaultError } from '../../core/faults';
-import { kindOf, mimeOf } from '../../core/game';
+import { KIND_NAMES, kindOf, mimeOf, type Kind } from '../../core/game';
 import { decodeText, encodeLike, textFormOf, type LineEnds } from '../../core/text';
 import { asPicture } from '../content';
 import { asPng, fitSoundFile } from '../forms';
@@ -35,10 +35,10 @@ export async function fit(
   const found = kindOf(fileName, dropped);
   switch (wanted) {
     case 'picture':
-      if (found !== 'picture') throw wrongKind(path, 'a picture', fileName, dropped);
+      if (found !== 'picture') throw wrongKind(path, wanted, fileName, dropped);
       return fitPicture(path, original, dropped, fileName);
     case 'sound':
-      if (found !== 'sound') throw wrongKind(path, 'a sound', fileName, dropped);
+      if (found !== 'sound') throw wrongKind(path, wanted, fileName, dropped);
       return fitSoundFile(path, original, dropped, fileName, fitOptions);
     case 'words':
     case 'records':
@@ -50,25 +50,16 @@ export async function fit(
   }
 }
 
-function wrongKind(path: string, expected: string, fileName: string, dropped: Uint8Array): FaultError {
+function wrongKind(path: string, wanted: Kind, fileName: string, dropped: Uint8Array): FaultError {
   const kind = kindOf(fileName, dropped);
   const named = kindOf(fileName) !== kind ? `, although its name says ${kindOf(fileName)}` : '';
-  const found = {
-    picture: 'a picture',
-    sound: 'a sound',
-    film: 'a film',
-    words: 'text',
-    mesh: 'a mesh',
-    records: 'records',
-    bytes: 'bytes of no known kind',
-  }[kind];
   return new FaultError({
     code: 'wrong-kind',
     file: fileName,
     entry: path,
     what: 'it cannot take the place of the entry',
-    expected,
-    found: `${found}${named}`,
+    expected: KIND_NAMES[wanted].some,
+    found: `${KIND_NAMES[kind].some}${named}`,
   });
 }
 

@@ -2,12 +2,13 @@
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
-import { entryBytes, findWinner } from '../content';
+import { entryBytes, findWinner, winnerBytes } from '../content';
 import {
   entrySoundFormat,
   fitCue,
   fitMeshFile,
   fitPictureFiles,
+  formOfBytes,
   isMeshFile,
   sizeIsFree,
   isPackedPicture,
@@ -178,7 +179,12 @@ async function fitted(
     const { bytes, done } = await fitMeshFile(gameId, { path, bytes: original.bytes }, dropped, fileName, fitOptions);
     return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
   }
-  const { bytes, done } = await fit(path, original.bytes, dropped, fileName, fitOptions);
+  const form = await formOfBytes(original.bytes, path);
+  const beside = (other: string) => winnerBytes(gameId, other);
+  const { bytes, done } =
+    form === undefined
+      ? await fit(path, original.bytes, dropped, fileName, fitOptions)
+      : await form.fit({ gameId, path, bytes: original.bytes, beside }, { bytes: dropped, fileName });
   if (Buffer.compare(original.bytes, bytes) === 0) return { files: [], done };
   return { files: [{ path, bytes }], done: [...done, ...(await danglingIn(gameId, path, bytes))] };
 }

@@ -62,6 +62,12 @@ export async function findWinner(gameId: number, path: string): Promise<{ archiv
   throw new FaultError({ code: 'no-such-entry', what: `there is no entry ${path}`, hint: 'Scan the folder again.' });
 }
 
+/** The bytes of the entry that wins for a path; undefined when there is none. */
+export async function winnerBytes(gameId: number, path: string): Promise<Uint8Array | undefined> {
+  const winner = await findWinner(gameId, path).catch(() => undefined);
+  return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
+}
+
 /** The same for many paths at once; those that no entry has are left out. */
 export async function findWinners(
   gameId: number,

@@ -1,2 +1,2 @@
-export { entryBytes, entryHead, findWinner, findWinners, isWave, kept } from './entry-content';
+export { entryBytes, entryHead, findWinner, findWinners, isWave, kept, winnerBytes } from './entry-content';
 export { asPicture } from './raster';

@@ -12,6 +12,7 @@ import { filmFacts, filmPoster } from '../films';
 import {
   clipOfFile,
   drawingOf,
+  formOfBytes,
   freedom,
   isMeshFile,
   meshFacts,
@@ -22,10 +23,12 @@ import {
   saySoundExpectation,
   soundOfEntry,
   unpackMip,
+  type FormBytes,
   type PictureOfFiles,
+  type ServerForm,
 } from '../forms';
-import type { FilmFacts, MeshFacts, PictureFacts, SoundFacts } from '../shapes';
-import { entryBytes, entryHead, isWave, kept } from '../content';
+import type { FilmFacts, FormFacts, MeshFacts, PictureFacts, SoundFacts } from '../shapes';
+import { entryBytes, entryHead, isWave, kept, winnerBytes } from '../content';
 import { asPicture } from '../content';
 
 const THUMBNAIL = { width: 264, height: 168 } as const;
@@ -43,14 +46,27 @@ export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
           .toBuffer(),
       );
     if (mime.startsWith('video/')) return filmPoster(archiveId, n, THUMBNAIL);
-    if (await isMeshFile(bytes, path))
-      return meshThumbnail((await ArchiveModel.findByPk(archiveId))!.gameId, { path, bytes });
+    const form = await formOfBytes(bytes, path);
+    if (form !== undefined) return drawnThumbnail(form, await formBytesOf(await gameOf(archiveId), archiveId, n, path));
+    if (await isMeshFile(bytes, path)) return meshThumbnail(await gameOf(archiveId), { path, bytes });
     const { picture } = await pictureOfEntry(archiveId, n);
     const pixels = await unpackMip(picture, mipFor(picture));
     // Of plain numbers alpha is one more of them, and no transparency.
     if (!picture.srgb) for (let i = 3; i < pixels.rgba.length; i += 4) pixels.rgba[i] = 255;
     return smallWebp(pixels, THUMBNAIL.width, THUMBNAIL.height);
   });
+}
+
+const gameOf = async (archiveId: number): Promise<number> => (await ArchiveModel.findByPk(archiveId))!.gameId;
+
+/** On white paper: what is drawn may be black on nothing. */
+async function drawnThumbnail(form: ServerForm, of: FormBytes): Promise<Uint8Array> {
+  const { width, height, rgba } = await form.draw(of);
+  return sharp(rgba, { raw: { width, height, channels: 4 } })
+    .resize(THUMBNAIL.width, THUMBNAIL.height, { fit: 'inside', withoutEnlargement: true })
+    .flatten({ background: '#ffffff' })
+    .webp({ quality: 82 })
+    .toBuffer();
 }
 
 /** A mesh as it is at rest; a clip as the mesh it moves. */
@@ -73,12 +89,22 @@ export interface EntryForm {
   readonly sound: SoundFacts | null;
   readonly mesh: MeshFacts | null;
   readonly film: FilmFacts | null;
+  /** Of the forms in the registry. */
+  readonly facts: FormFacts | null;
   readonly trouble: string | null;
   readonly expects: readonly string[];
 }
 
 /** What is said where nothing is known. */
-export const NO_FORM: EntryForm = { picture: null, sound: null, mesh: null, film: null, trouble: null, expects: [] };
+export const NO_FORM: EntryForm = {
+  picture: null,
+  sound: null,
+  mesh: null,
+  film: null,
+  facts: null,
+  trouble: null,
+  expects: [],
+};
 
 /** @param path in the game, @param mime by its first bytes */
 export async function formOf({
@@ -102,6 +128,8 @@ export async function formOf({
   if (archive.recipe.entries.sound !== undefined) return soundForm(archive, archiveId, n);
   if (kind === 'film') return filmForm(archiveId, n, mime);
   if (kind === 'mesh') return meshForm(gameId, archiveId, n, path);
+  const form = await formOfBytes(await entryHead(archive, n), path);
+  if (form !== undefined) return registeredForm(form, await formBytesOf(gameId, archiveId, n, path));
   return { ...NO_FORM, expects: await otherExpectation(archive, n, path) };
 }
 
@@ -162,6 +190,21 @@ async function meshForm(gameId: number, archiveId: number, n: number, path: stri
     if (!isFaultError(error)) throw error;
     return { ...NO_FORM, trouble: sayFault(error.fault) };
   }
+}
+
+/** What cannot be read says why, and is still an entry like any other. */
+async function registeredForm(form: ServerForm, of: FormBytes): Promise<EntryForm> {
+  try {
+    return { ...NO_FORM, ...(await form.read(of)) };
+  } catch (error) {
+    if (!isFaultError(error)) throw error;
+    return { ...NO_FORM, trouble: sayFault(error.fault) };
+  }
+}
+
+async function formBytesOf(gameId: number, archiveId: number, n: number, path: string): Promise<FormBytes> {
+  const { bytes } = await entryBytes(archiveId, n);
+  return { gameId, path, bytes, beside: (other) => winnerBytes(gameId, other) };
 }
 
 async function rasterForm(archiveId: number, n: number, mime: string): Promise<EntryForm> {

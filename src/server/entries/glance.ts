@@ -4,10 +4,20 @@ import { readWavFacts, saySound, sayWav, secondsOf, soundPeaks, wavPeaks } from 
 import { trianglesOf } from '../../core/forms/mesh';
 import { kindOf, declaredKind } from '../../core/game';
 import { filmFacts } from '../films';
-import { clipOfFile, isMeshFile, isPackedPicture, meshOfFile, pictureOfEntry, soundOfEntry } from '../forms';
-import { withArchive } from '../games';
+import { ArchiveModel } from '../database';
+import {
+  clipOfFile,
+  isMeshFile,
+  isPackedPicture,
+  meshOfFile,
+  pictureOfEntry,
+  soundOfEntry,
+  formOfBytes,
+  type ServerForm,
+} from '../forms';
+import { pathInGameOf, withArchive } from '../games';
 import type { Glance } from '../shapes';
-import { entryHead, isWave, kept } from '../content';
+import { entryHead, isWave, kept, winnerBytes } from '../content';
 import { pictureFacts } from './entry-form';
 
 /** Larger entries are not unpacked for a glance. */
@@ -30,22 +40,25 @@ export async function glancesAt(entries: readonly (readonly [archive: number, n:
 const NOTHING: Glance = { is: 'nothing' };
 
 async function glanceAt(archiveId: number, n: number): Promise<Glance> {
-  const { kind, told, size, head } = await withArchive(archiveId, async (archive) => {
+  const { kind, told, form, size, head } = await withArchive(archiveId, async (archive) => {
     const path = archive.entries.path(n);
     const first = archive.entries.isDeleted(n) ? new Uint8Array(0) : await entryHead(archive, n);
     const packed = !archive.entries.isDeleted(n) && (await isPackedPicture(first, path));
     const mesh = !archive.entries.isDeleted(n) && (await isMeshFile(first, path));
     const told = archive.recipe.entries.sound !== undefined;
+    const form = archive.entries.isDeleted(n) ? undefined : await formOfBytes(first, path);
     return {
       // A packet of a film is seen as what it holds.
       kind:
         (archive.recipe.entries.film === undefined ? declaredKind(archive.recipe) : undefined) ??
         (packed ? 'picture' : mesh ? 'mesh' : kindOf(path, first)),
       told,
+      form,
       size: archive.entries.size(n),
       head: first,
     };
   });
+  if (form !== undefined) return size > MOST_BYTES ? NOTHING : formGlance(form, archiveId, n);
   if (kind === 'words' || kind === 'records') return { is: 'text', lines: firstLines(head) };
   if (kind === 'film') return { is: 'film', seconds: (await filmFacts(archiveId, n)).seconds };
   if (size > MOST_BYTES || (kind !== 'picture' && kind !== 'sound' && kind !== 'mesh')) return NOTHING;
@@ -63,6 +76,15 @@ async function glanceAt(archiveId: number, n: number): Promise<Glance> {
     ),
   );
   return JSON.parse(Buffer.from(json).toString()) as Glance;
+}
+
+async function formGlance(form: ServerForm, archiveId: number, n: number): Promise<Glance> {
+  const says = await kept(archiveId, n, 'glance.txt', async ({ bytes }) => {
+    const [path, archive] = await Promise.all([pathInGameOf(archiveId, n), ArchiveModel.findByPk(archiveId)]);
+    const { gameId } = archive!;
+    return Buffer.from(await form.glance({ gameId, path, bytes, beside: (other) => winnerBytes(gameId, other) }));
+  });
+  return { is: 'drawn', says: Buffer.from(says).toString() };
 }
 
 function firstLines(head: Uint8Array): string[] {

@@ -7,9 +7,9 @@ import { from as copyFrom } from 'pg-copy-streams';
 import { QueryTypes } from 'sequelize';
 import { throwIfStopped, type Fault } from '../../core/faults';
 import { FOUND_RECIPE, LOOSE_RECIPE } from '../../core/carve';
-import { guessFromHead, kindOf, looseKind, declaredKind, type Kind } from '../../core/game';
+import { guessFromHead, KIND_NAMES, kindOf, looseKind, declaredKind, type Kind } from '../../core/game';
 import { contentTags, NAMELESS, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
-import { kindsByEnding } from '../recipes';
+import { kindByRecipe, kindsByEnding, knownRecipes } from '../recipes';
 import { methodWords } from './method-words';
 import { database, withConnection, type ArchiveModel } from '../database';
 
@@ -45,7 +45,7 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
   const written: CopyOrder['written'] = { entries: 0, named: 0, methods: {}, faults: [] };
   const kinds = await kindsByEnding();
   const isLoose = archive.recipe.id === LOOSE_RECIPE;
-  const own = isLoose ? looseKind(row.path, await headOf(archive, 0)) : undefined;
+  const own = isLoose ? await looseKindOf(row.path, await headOf(archive, 0)) : undefined;
   const rows = () => copyRows(row, archive, { prefix, guesses, kinds, own, written, signal });
   await withConnection((client) =>
     archive.entries.count >= OWN_TABLE_ROWS
@@ -131,6 +131,9 @@ async function prefixOf(row: ArchiveModel, recipe: Recipe): Promise<string> {
   return `${parent?.path ?? row.path}/`;
 }
 
+const looseKindOf = async (path: string, head: Uint8Array): Promise<Kind | undefined> =>
+  (await kindByRecipe(path, head, await knownRecipes())) ?? looseKind(path, head);
+
 interface Guess {
   readonly kind: Kind;
   readonly extension: string;
@@ -157,19 +160,11 @@ async function headOf(archive: Archive, n: number): Promise<Uint8Array> {
   return new Uint8Array(0);
 }
 
-const FOLDERS: Readonly<Record<Kind, string>> = {
-  picture: 'pictures',
-  sound: 'sounds',
-  film: 'films',
-  words: 'words',
-  mesh: 'meshes',
-  records: 'records',
-  bytes: 'bytes',
-};
-
 function pathInGame(prefix: string, own: string, guess: Guess | undefined): string {
   const path =
-    guess === undefined ? own : `${own.replace(/^nameless\//, `nameless/${FOLDERS[guess.kind]}/`)}.${guess.extension}`;
+    guess === undefined
+      ? own
+      : `${own.replace(/^nameless\//, `nameless/${KIND_NAMES[guess.kind].folder}/`)}.${guess.extension}`;
   return (prefix + path).slice(0, MAX_PATH);
 }
 

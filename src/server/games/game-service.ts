@@ -81,10 +81,19 @@ export async function forgetGame(id: number, forgotten: boolean): Promise<void> 
  */
 export async function removeGame(id: number): Promise<void> {
   const game = await requireGame(id);
-  const inFolder = await InstallModel.count({ where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] } });
-  if (inFolder > 0)
-    throw new FaultError({ code: 'conflict', what: 'a build is in the game folder', hint: 'Take it out again first.' });
   await database().transaction(async (transaction) => {
+    // No build gets on its way into the folder from here on: its row would refer to this one.
+    await game.reload({ transaction, lock: transaction.LOCK.UPDATE });
+    const inFolder = await InstallModel.count({
+      where: { gameId: id, state: ['in', 'putting-in', 'taking-out'] },
+      transaction,
+    });
+    if (inFolder > 0)
+      throw new FaultError({
+        code: 'conflict',
+        what: 'a build is in the game folder',
+        hint: 'Take it out again first.',
+      });
     await InstallModel.destroy({ where: { gameId: id }, transaction });
     await game.destroy({ transaction });
   });

@@ -6,7 +6,7 @@ import { companionNames, type Recipe } from '../../core/recipe';
 import { knownRecipes } from './recipe-service';
 
 /** What an entry may be presented as, and the kind that makes it. */
-const FORMS = { picture: 'picture', mesh: 'mesh', clip: 'mesh', records: 'records' } as const satisfies Record<string, Kind>;
+const FORMS = { picture: 'picture', mesh: 'mesh', clip: 'mesh', records: 'records', font: 'font' } as const satisfies Record<string, Kind>;
 
 export type RecipeForm = keyof typeof FORMS;
 
@@ -28,6 +28,12 @@ export async function formRecipeOf(
   return formRecipe(await formRecipes(...forms), head, name);
 }
 
+/** What a file is by a recipe of a form; undefined when no recipe presents it. */
+export async function kindByRecipe(path: string, head: Uint8Array, recipes: readonly Recipe[]): Promise<Kind | undefined> {
+  const recipe = await formRecipe(recipes.filter(presentsForm), head, path);
+  return recipe === undefined ? undefined : FORMS[formOf(recipe)!];
+}
+
 /** Endings that recipes of a form give their main file, such as `clip`. */
 export async function endingsOf(form: RecipeForm): Promise<ReadonlySet<string>> {
   return new Set((await formRecipes(form)).flatMap((recipe) => endingOf(recipe) ?? []));
@@ -39,7 +45,7 @@ const endingOf = ({ volumes }: Recipe): string | undefined =>
 /** What entries are by the ending that a recipe gives their main file: `{stem}.tex` makes pictures of all `.tex`. */
 export async function kindsByEnding(): Promise<ReadonlyMap<string, Kind>> {
   const kinds = new Map<string, Kind>();
-  for (const recipe of await formRecipes('picture', 'mesh', 'clip', 'records')) {
+  for (const recipe of await formRecipes(...(Object.keys(FORMS) as RecipeForm[]))) {
     const ending = endingOf(recipe);
     if (ending !== undefined) kinds.set(ending, FORMS[formOf(recipe)!]);
   }

@@ -1,4 +1,4 @@
-export { endingsOf, formRecipeOf, kindsByEnding, partsOfPictures, presentsForm } from './form-recipes';
+export { endingsOf, formRecipeOf, kindByRecipe, kindsByEnding, partsOfPictures, presentsForm } from './form-recipes';
 export { knownRecipes, listRecipes, saveRecipe } from './recipe-service';
 export { vocabulary } from '../../core/recipe';
 export { checkTexts } from './thread';

@@ -1,7 +1,8 @@
 /** What several stations speak of: kinds, faults, and paths in a request. */
 import { z } from 'zod';
+import { KINDS } from '../../core/game/kind-names';
 
-export const KIND_NAMES = ['picture', 'sound', 'film', 'words', 'mesh', 'records', 'bytes'] as const;
+export const KIND_NAMES = KINDS;
 
 export type KindName = (typeof KIND_NAMES)[number];
 

@@ -32,7 +32,7 @@ export const comparedAnswer = z.object({
   /** Bytes both begin with. */
   start: z.number(),
   differences: z.array(difference).readonly(),
-  /** There are more differences than are told. */
+  /** There are more differences than are listed. */
   cut: z.boolean(),
   /** Which holds more, in a sentence. */
   verdict: z.string(),

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { id } from './common';
 import { filmFacts } from './films';
+import { formFacts } from './form-facts';
 import { entryRow } from './lists';
 
 export const entryFieldAnswer = z.object({
@@ -185,7 +186,9 @@ export const entryDetails = entryRow.extend({
   mesh: meshFacts.nullable(),
   /** Set for a film, and for each packet of one. */
   film: filmFacts.nullable(),
-  /** Why a mesh or a film cannot be shown as one. */
+  /** Set for forms of the registry, such as fonts. */
+  facts: formFacts.nullable(),
+  /** Why it cannot be shown as what it is. */
   trouble: z.string().nullable(),
   expects: z.array(z.string()).readonly(),
 });
@@ -213,6 +216,11 @@ export const glance = z.union([
   z.object({
     is: z.literal('mesh'),
     triangles: z.number(),
+  }),
+  /** A form of the registry, which has a drawing as its thumbnail. */
+  z.object({
+    is: z.literal('drawn'),
+    says: z.string(),
   }),
   z.object({
     is: z.literal('text'),

@@ -50,6 +50,8 @@ export {
   type PictureFacts,
   type SoundFacts,
 } from './entry-details';
+export { type FontFacts, type FontGaps, fontLineQuery, type FontLineQuery } from './font';
+export type { FormFacts } from './form-facts';
 export { type LabelTableAnswer, type LabelTableOrder } from './labels';
 export {
   type EntryPage,

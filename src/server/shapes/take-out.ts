@@ -1,5 +1,6 @@
 /** The tray, and how it goes out. */
 import { z } from 'zod';
+import { FONT_OUT } from '../../core/forms/font/out-formats';
 import { MESH_OUT } from '../../core/forms/mesh/out-formats';
 import { PICTURE_OUT } from '../../core/forms/picture/out-formats';
 import { SOUND_OUT } from '../../core/forms/sound/out-formats';
@@ -64,6 +65,8 @@ export const takeOutOrder = z.strictObject({
   solid: z.stringbool().or(z.boolean()).default(false),
   /** The same for films: the packets of one go out as one film, with its subtitles beside it. */
   films: z.enum(['webm', 'mp4']).optional(),
+  /** What fonts with outlines become. */
+  fonts: z.enum(FONT_OUT).optional(),
   /** Which mip goes out, of formats that keep one; the smallest where there are fewer. */
   mip: z.coerce.number().int().min(0).max(16).default(0),
   /** A rule that splits the channels of pictures. */

@@ -2,10 +2,13 @@
 import { createReadStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import { fontAs } from '../../core/forms/font';
+import { FONT_OUT, type FontOut } from '../../core/forms/font/out-formats';
 import { MESH_OUT, type MeshOut } from '../../core/forms/mesh/out-formats';
 import { parseSplit, type PictureOut, type SplitPart } from '../../core/forms/picture';
 import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
 import { labelAsName } from '../changes';
+import { entryBytes } from '../content';
 import { entryMeshAs } from '../entries';
 import { filmRoom, filmSource, makeFilm, type FilmChoice } from '../films';
 import { pictureFileAs, soundFileAs } from '../forms';
@@ -22,6 +25,7 @@ type ConversionOrder = Pick<
   | 'sounds'
   | 'meshes'
   | 'films'
+  | 'fonts'
   | 'clips'
   | 'levels'
   | 'scale'
@@ -88,7 +92,7 @@ export interface TurnedFile {
   readonly says: readonly string[];
 }
 
-export type ConvertedAs = PictureOut | SoundOut | MeshOut | NonNullable<ConversionOrder['films']>;
+export type ConvertedAs = PictureOut | SoundOut | MeshOut | FontOut | NonNullable<ConversionOrder['films']>;
 
 const isOneOf = <T extends string>(all: readonly T[], as: string): as is T => (all as readonly string[]).includes(as);
 
@@ -98,12 +102,18 @@ const isFilm = (as: string): as is 'webm' | 'mp4' => as === 'webm' || as === 'mp
 export function convertedTo(entry: OutgoingEntry, { order, clips }: Conversion): ConvertedAs | undefined {
   const { kind, path } = entry;
   const ending = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
-  const wanted = { picture: order.pictures, sound: order.sounds, mesh: order.meshes, film: order.films };
+  const wanted = {
+    picture: order.pictures,
+    sound: order.sounds,
+    mesh: order.meshes,
+    film: order.films,
+    font: order.fonts,
+  };
   const as = kind in wanted ? wanted[kind as keyof typeof wanted] : undefined;
   if (as === undefined || (clips.has(ending) && as !== 'glb')) return undefined;
   const changes = isOneOf(SOUND_OUT, as)
     ? order.trim
-    : isOneOf(MESH_OUT, as) || isFilm(as)
+    : isOneOf(MESH_OUT, as) || isOneOf(FONT_OUT, as) || isFilm(as)
       ? false
       : order.split !== undefined || order.mip > 0;
   return ending === as && !changes ? undefined : as;
@@ -134,6 +144,9 @@ export async function* convertedFiles(
     const choice = { as, clips, textures: 'inside', allLevels: levels, scale, solid } as const;
     const { bytes, says } = await entryMeshAs(gameId, archive, n, choice, signal);
     yield { suffix: '', chunks: inOne(bytes), says };
+  } else if (isOneOf(FONT_OUT, as)) {
+    const { bytes, path } = await entryBytes(archive, n);
+    yield { suffix: '', chunks: inOne(await fontAs(bytes, as, path)), says: [] };
   } else if (isFilm(as)) yield* filmFiles(archive, n, as, signal);
   else
     for (const part of partsFor(as, order)) {

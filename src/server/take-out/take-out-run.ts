@@ -134,7 +134,7 @@ async function takeAll(
   };
 
   // What is turned into another format takes cores: as many at a time as there are. Bytes flow one after the other.
-  const turns = order.pictures ?? order.sounds ?? order.meshes ?? order.films;
+  const turns = order.pictures ?? order.sounds ?? order.meshes ?? order.films ?? order.fonts;
   const atOnce = turns === undefined ? 1 : threadCount();
   const whole = await wholeEntries(order.form, order.entries, conversion);
   const within = order.entries.length - whole.length;

@@ -1,3 +1,4 @@
+export { listFontGaps } from './fonts';
 export { addLanguage, listLanguages } from './languages';
 export {
   fillTwins,

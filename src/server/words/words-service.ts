@@ -147,7 +147,7 @@ interface KeptLines {
 const MOST_PAIRS = 4;
 
 /** All lines of a pair, worked out anew only when the tables or the changes are others. */
-async function linesNow(gameId: number, { from, to }: WordsPair): Promise<readonly WordLine[]> {
+export async function linesNow(gameId: number, { from, to }: WordsPair): Promise<readonly WordLine[]> {
   const kept = onePerProcess('word-lines', () => new Map<string, KeptLines>());
   const stamp = await changesStamp(gameId);
   const rows = await wordArchives(gameId);

@@ -11,7 +11,7 @@ import { MeshView } from '../preview/MeshView';
 import { PictureView } from '../preview/PictureView';
 import { SoundView } from '../preview/SoundView';
 import { TextView } from '../preview/TextView';
-import { call, entryUrl } from '../shared/api';
+import { call, entryUrl, subjectUrl } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
 import { fileName, folderOf } from '../shared/format';
@@ -122,14 +122,27 @@ function Beside({ gameId, change, entry }: Pick<Props, 'gameId' | 'change' | 'en
   const { packed, told, size } = change;
   const three = change.hasBase && change.status !== 'fits';
   const own = `/api/games/${gameId}/changes/${change.id}`;
-  const then: Side = { label: 'Then', url: `${own}/base/bytes`, size: change.before ?? size, packed, told };
+  const then: Side = {
+    label: 'Then',
+    url: `${own}/base/bytes`,
+    size: change.before ?? size,
+    packed,
+    told,
+    subject: subjectUrl(gameId, { base: change.id }),
+  };
   const facts = entry?.film == null ? {} : { film: { facts: entry.film, changed: false } };
-  const yours: Side = { label: 'After, as the game will have it', url: `${own}/bytes`, size, packed, told, ...facts };
+  const yours: Side = {
+    ...{ label: 'After, as the game will have it', url: `${own}/bytes`, size, packed, told, ...facts },
+    subject: subjectUrl(gameId, { change: change.id }),
+  };
   if (entry === undefined && !three) return null;
   const now: Side =
     entry === undefined
       ? then
-      : { label: 'Before', url: entryUrl(gameId, entry, 'bytes'), size: entry.size, packed, told, ...facts };
+      : {
+          ...{ label: 'Before', url: entryUrl(gameId, entry, 'bytes'), size: entry.size, packed, told, ...facts },
+          subject: subjectUrl(gameId, { entry }),
+        };
   const film = entry?.film;
   if (film != null && film.packet !== null) {
     // Packets alone show nothing: the film is seen with all that is changed in it.

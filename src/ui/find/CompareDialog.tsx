@@ -10,7 +10,7 @@ import { useState } from 'react';
 import type { ComparedAnswer, ComparedSide } from '../../server/shapes';
 import type { ByteMark } from '../preview/BytesView';
 import { BytesBeside, Comparison, type Side } from '../preview/Comparison';
-import { call, entryUrl } from '../shared/api';
+import { call, entryUrl, subjectUrl } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted, fileName, offset, size } from '../shared/format';
 import { FaultNote } from '../shared/states';
@@ -93,6 +93,7 @@ function sidesOf({ left, right, differences }: ComparedAnswer): { before: Side; 
   const from = (one: ComparedSide) => (left.game === right.game ? one.archivePath : one.gameName);
   const side = (one: ComparedSide, marks: readonly ByteMark[]): Side => ({
     url: entryUrl(one.game, one, 'bytes'),
+    subject: subjectUrl(one.game, { entry: one }),
     size: one.size,
     packed: one.packed,
     told: one.told,

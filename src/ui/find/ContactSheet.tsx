@@ -133,6 +133,7 @@ function saysOf(entry: EntryRow, glance: Glance | undefined): string {
     const { width, height, packing } = glance;
     return `${width === height ? `${width}²` : `${width}×${height}`} ${packing.split(' ')[0]}, ${bytes}`;
   }
+  if (glance?.is === 'drawn') return `${glance.says}, ${bytes}`;
   if (glance?.is === 'mesh' && glance.triangles > 0) return `${counted(glance.triangles, 'triangle')}, ${bytes}`;
   if (glance?.is === 'film' && glance.seconds > 0) return `${glance.seconds.toFixed(1)} s, ${bytes}`;
   if (glance?.is === 'sound') return `${glance.seconds.toFixed(1)} s, ${bytes}`;
@@ -153,7 +154,11 @@ function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; gla
         overflow: 'hidden',
       }}
     >
-      {(entry.kind === 'picture' || glance?.is === 'picture' || glance?.is === 'mesh' || glance?.is === 'film') &&
+      {(entry.kind === 'picture' ||
+        glance?.is === 'picture' ||
+        glance?.is === 'mesh' ||
+        glance?.is === 'film' ||
+        glance?.is === 'drawn') &&
       !failed ? (
         // The card around it carries the name.
         <img

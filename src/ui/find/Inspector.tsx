@@ -6,7 +6,7 @@ import Typography from '@mui/material/Typography';
 import { useState, type ReactNode, type Ref } from 'react';
 import { MESH_OUT } from '../../core/forms/mesh/out-formats';
 import type { EntryDetails, MeshFacts } from '../../server/shapes';
-import { entryUrl } from '../shared/api';
+import { entryUrl, subjectUrl } from '../shared/api';
 import { counted, fileName, folderOf, offset, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { FaultNote, Part } from '../shared/states';
@@ -168,6 +168,8 @@ export function Inspector({
               sound={entry.sound}
               mesh={entry.mesh}
               film={entry.film}
+              facts={entry.facts}
+              subject={subjectUrl(gameId, { entry })}
               trouble={entry.trouble}
               large={large}
             />

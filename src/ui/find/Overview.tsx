@@ -28,6 +28,7 @@ const KIND_TOKENS: Readonly<Record<KindName, string>> = {
   film: 'plum',
   words: 'slate',
   mesh: 'olive',
+  font: 'ink',
   records: 'dim',
   bytes: 'bytes',
 };

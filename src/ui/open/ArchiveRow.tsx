@@ -97,7 +97,7 @@ export function ArchiveRow({ gameId, archive, onUnlock }: Props) {
                 href={`/games/${gameId}/find?archive=${archive.id}`}
                 style={{ color: 'var(--teal)', display: 'inline-block', lineHeight: '24px' }}
               >
-                Look inside
+                Show only this archive
               </Link>
             </Box>
           )}

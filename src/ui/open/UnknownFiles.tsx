@@ -106,12 +106,12 @@ export function UnknownFiles({ gameId, files, onXor }: Props) {
             </Button>
             {file.entryCount > 0 && (
               <Button component={Link} href={`/games/${gameId}/find?archive=${file.id}`}>
-                Look inside
+                Show what was found
               </Button>
             )}
             {file.found === null && file.size > 0 && (
               <Button onClick={() => find.mutate(file.id)} disabled={find.isPending}>
-                Look inside
+                Find hidden files
               </Button>
             )}
           </Box>

@@ -3,6 +3,7 @@ import Box from '@mui/material/Box';
 import { diffLines } from 'diff';
 import { useMemo } from 'react';
 import type { FilmFacts, KindName } from '../../server/shapes';
+import { formView, type SubjectAddress } from '../forms';
 import { FaultNote } from '../shared/states';
 import { BytesView, type ByteMark } from './BytesView';
 import { FilmPlayer } from './FilmPlayer';
@@ -25,6 +26,8 @@ export interface Side {
   readonly told?: boolean;
   /** Set for a film; `changed` where it is seen as the game will have it. */
   readonly film?: { readonly facts: FilmFacts; readonly changed: boolean };
+  /** Below which its renditions are. */
+  readonly subject?: SubjectAddress;
   /** Bytes that the other side has otherwise. */
   readonly marks?: readonly ByteMark[];
 }
@@ -37,6 +40,11 @@ interface Sides {
 
 /** Two things of one kind side by side, in the manner of that kind. */
 export function Comparison({ kind, ...sides }: Sides & { kind: KindName }) {
+  const form = formView(kind);
+  const both = [sides.before, sides.after].flatMap(({ subject, label }) =>
+    subject === undefined ? [] : [{ subject, label }],
+  );
+  if (form !== undefined && both.length === 2) return <form.Compare sides={both} />;
   switch (kind) {
     case 'picture':
       return (

@@ -1,6 +1,7 @@
 'use client';
 import Box from '@mui/material/Box';
-import type { FilmFacts, KindName, MeshFacts, PictureFacts, SoundFacts } from '../../server/shapes';
+import type { FilmFacts, FormFacts, KindName, MeshFacts, PictureFacts, SoundFacts } from '../../server/shapes';
+import { formView, type SubjectAddress } from '../forms';
 import { FaultNote } from '../shared/states';
 import { FilmPlayer } from './FilmPlayer';
 import { MeshView } from './MeshView';
@@ -22,6 +23,10 @@ export interface PreviewProps {
   readonly sound: SoundFacts | null;
   readonly mesh: MeshFacts | null;
   readonly film: FilmFacts | null;
+  /** Of a form in the registry. */
+  readonly facts: FormFacts | null;
+  /** Below which its renditions are. */
+  readonly subject: SubjectAddress;
   /** Why it cannot be shown as what it is. */
   readonly trouble: string | null;
   readonly large?: boolean;
@@ -46,7 +51,22 @@ export function Preview(props: PreviewProps) {
 /** Sounds that every browser plays; the others are played as WAVE. */
 const PLAYED = /^audio\/(mpeg|ogg|flac|wav)$/;
 
-function OwnPreview({ url, kind, mime, name, size, picture, sound, mesh, trouble, large = false }: PreviewProps) {
+function OwnPreview({
+  url,
+  kind,
+  mime,
+  name,
+  size,
+  picture,
+  sound,
+  mesh,
+  facts,
+  subject,
+  trouble,
+  large = false,
+}: PreviewProps) {
+  const form = facts === null ? undefined : formView(facts.form);
+  if (form !== undefined) return <form.View facts={facts!} subject={subject} large={large} />;
   if (picture !== null) {
     const source = picture.direct ? { url, packed: false } : { url: url.replace(/bytes$/, 'picture'), packed: true };
     return <PictureView source={source} name={name} height={large ? 480 : 190} facts={picture} />;

@@ -18,7 +18,11 @@ import { ProofPanel } from './ProofPanel';
 import { RandomnessFoot } from './RandomnessFoot';
 import { RecipeEditor } from './RecipeEditor';
 import { TryAllDialog } from './TryAllDialog';
-import { useCheck, useHints, useRested, useTry, useVocabulary } from './use-workbench';
+import { useSettled } from '../shared/use-settled';
+import { useCheck, useHints, useTry, useVocabulary } from './use-workbench';
+
+/** A file is read again once typing has paused for so long. */
+const REST_MS = 700;
 
 /** The workbench: a recipe's text, the bytes of a sample and what they mean, the proof, hints. */
 export function RecipesPage({ gameId }: { gameId: number }) {
@@ -58,7 +62,7 @@ function Workbench({
   const [line, setLine] = useState(1);
   const [reveal, setReveal] = useState<{ line: number; turn: number }>();
   const [byteWish, setByteWish] = useState<Wish>();
-  const rested = useRested(text);
+  const rested = useSettled(text, REST_MS);
   const { data: check } = useCheck(text);
   const compiles = check?.fault === null;
   const tried = useTry(gameId, archiveId, rested, compiles);

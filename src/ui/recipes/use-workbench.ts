@@ -1,19 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import { useDeferredValue, useEffect, useState } from 'react';
+import { useDeferredValue } from 'react';
 import { call } from '../shared/api';
-
-/** Typing is left to come to rest before a file is read again. */
-const REST_MS = 700;
-
-export function useRested<T>(value: T): T {
-  const [rested, setRested] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setRested(value), REST_MS);
-    return () => clearTimeout(timer);
-  }, [value]);
-  return rested;
-}
 
 /** Faults of the text itself, while typing. */
 export function useCheck(text: string) {

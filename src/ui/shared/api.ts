@@ -142,3 +142,17 @@ export function entryUrl(
 ): string {
   return `/api/games/${game}/entries/${entry.archive}/${entry.n}/${leaf}`;
 }
+
+/** The address below which renditions of an entry, of a change, or of what it was made against, are. */
+export function subjectUrl(
+  game: number,
+  of: { entry: { archive: number; n: number } } | { change: number } | { base: number },
+): string {
+  const name =
+    'entry' in of
+      ? `entry-${of.entry.archive}-${of.entry.n}`
+      : 'change' in of
+        ? `change-${of.change}`
+        : `base-${of.base}`;
+  return `/api/games/${game}/subjects/${name}`;
+}

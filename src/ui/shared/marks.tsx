@@ -8,6 +8,7 @@ export const KIND_WORDS: Readonly<Record<KindName, { readonly one: string; reado
   film: { one: 'Film', many: 'Films' },
   words: { one: 'Words', many: 'Words' },
   mesh: { one: 'Mesh', many: 'Meshes' },
+  font: { one: 'Font', many: 'Fonts' },
   records: { one: 'Records', many: 'Records' },
   bytes: { one: 'Bytes', many: 'Bytes' },
 };
@@ -18,11 +19,12 @@ export const KIND_COLOURS: Readonly<Record<KindName, string>> = {
   film: 'var(--plum)',
   words: 'var(--slate)',
   mesh: 'var(--olive)',
+  font: 'var(--ink)',
   records: 'var(--dim)',
   bytes: 'var(--hatch)',
 };
 
-/** 11 by 11: square, circle, triangle, lines, hexagon, frame, hatch. */
+/** 11 by 11: square, circle, triangle, lines, hexagon, letter, frame, hatch. */
 export function KindMark({ kind, label = false }: { kind: KindName; label?: boolean }) {
   const colour = KIND_COLOURS[kind];
   const { one } = KIND_WORDS[kind];
@@ -39,6 +41,7 @@ export function KindMark({ kind, label = false }: { kind: KindName; label?: bool
       {kind === 'film' && <path d="M1 0 L11 5.5 L1 11 z" fill={colour} />}
       {kind === 'words' && <path d="M0 1.5h11M0 5.5h11M0 9.5h11" stroke={colour} strokeWidth="2" />}
       {kind === 'mesh' && <path d="M2.75 0h5.5L11 5.5 8.25 11h-5.5L0 5.5z" fill={colour} />}
+      {kind === 'font' && <path d="M.5 11 5.5 0l5 11M2.2 7.4h6.6" fill="none" stroke={colour} strokeWidth="1.8" />}
       {kind === 'records' && (
         <rect x="1" y="1" width="9" height="9" rx="1.5" fill="none" stroke={colour} strokeWidth="2" />
       )}

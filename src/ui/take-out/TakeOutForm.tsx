@@ -6,6 +6,7 @@ import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
+import { FONT_OUT, type FontOut } from '../../core/forms/font/out-formats';
 import { MESH_OUT, type MeshOut } from '../../core/forms/mesh/out-formats';
 import { PICTURE_OUT, type PictureOut } from '../../core/forms/picture/out-formats';
 import { SOUND_OUT, type SoundOut } from '../../core/forms/sound/out-formats';
@@ -31,12 +32,13 @@ export type Choices = Pick<
   readonly sounds: SoundOut | null;
   readonly meshes: MeshOut | null;
   readonly films: 'mp4' | 'webm' | null;
+  readonly fonts: FontOut | null;
   readonly split: string | null;
 };
 
 export const AT_FIRST: Choices = {
   ...{ form: 'open', layout: 'folders', pictures: 'png', sounds: 'wav' },
-  ...{ films: 'mp4', meshes: 'glb', clips: 'all', levels: false, scale: 1000, solid: false },
+  ...{ fonts: null, films: 'mp4', meshes: 'glb', clips: 'all', levels: false, scale: 1000, solid: false },
   ...{ mip: 0, split: null, trim: false, join: false, onlyChanged: true },
 };
 const LAYOUTS = { folders: 'Keep folders', flat: 'Flat', labels: 'By label' } as const;
@@ -74,7 +76,7 @@ export function TakeOutForm({
   const to =
     typed ??
     (places === undefined || game === undefined ? '' : `${places.out}/${game.name.toLowerCase().replaceAll(' ', '-')}`);
-  const { form, layout, pictures, sounds, meshes, films, trim, join, onlyChanged } = chosen;
+  const { form, layout, pictures, sounds, meshes, films, fonts, trim, join, onlyChanged } = chosen;
   const turned = form === 'open';
   return (
     <>
@@ -171,6 +173,24 @@ export function TakeOutForm({
               label={one === null ? 'Films as they are' : `Films as ${FILM_WORDS[one]}`}
             >
               {one === null ? 'as they are' : FILM_WORDS[one]}
+            </Chip>
+          ))}
+        </Row>
+        <Row
+          title={
+            <>
+              <KindMark kind="font" /> Fonts
+            </>
+          }
+        >
+          {([...FONT_OUT, null] as const).map((one) => (
+            <Chip
+              key={one ?? 'same'}
+              on={turned && fonts === one}
+              onClick={() => choose({ form: 'open', fonts: one })}
+              label={one === null ? 'Fonts as they are' : `Fonts as ${one.toUpperCase()}`}
+            >
+              {one === null ? 'as they are' : one.toUpperCase()}
             </Chip>
           ))}
         </Row>
@@ -400,6 +420,7 @@ function orderOf(chosen: Choices, to: string | null): TakeOutBody {
     ...(sounds && { sounds }),
     ...meshesOf(chosen),
     ...(chosen.films && { films: chosen.films }),
+    ...(chosen.fonts && { fonts: chosen.fonts }),
     ...(split && { split }),
   };
 }

@@ -6,7 +6,7 @@ import Typography from '@mui/material/Typography';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import Link from 'next/link';
 import { useRef } from 'react';
-import type { EntryRow } from '../../server/shapes';
+import type { EntryRow, KindName } from '../../server/shapes';
 import { RunCard } from '../runs/RunCard';
 import { type BodyOf, call } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
@@ -137,7 +137,7 @@ const ROW = 48;
 /** In words: `PNG`, `WAV`, `as it is`. */
 function goesOutAs(
   { kind, path }: EntryRow,
-  { form, pictures, sounds, meshes, films, split, mip, join }: Choices,
+  { form, pictures, sounds, meshes, films, fonts, split, mip, join }: Choices,
   parts: ReadonlySet<string>,
   clips: ReadonlySet<string>,
 ): string {
@@ -146,9 +146,10 @@ function goesOutAs(
   if (kind === 'sound' && join) return 'in one file';
   if (kind === 'mesh' && clips.has(path)) return meshes === 'glb' ? 'glTF, with its mesh' : 'as it is';
   if (kind === 'mesh' && meshes === 'glb') return path.toLowerCase().endsWith('.glb') ? 'as it is' : 'glTF';
-  const as = { picture: pictures, sound: sounds, mesh: meshes, film: films, words: null, records: null, bytes: null }[
-    kind
-  ];
+  const wanted: Partial<Record<KindName, string | null>> = {
+    ...{ picture: pictures, sound: sounds, mesh: meshes, film: films, font: fonts },
+  };
+  const as = wanted[kind] ?? null;
   if (as === null) return 'as it is';
   const own = path.toLowerCase().endsWith(`.${as}`);
   if (kind === 'picture' && split !== null && (as === 'png' || as === 'tga'))

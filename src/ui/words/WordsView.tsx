@@ -18,6 +18,7 @@ import { useNotice } from '../shared/notices';
 import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 import { Empty, FaultNote } from '../shared/states';
 import { useStoredState } from '../shared/use-stored-state';
+import { FontGaps } from './FontGaps';
 import { WordGroups } from './WordGroups';
 import { ReplaceWords } from './ReplaceWords';
 import { languageName, NewLanguage } from './NewLanguage';
@@ -163,6 +164,7 @@ function Words({
           </Box>
         )}
         {data !== undefined && <Progress counts={data.counts} />}
+        <FontGaps gameId={gameId} pair={pair} stamp={JSON.stringify(data?.counts)} />
         {data !== undefined && grouped && <WordGroups groups={data.groups} onPick={setTyped} />}
         <Box sx={{ display: 'flex', gap: 0.75, alignItems: 'center', flexWrap: 'wrap', mt: 1.25 }}>
           <TextField

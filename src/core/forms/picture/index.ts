@@ -6,7 +6,7 @@ export { readPicture, type OpenPicture, type PictureFormat } from './open-pictur
 export { readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from './picture-files';
 export { alphaUse, flatPicture, mipSide, unpackLevel, type LevelPlace, type Picture, type Pixels } from './picture';
 export { findPixelFormat, type PixelFormat } from './pixel-formats';
-export { resized, smallWebp, writePng } from './raster';
+export { readRaster, resized, smallWebp, writePng } from './raster';
 export { freedomOf, readRecipePicture, writeRecipePicture, type Freedom, type RecipePicture } from './recipe-picture';
 export { cutRectangle, pasteRectangles, rectanglesOf, type Rectangle } from './sheet';
 export { CHANNELS_APART, joinPart, parseSplit, splitPart, type SplitPart } from './split';

@@ -13,6 +13,9 @@ export function placeholdersIn(text: string): Map<string, number> {
   return found;
 }
 
+/** The text with a space in place of each. */
+export const withoutPlaceholders = (text: string): string => text.replace(PLACEHOLDER, ' ');
+
 /** What a text has less of than its source, and what it has more of. */
 export function comparePlaceholders(source: string, text: string): { missing: string[]; extra: string[] } {
   const [wanted, found] = [placeholdersIn(source), placeholdersIn(text)];

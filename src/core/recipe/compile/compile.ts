@@ -12,6 +12,7 @@ import type { EntriesRule, FieldType, Formula, KeySlot, Match, Recipe, Region, S
 import { ownCodec, ownHash } from '../sandbox/own-step';
 import { compileBindings, compileEntries, type Bindings } from './compile-entries';
 import { compileClip, compileMesh } from './compile-mesh';
+import { compileFont } from './compile-font';
 import { compilePicture } from './compile-picture';
 import { compileRecords } from './compile-records';
 import { checkSolid, compileRegion, readingOrder } from './compile-regions';
@@ -77,6 +78,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     mesh: compileMesh(regions, setting),
     clip: compileClip(regions, setting),
     records: compileRecords(setting),
+    font: compileFont(setting),
     match: compileMatch(parsed),
     needs: new Map([...slots].map(([name, slot]) => [name, slot.kind])),
     slots,

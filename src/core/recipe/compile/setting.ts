@@ -3,6 +3,7 @@ import { FormatError } from '../../faults';
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
 import { ANY_FILE } from '../language/folder-text';
+import type { FormWord } from '../language/form-parts';
 import type { ParsedText } from '../language/recipe-text';
 import type { TextPath } from '../language/yaml-text';
 import type { Formula } from '../model';
@@ -54,7 +55,7 @@ export function formulasOf<T extends object>(
 }
 
 /** @throws FormatError `recipe-invalid` when a recipe presents a form and does not say how, or the other way round */
-export function checkForm(form: 'picture' | 'mesh' | 'clip' | 'records', { parsed }: Setting): void {
+export function checkForm(form: FormWord, { parsed }: Setting): void {
   const { presents, [form]: part } = parsed.recipe;
   if ((part === undefined) === (presents !== form)) return;
   throw part === undefined

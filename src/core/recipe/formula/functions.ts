@@ -103,11 +103,11 @@ export const PLAIN_FUNCTIONS: Readonly<Record<string, PlainFunction>> = {
   trim: fn('trim(text)', 'the text without white space and zeros at its ends', 1, 1, 'text', ([a]) =>
     text(a, 'trim').replace(/^[\s\0]+|[\s\0]+$/g, ''),
   ),
-  name: fn('name(path)', 'what stands behind the last `/`', 1, 1, 'text', ([a]) => nameOf(text(a, 'name'))),
-  folder: fn('folder(path)', 'what stands before the last `/`, or nothing', 1, 1, 'text', ([a]) =>
+  name: fn('name(path)', 'the part after the last `/`', 1, 1, 'text', ([a]) => nameOf(text(a, 'name'))),
+  folder: fn('folder(path)', 'the part before the last `/`, or nothing', 1, 1, 'text', ([a]) =>
     folderOf(text(a, 'folder')),
   ),
-  extension: fn('extension(path)', 'what stands behind the last `.` of the name', 1, 1, 'text', ([a]) =>
+  extension: fn('extension(path)', 'the part after the last `.` of the name', 1, 1, 'text', ([a]) =>
     extensionOf(text(a, 'extension')),
   ),
   stem: fn('stem(path)', 'the path without its extension and the dot', 1, 1, 'text', ([a]) => {
@@ -123,7 +123,7 @@ export const PLAIN_FUNCTIONS: Readonly<Record<string, PlainFunction>> = {
   ),
   between: fn(
     'between(text, before, after)',
-    'what stands between the first `before` and the next `after`; nothing when either is missing',
+    'the part between the first `before` and the next `after`; nothing when either is missing',
     3,
     3,
     'text',
@@ -148,7 +148,7 @@ export const PLAIN_FUNCTIONS: Readonly<Record<string, PlainFunction>> = {
       return typeof a === 'string' ? a.slice(from, to) : copyOf(bytes(a, 'part'), from, to);
     },
   ),
-  contains: fn('contains(text, piece)', 'whether the piece stands in the text', 2, 2, 'number', ([a, b]) =>
+  contains: fn('contains(text, piece)', 'whether the text contains the piece', 2, 2, 'number', ([a, b]) =>
     text(a, 'contains').includes(text(b, 'contains')),
   ),
   starts: fn('starts(text, piece)', 'whether the text begins with the piece', 2, 2, 'number', ([a, b]) =>
@@ -166,11 +166,18 @@ export const PLAIN_FUNCTIONS: Readonly<Record<string, PlainFunction>> = {
     ([a, b]) => padded(a, b, 10),
   ),
   hexadecimal: fn('hexadecimal(number, width)', 'the same in hex digits', 1, 2, 'text', ([a, b]) => padded(a, b, 16)),
-  number: fn('number(text, base)', 'the number a text tells; base 10 unless stated', 1, 2, 'number', ([a, b]) => {
-    const base = b === undefined ? 10 : wholeNumber(b, 'the base');
-    if (base < 2 || base > 36) throw wrongType('number', 'a base from 2 to 36', b);
-    return parseNumber(text(a, 'number'), base);
-  }),
+  number: fn(
+    'number(text, base)',
+    'the number that a text represents; base 10 unless stated',
+    1,
+    2,
+    'number',
+    ([a, b]) => {
+      const base = b === undefined ? 10 : wholeNumber(b, 'the base');
+      if (base < 2 || base > 36) throw wrongType('number', 'a base from 2 to 36', b);
+      return parseNumber(text(a, 'number'), base);
+    },
+  ),
   digits: fn(
     'digits(text)',
     'the first run of decimal digits in a text as a number; 0 when there is none',
@@ -213,7 +220,7 @@ export const PLAIN_FUNCTIONS: Readonly<Record<string, PlainFunction>> = {
   fill: fn('fill(n, byte)', 'n bytes of one value', 2, 2, 'bytes', ([a, b]) =>
     new Uint8Array(made(a)).fill(wholeNumber(b, 'a byte')),
   ),
-  random: fn('random(n)', 'n bytes nobody can guess', 1, 1, 'bytes', ([a]) =>
+  random: fn('random(n)', 'n unpredictable bytes', 1, 1, 'bytes', ([a]) =>
     crypto.getRandomValues(new Uint8Array(made(a))),
   ),
   unhex: fn('unhex(text)', 'the bytes of a text of hex digits', 1, 1, 'bytes', ([a]) => {
@@ -232,7 +239,7 @@ export const PLAIN_FUNCTIONS: Readonly<Record<string, PlainFunction>> = {
   ),
   'from-bytes': fn(
     'from-bytes(bytes, from, width, little)',
-    'the number that stands there',
+    'the number at that position',
     4,
     4,
     'number',

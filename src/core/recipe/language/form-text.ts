@@ -1,8 +1,10 @@
 /** Recipes that present a form, such as a picture: they have fields and no entries. */
 
+import { FORM_WORDS } from './form-parts';
+
 type Plain = Record<string, unknown>;
 
-const FORMS: readonly unknown[] = ['picture', 'mesh', 'clip', 'records'];
+const FORMS: readonly unknown[] = FORM_WORDS;
 
 function isPlain(value: unknown): value is Plain {
   return typeof value === 'object' && value !== null && !Array.isArray(value);

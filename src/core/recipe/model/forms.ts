@@ -1,5 +1,5 @@
-/** Which fields tell what of a picture, a mesh or a clip. */
-import type { NUMBER_KINDS, POSE_NUMBERS, VERTEX_NUMBERS } from '../language/schema';
+/** Which fields describe a picture, a mesh, a clip or a font. */
+import type { NUMBER_KINDS, POSE_NUMBERS, VERTEX_NUMBERS } from '../language/form-parts';
 import type { Formula } from './formula';
 import type { Binding } from './entries';
 
@@ -96,4 +96,26 @@ export interface ClipRule extends PackedRule<PoseNumbers> {
   readonly frames: Formula;
   readonly joints: Formula;
   readonly loops: Formula | undefined;
+}
+
+/** A font whose letters are pictures. */
+export interface FontRule {
+  readonly line: number;
+  readonly size: Formula;
+  readonly lineHeight: Formula | undefined;
+  readonly base: Formula;
+  readonly glyphs: {
+    readonly each: Binding;
+    readonly code: Formula;
+    readonly page: Formula;
+    readonly x: Formula;
+    readonly y: Formula;
+    readonly width: Formula;
+    readonly height: Formula;
+    readonly left: Formula | undefined;
+    readonly top: Formula | undefined;
+    readonly advance: Formula;
+  };
+  readonly kerning:
+    { readonly each: Binding; readonly first: Formula; readonly second: Formula; readonly amount: Formula } | undefined;
 }

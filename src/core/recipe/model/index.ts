@@ -5,5 +5,14 @@ export type { Check, Demand, Field, Part, Shape } from './shape';
 export type { KeySlot, Layout, Match, Region, Search, SlotRule, Step, VolumeSet } from './region';
 export type { Binding, BlocksRule, ContentRule, EntriesRule, FoldersRule, MadeRule, Method } from './entries';
 export type { FilmRule, LanguagesRule, SoundRule, WordsRule } from './entry-forms';
-export type { AttributeRule, ClipRule, MeshRule, NumberKind, PackedRule, PictureRule, RectanglesRule } from './forms';
+export type {
+  AttributeRule,
+  ClipRule,
+  FontRule,
+  MeshRule,
+  NumberKind,
+  PackedRule,
+  PictureRule,
+  RectanglesRule,
+} from './forms';
 export type { Recipe } from './recipe';

@@ -3,14 +3,15 @@ import type { Formula } from './formula';
 import type { Shape } from './shape';
 import type { Step, Region, VolumeSet, Match, KeySlot, Layout } from './region';
 import type { Binding, EntriesRule } from './entries';
-import type { PictureRule, MeshRule, ClipRule } from './forms';
+import type { FormWord } from '../language/form-parts';
+import type { ClipRule, FontRule, MeshRule, PictureRule } from './forms';
 
 export interface Recipe {
   readonly id: string;
   readonly title: string;
   readonly revision: number;
   readonly text: string;
-  readonly presents: 'archive' | 'folder' | 'picture' | 'mesh' | 'clip' | 'records';
+  readonly presents: 'archive' | 'folder' | FormWord;
   /** Set when it presents a picture. */
   readonly picture: PictureRule | undefined;
   /** Set when it presents a mesh. */
@@ -19,6 +20,8 @@ export interface Recipe {
   readonly records: ReadonlyMap<string, Binding> | undefined;
   /** Set when it presents a clip. */
   readonly clip: ClipRule | undefined;
+  /** Set when it presents a font. */
+  readonly font: FontRule | undefined;
   /** A file fits when all tests of one of these lists hold. */
   readonly match: readonly (readonly Match[])[];
   readonly needs: ReadonlyMap<string, string>;

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { openFile } from '../../../core/bytes/node';
 import { looseKind, type Kind } from '../../../core/game';
 import { recogniseFile, type Fit, type Recipe } from '../../../core/recipe';
+import { kindByRecipe } from '../../recipes';
 import { fingerprintOf } from './fingerprint';
 import type { FoundFile } from './walk';
 
@@ -26,7 +27,7 @@ export async function glanceAt(
     const { fits } = await recogniseFile(recipes, source);
     if (fits.length > 0 || source.size === 0) return { fingerprint, fits, kind: undefined };
     const head = await source.read(0, Math.min(HEAD_BYTES, source.size));
-    return { fingerprint, fits, kind: looseKind(file.path, head) };
+    return { fingerprint, fits, kind: (await kindByRecipe(file.path, head, recipes)) ?? looseKind(file.path, head) };
   } finally {
     await source.close();
   }

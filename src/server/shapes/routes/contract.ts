@@ -15,7 +15,7 @@ export interface RouteContract {
 export type RouteTable = Readonly<Record<string, RouteContract>>;
 
 /** Parts of addresses that are texts. */
-export const TEXTS = ['action', 'format'] as const;
+export const TEXTS = ['action', 'format', 'subject'] as const;
 
 type NamesIn<Key extends string> = Key extends `${string}{${infer Name}}${infer Rest}` ? Name | NamesIn<Rest> : never;
 

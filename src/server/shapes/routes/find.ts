@@ -1,5 +1,6 @@
 /** Routes: find. */
 import { z } from 'zod';
+import { fontLineQuery } from '../font';
 import { insteadAnswer, otherLanguage, insteadQuery } from '../changes';
 import { numberText, pathQuery } from '../common';
 import { comparedAnswer, entryMark } from '../compare';
@@ -43,7 +44,7 @@ export const findRoutes = {
     answer: filmFileAnswer,
   },
   'POST games/{game}/entries/{archive}/{n}/find': {
-    does: 'The next place in the bytes of an entry where something stands.',
+    does: 'The next match in the bytes of an entry.',
     body: findInEntryOrder,
     answer: placeInBytes,
   },
@@ -129,5 +130,10 @@ export const findRoutes = {
     answer: z.array(otherLanguage).readonly(),
   },
   'GET games/{game}/overview': { does: 'Sums over the entries that match.', query: entryPlace, answer: overviewAnswer },
+  'GET games/{game}/subjects/{subject}/line': {
+    does: 'A line of text drawn in a font, as PNG. A subject is `entry-ARCHIVE-N`, `change-ID` or `base-ID`.',
+    query: fontLineQuery,
+    answer: 'bytes',
+  },
   'GET games/{game}/winner': { does: 'The entry the game loads for a path.', query: pathQuery, answer: entryDetails },
 } as const satisfies RouteTable;

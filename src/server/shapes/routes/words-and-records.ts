@@ -1,6 +1,7 @@
 /** Routes: words and records. */
 import { z } from 'zod';
 import { changeAnswer } from '../changes';
+import { fontGaps } from '../font';
 import {
   recordReference,
   recordTablesAnswer,
@@ -54,6 +55,11 @@ export const wordsAndRecordsRoutes = {
     does: 'All texts of a table as CSV, PO or JSON.',
     query: wordsFileQuery,
     answer: 'bytes',
+  },
+  'GET games/{game}/words/fonts': {
+    does: 'Which fonts of the game lack letters that the texts of a table use.',
+    query: wordsPair,
+    answer: z.array(fontGaps).readonly(),
   },
   'GET games/{game}/words/languages': {
     does: "The languages the game's menu shows.",

@@ -1,0 +1,119 @@
+/** Fonts: facts, a line drawn in them, and other fonts in their place. */
+import { bufferSource } from '../../../core/bytes';
+import { FaultError } from '../../../core/faults';
+import {
+  compareFonts,
+  coverageOf,
+  fontAs,
+  fontContainer,
+  readOpenFont,
+  readRecipeFont,
+  sayFontExpectation,
+  type Font,
+  type FontOut,
+} from '../../../core/forms/font';
+import { readPicture, unpackLevel, writePng, type Pixels } from '../../../core/forms/picture';
+import { kindOf } from '../../../core/game';
+import type { FontLineQuery } from '../../shapes';
+import { formRecipeOf } from '../../recipes';
+import { pictureOfFiles } from '../entry-picture';
+import type { FormBytes, ServerForm } from '../form';
+
+export const fontForm: ServerForm = {
+  kind: 'font',
+  is: async (head, path) => kindOf(path, head) === 'font' || (await recipeOf(head, path)) !== undefined,
+  async read(of) {
+    const font = await fontOf(of);
+    const { packing, family, style, glyphs, codePoints, fixedSize, lineHeight, pages } = font;
+    return {
+      facts: {
+        form: 'font',
+        ...{ packing, family, style, glyphs, fixedSize: fixedSize ?? null, lineHeight, pages },
+        characters: codePoints.length,
+        coverage: coverageOf(codePoints),
+      },
+      expects: sayFontExpectation(font),
+    };
+  },
+  async glance(of) {
+    return `${(await fontOf(of)).codePoints.length.toLocaleString('en')} characters`;
+  },
+  async draw(of) {
+    const font = await fontOf(of);
+    return font.drawLine(sampleFor(font), font.fixedSize ?? 72);
+  },
+  async fit(original, { bytes, fileName }) {
+    const before = await fontOf(original);
+    const own = { ...original, bytes, path: original.path };
+    if (before.fixedSize !== undefined) {
+      if ((await recipeOf(bytes, original.path)) === undefined)
+        throw otherFormat(original.path, before.packing, fileName);
+      return { bytes, done: compareFonts(before, await fontOf(own)) };
+    }
+    const notes = compareFonts(before, await readOpenFont(bytes, fileName));
+    const as = CONTAINERS[before.packing];
+    if (fontContainer(bytes) === before.packing) return { bytes, done: notes };
+    if (as === undefined) throw otherFormat(original.path, before.packing, fileName);
+    const made = await fontAs(bytes, as, fileName);
+    return {
+      bytes: made,
+      done:
+        made === bytes
+          ? notes
+          : [as === 'ttf' ? 'unpacked, as the original is' : `turned into ${before.packing}`, ...notes],
+    };
+  },
+};
+
+/** How each container is written. Plain tables are one, whatever their outlines. */
+const CONTAINERS: Readonly<Record<string, FontOut>> = {
+  TrueType: 'ttf',
+  OpenType: 'ttf',
+  WOFF: 'woff',
+  WOFF2: 'woff2',
+};
+
+function otherFormat(path: string, expected: string, fileName: string): FaultError {
+  return new FaultError({
+    code: 'wrong-kind',
+    file: fileName,
+    entry: path,
+    what: 'it cannot take the place of this font',
+    expected: `a font in ${expected}`,
+    hint: 'Change its pages, which are pictures of their own, to change its letters.',
+  });
+}
+
+const recipeOf = (bytes: Uint8Array, path: string) => formRecipeOf(bytes.subarray(0, 512), path, 'font');
+
+/** @throws FormatError when it is no font or a broken one */
+export async function fontOf({ path, bytes, beside }: FormBytes): Promise<Font> {
+  const recipe = await recipeOf(bytes, path);
+  if (recipe === undefined) return readOpenFont(bytes, path);
+  return readRecipeFont(recipe, bufferSource(bytes, path), async (page) => {
+    const found = await beside(page);
+    return found === undefined ? undefined : pagePixels(page, found, beside);
+  });
+}
+
+async function pagePixels(path: string, bytes: Uint8Array, beside: FormBytes['beside']): Promise<Pixels> {
+  const isPacked = (await formRecipeOf(bytes.subarray(0, 512), path, 'picture')) !== undefined;
+  if (isPacked) return unpackLevel((await pictureOfFiles({ path, bytes }, beside)).picture, { mip: 0 });
+  const { picture } = await readPicture(bytes, path);
+  return unpackLevel(picture, { mip: 0 });
+}
+
+/** A line of text in the font, as PNG. */
+export async function fontLine(of: FormBytes, { text, size }: FontLineQuery): Promise<Uint8Array> {
+  const font = await fontOf(of);
+  return writePng(await font.drawLine(text ?? sampleFor(font), size));
+}
+
+/** Letters to show where no text is given: of the first script it has. */
+function sampleFor({ codePoints }: Font): string {
+  const has = new Set(codePoints);
+  const sample = SAMPLES.find((text) => [...text].every((one) => has.has(one.codePointAt(0)!)));
+  return sample ?? String.fromCodePoint(...codePoints.filter((one) => one > 0x20).slice(0, 8));
+}
+
+const SAMPLES = ['Aa Bb 123', 'Aa', 'Аа Бб', 'Αα Ββ', 'あア', '字'];

@@ -1,0 +1,1 @@
+export { fontForm, fontLine, fontOf } from './font-form';

@@ -1,0 +1,1 @@
+export { subjectBytes } from './subject';

@@ -1,0 +1,46 @@
+'use client';
+import Box from '@mui/material/Box';
+import { useState } from 'react';
+import { FaultNote } from '../../shared/states';
+import type { SubjectAddress } from '../form-view';
+
+interface Props {
+  readonly subject: SubjectAddress;
+  /** A sample of its letters when it is empty. */
+  readonly text: string;
+  /** Pixels of an em. */
+  readonly size: number;
+  /** Outlines take the colour of the page; letters that are pictures have their own. */
+  readonly isOutline: boolean;
+}
+
+/** A line of text as the font draws it. */
+export function FontLine({ subject, text, size, isOutline }: Props) {
+  const query = new URLSearchParams({ size: String(size), ...(text === '' ? {} : { text }) });
+  const address = `${subject}/line?${query.toString()}`;
+  const [failed, setFailed] = useState<string>();
+  if (failed === address) return <FaultNote tone="brass">This line cannot be drawn. Is the font damaged?</FaultNote>;
+  const name = text === '' ? 'A sample of the font' : text;
+  return (
+    <Box
+      tabIndex={0}
+      role="group"
+      aria-label="The line in this font"
+      sx={{
+        overflowX: 'auto',
+        border: '1px solid var(--line)',
+        borderRadius: 1,
+        background: isOutline ? 'var(--paper)' : '#7d8288',
+        p: 1,
+      }}
+    >
+      <img
+        src={address}
+        alt={name}
+        onError={() => setFailed(address)}
+        className={isOutline ? 'ink-picture' : undefined}
+        style={{ display: 'block', maxWidth: 'none', imageRendering: isOutline ? undefined : 'pixelated' }}
+      />
+    </Box>
+  );
+}

@@ -1,0 +1,2 @@
+export type { FormSide, SubjectAddress } from './form-view';
+export { formView } from './registry';

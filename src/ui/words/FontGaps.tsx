@@ -1,0 +1,44 @@
+'use client';
+import Box from '@mui/material/Box';
+import { useQuery } from '@tanstack/react-query';
+import { visible } from '../../core/faults/visible';
+import Link from 'next/link';
+import { call } from '../shared/api';
+import { counted, fileName } from '../shared/format';
+import { FaultNote } from '../shared/states';
+
+const NAMED = 12;
+
+interface Props {
+  readonly gameId: number;
+  readonly pair: { readonly from: number; readonly to: number };
+  /** Changes when texts do, so that the fonts are asked again. */
+  readonly stamp: string;
+}
+
+/** Says which fonts of the game lack letters that the texts use; nothing where none does. */
+export function FontGaps({ gameId, pair, stamp }: Props) {
+  const { data: fonts } = useQuery({
+    queryKey: ['game', gameId, 'words', pair, 'fonts', stamp],
+    queryFn: () => call('GET games/{game}/words/fonts', { game: gameId, query: pair }),
+    placeholderData: (before) => before,
+  });
+  const lacking = fonts?.filter(({ count, trouble }) => count > 0 || trouble !== null) ?? [];
+  if (lacking.length === 0) return null;
+  return (
+    <FaultNote tone="brass">
+      {lacking.map(({ path, archive, n, count, missing, trouble }) => (
+        <Box key={path}>
+          <Link href={`/games/${gameId}/find?entry=${archive}.${n}`} style={{ color: 'inherit' }}>
+            {visible(fileName(path))}
+          </Link>{' '}
+          {trouble ??
+            `lacks ${counted(count, 'letter')} of these texts: ${missing
+              .slice(0, NAMED)
+              .map(({ letter }) => letter)
+              .join(' ')}${count > NAMED ? ' …' : ''} (first in ${missing[0]!.first})`}
+        </Box>
+      ))}
+    </FaultNote>
+  );
+}
