@@ -55,6 +55,16 @@ test('a mesh is turned and its clip stepped, a film plays with subtitles, record
   await expect(side.getByText(/^picture \d+, /)).toBeVisible();
 
   // Records: gathered, a switch looked for, a value changed.
+  // A font of pictures draws any line; longer ones are wider.
+  await page.goto(`/games/${id}/find?folder=fonts&view=list`);
+  await page.getByRole('option', { name: /board\.gpf/ }).click();
+  const drawn = (name: string) =>
+    side.getByRole('img', { name }).evaluate((one: HTMLImageElement) => (one.complete ? one.naturalWidth : 0));
+  await side.getByLabel('Text in this font').fill('TAL');
+  await expect.poll(() => drawn('TAL')).toBe(3 * 18 + 8);
+  await side.getByLabel('Text in this font').fill('TALSTATION');
+  await expect.poll(() => drawn('TALSTATION')).toBe(10 * 18 + 8);
+
   await page.getByRole('button', { name: 'Records as tables' }).click();
   await page.getByRole('button', { name: 'Read the records' }).click();
   await page.getByRole('button', { name: /timetable\.json.*16/ }).click();

@@ -4,7 +4,7 @@ import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
-import { GAMES, unlockedGame } from './support';
+import { fillWhereTo, GAMES, unlockedGame } from './support';
 
 const [BLUE, RED] = ['cabins/livery/cabin_01_blue.png', 'cabins/livery/cabin_07_red.png'];
 
@@ -16,7 +16,7 @@ test('files that are there are decided on one by one before anything is written'
   for (const path of [BLUE, RED]) writeFileSync(join(out, path), `mine ${path}`);
   await page.request.post(`/api/games/${id}/tray`, { data: { add: [BLUE, RED], remove: [], clear: true } });
   await page.goto(`/games/${id}/take-out`);
-  await page.getByRole('textbox', { name: 'Where to' }).fill(out);
+  await fillWhereTo(page, out);
   await page.getByRole('button', { name: 'Take out', exact: true }).click();
   const dialog = page.getByRole('dialog');
   await expect(dialog).toContainText('2 files in this folder were not taken out from here');

@@ -28,6 +28,7 @@ import {
   type ServerForm,
 } from '../forms';
 import type { FilmFacts, FormFacts, MeshFacts, PictureFacts, SoundFacts } from '../shapes';
+import { pathInGameOf } from '../games';
 import { entryBytes, entryHead, isWave, kept, winnerBytes } from '../content';
 import { asPicture } from '../content';
 
@@ -47,7 +48,10 @@ export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
       );
     if (mime.startsWith('video/')) return filmPoster(archiveId, n, THUMBNAIL);
     const form = await formOfBytes(bytes, path);
-    if (form !== undefined) return drawnThumbnail(form, await formBytesOf(await gameOf(archiveId), archiveId, n, path));
+    if (form !== undefined) {
+      const [gameId, inGame] = await Promise.all([gameOf(archiveId), pathInGameOf(archiveId, n)]);
+      return drawnThumbnail(form, await formBytesOf(gameId, archiveId, n, inGame));
+    }
     if (await isMeshFile(bytes, path)) return meshThumbnail(await gameOf(archiveId), { path, bytes });
     const { picture } = await pictureOfEntry(archiveId, n);
     const pixels = await unpackMip(picture, mipFor(picture));
@@ -59,12 +63,12 @@ export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
 
 const gameOf = async (archiveId: number): Promise<number> => (await ArchiveModel.findByPk(archiveId))!.gameId;
 
-/** On white paper: what is drawn may be black on nothing. */
 async function drawnThumbnail(form: ServerForm, of: FormBytes): Promise<Uint8Array> {
-  const { width, height, rgba } = await form.draw(of);
+  const { pixels, paper } = await form.draw(of);
+  const { width, height, rgba } = pixels;
   return sharp(rgba, { raw: { width, height, channels: 4 } })
     .resize(THUMBNAIL.width, THUMBNAIL.height, { fit: 'inside', withoutEnlargement: true })
-    .flatten({ background: '#ffffff' })
+    .flatten({ background: paper })
     .webp({ quality: 82 })
     .toBuffer();
 }

@@ -25,8 +25,8 @@ export interface ServerForm {
   read(of: FormBytes): Promise<{ readonly facts: FormFacts; readonly expects: readonly string[] }>;
   /** What its card says of it, in a few words. */
   glance(of: FormBytes): Promise<string>;
-  /** A drawing of it for a thumbnail. */
-  draw(of: FormBytes): Promise<Pixels>;
+  /** A drawing of it for a thumbnail, and the colour of the paper that it is seen on. */
+  draw(of: FormBytes): Promise<{ readonly pixels: Pixels; readonly paper: string }>;
   /**
    * A dropped file as the game keeps the original.
    *

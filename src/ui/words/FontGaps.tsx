@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { visible } from '../../core/faults/visible';
 import Link from 'next/link';
 import { call } from '../shared/api';
-import { counted, fileName } from '../shared/format';
+import { counted, fileName, folderOf } from '../shared/format';
 import { FaultNote } from '../shared/states';
 
 const NAMED = 12;
@@ -12,14 +12,12 @@ const NAMED = 12;
 interface Props {
   readonly gameId: number;
   readonly pair: { readonly from: number; readonly to: number };
-  /** Changes when texts do, so that the fonts are asked again. */
-  readonly stamp: string;
 }
 
 /** Says which fonts of the game lack letters that the texts use; nothing where none does. */
-export function FontGaps({ gameId, pair, stamp }: Props) {
+export function FontGaps({ gameId, pair }: Props) {
   const { data: fonts } = useQuery({
-    queryKey: ['game', gameId, 'words', pair, 'fonts', stamp],
+    queryKey: ['game', gameId, 'words', pair, 'fonts'],
     queryFn: () => call('GET games/{game}/words/fonts', { game: gameId, query: pair }),
     placeholderData: (before) => before,
   });
@@ -29,7 +27,10 @@ export function FontGaps({ gameId, pair, stamp }: Props) {
     <FaultNote tone="brass">
       {lacking.map(({ path, archive, n, count, missing, trouble }) => (
         <Box key={path}>
-          <Link href={`/games/${gameId}/find?entry=${archive}.${n}`} style={{ color: 'inherit' }}>
+          <Link
+            href={`/games/${gameId}/find?folder=${encodeURIComponent(folderOf(path))}&sel=${archive}.${n}`}
+            style={{ color: 'inherit' }}
+          >
             {visible(fileName(path))}
           </Link>{' '}
           {trouble ??

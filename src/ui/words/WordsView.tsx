@@ -164,7 +164,9 @@ function Words({
           </Box>
         )}
         {data !== undefined && <Progress counts={data.counts} />}
-        <FontGaps gameId={gameId} pair={pair} stamp={JSON.stringify(data?.counts)} />
+        <Box sx={{ mt: 1.25, '&:empty': { display: 'none' } }}>
+          <FontGaps gameId={gameId} pair={pair} />
+        </Box>
         {data !== undefined && grouped && <WordGroups groups={data.groups} onPick={setTyped} />}
         <Box sx={{ display: 'flex', gap: 0.75, alignItems: 'center', flexWrap: 'wrap', mt: 1.25 }}>
           <TextField

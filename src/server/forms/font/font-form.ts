@@ -40,7 +40,9 @@ export const fontForm: ServerForm = {
   },
   async draw(of) {
     const font = await fontOf(of);
-    return font.drawLine(sampleFor(font), font.fixedSize ?? 72);
+    const pixels = await font.drawLine(sampleFor(font), font.fixedSize ?? 72);
+    // Letters that are pictures may be white as well as black.
+    return { pixels, paper: font.fixedSize === undefined ? '#ffffff' : '#7d8288' };
   },
   async fit(original, { bytes, fileName }) {
     const before = await fontOf(original);
