@@ -34,7 +34,7 @@ export function env(): Env {
     throw new Error(`The setting ${issue.path.join('.')} ${sayIssue(issue)}. Start with npm run demo, which sets it.`);
   }
   const { data } = parsed;
-  const checkout = resolve(data.ZERO_LATCH_CHECKOUT ?? process.cwd());
+  const checkout = resolve(/* turbopackIgnore: true */ data.ZERO_LATCH_CHECKOUT ?? process.cwd());
   const home = resolve(checkout, data.ZERO_LATCH_HOME ?? '.zero-latch');
   const roots = data.ZERO_LATCH_ROOTS?.split(delimiter).filter((root) => root !== '') ?? [
     homedir(),

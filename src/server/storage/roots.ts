@@ -10,7 +10,7 @@ const OPEN_FOLDERS = ['demo', 'games', 'out'];
 /** True for a place in the application's own folder: its keys, its database and its settings are nobody's game. */
 export async function isOwnPlace(real: string): Promise<boolean> {
   const home = await realOf(env().home);
-  return isBelow(home, real) && !OPEN_FOLDERS.some((name) => isBelow(join(home, name), real));
+  return isBelow(home, real) && !OPEN_FOLDERS.some((name) => isBelow(join(/* turbopackIgnore: true */ home, name), real));
 }
 
 /** True for the folder itself as well. */
@@ -52,6 +52,6 @@ async function realOf(path: string): Promise<string> {
   } catch (error) {
     const parent = dirname(path);
     if ((error as { code?: string }).code !== 'ENOENT' || parent === path) throw error;
-    return join(await realOf(parent), path.slice(parent.length).replace(/^[/\\]+/, ''));
+    return join(/* turbopackIgnore: true */ await realOf(parent), path.slice(parent.length).replace(/^[/\\]+/, ''));
   }
 }

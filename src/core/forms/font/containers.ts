@@ -3,8 +3,22 @@ import { deflateSync, inflateSync } from 'node:zlib';
 import { Cursor } from '../../bytes';
 import { FormatError } from '../../faults';
 import { MOST_FONT_BYTES, tooLarge } from './font';
-import { fontContainer } from './open-font';
 import type { FontOut } from './out-formats';
+
+/** First bytes of each container: ISO/IEC 14496-22 (OpenType), W3C WOFF 1.0 and WOFF 2.0. */
+const CONTAINERS: Readonly<Record<string, string>> = {
+  '\0\x01\0\0': 'TrueType',
+  true: 'TrueType',
+  OTTO: 'OpenType',
+  ttcf: 'TrueType collection',
+  wOFF: 'WOFF',
+  wOF2: 'WOFF2',
+};
+
+/** @returns the container of a font file, such as `WOFF2`; undefined when it is none */
+export function fontContainer(bytes: Uint8Array): string | undefined {
+  return CONTAINERS[Buffer.from(bytes.subarray(0, 4)).toString('latin1')];
+}
 
 /**
  * @param as `ttf` for the plain tables (OpenType with CFF too), `woff` or `woff2` for packed ones
@@ -25,8 +39,13 @@ export async function fontAs(bytes: Uint8Array, as: FontOut, file: string): Prom
   return as === 'woff' ? writeWoff(plain, file) : Uint8Array.from(await (await import('wawoff2')).compress(plain));
 }
 
-/** The font as ISO/IEC 14496-22 lays it out. */
-async function plainTables(bytes: Uint8Array, container: string, file: string): Promise<Uint8Array> {
+/**
+ * The font as ISO/IEC 14496-22 lays it out.
+ *
+ * @param container as {@link fontContainer} tells it; a collection comes back as it is
+ * @throws FormatError `codec-failed` when the packed tables are broken
+ */
+export async function plainTables(bytes: Uint8Array, container: string, file: string): Promise<Uint8Array> {
   if (container === 'WOFF') return readWoff(bytes, file);
   if (container !== 'WOFF2') return bytes;
   try {

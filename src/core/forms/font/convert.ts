@@ -1,7 +1,6 @@
 import type { FormConverter } from '../converter';
-import { fontAs } from './containers';
+import { fontAs, fontContainer } from './containers';
 import { FONT_OUT, type FontOut } from './out-formats';
-import { fontContainer } from './open-font';
 
 /** Fonts with outlines; those that a recipe presents have only pictures of letters, which are entries of their own. */
 export const fontConverter: FormConverter<FontOut> = {

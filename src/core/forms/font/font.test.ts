@@ -46,6 +46,8 @@ test.each([
 ])('%s is read, and becomes plain tables, WOFF and WOFF2 that other readers read alike', async (packing, bytes) => {
   const font = await readOpenFont(bytes, 'plex');
   expect(font).toMatchObject({ packing, outlines: 'TrueType', family: 'IBM Plex Mono', fixedSize: undefined });
+  // Three letters of a font whose letters are all six tenths wide.
+  expect((await font.drawLine('Aą1', 50)).width).toBe(3 * 30 + 2 * 13);
   const plain = await fontAs(bytes, 'ttf', 'plex');
   const other = otherReader(plain);
   expect(other.glyphs).toBe(font.glyphs);

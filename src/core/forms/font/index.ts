@@ -1,7 +1,7 @@
-export { fontAs } from './containers';
+export { fontAs, fontContainer } from './containers';
 export { coverageOf, missingLetters, type BlockCoverage, type MissingLetter } from './coverage';
 export { compareFonts, sayFontExpectation } from './fit-font';
 export type { Font } from './font';
-export { fontContainer, readOpenFont } from './open-font';
+export { readOpenFont } from './open-font';
 export type { FontOut } from './out-formats';
 export { readRecipeFont, type PageOf } from './recipe-font';

@@ -2,22 +2,8 @@
 import type { Font as LibraryFont, FontCollection } from 'fontkit';
 import { FormatError } from '../../faults';
 import { readRaster, type Pixels } from '../picture';
+import { fontContainer, plainTables } from './containers';
 import { MOST_CHARACTERS, MOST_FONT_BYTES, tooLarge, type Font } from './font';
-
-/** First bytes of each container: ISO/IEC 14496-22 (OpenType), W3C WOFF 1.0 and WOFF 2.0. */
-const CONTAINERS: Readonly<Record<string, string>> = {
-  '\0\x01\0\0': 'TrueType',
-  true: 'TrueType',
-  OTTO: 'OpenType',
-  ttcf: 'TrueType collection',
-  wOFF: 'WOFF',
-  wOF2: 'WOFF2',
-};
-
-/** @returns the container of a font file, such as `WOFF2`; undefined when it is none */
-export function fontContainer(bytes: Uint8Array): string | undefined {
-  return CONTAINERS[Buffer.from(bytes.subarray(0, 4)).toString('latin1')];
-}
 
 /**
  * @param file its name, for faults
@@ -29,8 +15,10 @@ export async function readOpenFont(bytes: Uint8Array, file: string): Promise<Fon
   if (packing === undefined) throw broken(file, 'it begins like no font');
   // Only now: its tables of Unicode take as long to load as most commands run.
   const { create } = await import('fontkit');
+  // Unpacked here: the library reads some tables of WOFF files wrongly.
+  const plain = await plainTables(bytes, packing, file);
   return reading(file, () => {
-    const opened = create(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length));
+    const opened = create(Buffer.from(plain.buffer, plain.byteOffset, plain.length));
     // Of a collection the first font stands for all: they share their glyphs.
     const font = isCollection(opened) ? opened.fonts[0]! : opened;
     const { unitsPerEm, ascent, descent, lineGap } = font;
