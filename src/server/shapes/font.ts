@@ -19,8 +19,6 @@ export const fontFacts = z.object({
   coverage: z.array(z.object({ block: z.string(), has: z.number(), of: z.number() })).readonly(),
 });
 
-export type FontFacts = Readonly<z.output<typeof fontFacts>>;
-
 export const fontLineQuery = z.object({
   /** A sample of its letters without it. */
   text: z.string().min(1).max(400).optional(),

@@ -50,7 +50,7 @@ export {
   type PictureFacts,
   type SoundFacts,
 } from './entry-details';
-export { type FontFacts, type FontGaps, fontLineQuery, type FontLineQuery } from './font';
+export { type FontGaps, fontLineQuery, type FontLineQuery } from './font';
 export type { FormFacts } from './form-facts';
 export { type LabelTableAnswer, type LabelTableOrder } from './labels';
 export {

@@ -10,7 +10,9 @@ const OPEN_FOLDERS = ['demo', 'games', 'out'];
 /** True for a place in the application's own folder: its keys, its database and its settings are nobody's game. */
 export async function isOwnPlace(real: string): Promise<boolean> {
   const home = await realOf(env().home);
-  return isBelow(home, real) && !OPEN_FOLDERS.some((name) => isBelow(join(/* turbopackIgnore: true */ home, name), real));
+  return (
+    isBelow(home, real) && !OPEN_FOLDERS.some((name) => isBelow(join(/* turbopackIgnore: true */ home, name), real))
+  );
 }
 
 /** True for the folder itself as well. */

@@ -1,2 +1,2 @@
-export type { FormSide, SubjectAddress } from './form-view';
+export type { SubjectAddress } from './form-view';
 export { formView } from './registry';

@@ -1,13 +1,22 @@
+/** Fonts in open formats and of pictures, judged by another library. */
 import { readdirSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import fc from 'fast-check';
 import { parse } from 'opentype.js';
-import { fonts } from '../../../../demo/assets';
-import { bufferSource } from '../../bytes';
-import { compileRecipe } from '../../recipe';
-import { readPicture, unpackLevel } from '../picture';
-import { compareFonts, coverageOf, fontAs, fontContainer, missingLetters, readOpenFont, readRecipeFont } from '.';
-import { fontConverter } from './convert';
+import { fonts } from '../../demo/assets';
+import { bufferSource } from '../../src/core/bytes';
+import { compileRecipe } from '../../src/core/recipe';
+import { readPicture, unpackLevel } from '../../src/core/forms/picture';
+import {
+  compareFonts,
+  coverageOf,
+  fontAs,
+  fontContainer,
+  missingLetters,
+  readOpenFont,
+  readRecipeFont,
+} from '../../src/core/forms/font';
+import { fontConverter } from '../../src/core/forms/font/convert';
 
 const shipped = join(dirname(require.resolve('@fontsource/ibm-plex-mono/package.json')), 'files');
 const fileOf = (ending: string) =>
@@ -142,7 +151,7 @@ test('a font that lacks letters of the original, or has other outlines, says so'
 });
 
 describe('a font of pictures', () => {
-  const recipe = compileRecipe(readFileSync(join(__dirname, '../../../../recipes/board-font.yaml'), 'utf8'));
+  const recipe = compileRecipe(readFileSync(join(__dirname, '../../recipes/board-font.yaml'), 'utf8'));
   const pixels = async () => unpackLevel((await readPicture(page, 'fonts/board.png')).picture, { mip: 0 });
   const read = (bytes: Uint8Array) =>
     readRecipeFont(recipe, bufferSource(bytes, 'fonts/board.gpf'), async (path) =>
