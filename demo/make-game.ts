@@ -24,7 +24,7 @@ export type Build = (typeof BUILDS)[number];
 /** The day each build was made, in seconds since 1970. */
 const BUILT: Readonly<Record<Build, number>> = { '1.4.1': 1_772_438_400, '1.4.2': 1_778_486_400 };
 
-/** What the game locks, and how many bytes the key of each has. All stand in its program, where a modder would find them. */
+/** What the game locks, and how many bytes the key of each has. All are in its program, where a modder would find them. */
 const KEYS = { content: 32, voices: 8, reel: 12 } as const;
 export type KeySlot = keyof typeof KEYS;
 

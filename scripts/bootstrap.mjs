@@ -44,7 +44,7 @@ const TASKS = {
     debian: [...OURS, 'chromium', 'openssl', 'lz4', 'python3', 'zstd', 'xz-utils', 'brotli', 'gettext', 'admesh'],
     run: runBench,
   },
-  // Kills need what the application itself calls; cases by lot call nothing.
+  // Kills need what the application itself calls; cases at random call nothing.
   soak: { debian: args.includes('--kills') ? [...OURS, 'python3'] : [], run: runSoak },
   // These need nothing but Node.
   passphrase: { run: setPassphrase },

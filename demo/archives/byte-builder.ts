@@ -1,4 +1,4 @@
-/** Bytes one behind the other: for writers of archives that share nothing with the engine they test. */
+/** Bytes one after the other: for writers of archives that share nothing with the engine they test. */
 export class ByteBuilder {
   private parts: Buffer[] = [];
   length = 0;

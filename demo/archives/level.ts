@@ -1,7 +1,7 @@
 /**
- * Writes a `.lvl` blob: no table says where anything is; the game walks through it, and each part tells where it ends.
+ * Writes a `.lvl` blob: no table says where anything is; the game walks through it, and each part says where it ends.
  *
- * Head (16 bytes), heights (side² × u16), pictures (PNG, one behind the other), the route (a zlib stream), the wind (WAVE).
+ * Head (16 bytes), heights (side² × u16), pictures (PNG, one after the other), the route (a zlib stream), the wind (WAVE).
  */
 import { deflateSync } from 'node:zlib';
 import { ByteBuilder } from './byte-builder';

@@ -29,7 +29,7 @@ export interface Language {
   readonly code: string;
   /** How the language calls itself. */
   readonly title: string;
-  /** What stands in where a text is missing; empty for none. */
+  /** What is in where a text is missing; empty for none. */
   readonly fallback: string;
 }
 

@@ -1,5 +1,5 @@
 /**
- * Writes a texture: `.tex` with a header and the small mips, which the game always loads, and beside it `.texfar` with the
+ * Writes a texture: `.tex` with a header and the small mips, which the game always loads, and next to it `.texfar` with the
  * large ones, which it streams when the camera is near. The header names the sibling.
  */
 import { crc32 } from '@node-rs/crc32';
@@ -7,7 +7,7 @@ import { packBc1, packBc3, type Pixels } from './block-packing';
 import { ByteBuilder } from './byte-builder';
 import type { ArchiveEntry } from './entry';
 
-/** How the pixels lie in the file; the number stands in the header. */
+/** How the pixels lie in the file; the number is in the header. */
 const FORMATS = {
   rgba8: { number: 0, pack: ({ bytes }: Pixels) => Buffer.from(bytes) },
   bc1: { number: 1, pack: packBc1 },

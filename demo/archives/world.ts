@@ -1,5 +1,5 @@
 /**
- * Writes the world: `world.idx` and the volumes `world.000`, `world.001`, … beside it.
+ * Writes the world: `world.idx` and the volumes `world.000`, `world.001`, … next to it.
  *
  * The index knows entries by the hash of their path alone, sorted; 24 bits say the sector and eight the volume. Every entry
  * is cut into blocks of 64 KiB, each packed by itself with zstd or, where that does not help, stored raw.

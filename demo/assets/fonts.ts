@@ -31,7 +31,7 @@ function outlines(): Buffer {
   return withFixedDate(Buffer.from(font.toArrayBuffer()));
 }
 
-/** The library writes the time of day into the table `head`; here it is the day of the game, with both sums made anew. */
+/** The library writes the time of day into the table `head`; here it is the day of the game, with both sums made again. */
 function withFixedDate(font: Buffer): Buffer {
   const count = font.readUInt16BE(4);
   const row = Array.from({ length: count }, (_, i) => 12 + i * 16).find(

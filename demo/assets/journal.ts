@@ -10,7 +10,7 @@ export interface JournalFile {
   readonly scrambled: boolean;
 }
 
-/** The seal of the journal: 16 bytes, the key of the scramble. It stands in `journal.json`, in hex. */
+/** The seal of the journal: 16 bytes, the key of the scramble. It is in `journal.json`, in hex. */
 export const SEAL = createHash('md5').update('the seal of the journal').digest();
 
 const PAGES = 12;

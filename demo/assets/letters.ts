@@ -102,7 +102,7 @@ function letter(character: string, rows: string): Letter {
 function markedLetter(character: string): Letter {
   const [base, mark] = [...character.normalize('NFD')] as [string, string];
   const plain = letter(character, CAPITALS[base]!);
-  // A cedilla hangs below; the others stand above.
+  // A cedilla hangs below; the others are above.
   const added: Letter['squares'] =
     mark === '\u0327'
       ? [

@@ -65,7 +65,7 @@ export function captions(language: Language): string {
     .join('\n')}\n`;
 }
 
-/** One caption, as it stands in {@link captions}. */
+/** One caption, as it is in {@link captions}. */
 export function caption(key: string, language: Language): string {
   return CAPTIONS[key]![language];
 }
@@ -84,7 +84,7 @@ const MENU: Readonly<Record<Language, readonly string[]>> = {
   fr: ['Son', 'Images', 'Langues', 'Touches', 'Garder', 'Reprendre', 'Retour', 'La vallée', 'Le câble', 'Le temps'],
 };
 
-/** Languages as they call themselves, with what stands in where a text is missing. */
+/** Languages as they call themselves, with what is shown where a text is missing. */
 export const LANGUAGE_FACTS = [
   { code: 'en', title: 'English', fallback: '' },
   { code: 'de', title: 'Deutsch', fallback: 'en' },

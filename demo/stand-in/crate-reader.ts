@@ -1,4 +1,4 @@
-/** Reads a crate of props: objects by their number, large ones from the file beside it. */
+/** Reads a crate of props: objects by their number, large ones from the file next to it. */
 import { crc32 } from './crc';
 import { checkStretches, Walk } from './walk';
 

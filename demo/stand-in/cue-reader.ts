@@ -1,4 +1,4 @@
-/** Reads a bank of spoken cues: the table, and the wave data beside it. */
+/** Reads a bank of spoken cues: the table, and the wave data next to it. */
 import { checkStretches, Walk } from './walk';
 
 const IMA_BLOCK = 256;

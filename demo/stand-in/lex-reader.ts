@@ -43,7 +43,7 @@ export function readLex(file: string, lex: Buffer): Words {
   return { file, locale, texts };
 }
 
-/** The languages of the menu, each with what stands in for a missing text. */
+/** The languages of the menu, each with what replaces a missing text. */
 export function readLexMeta(file: string, meta: Buffer): Map<string, { title: string; fallback: string }> {
   const walk = new Walk(file, 'LEXMETA', meta);
   walk.magic('LMET');

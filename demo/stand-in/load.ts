@@ -16,7 +16,7 @@ interface Mounted {
 const inHold = (hold: Hold, row: HoldRow): Mounted => ({ file: hold.file, bytes: () => hold.bytes(row) });
 
 /**
- * @param folders the game's own first; a file in a later folder stands in for the one of that name in an earlier
+ * @param folders the game's own first; a file in a later folder replaces the one of that name in an earlier
  * @param wanted paths of entries to be shown as they are seen or heard in the game
  */
 export function loadGame(folders: readonly string[], wanted: readonly string[] = []): Report {

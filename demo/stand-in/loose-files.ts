@@ -75,7 +75,7 @@ function takePicture(walk: Walk): Buffer {
 function takeRoute(walk: Walk): void {
   const start = walk.at;
   try {
-    // The engine tells how many bytes it took; what follows is the next part.
+    // The engine says how many bytes it took; what follows is the next part.
     const { engine } = inflateSync(walk.bytes.subarray(start), {
       info: true,
       finishFlush: constants.Z_SYNC_FLUSH,

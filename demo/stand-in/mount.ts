@@ -47,7 +47,7 @@ export function mounted(folders: readonly string[], ending: string, inside = '')
     .map((name) => findFile(folders, inside === '' ? name : `${inside}/${name}`)!);
 }
 
-/** The keys stand in the program; its last 24 bytes say where. */
+/** The keys are in the program; its last 24 bytes say where. */
 export function programKeys(folders: readonly string[]): GameKeys {
   const stop = (rule: string, found: string): never => {
     throw new LoadStop({ code: 'PROGRAM', file: PROGRAM, offset: 0, rule, found });

@@ -1,4 +1,4 @@
-/** Reads the stock: a table of packages with times, and the packages beside it. */
+/** Reads the stock: a table of packages with times, and the packages next to it. */
 import { crc32 } from './crc';
 import { decodeLz4Block } from './lz4';
 import { checkStretches, Walk } from './walk';

@@ -79,7 +79,7 @@ export function takeTurn(home) {
   throw new Stop('Several starts of Zero Latch are in each other’s way here. Try again.');
 }
 
-/** Makes the file with our number in it, in one step: nobody ever reads it empty. @returns false when it is there */
+/** Makes the file with our number in it, in one step: no one ever reads it empty. @returns false when it is there */
 function claim(path) {
   const temporary = asideOf(path);
   writeFileSync(temporary, JSON.stringify({ pid: process.pid }), { flag: 'wx', mode: 0o600 });

@@ -40,7 +40,7 @@ export async function startPostgres(home) {
   const data = dataFolder(home, root);
   const asServer = (program, args) => {
     const command = [join(bin, program), ...args];
-    // The server's user may not be allowed into the folder we stand in.
+    // The server's user may not be allowed into the folder we are in.
     return root
       ? quietly('runuser', ['-u', USER, '--', ...command], { cwd: '/' })
       : quietly(command[0], args, { cwd: data });
@@ -167,7 +167,7 @@ function runningPort(data) {
     const name = readFileSync(`/proc/${pid}/cmdline`, 'utf8');
     return name.includes('postgres') && name.includes(data) ? Number(port) : undefined;
   } catch {
-    // No lock, or nobody behind it.
+    // No lock, or no one behind it.
     return undefined;
   }
 }

@@ -1,5 +1,5 @@
 /**
- * What runs beside the pages, bundled: the command line, the worker, its threads, and the demo game's own programs. A bundle
+ * What runs next to the pages, bundled: the command line, the worker, its threads, and the demo game's own programs. A bundle
  * starts in a third of the time that hundreds of files take, and its hot loops run twice as fast as files that are
  * transformed one by one, which name every closure again whenever it is made.
  */
@@ -80,7 +80,7 @@ const IMPORTED = ['manifold-3d'];
 /** Every command loads these, from dozens of files: in the bundle they are one. */
 const BUNDLED = ['zod', 'yaml', 'commander'];
 
-/** Packages stay beside the bundle, but for those that are modules only: what is required cannot be one. */
+/** Packages stay next to the bundle, but for those that are modules only: what is required cannot be one. */
 function loadedAsTheyAre(checkout) {
   const { dependencies, devDependencies } = JSON.parse(readFileSync(join(checkout, 'package.json'), 'utf8'));
   return Object.keys({ ...dependencies, ...devDependencies }).filter((name) => {

@@ -78,7 +78,7 @@ async function browserTests(checkout, { url, home, env, undo }, more) {
 /** How long the database stays away when a test restarts it. */
 const RESTART_DOWN_MS = 3_000;
 
-/** A database and storage of its own for each suite, emptied before, and gone again whatever happens. */
+/** A database and storage of its own for each suite, emptied before, and removed again whatever happens. */
 async function withBeds(checkout, names, work) {
   const beds = [];
   const demo = names.length === 0 ? undefined : await makeDemo(checkout);
@@ -129,7 +129,7 @@ async function makeBed(checkout, name, demo) {
     ZERO_LATCH_CHECKOUT: checkout,
     ZERO_LATCH_ROOTS: join(home, 'games'),
     ZERO_LATCH_DEMO_AS_MADE: demo,
-    // Nobody restarts a server that is not ours.
+    // No one restarts a server that is not ours.
     ZERO_LATCH_RESTARTS_DATABASE: postgres.restart === undefined ? '' : String(process.pid),
   };
   return { name, url, home, env, restart: postgres.restart, undo: [postgres.stop] };
@@ -160,7 +160,7 @@ export function runBench(checkout, args) {
   });
 }
 
-/** Cases by lot until one ends as none may: damaged archives, changed recipes, odd names; or workers killed while they work. */
+/** Cases at random until one ends as none may: damaged archives, changed recipes, odd names; or workers killed while they work. */
 export function runSoak(checkout, args) {
   const kills = numberAfter(args, '--kills');
   if (kills !== undefined) return runKills(checkout, kills, numberAfter(args, '--seed') ?? '1');

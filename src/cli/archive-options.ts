@@ -19,7 +19,7 @@ const SHIPPED = join(__dirname, '..', '..', 'recipes');
 
 /**
  * Opens the archive that the arguments name and hands it to `work`; the files are closed afterwards. Volumes that are
- * not named are looked for beside the main file.
+ * not named are looked for next to the main file.
  */
 export async function withOpened<T>(
   files: readonly string[],
@@ -132,7 +132,7 @@ function parseLimits(given: readonly string[]): Partial<Limits> {
   );
 }
 
-/** How a file is called beside the main one: by its path from there where it lies below. */
+/** How a file is called next to the main one: by its path from there where it lies below. */
 function nameBelow(main: string, path: string): string {
   const name = relative(dirname(main), path).replaceAll('\\', '/');
   return name.startsWith('..') ? basename(path) : name;

@@ -5,7 +5,7 @@ import { join, resolve } from 'node:path';
  * The demo game and its judge are programs of their own: the judge shares nothing with the core, not even a process.
  */
 function run(program: 'demo-make' | 'demo-judge', args: readonly string[]): void {
-  // They are bundled beside this one.
+  // They are bundled next to this one.
   const result = spawnSync(process.execPath, [join(__dirname, `${program}.cjs`), ...args], { stdio: 'inherit' });
   process.exitCode = result.status ?? 1;
 }

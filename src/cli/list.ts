@@ -31,7 +31,7 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
         entries: entries.count,
         complaints: archive.complaints,
       };
-      // Written row by row: a million entries need not stand in memory as one text.
+      // Written row by row: a million entries need not are in memory as one text.
       process.stdout.write(`{"archive":${JSON.stringify(head)},"entries":[`);
       for (let i = 0; i < entries.count; i++) await print(`${i === 0 ? '' : ','}\n${JSON.stringify(row(i))}`);
       await print(']}\n');

@@ -47,7 +47,7 @@ export async function put(files: readonly string[], options: PutOptions): Promis
   });
 }
 
-/** @throws FaultError `conflict` when a file has that name: it may be somebody's work */
+/** @throws FaultError `conflict` when a file has that name: it may be someone's work */
 async function refuseTaken(path: string): Promise<void> {
   if ((await lstat(path).catch(() => undefined)) === undefined) return;
   throw new FaultError({

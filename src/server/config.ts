@@ -11,7 +11,7 @@ const configFile = z.strictObject({
     .array(
       z.strictObject({
         game: z.string().min(1),
-        /** The program and what stands behind it; nothing of it ever comes from a game or a page. */
+        /** The program and what is behind it; nothing of it ever comes from a game or a page. */
         command: z.array(z.string()).min(1),
         seconds: z.number().int().min(1).max(3600).default(120),
       }),

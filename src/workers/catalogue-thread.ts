@@ -34,7 +34,7 @@ export interface CatalogueTasks {
     ask: { query: CatalogueQuery; ranges: readonly Range[] };
     answer: { archive: Uint32Array; n: Uint32Array };
   };
-  /** The entries that texts stand for. */
+  /** The entries that texts represent. */
   resolve: { ask: { texts: readonly string[]; folder: string }; answer: string[] };
   folders: { ask: { parent: string; archive?: number | undefined }; answer: FolderCount[] };
   overview: { ask: { query: CatalogueQuery }; answer: Overview };
@@ -44,7 +44,7 @@ export type CatalogueTask = keyof CatalogueTasks;
 export interface CatalogueOrder {
   readonly id: number;
   readonly game: number;
-  /** A catalogue of another version is made anew. */
+  /** A catalogue of another version is made again. */
   readonly version: number;
   readonly task: CatalogueTask;
   readonly ask: CatalogueTasks[CatalogueTask]['ask'];
@@ -138,7 +138,7 @@ async function load(game: number): Promise<Catalogue> {
   }
 }
 
-/** The first letters somebody types should not wait until the engine has compiled what looks for them. */
+/** The first letters someone types should not wait until the engine has compiled what looks for them. */
 function warmUp(catalogue: Catalogue): void {
   for (const search of ['', 'e', '-e', '*e', 'e -a'])
     catalogue.page({ search, folder: '', sort: 'path', order: 'up', sets: {} }, 0, 1);

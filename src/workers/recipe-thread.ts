@@ -1,4 +1,4 @@
-/** A server thread for recipes that nobody has looked at: compiles them, tries one on a file, or looks for hints in one. */
+/** A server thread for recipes that no one has looked at: compiles them, tries one on a file, or looks for hints in one. */
 import { parentPort, workerData } from 'node:worker_threads';
 import { fileScratch, openFile } from '../core/bytes/node';
 import { faultOf, sayFault, type Fault } from '../core/faults';
@@ -53,7 +53,7 @@ export interface HintOrder {
 const MOST_FIELDS = 600;
 /** The thread shares the memory of the process that serves the pages: a region may unpack to half of what is usual. */
 const LIMITS = { maxRegionBytes: 128 << 20 };
-/** Larger files are not rebuilt while somebody types. */
+/** Larger files are not rebuilt while someone types. */
 const MOST_PROVEN_BYTES = 256 << 20;
 /** Plain bytes that are changed for the fourth number. */
 const CHANGED_BYTES = 16 << 20;

@@ -101,7 +101,7 @@ async function millionGame(work: string, address: string): Promise<number> {
 const at = (times: number[], part: number) =>
   [...times].sort((a, b) => a - b)[Math.min(times.length - 1, Math.floor(times.length * part))]!;
 
-/** Milliseconds from each letter to the list drawn anew; letters that find the same as before are left out. */
+/** Milliseconds from each letter to the list drawn again; letters that find the same as before are left out. */
 async function timesOf(page: Page, lines: readonly string[]): Promise<number[]> {
   const times: number[] = [];
   for (const line of lines)

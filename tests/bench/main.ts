@@ -31,7 +31,7 @@ function workFolder(checkout: string): string {
   return home;
 }
 
-/** The table that is kept, with the rows that were measured anew in their places, and new ones at its end. */
+/** The table that is kept, with the rows that were measured again in their places, and new ones at its end. */
 function merged(fresh: readonly string[], page: string): string[] {
   const what = (line: string) => line.split('|').slice(1, 3).join('|');
   const rows = new Map(fresh.slice(2).map((line) => [what(line), line]));

@@ -11,7 +11,7 @@ test('a mesh is turned and its clip stepped, a film plays with subtitles, record
   await tryKey(page, gameKey('1.4.1', 'reel').toString('hex'));
   await expect(page.getByTestId('archive scenes.reel')).toContainText('70 entries', { timeout: 60_000 });
 
-  // A mesh: really drawn, and drawn anew when it is turned.
+  // A mesh: really drawn, and drawn again when it is turned.
   await page.goto(`/games/${id}/find?folder=models/crane&view=list`);
   await page.getByRole('option', { name: /crane\.mesh/ }).click();
   const side = page.getByRole('complementary', { name: 'The selected entry' });

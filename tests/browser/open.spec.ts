@@ -76,7 +76,7 @@ test('a whole game: one key pasted, others found, names, order, packages, then a
       timeout: 60_000,
     });
     await expect(row('world.idx')).toContainText('4 nameless');
-    // What a list that is taken away named stands in the game's own files as well.
+    // What a list that is taken away named is in the game's own files as well.
     await names.getByRole('button', { name: 'Remove world-names.txt' }).click();
     await expect(page.getByTestId('names world-names.txt')).toHaveCount(0, { timeout: 30_000 });
     await expect(names).toContainText('218 of 222 are named', { timeout: 30_000 });
@@ -86,7 +86,7 @@ test('a whole game: one key pasted, others found, names, order, packages, then a
     const handle = page.getByRole('button', { name: 'Move core-spring.hold in the load order' });
     await handle.focus();
     await page.keyboard.press('Space');
-    // As it is read out to somebody who does not see it: a key that comes before is none of the drag's.
+    // As it is read out to someone who does not see it: a key that comes before is none of the drag's.
     const said = page.locator('[id^="DndLiveRegion"]');
     await expect(said).toContainText('moved over droppable area core-spring.hold');
     await page.keyboard.press('ArrowUp');

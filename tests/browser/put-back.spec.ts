@@ -19,7 +19,7 @@ async function repaint(page: Page, path: string, colour: string): Promise<void> 
     mimeType: 'image/png',
     buffer: await painted(colour),
   });
-  // A file that still waits stands in the list as well.
+  // A file that still waits is in the list as well.
   const row = page.getByRole('list', { name: 'What is changed' }).getByRole('listitem');
   await expect(row.filter({ hasText: path.slice(path.lastIndexOf('/') + 1) }).first()).toContainText('fits');
   await expect(page.getByRole('progressbar')).toHaveCount(0);

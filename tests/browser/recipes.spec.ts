@@ -1,4 +1,4 @@
-/** The workbench, as someone describes a format nobody knew: hints, faults at their line, the proof, and the scan that follows. */
+/** The workbench, as someone describes a format no one knew: hints, faults at their line, the proof, and the scan that follows. */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';

@@ -42,7 +42,7 @@ test('a cue is replaced, compared by ear, and put into every language', async ({
   // Sounds that are still decoded cannot be played yet.
   for (const play of await page.getByRole('button', { name: 'Play', exact: true }).all())
     await expect(play).toBeEnabled();
-  // A button that has just become one is on its way to its colour, and so is one that is drawn anew a moment later.
+  // A button that has just become one is on its way to its colour, and so is one that is drawn again a moment later.
   await page.waitForTimeout(500);
   await stillLook(page);
   const { violations } = await new AxeBuilder({ page }).analyze();

@@ -69,7 +69,7 @@ const leftRunning = (): string[] =>
       try {
         return readFileSync(`/proc/${pid}/environ`, 'utf8').includes(`ZERO_LATCH_HOME=${top}`);
       } catch {
-        // It has ended, or belongs to somebody else.
+        // It has ended, or belongs to someone else.
         return false;
       }
     });

@@ -71,7 +71,7 @@ test.each<[string, string, string?]>([
   expect(faults.length).toBeGreaterThan(0);
   for (const fault of faults) {
     expect(fault).toMatchObject({ recipe: 'small', file: 'sample.bin' });
-    // Bytes nobody explains and pointers out of the file stand in no line of the recipe.
+    // Bytes no one explains and pointers out of the file are in no line of the recipe.
     if (fault.code !== 'outside-file' && fault.code !== 'not-reproduced')
       expect(fault).toMatchObject({ line: expect.any(Number) });
     expect(fault.offset ?? fault.field ?? fault.entry ?? fault.region).toBeDefined();

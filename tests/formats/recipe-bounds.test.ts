@@ -2,7 +2,7 @@
 import { FaultError } from '../../src/core/faults';
 import { compileRecipe } from '../../src/core/recipe';
 
-/** Of the processor, not of the clock: other tests go on beside these. */
+/** Of the processor, not of the clock: other tests go on next to these. */
 const MOST_MS = 4_000;
 
 function cpuMs(start: NodeJS.CpuUsage): number {

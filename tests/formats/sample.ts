@@ -30,6 +30,6 @@ export interface SampleFormat {
   make(entries: readonly SampleEntry[]): SampleFile[] | Promise<SampleFile[]>;
   /** Bytes as the entry of a path may have them, made of any. */
   fit?(path: string, bytes: Uint8Array): Uint8Array;
-  /** What else the files have to stand, such as the game's own loader. @throws when they do not */
+  /** What else the files have to be, such as the game's own loader. @throws when they do not */
   judge?(files: readonly SampleFile[], wanted: ReadonlyMap<string, string>): void;
 }

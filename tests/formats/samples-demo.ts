@@ -146,7 +146,7 @@ export const cues: SampleFormat = {
       .tuple(fc.nat(9999), fc.constantFrom('pcm', 'adpcm'))
       .map(([n, codec]) => `${CUES}${String(n).padStart(4, '0')}.${codec}`),
   ).map((entries) =>
-    // A number stands for one cue, and they ascend.
+    // A number represents one cue, and they ascend.
     [...new Map(entries.map((entry) => [entry.path.slice(0, CUES.length + 4), entry])).values()]
       .map(({ path, bytes }) => ({ path, bytes: fitWave(path, bytes) }))
       .sort((a, b) => (a.path < b.path ? -1 : 1)),

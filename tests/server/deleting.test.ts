@@ -30,7 +30,7 @@ test('killed while a game is deleted, nothing of it is lost; deleted again, its 
   const before = await rowsOf(id);
   expect(before).not.toContain(0);
 
-  // Somebody holds rows that the deletion comes to after others: it waits there, half done.
+  // Someone holds rows that the deletion comes to after others: it waits there, half done.
   const holding = await database().transaction();
   await ArchiveModel.findAll({ where: { gameId: id }, transaction: holding, lock: holding.LOCK.UPDATE });
   const program = join(env().checkout, '.zero-latch/programs/killed-child.cjs');

@@ -150,7 +150,7 @@ test('an entry in the place of another goes in as what the game keeps there', as
   const [a, b] = await listChanges(id);
   expect([a!.path, b!.path].sort()).toEqual(pairs.map(({ path }) => path));
   const picture = [a!, b!].find(({ kind }) => kind !== 'sound')!;
-  // The same format and the same size: not a pixel is packed anew.
+  // The same format and the same size: not a pixel is packed again.
   expect(picture.done[0]).toMatch(/^its pixels went in as they are/);
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
 });

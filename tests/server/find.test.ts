@@ -1,4 +1,4 @@
-/** Find against a real database: the catalogue, labels, lists, what stands inside entries, and what names what. */
+/** Find against a real database: the catalogue, labels, lists, what is inside entries, and what names what. */
 import { readFileSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import { pathHash } from '../../demo/archives/world';

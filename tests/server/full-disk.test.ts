@@ -23,7 +23,7 @@ function mountSmall(folder: string, bytes: number): boolean {
   return spawnSync('mount', ['-t', 'tmpfs', '-o', `size=${bytes}`, 'zero-latch-test', folder]).status === 0;
 }
 
-/** At once for who looks anew; the worker may still hold archives open. */
+/** At once for who looks again; the worker may still hold archives open. */
 const unmount = (folder: string) => execFileSync('umount', ['-l', folder]);
 
 /** Fills it to the last byte. @returns the file to remove again */

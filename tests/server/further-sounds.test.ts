@@ -25,7 +25,7 @@ function module(): Buffer {
   head.writeUInt8(127, 951);
   head.write('M.K.', 1080, 'latin1');
   const pattern = Buffer.alloc(64 * 4 * 4);
-  // Period 428 is C-2; the number of the sample stands in two halves.
+  // Period 428 is C-2; the number of the sample is in two halves.
   for (let row = 0; row < 64; row += 16) pattern.set([0x01, 0xac, 0x10, 0x00], row * 16);
   return Buffer.concat([head, pattern, sample]);
 }

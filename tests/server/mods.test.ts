@@ -136,7 +136,7 @@ test('two mods and one’s own: the later holds, one’s own over all, and each 
   const { id } = await openedGame('mod-user');
   await settled(id);
   expect((await brought(id, mod)).result).toMatchObject({ name: 'Blue cabins', leftOut: [] });
-  // The same from somebody else, in another colour.
+  // The same from someone else, in another colour.
   await ChangeModel.update({ undone: true }, { where: { gameId: maker } });
   await change(maker, LIVERY, await painted('#c02040'));
   const { run } = await shared(maker, { name: 'Red cabins' });

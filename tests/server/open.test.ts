@@ -104,7 +104,7 @@ test('a folder without rights is told, and the others are walked', async () => {
   mkdirSync(join(folder, 'shut'), { recursive: true });
   writeFileSync(join(folder, 'seen.txt'), 'seen');
   chmodSync(join(folder, 'shut'), 0o000);
-  // Nothing is shut to root: the walk is made as somebody else.
+  // Nothing is shut to root: the walk is made as someone else.
   const root = process.getuid?.() === 0;
   const outer = [games, join(games, '..'), join(games, '..', '..'), join(games, '..', '..', '..')];
   const modes = outer.map((path) => statSync(path).mode);

@@ -123,7 +123,7 @@ describe('a game with changes of every kind', () => {
     const { ways, archives } = answer!;
     expect(ways.map(({ how }) => how)).toEqual([...HOWS]);
     expect(archives).toEqual(['core.hold']);
-    // Which change stands in the way, and in which archive: it can be built another way, or the change undone.
+    // Which change is in the way, and in which archive: it can be built another way, or the change undone.
     const removed = (await listChanges(id)).find(({ action }) => action === 'remove')!;
     expect(ways.map(({ how, refusals }) => [how, refusals])).toEqual(
       HOWS.map((how) => [
@@ -424,7 +424,7 @@ test('a routine brings back, builds, tests and puts in; it ends where a step fai
   writeFileSync(join(edited, 'nobody-knows-this.png'), await painted('#000000'));
   const failed = await ended((await startRoutine(id, routine!.id)).id);
   expect(failed).toMatchObject({ state: 'failed', fault: { what: '1 of its files needs somebody' } });
-  // Once somebody has settled the file, the run is resumed, and what was settled stays.
+  // Once someone has settled the file, the run is resumed, and what was settled stays.
   const [waiting] = (await listIncomingFiles(id)).rows;
   const blue = 'cabins/livery/cabin_01_blue.png';
   await placeIncomingFile(id, waiting!.drop, waiting!.id, blue);

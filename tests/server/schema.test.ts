@@ -10,7 +10,7 @@ afterAll(() => database().close());
 const ask = <T extends object>(sql: string, transaction?: Transaction) =>
   database().query<T>(sql, { type: QueryTypes.SELECT, transaction });
 
-/** Entries are swapped by the million, in partitions that are dropped whole: no constraint stands on them. */
+/** Entries are swapped by the million, in partitions that are dropped whole: no constraint is on them. */
 const FREE = /^(entries|hits|record_rows|record_values)/;
 
 test('every column that names a row of another table is a foreign key', async () => {

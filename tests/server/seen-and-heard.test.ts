@@ -104,7 +104,7 @@ test('all go out, come back changed, and the game shows them as they were meant'
   const before = await sceneBytes(id, build!.id, { when: 'before', what: place });
   const after = await sceneBytes(id, build!.id, { when: 'after', what: place });
   const [was, is] = [await rgbaOf(Buffer.from(before.bytes)), await rgbaOf(Buffer.from(after.bytes))];
-  // The lower rim of the sheet between the last sign and the banner belongs to nobody.
+  // The lower rim of the sheet between the last sign and the banner belongs to no one.
   const nobodys = (rgba: Uint8Array) => rgba.subarray((100 * 256 + 200) * 4, (100 * 256 + 256) * 4);
   expect(nobodys(is.rgba)).toEqual(nobodys(was.rgba));
   expect(pictureError(was, is).decibels).toBeLessThan(40);

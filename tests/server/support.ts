@@ -24,7 +24,7 @@ export async function startWorker(): Promise<ChildProcess> {
   return child;
 }
 
-/** Tenths of a second that a run may take: other tests go on beside these. */
+/** Tenths of a second that a run may take: other tests go on next to these. */
 const MOST_WAITS = 2_400;
 
 export async function ended(id: number, states = ['done', 'failed', 'stopped']): Promise<RunModel> {

@@ -123,7 +123,7 @@ describe('a file that is there and that no run wrote', () => {
     mkdirSync(join(folder('mine'), 'words/en'), { recursive: true });
     for (const path of [blue, red, other]) writeFileSync(at(path), `mine ${path}`);
     const { result } = await takenOut([blue, red, other], { decisions: { [blue]: 'replace', [red]: 'aside' } }, 'mine');
-    // What nobody decided on stays.
+    // What no one decided on stays.
     expect(result).toMatchObject({ taken: 2, kept: 1, failures: [] });
     expect(readFileSync(at(other), 'utf8')).toBe(`mine ${other}`);
     expect(readFileSync(at(red.replace('.png', ' (mine).png')), 'utf8')).toBe(`mine ${red}`);

@@ -1,4 +1,4 @@
-/** Words: tables beside each other, out to translators and back, and into the game. */
+/** Words: tables next to each other, out to translators and back, and into the game. */
 import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -68,7 +68,7 @@ test('PO goes out, passes msgfmt, comes back, and only what changed is a change'
   expect(JSON.stringify(run.log)).toContain('nobody.knows is no key of the game');
   const { rows } = await words({ show: 'changed' });
   expect(rows.map(({ key, text: now }) => [key, now])).toEqual([[one!.key, 'Neu übersetzt']]);
-  // A part of the work of somebody else: rows it does not name stay.
+  // A part of the work of someone else: rows it does not name stay.
   expect((await brought('part.csv', `key,text\n${two!.key},Von jemand anderem\n`)).result).toMatchObject({ taken: 1 });
   expect((await words()).counts.changed).toBe(2);
   expect((await brought('de.json', JSON.stringify({ [two!.key]: two!.text }))).result).toMatchObject({ taken: 1 });

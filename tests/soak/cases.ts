@@ -1,4 +1,4 @@
-/** Cases by lot: damaged archives, changed recipes, odd names. A number makes the same case everywhere. */
+/** Cases at random: damaged archives, changed recipes, odd names. A number makes the same case everywhere. */
 import { compileRecipe, type Recipe } from '../../src/core/recipe';
 import { runFormat } from '../formats/generated/exercise';
 import type { SampleEntry, SampleFile, SampleFormat } from '../formats/sample';

@@ -1,4 +1,4 @@
-/** Numbers by lot that are the same for the same seed on every machine (xorshift128+, Vigna 2014, in 32-bit halves). */
+/** Numbers at random that are the same for the same seed on every machine (xorshift128+, Vigna 2014, in 32-bit halves). */
 export class Dice {
   private state: [number, number, number, number];
 

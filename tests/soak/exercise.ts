@@ -91,7 +91,7 @@ async function contents(archive: Archive): Promise<Contents> {
   for (let i = 0; i < Math.min(archive.entries.count, MOST_ENTRIES); i++) {
     if (archive.entries.isDeleted(i)) continue;
     const path = archive.entries.path(i);
-    // Nothing but its number tells it from others, and the numbers change.
+    // Nothing but its number distinguishes it from others, and the numbers change.
     if (path.startsWith(NAMELESS)) continue;
     let bytes: string | undefined;
     try {

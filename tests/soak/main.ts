@@ -1,5 +1,5 @@
 /**
- * `npm run soak [-- --cases 20000] [--formats 5000] [--seed 1] [--kind archive]`: cases by lot, in processes of their own that are ended
+ * `npm run soak [-- --cases 20000] [--formats 5000] [--seed 1] [--kind archive]`: cases at random, in processes of their own that are ended
  * when one takes too long. Ends with 1 when a case ended as none may; `--one` runs a single case again.
  */
 import { fork, type ChildProcess } from 'node:child_process';

@@ -1,4 +1,4 @@
-/** Names that somebody gives an entry one day. */
+/** Names that someone gives an entry one day. */
 export const NAMES: readonly string[] = [
   '',
   '.',

@@ -79,7 +79,7 @@ test('an entry goes out, is changed, goes back, and the game loads it', () => {
     expect(
       cli('put', core, ...key, '--change', `words/en/captions.txt=${captions}`, '--how', how, '--to', built).status,
     ).toBe(0);
-    // The judge reads all three; proving takes seconds, and one layout stands for the others.
+    // The judge reads all three; proving takes seconds, and one layout represents the others.
     if (how === 'append') expect(cli('prove', join(built, 'core.hold'), ...key).status).toBe(0);
     const { status, stdout } = cli('judge', game, built, '--json');
     expect(status).toBe(0);
@@ -110,7 +110,7 @@ test('entries go out in open formats, each in the one for its form, as other pro
   expect(mesh.readUInt32LE(8)).toBe(mesh.length);
   const texts = files.filter((file) => file.endsWith('captions.txt'));
   expect(texts.length).toBeGreaterThan(0);
-  // Sounds without a header: their archive's recipe tells what they are.
+  // Sounds without a header: their archive's recipe says what they are.
   const voices = ['--key', `voices=${gameKey('1.4.1', 'voices').toString('hex')}`];
   expect(cli('take', join(game, 'voices.cue'), ...voices, '--as', 'wav', '--to', join(work, 'voices')).status).toBe(0);
   const [sound] = readdirSync(join(work, 'voices'), { recursive: true, encoding: 'utf8' }).filter((file) =>

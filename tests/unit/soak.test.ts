@@ -1,4 +1,4 @@
-/** A few hundred of the cases and formats by lot that `npm run soak` makes by the thousand. */
+/** A few hundred of the cases and formats at random that `npm run soak` makes by the thousand. */
 import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 

@@ -42,7 +42,7 @@ export function sliceSource(source: ByteSource, at: number, length: number, name
   };
 }
 
-/** Sources one behind the other, as one. */
+/** Sources one after the other, as one. */
 export function joinedSource(parts: readonly ByteSource[], name: string): ByteSource {
   const ends: number[] = [];
   for (const part of parts) ends.push((ends.at(-1) ?? 0) + part.size);
@@ -90,7 +90,7 @@ export async function* readChunks(
   const pieceAt = (done: number) => {
     throwIfStopped(options.signal);
     const piece = source.read(at + done, Math.min(pieceSize, length - done));
-    // Nobody may be left to hear of a piece that was read ahead.
+    // No one may be left to hear of a piece that was read ahead.
     piece.catch(() => {});
     return piece;
   };

@@ -23,12 +23,12 @@ interface CreateOptions {
   readonly from?: string;
   /** False leaves a file that has the name, and refuses to close. Default true. */
   readonly replace?: boolean;
-  /** The part of the temporary name that nobody can foresee, eight hexadecimal digits; drawn anew when it is not given. */
+  /** The part of the temporary name that no one can foresee, eight hexadecimal digits; drawn again when it is not given. */
   readonly token?: string;
 }
 
 /**
- * A file that appears under its name only when it is whole: bytes go to an unpredictable temporary name beside it,
+ * A file that appears under its name only when it is whole: bytes go to an unpredictable temporary name next to it,
  * are synced, and are renamed on `close`. Links are never followed: neither at the temporary name nor at the
  * file's own.
  *

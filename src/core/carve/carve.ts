@@ -1,4 +1,4 @@
-/** Finding what lies in a file nobody knows the format of. */
+/** Finding what lies in a file no one knows the format of. */
 import type { ByteSource } from '../bytes';
 import { findCodec, prepareCodecs } from '../codecs';
 import { throwIfStopped } from '../faults';
@@ -59,7 +59,7 @@ const PIECE_BYTES = 1 << 20;
 const LONGEST_SIGNATURE = 8;
 /** A run of text shorter than this is more likely a name or chance. */
 const LEAST_TEXT = 48;
-/** Packed things above this are not unpacked to tell what they are. */
+/** Packed things above this are not unpacked to say what they are. */
 const MAX_UNPACKED = 64 << 20;
 
 /**

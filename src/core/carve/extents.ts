@@ -1,4 +1,4 @@
-/** How far things reach that tell where they end: pictures, sounds, films and frames, by the standards of each. */
+/** How far things reach that say where they end: pictures, sounds, films and frames, by the standards of each. */
 import { type ByteSource } from '../bytes';
 
 /** Bytes of a thing from its first one, or undefined when it is none after all. */
@@ -78,7 +78,7 @@ async function endOfScan(walk: Walk, from: number, size: number): Promise<number
   return undefined;
 }
 
-/** RIFF: the size stands behind the tag. */
+/** RIFF: the size is behind the tag. */
 export const riff: Extent = async (source, at) => {
   const head = await new Walk(source).at(at, 16);
   if (head === undefined || !/^(WAVE|AVI |WEBP)[A-Za-z0-9 ]{3}/.test(head.toString('latin1', 8))) return undefined;
@@ -140,7 +140,7 @@ export const gif: Extent = async (source, at) => {
   return undefined;
 };
 
-/** glTF binary, version 2: the length stands in the header. */
+/** glTF binary, version 2: the length is in the header. */
 export const glb: Extent = async (source, at) => {
   const head = await new Walk(source).at(at, 12);
   return head?.readUInt32LE(4) === 2 ? inside(source, at, head.readUInt32LE(8)) : undefined;

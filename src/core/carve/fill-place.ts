@@ -1,4 +1,4 @@
-/** New bytes for a thing that was found in a file: as long as the old ones, for nothing tells where else its end would stand. */
+/** New bytes for a thing that was found in a file: as long as the old ones, for nothing says where else its end would be. */
 import { crc32 } from '@node-rs/crc32';
 import { FaultError } from '../faults';
 import { readWavFacts } from '../forms/sound';
@@ -42,7 +42,7 @@ export function fillPlace(bytes: Uint8Array, length: number, entry: string): Uin
   );
 }
 
-/** A chunk that no reader knows, and that PNG lets every reader pass over, in front of the last one. */
+/** A chunk that no reader knows, and that PNG lets every reader skip, in front of the last one. */
 function withChunk(png: Uint8Array, bytes: number): Uint8Array {
   const out = Buffer.alloc(png.length + bytes);
   const end = png.length - CHUNK;
@@ -54,7 +54,7 @@ function withChunk(png: Uint8Array, bytes: number): Uint8Array {
   return new Uint8Array(out);
 }
 
-/** Silence behind the samples; what stands behind them moves on. */
+/** Silence behind the samples; what is behind them moves on. */
 function withSilence(wav: Uint8Array, bytes: number, entry: string): Uint8Array {
   const { dataAt, dataBytes, bits } = readWavFacts(wav, entry);
   const end = dataAt + dataBytes;

@@ -110,7 +110,7 @@ export class Catalogue {
     return { archive: chosen.map((row) => archive[row]!), n: chosen.map((row) => n[row]!) };
   }
 
-  /** The entries that texts found in a file of `folder` stand for. */
+  /** The entries that texts found in a file of `folder` represent. */
   resolve(texts: readonly string[], folder: string): string[] {
     return resolveTexts(this.columns, texts, folder);
   }

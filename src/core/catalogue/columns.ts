@@ -24,7 +24,7 @@ export interface CatalogueRow {
 
 export interface Columns {
   readonly count: number;
-  /** The paths one behind the other; that of row `i` goes from `pathAt[i]` to `pathAt[i + 1]`. */
+  /** The paths one after the other; that of row `i` goes from `pathAt[i]` to `pathAt[i + 1]`. */
   readonly paths: Buffer;
   /** The same in lower case, byte for byte in the same places. */
   readonly folded: Buffer;
@@ -180,7 +180,7 @@ const LETTERS = Uint8Array.from({ length: 256 }, (_, byte) => {
   return bit < 0 ? OTHER_LETTER : bit;
 });
 
-/** The bit that stands for a byte of a folded path, 0 to 63. */
+/** The bit that represents a byte of a folded path, 0 to 63. */
 export const letterOf = (byte: number): number => LETTERS[byte]!;
 
 /** Two words with the bits of all characters of a stretch. */

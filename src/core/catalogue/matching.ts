@@ -27,7 +27,7 @@ export interface KnownRows {
   readonly places?: Places | undefined;
 }
 
-/** Where a text first stands in all paths, for each of some rows: with a letter more it mostly stands there too. */
+/** Where a text first is in all paths, for each of some rows: with a letter more it mostly is there too. */
 export interface Places {
   readonly text: string;
   readonly at: Uint32Array;
@@ -88,7 +88,7 @@ function listedOf(
  */
 export function termsBeyond(terms: readonly Term[], wider: readonly Term[]): readonly Term[] | undefined {
   const same = (a: Term, b: Term) => JSON.stringify(a) === JSON.stringify(b);
-  // The letters of a pattern stand in all that fits it.
+  // The letters of a pattern are in all that fits it.
   const lettersOf = (term: Term) =>
     term.minus ? [] : term.is === 'text' ? [term.text] : term.is === 'glob' ? term.pattern.split(/[*?]/) : [];
   const holds = (wide: Term, term: Term) =>
@@ -142,7 +142,7 @@ function testOf(columns: Columns, term: Exclude<Term, { is: 'text' }>, { archive
       const most = tail?.length ?? 0;
       return (row) => {
         const to = pathAt[row + 1]!;
-        // Most end otherwise, which shows in a few bytes: `?` stands for one where that is ASCII.
+        // Most end otherwise, which shows in a few bytes: `?` represents one where that is ASCII.
         for (let i = most - 1, at = to - 1; i >= 0; i--, at--) {
           const byte = folded[at]!;
           if (tail![i] === ONE ? byte >= 0x80 : byte >= 0x80 || byte !== tail![i]) {
@@ -332,7 +332,7 @@ export interface Glob {
   readonly tail: Uint8Array | null;
 }
 
-/** `*` stands for any bytes and `?` for one character (UTF-8); the whole of a text has to fit. */
+/** `*` represents any bytes and `?` for one character (UTF-8); the whole of a text has to fit. */
 export function compileGlob(pattern: string): Glob {
   const [head, ...rest] = pattern.split('*').map((part) => Buffer.from(part));
   const tail = rest.pop() ?? null;

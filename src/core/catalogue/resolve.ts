@@ -1,12 +1,12 @@
-/** Which entries a text found inside another stands for. */
+/** Which entries a text found inside another represents. */
 import { lowerBound, pathOf, WINS, type Columns } from './columns';
 
-/** A text without an ending may stand for several files side by side, such as a picture and its heights. */
+/** A text without an ending may represent several files side by side, such as a picture and its heights. */
 const MOST_OF_STEM = 8;
 
 /**
- * A text stands for an entry when it is its path, the path without its ending, or either seen from `folder`. In binary files
- * the length of a text may stand right before it and look like its first letter: it is tried without it as well.
+ * A text represents an entry when it is its path, the path without its ending, or either seen from `folder`. In binary files
+ * the length of a text may be right before it and look like its first letter: it is tried without it as well.
  *
  * @returns paths, each once
  */

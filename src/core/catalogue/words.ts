@@ -1,4 +1,4 @@
-/** The words of the search line; the page offers them while somebody types. */
+/** The words of the search line; the page offers them while someone types. */
 
 /** Words that take something after their colon, with what they mean; shown while typing, and in the guide. */
 export const SEARCH_WORDS = {

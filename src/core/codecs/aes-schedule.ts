@@ -76,7 +76,7 @@ export class AesBlocks {
     this.schedule = new Int32Array(4 * (this.rounds + 1));
   }
 
-  /** Takes the key that stands at an offset. */
+  /** Takes the key that is at an offset. */
   expand(bytes: Uint8Array, at = 0): void {
     const { schedule, words } = this;
     for (let i = 0; i < words; i++) {
@@ -180,7 +180,7 @@ function wordAt(bytes: Uint8Array, at: number, swapped: boolean): number {
 }
 
 /**
- * True when an expanded key of `keyBytes` bytes stands at an offset: each word follows from those before it as FIPS 197
+ * True when an expanded key of `keyBytes` bytes is at an offset: each word follows from those before it as FIPS 197
  * says. Programs that keep a key ready have it so in memory and in dumps of it.
  *
  * @param swapped the words are kept little-endian

@@ -47,7 +47,7 @@ export class BitReader {
     this.at += length;
     return this.bytes.subarray(this.at - length, this.at);
   }
-  /** The byte at which the next bit stands. */
+  /** The byte at which the next bit is. */
   get place(): number {
     return Math.min(this.bytes.length, this.at - (this.count >> 3));
   }

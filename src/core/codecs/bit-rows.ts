@@ -1,4 +1,4 @@
-/** Rows of numbers in so many bits each, one behind the other across bytes, as rows of whole bytes. */
+/** Rows of numbers in so many bits each, one after the other across bytes, as rows of whole bytes. */
 import { BitReader, BitWriter, type BitOrder } from './bit-io';
 import type { Codec, CodecContext } from './codec';
 import { unfitParameter } from './own-fault';

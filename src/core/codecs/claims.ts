@@ -95,7 +95,7 @@ export function xzClaim(stored: Uint8Array): number {
   return total;
 }
 
-/** Snappy: the plain size stands in front as LEB128. */
+/** Snappy: the plain size is in front as LEB128. */
 export function snappyClaim(stored: Uint8Array): number {
   let size = 0;
   for (let i = 0; i < 5; i++) {

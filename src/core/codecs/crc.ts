@@ -22,7 +22,7 @@ function reflected(value: bigint, count: number): bigint {
 /** Tables of 256, by what they are made of: each costs as much as hashing a few kilobytes. */
 const tables = new Map<string, BigUint64Array>();
 
-/** The register of so many bits stands at the top of 64: all widths go the same way. */
+/** The register of so many bits is at the top of 64: all widths go the same way. */
 function tableOf(width: number, polynomial: bigint): BigUint64Array {
   const key = `${width}:${polynomial}`;
   const known = tables.get(key);

@@ -144,7 +144,7 @@ function writeBlock(bits: BitWriter, tokens: readonly Token[], last: boolean): v
   bits.bits(2, 2);
   bits.bits(literals.length - 257, 5);
   bits.bits(distances.length - 1, 5);
-  // Lengths as they are, without repeats: a block is large beside them.
+  // Lengths as they are, without repeats: a block is large next to them.
   const all = [...literals, ...distances];
   const counts = Array.from({ length: 19 }, () => 0);
   for (const length of all) counts[length]!++;

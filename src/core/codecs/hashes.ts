@@ -154,7 +154,7 @@ function bytesOf128(value: bigint): Uint8Array {
 /**
  * A new hasher for a key that {@link hasherKey} made, such as `murmur3@seed=5`.
  *
- * @throws TypeError for a name nobody knows
+ * @throws TypeError for a name no one knows
  * @throws FormatError `codec-failed` for a parameter that the hash cannot work with
  */
 export function createHasher(key: string): Hasher {

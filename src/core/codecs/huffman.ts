@@ -1,4 +1,4 @@
-/** Bytes in Huffman codes: by lengths that the recipe knows, or that stand in front. */
+/** Bytes in Huffman codes: by lengths that the recipe knows, or that are in front. */
 import { FormatError } from '../faults';
 import { BitReader, BitWriter, type BitOrder } from './bit-io';
 import type { Codec, CodecContext } from './codec';

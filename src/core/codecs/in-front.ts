@@ -5,7 +5,7 @@ import { bytesOf } from './scramble';
 
 const given = ({ params }: CodecContext) => bytesOf(params, 'bytes', 0);
 
-/** The given bytes stand in front of the plain ones and are not stored with them. */
+/** The given bytes are in front of the plain ones and are not stored with them. */
 export const inFront: Codec = {
   name: 'in-front',
   family: 'compression',

@@ -2,7 +2,7 @@
 import { keyCandidates } from './keys';
 
 export interface NamedKey {
-  /** What stands before the `=` or `:` of its line. */
+  /** What is before the `=` or `:` of its line. */
   readonly name: string | undefined;
   readonly bytes: Uint8Array;
 }
@@ -11,7 +11,7 @@ export interface NamedKey {
 const PREFIXES = new Set(['text', 'hex', 'base64']);
 
 /**
- * Every way to read a pasted text as keys: as one, and line by line. Lines that begin with `#` or `//` are passed over.
+ * Every way to read a pasted text as keys: as one, and line by line. Lines that begin with `#` or `//` are skipped.
  *
  * @example keysInText('content = 9f3c…\nvoices: 52a1…')
  */

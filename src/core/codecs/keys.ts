@@ -13,7 +13,7 @@ export type KeyKind = keyof typeof KEY_KINDS;
 /**
  * Every way a pasted text can be read as key bytes, the likeliest first: hex (spaces, colons, dashes, 0x and line
  * breaks allowed), base64 (RFC 4648, both alphabets), then the text itself in UTF-8. What looks like hex is only hex:
- * half a key must not pass for a text of the right length. `text:` in front says that the rest is meant as it stands.
+ * half a key must not pass for a text of the right length. `text:` in front says that the rest is meant as it is.
  */
 export function keyCandidates(text: string): Uint8Array[] {
   const trimmed = text.trim();
@@ -48,7 +48,7 @@ export function keyLength(kind: string): number {
 export function keyBytes(text: string, kind: string): Uint8Array {
   const wanted = keyLength(kind);
   const candidates = keyCandidates(text);
-  // A text is meant as it stands, unless it says hex itself.
+  // A text is meant as it is, unless it says hex itself.
   if (wanted === 0) {
     const plain = /^hex:/.test(text.trim())
       ? candidates[0]

@@ -120,7 +120,7 @@ const M3_LONGEST = 33;
 const M4_LONGEST = 9;
 const M3_OFFSET = 0x4000;
 const FARTHEST = 0xbfff;
-/** The first literals stand behind one byte up to this many. */
+/** The first literals are behind one byte up to this many. */
 const FIRST_LITERALS = 238;
 
 class LzoWriter {
@@ -154,7 +154,7 @@ class LzoWriter {
     const count = end - this.literals;
     if (count === 0) return;
     if (out.length === 0 && count <= FIRST_LITERALS) out.push(17 + count);
-    // Up to three stand in the instruction before.
+    // Up to three are in the instruction before.
     else if (out.length > 0 && count <= 3) out[out.length - 2]! |= count;
     else if (count <= 18) out.push(count - 3);
     else this.long(0, count - 18);

@@ -27,7 +27,7 @@ interface Setting {
   readonly slots: number;
   readonly window: number;
   readonly image: boolean;
-  /** Frames after which everything begins anew; 0 for never. */
+  /** Frames after which everything begins again; 0 for never. */
   readonly reset: number;
 }
 

@@ -30,7 +30,7 @@ export class PlainOutput {
   /**
    * Bytes from `distance` before on, which may run into those that it makes.
    *
-   * @param fill the byte that stands before the first; without it, nothing does
+   * @param fill the byte that is before the first; without it, nothing does
    * @param at the place in the stretch that asks for it, for faults
    */
   copy(distance: number, length: number, at: number, fill?: number): void {

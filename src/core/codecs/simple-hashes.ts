@@ -59,7 +59,7 @@ export function fnv64(xorFirst: boolean): () => Hasher {
   };
 }
 
-/** A 32-bit hash that takes in byte after byte; a seed of 0 stands for its own start. */
+/** A 32-bit hash that takes in byte after byte; a seed of 0 represents its own start. */
 export function looped(start: number, step: (hash: number, byte: number) => number): (params: HashParams) => Hasher {
   return ({ seed = 0 }) => {
     let hash = Number(seed) === 0 ? start : Number(seed);

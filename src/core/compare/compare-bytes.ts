@@ -1,6 +1,6 @@
-/** Two runs of bytes laid beside each other. */
+/** Two runs of bytes laid next to each other. */
 
-/** A stretch where they differ: so many bytes on the left stand for so many on the right. */
+/** A stretch where they differ: so many bytes on the left represent so many on the right. */
 export interface Difference {
   readonly left: number;
   readonly leftLength: number;
@@ -23,7 +23,7 @@ export const MOST_DIFFERENCES = 2_000;
 const JOIN = 4;
 
 /**
- * What both begin and end with is laid beside each other. In between, bytes are compared one by one where there are as many
+ * What both begin and end with is laid next to each other. In between, bytes are compared one by one where there are as many
  * on both sides; otherwise the whole of it differs.
  */
 export function compareBytes(left: Uint8Array, right: Uint8Array): BytesCompared {

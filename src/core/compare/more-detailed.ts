@@ -16,7 +16,7 @@ export interface Detail {
   };
 }
 
-/** One sentence; where nothing tells them apart, it says so. */
+/** One sentence; where nothing distinguishes them, it says so. */
 export function moreDetailed(left: Detail, right: Detail): string {
   const [a, b] = [left.name, right.name];
   if (left.picture !== undefined && right.picture !== undefined) {

@@ -79,7 +79,7 @@ function sentence(text: string): string {
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
 
-/** What a modder can compare: the bytes that should stand there, and those that do. */
+/** What a modder can compare: the bytes that should be there, and those that do. */
 function sayWrongKey({ file, region, field, offset, expected, found, what, hint }: Fault): string {
   const where = `${field ?? 'byte'} at 0x${(offset ?? 0).toString(16).toUpperCase()} of the unlocked ${region ?? 'bytes'}`;
   const whose = file === undefined ? '' : ` ${file}:`;

@@ -11,7 +11,7 @@ export interface EntryToConvert {
   bytes(): Promise<Uint8Array>;
   /** Recipes of forms, such as of pictures. */
   readonly recipes: readonly Recipe[];
-  /** The bytes of an entry beside it, by its whole path; undefined when there is none. */
+  /** The bytes of an entry next to it, by its whole path; undefined when there is none. */
   beside(path: string): Promise<Uint8Array | undefined>;
 }
 

@@ -4,7 +4,7 @@ import { matches, type Recipe } from '../recipe';
 /**
  * The recipe whose signature an entry has.
  *
- * @param recipes of forms, such as of pictures; those without a signature are passed over
+ * @param recipes of forms, such as of pictures; those without a signature are skipped
  * @param head the first bytes of the entry
  */
 export async function formRecipe(

@@ -51,7 +51,7 @@ test('content beats the name', () => {
   expect(kindOf('README', Buffer.from('only text'))).toBe('words');
   expect(kindOf('scripts/main.lua')).toBe('words');
   expect(kindOf('text.png')).toBe('picture');
-  // Endings that also stand for a language, or for a text about a mod.
+  // Extensions that also mean a language, or a text about a mod.
   expect([kindOf('menu.it'), kindOf('my.mod')]).toEqual(['bytes', 'bytes']);
   expect([
     kindOf('menu.it', Buffer.from('Attenzione alle porte')),

@@ -18,7 +18,7 @@ export const DEFAULT_ORDER: LoadOrderRule = { by: 'name' };
 /**
  * Paths in the order they load.
  *
- * @param byHand archives somebody put in an order of their own: they keep the places they have among each other
+ * @param byHand archives someone put in an order of their own: they keep the places they have among each other
  * @param list the text of the list file, where the rule is one
  */
 export function inLoadOrder(
@@ -54,7 +54,7 @@ function compareBy(rule: LoadOrderRule, list: string): Compare {
   }
 }
 
-/** Lines of a list file; comments (`#`, `;`, `//`) and empty lines are passed over. */
+/** Lines of a list file; comments (`#`, `;`, `//`) and empty lines are skipped. */
 function listed(text: string): string[] {
   return text
     .split(/\r?\n/)

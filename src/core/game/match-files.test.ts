@@ -49,7 +49,7 @@ test('numbers are those of the names, or places counted from 0 or 1', () => {
   expect(pathsOf('own')).toEqual([undefined, undefined, undefined, 'v/cue_0105.a']);
   expect(pathsOf('from 0')).toEqual(['v/cue_0100.a', 'v/cue_0105.a', undefined, undefined]);
   expect(pathsOf('from 1')).toEqual([undefined, 'v/cue_0100.a', 'v/cue_0110.a', undefined]);
-  // The same number twice stands for neither.
+  // The same number twice represents neither.
   expect(matchNumbers([7], ['a/7.pcm', 'a/7.wav']).own).toEqual([undefined]);
 });
 

@@ -12,7 +12,7 @@ export interface DroppedFile {
 export interface MatchCandidate {
   readonly path: string;
   readonly kind: Kind;
-  /** Set when the file has its name by what somebody noted on the entry. */
+  /** Set when the file has its name by what someone noted on the entry. */
   readonly label?: string;
 }
 
@@ -97,7 +97,7 @@ export function matchNumbers(
   const byNumber = new Map<number, string | null>();
   for (const path of paths) {
     const own = /(\d{1,9})\D*$/.exec(stemOf(lastOf(path)))?.[1];
-    // Two of one number are told apart by nothing.
+    // Two of one number are distinguished by nothing.
     if (own !== undefined) byNumber.set(Number(own), byNumber.has(Number(own)) ? null : path);
   }
   const chosen = (counting: Counting, path: string | null | undefined): MatchChoice | undefined =>

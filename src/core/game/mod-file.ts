@@ -1,5 +1,5 @@
 /**
- * A mod file: what somebody changed in a game, to pass on. A ZIP with `mod.json` and the files it names; it holds what its maker
+ * A mod file: what someone changed in a game, to pass on. A ZIP with `mod.json` and the files it names; it holds what its maker
  * made, and never what is the game's.
  */
 import { z } from 'zod';

@@ -57,7 +57,7 @@ export class SafePaths {
     return folder === '' ? parts.at(-1)! : `${folder}/${parts.at(-1)!}`;
   }
 
-  /** Letter case does not tell files apart everywhere. */
+  /** Letter case does not distinguish files everywhere. */
   private free(path: string): string {
     let candidate = path;
     const isTaken = (key: string) => this.files.has(key) || this.folders.has(key);

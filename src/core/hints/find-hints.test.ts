@@ -8,7 +8,7 @@ function noiseOf(length: number): Buffer {
   return createCipheriv('aes-128-ctr', Buffer.alloc(16), Buffer.alloc(16)).update(Buffer.alloc(length));
 }
 
-/** An archive nobody described: a header, six rows of 12 bytes, names, packed bodies, a random stretch. */
+/** An archive no one described: a header, six rows of 12 bytes, names, packed bodies, a random stretch. */
 function unknownFile(): Buffer {
   const bodies = Array.from({ length: 6 }, (_, i) => deflateSync(Buffer.alloc(900 + i, `body ${i} of the file. `)));
   const names = Array.from({ length: 6 }, (_, i) => Buffer.from(`sets/part_${i}.cfg\0`));

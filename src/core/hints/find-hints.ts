@@ -149,7 +149,7 @@ function headerNumbers(front: Uint8Array, size: number, counts: readonly number[
 interface OffsetTable {
   readonly at: number;
   readonly stride: number;
-  /** Where in a row the offset stands. */
+  /** Where in a row the offset is. */
   readonly column: number;
   readonly rows: number;
   readonly little: boolean;

@@ -25,7 +25,7 @@ export async function* findInside(
   most = Infinity,
 ): AsyncGenerator<Hit> {
   const longest = Math.max(...needles.map(({ bytes }) => bytes.length));
-  // What may still begin a hit, or stands around one, is kept for the next piece.
+  // What may still begin a hit, or is around one, is kept for the next piece.
   const keep = longest - 1 + CONTEXT_BYTES;
   let kept: Buffer = Buffer.alloc(0);
   let start = 0;

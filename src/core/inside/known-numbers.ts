@@ -1,4 +1,4 @@
-/** Numbers that stand for entries, such as hashes of paths and long ids, found where they stand in the content of others. */
+/** Numbers that represent entries, such as hashes of paths and long ids, found where they are in the content of others. */
 
 /** Shorter numbers stand everywhere by chance. */
 const LEAST = 1n << 32n;
@@ -18,7 +18,7 @@ export class KnownNumbers<Thing> {
     return this.things.size;
   }
 
-  /** Notes what a number stands for; numbers below 2^32, and what is no whole number, are passed over. */
+  /** Notes what a number represents; numbers below 2^32, and what is no whole number, are skipped. */
   add(number: unknown, thing: Thing): void {
     if (typeof number !== 'bigint' && !Number.isInteger(number)) return;
     const value = BigInt(number as bigint | number) & MASK;
@@ -29,7 +29,7 @@ export class KnownNumbers<Thing> {
   }
 
   /**
-   * What stands in some bytes: whole numbers of 64 bits in either byte order at places that divide by four, and 16 hex
+   * What is in some bytes: whole numbers of 64 bits in either byte order at places that divide by four, and 16 hex
    * digits in a text.
    */
   *in(bytes: Uint8Array): Generator<Thing> {

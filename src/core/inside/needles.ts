@@ -1,4 +1,4 @@
-/** What is looked for inside entries, as the bytes it may stand as. */
+/** What is looked for inside entries, as the bytes it may be as. */
 import iconv from 'iconv-lite';
 import { FaultError } from '../faults';
 import { TEXT_ENCODINGS, type NUMBER_FORMS, type Sought } from './sought';
@@ -16,7 +16,7 @@ export interface Needle {
 /**
  * The needles of what is sought; those with the same bytes are one.
  *
- * @throws FaultError `invalid-request` when it stands for no bytes
+ * @throws FaultError `invalid-request` when it represents no bytes
  */
 export function needlesFor(sought: Sought): Needle[] {
   switch (sought.is) {
@@ -93,7 +93,7 @@ function numberBytes(number: number, form: (typeof NUMBER_FORMS)[number], little
   }
 }
 
-/** Hex digits with or without spaces; `??` stands for any byte. */
+/** Hex digits with or without spaces; `??` represents any byte. */
 function bytesNeedle(text: string): Needle {
   const digits = text.replace(/[\s,]|0x/gi, '').toLowerCase();
   if (!/^([0-9a-f]{2}|\?\?)+$/.test(digits) || /^(\?\?)+$/.test(digits))

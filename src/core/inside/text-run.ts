@@ -1,4 +1,4 @@
-/** A text inside a file that nobody knows the format of: where it begins and ends, and other words in its place. */
+/** A text inside a file that no one knows the format of: where it begins and ends, and other words in its place. */
 import iconv from 'iconv-lite';
 import type { ByteSource } from '../bytes';
 import { FaultError } from '../faults';
@@ -80,7 +80,7 @@ function isSeen(bytes: Uint8Array, encoding: TextEncoding): boolean {
   return Buffer.compare(iconv.encode(text, encoding), bytes) === 0;
 }
 
-/** Whether a unit is none of a text, whatever stands before it. */
+/** Whether a unit is none of a text, whatever is before it. */
 function isControl(unit: Uint8Array): boolean {
   const high = unit.length === 1 ? 0 : Math.min(unit[0]!, unit[1]!);
   const low = unit.length === 1 ? unit[0]! : Math.max(unit[0]!, unit[1]!);

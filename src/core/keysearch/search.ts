@@ -13,7 +13,7 @@ import {
 
 export interface FoundKey {
   readonly key: Uint8Array;
-  /** Where it stands in the file. */
+  /** Where it is in the file. */
   readonly at: number;
   readonly written: Written;
 }
@@ -28,7 +28,7 @@ export interface KeySearchOptions {
 const PIECE_BYTES = 1 << 20;
 
 /**
- * Every key in `[from, to)` of a file that opens what the probe tests. A key that stands there twice is found once.
+ * Every key in `[from, to)` of a file that opens what the probe tests. A key that is there twice is found once.
  *
  * @param source the file that is looked through; bytes behind `to` are read for keys that reach over it
  * @throws CancelledError when stopped

@@ -16,7 +16,7 @@ const MAX_PERIOD = 4096;
  * The key of a repeating XOR, when the plain bytes at one place are known.
  *
  * @param stored bytes of the file from its start, or from `base` on
- * @param known the plain bytes that stand at `at`
+ * @param known the plain bytes that are at `at`
  * @param base where `stored` begins in the file: the key's first byte meets byte 0 of it
  * @returns undefined when the known bytes do not lie in the stored ones; a key as long as the known bytes confirms nothing
  */
@@ -30,7 +30,7 @@ export function solveXor(stored: Uint8Array, known: Uint8Array, at: number, base
 }
 
 /**
- * The same where nobody knows the place: every offset at which the known bytes agree with a key that repeats, the best
+ * The same where no one knows the place: every offset at which the known bytes agree with a key that repeats, the best
  * confirmed first.
  *
  * @param least known bytes that must confirm the key
@@ -47,7 +47,7 @@ export function solveXorAnywhere(
     const period = shortestPeriod(stream, known.length - least);
     if (period > known.length - least) continue;
     const solved = solveXor(stored, known, at, base)!;
-    // A key of zeros is no lock: the bytes stand there as they are.
+    // A key of zeros is no lock: the bytes are there as they are.
     if (solved.key.some((byte) => byte !== 0)) found.push(solved);
   }
   const once = new Map<string, SolvedXor>();

@@ -1,4 +1,4 @@
-/** Labels as a table: a path or a number, and what somebody noted on it. CSV by RFC 4180. */
+/** Labels as a table: a path or a number, and what someone noted on it. CSV by RFC 4180. */
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
 import { FaultError } from '../faults';
@@ -8,7 +8,7 @@ export interface Labelled {
   readonly text: string;
 }
 
-/** A row of a table that somebody brings. */
+/** A row of a table that someone brings. */
 export interface LabelRow {
   /** A path, a name, or a number as text. */
   readonly of: string;
@@ -25,7 +25,7 @@ export function writeLabels(labels: readonly Labelled[]): string {
 }
 
 /**
- * Rows of two columns or more: the first says what, the second what it is called. A first row of headings is passed over,
+ * Rows of two columns or more: the first says what, the second what it is called. A first row of headings is skipped,
  * and so are rows without a label. Commas, semicolons and tabs part columns.
  *
  * @throws FaultError `invalid-request` with the line when it is no such table, `limit-reached` when it is too long
@@ -101,11 +101,11 @@ export interface Matched {
   readonly unmatched: readonly LabelRow[];
 }
 
-/** Labels of rows that give a path, a name that stands once, or either without its ending. */
+/** Labels of rows that give a path, a name that is once, or either without its ending. */
 export function matchByPath(rows: readonly LabelRow[], paths: readonly string[]): Matched {
   const known = new Map<string, string | undefined>();
   const learn = (key: string, path: string) =>
-    // What stands for several paths stands for none.
+    // What represents several paths represents none.
     known.set(key.toLowerCase(), known.has(key.toLowerCase()) ? undefined : path);
   for (const path of paths) {
     const name = path.slice(path.lastIndexOf('/') + 1);

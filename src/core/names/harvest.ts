@@ -1,4 +1,4 @@
-/** Paths that stand in the content of entries and programs: what one file says of the others. */
+/** Paths that are in the content of entries and programs: what one file says of the others. */
 
 /** Between two pieces, so that a path on the border is found whole. */
 const OVERLAP = 512;
@@ -6,7 +6,7 @@ const OVERLAP = 512;
 const PATH = /[A-Za-z0-9_~@$%+][A-Za-z0-9_~@$%+.\-/\\ ()[\]]{2,250}/g;
 
 /**
- * Texts that look like paths, each as it stands and in the ways games write them: with `/` for `\`, without what leads
+ * Texts that look like paths, each as it is and in the ways games write them: with `/` for `\`, without what leads
  * to the folder, and without the quotes or spaces around it. UTF-8 and UTF-16 are both looked at.
  */
 export async function* harvestPaths(chunks: AsyncIterable<Uint8Array>): AsyncGenerator<string> {
@@ -27,7 +27,7 @@ export function* pathsIn(text: string): Generator<string> {
     if (!/[/\\]/.test(trimmed) && !/\.[A-Za-z0-9]{1,8}$/.test(trimmed)) continue;
     const path = plain(trimmed);
     if (path.length >= 3) yield path;
-    // A path may stand in a sentence, or a list of them in one line.
+    // A path may be in a sentence, or a list of them in one line.
     const words = trimmed.split(' ');
     if (words.length > 1) for (const word of words) if (/[/\\.]/.test(word)) yield plain(word);
   }

@@ -19,7 +19,7 @@ interface Treatment {
 
 /**
  * Takes a formula such as `fnv1a-64(replace(lower(entry.path), "/", "\\"))` apart. Undefined where it does more than
- * change single characters and add constants: it is then evaluated as it stands, more slowly.
+ * change single characters and add constants: it is then evaluated as it is, more slowly.
  */
 export function hashRule(formula: string): HashRule | undefined {
   const call = parseExpression(formula);

@@ -4,7 +4,7 @@ export interface ListedName {
   readonly path: string;
   /** 1-based line of the list. */
   readonly line: number;
-  /** The hash the list gives for it, as it stands there. */
+  /** The hash the list gives for it, as it is there. */
   readonly hash: string | undefined;
 }
 
@@ -17,8 +17,8 @@ export interface OddLine {
 const MAX_NAME = 1_000;
 
 /**
- * Names of a list; empty lines and lines that begin with `#` are passed over. A line that cannot be a name is told to
- * `odd` and passed over as well: one bad line is no reason to lose the others.
+ * Names of a list; empty lines and lines that begin with `#` are skipped. A line that cannot be a name is told to
+ * `odd` and skipped as well: one bad line is no reason to lose the others.
  */
 export function* namesInList(text: string, odd: (line: OddLine) => void = () => {}): Generator<ListedName> {
   let line = 0;

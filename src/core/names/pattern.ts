@@ -1,7 +1,7 @@
 /**
- * Patterns of paths: literals with places in braces that stand for several texts.
+ * Patterns of paths: literals with places in braces that represent several texts.
  *
- * | place         | stands for                                                  |
+ * | place         | represents                                                 |
  * | ------------- | ----------------------------------------------------------- |
  * | `{00..99}`    | the numbers, with zeros in front as the first one has them  |
  * | `{a-z}`       | each character of the range; several: `{a-f0-9}`            |
@@ -14,7 +14,7 @@ export interface Pattern {
   readonly text: string;
   /** The options of each part, in order; a literal has one. */
   readonly parts: readonly (readonly string[])[];
-  /** How many paths it stands for. */
+  /** How many paths it represents. */
   readonly count: number;
 }
 

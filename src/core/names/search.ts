@@ -1,4 +1,4 @@
-/** Testing paths against the hashes of entries nobody has named. */
+/** Testing paths against the hashes of entries no one has named. */
 import { throwIfStopped } from '../faults';
 import { pathHashing, type Formula, type Value } from '../recipe';
 import { hashRule, type HashRule } from './hash-rule';
@@ -106,7 +106,7 @@ function fastSearch(pattern: Pattern, hashing: Formula, targets: HashTargets): F
       const options = parts[last]!;
       const stop = Math.min(options.length, places[last]! + (to - index));
       index = inner(kernel, states, last, options, { start: places[last]!, stop, index }, targets, onMatch);
-      // The last place is through: the one before it goes on, and those behind start anew.
+      // The last place is through: the one before it goes on, and those behind start again.
       let turn = last - 1;
       while (turn >= 0 && places[turn] === parts[turn]!.length - 1) turn--;
       if (turn < 0) return;

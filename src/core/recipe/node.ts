@@ -1,4 +1,4 @@
-/** Recipes kept as files, and the volumes beside a main file: the part of recipe/ that touches the file system. */
+/** Recipes kept as files, and the volumes next to a main file: the part of recipe/ that touches the file system. */
 import { readdir, readFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import type { FileSource } from '../bytes/node';
@@ -46,7 +46,7 @@ async function filesBelow(folder: string, but: string): Promise<string[]> {
   return files.filter((file) => file !== but).sort();
 }
 
-/** The files beside a main file that belong to the same archive, by the names the recipe gives them. */
+/** The files next to a main file that belong to the same archive, by the names the recipe gives them. */
 export async function companionsOf(recipe: Recipe, mainPath: string): Promise<string[]> {
   const [, ...sets] = recipe.volumes;
   if (sets.length === 0) return [];

@@ -22,7 +22,7 @@ export function buildText({ recipe, facts }: OpenedArchive): string | undefined 
   return typeof told === 'string' && told !== '' ? told : undefined;
 }
 
-/** The volumes that are files: those of a folder without its listing, which stands behind them. */
+/** The volumes that are files: those of a folder without its listing, which is behind them. */
 export function archiveFiles({ recipe, volumes }: OpenedArchive): readonly OpenVolume[] {
   return volumes.filter(({ set }) => !isListing(recipe, set));
 }

@@ -36,7 +36,7 @@ export async function recogniseFile(all: readonly Recipe[], source: ByteSource):
     (match === 'placed' ? placed : searched).push({ recipe, reason: signatureReason(recipe, match) });
   }
   if (placed.length === 1) return { fits: placed, others };
-  // What was only searched for may stand in a file within the file: it counts where nothing else does.
+  // What was only searched for may be in a file within the file: it counts where nothing else does.
   const signed = placed.length > 0 ? placed : searched;
   // A packed file begins like a packed archive: what is in it decides.
   for (const fit of signed) {

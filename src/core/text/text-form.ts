@@ -8,7 +8,7 @@ export type LineEnds = '\n' | '\r\n' | '\r';
 export interface TextForm {
   /** A label of the Encoding Standard, which browsers decode. */
   readonly encoding: string;
-  /** A byte order mark stands in front. */
+  /** A byte order mark is in front. */
   readonly hasMark: boolean;
   /** Undefined where lines end in several ways, or there is only one line. */
   readonly lineEnds: LineEnds | undefined;

@@ -28,7 +28,7 @@ interface Asked {
   readonly token: string | null;
 }
 
-/** Whether a request comes through. @param file none when no passphrase is set: then nobody does */
+/** Whether a request comes through. @param file none when no passphrase is set: then no one does */
 export async function passage(file: AccessFile | undefined, asked: Asked): Promise<Passage> {
   if (file?.full === undefined)
     return refused(503, 'not-allowed', 'No passphrase is set, so nobody is let in. Run npm run passphrase.');

@@ -14,7 +14,7 @@ const SECONDS = 5 * 60;
 const limits = () =>
   onePerProcess('sign-in', () => ({
     one: new RateLimiterMemory({ points: FROM_ONE, duration: SECONDS }),
-    // An address can be made up where no proxy stands in front: all together are limited too.
+    // An address can be made up where no proxy is in front: all together are limited too.
     all: new RateLimiterMemory({ points: FROM_ALL, duration: SECONDS }),
   }));
 
@@ -27,7 +27,7 @@ export async function signIn(passphrase: string, address: string, isSecure: bool
   const { one, all } = limits();
   try {
     // Counted before it is looked at: tries that come together must not all come through.
-    // One address over its limit does not use up that of all: nobody can lock the others out from there.
+    // One address over its limit does not use up that of all: no one can lock the others out from there.
     await one.consume(address);
     await all.consume('all');
   } catch (error) {

@@ -52,7 +52,7 @@ class CatalogueThread {
 }
 
 /**
- * Asks the catalogue of a game, which is made anew when entries have changed since.
+ * Asks the catalogue of a game, which is made again when entries have changed since.
  *
  * @throws FaultError `not-found` when there is no such game; what the catalogue itself says, such as of a search
  */

@@ -6,7 +6,7 @@ import { listLabels } from '../labels';
 import type { NumbersAnswer, NumbersOrder } from '../shapes';
 
 const MOST_FOLDERS = 60;
-/** Files that stand as examples beside each way of counting. */
+/** Files that are examples for each way of counting. */
 const SHOWN = 6;
 
 /** Where the numbered files of a drop may go, and, in one folder, what each way of counting would replace. */

@@ -69,7 +69,7 @@ const ENCODERS: Readonly<Record<string, (picture: Sharp) => Sharp>> = {
   'image/webp': (picture) => picture.webp({ lossless: true }),
 };
 
-/** A picture in the format of an original that is no PNG: as it is where it fits, written anew where that can be done. */
+/** A picture in the format of an original that is no PNG: as it is where it fits, written again where that can be done. */
 async function fitOtherPicture(
   path: string,
   original: Uint8Array,

@@ -86,7 +86,7 @@ async function byName(gameId: number, files: readonly DroppedFile[]): Promise<Ma
   return found;
 }
 
-/** By what somebody noted on the entry, as it stands in a file name. */
+/** By what someone noted on the entry, as it is in a file name. */
 async function byLabel(gameId: number, files: readonly DroppedFile[]): Promise<Map<string, MatchCandidate[]>> {
   const wanted = new Set(files.flatMap(namesOf));
   const fitting = (await listLabels(gameId)).flatMap(({ path, text }) => {
@@ -108,7 +108,7 @@ async function byLabel(gameId: number, files: readonly DroppedFile[]): Promise<M
   return found;
 }
 
-/** A label as it may stand in the name of a file. */
+/** A label as it may be in the name of a file. */
 export function labelAsName(text: string): string {
   return new SafePaths().clean(text.replaceAll(/[/\\]/g, '-')).path;
 }

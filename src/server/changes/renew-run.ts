@@ -36,7 +36,7 @@ export async function renewRun(context: RunContext<'renew'>, build: RunWork<'bui
       log(sayFault(faultOf(error, path)));
     }
   }
-  // Of a mod nothing can be kept or brought anew: it holds as it is, or is turned off.
+  // Of a mod nothing can be kept or brought again: it holds as it is, or is turned off.
   const left = await ChangeModel.findAll({
     where: { gameId, undone: false, modId: null, withId: null, status: ['changed', 'gone', 'there'] },
   });

@@ -1,4 +1,4 @@
-/** A value of a record, typed in its table, becomes a change of the file it stands in. */
+/** A value of a record, typed in its table, becomes a change of the file it is in. */
 import { posix } from 'node:path';
 import type { Pointer } from '../../core/forms/records';
 import { entryBytes, findWinner } from '../content';

@@ -35,7 +35,7 @@ import type {
   WaysAnswer,
 } from '../shapes';
 
-/** A file of an archive: its name beside the main one, bytes, and when it was changed, in milliseconds since 1970. */
+/** A file of an archive: its name next to the main one, bytes, and when it was changed, in milliseconds since 1970. */
 export interface VolumeFacts {
   readonly name: string;
   readonly size: number;
@@ -74,7 +74,7 @@ export interface FoundInside {
   readonly table: string | null;
   /** Texts in it that a person took up, wherever else things were found. */
   readonly texts?: readonly ListedBytes[];
-  /** Nobody has looked into it yet: only texts were taken up. */
+  /** No one has looked into it yet: only texts were taken up. */
   readonly notYetCarved?: true;
 }
 
@@ -111,7 +111,7 @@ export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCrea
   /** It keeps hashes of names; so many of its entries have one. */
   declare hashed: CreationOptional<boolean>;
   declare namedCount: CreationOptional<number>;
-  /** How entries are packed, in words, by the method that stands in their rows. */
+  /** How entries are packed, in words, by the method that is in their rows. */
   declare methods: CreationOptional<Readonly<Record<string, string>>>;
   declare build: CreationOptional<string | null>;
   /** What was found in a file no recipe knows. */
@@ -209,7 +209,7 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   declare createdAt: CreationOptional<Date>;
 }
 
-/** What somebody else made, as they shared it. */
+/** What someone else made, as they shared it. */
 export class ModModel extends Model<InferAttributes<ModModel>, InferCreationAttributes<ModModel>> {
   declare id: CreationOptional<number>;
   declare gameId: number;
@@ -230,7 +230,7 @@ export class ModModel extends Model<InferAttributes<ModModel>, InferCreationAttr
   declare createdAt: CreationOptional<Date>;
 }
 
-/** A way that was gone once and can be gone again. */
+/** A routine: steps that were done once and can be repeated. */
 export class RoutineModel extends Model<InferAttributes<RoutineModel>, InferCreationAttributes<RoutineModel>> {
   declare id: CreationOptional<number>;
   declare gameId: number;

@@ -1,4 +1,4 @@
-/** Two entries beside each other. */
+/** Two entries next to each other. */
 import { compareBytes, moreDetailed, type Detail } from '../../core/compare';
 import { readWavFacts } from '../../core/forms/sound';
 import { requireGame } from '../games';

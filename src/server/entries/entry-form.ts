@@ -137,7 +137,7 @@ export async function formOf({
   return { ...NO_FORM, expects: await otherExpectation(archive, n, path) };
 }
 
-/** A sound whose archive tells what it is; one that cannot be heard says why, and is still an entry like any other. */
+/** A sound whose archive says what it is; one that cannot be heard says why, and is still an entry like any other. */
 async function soundForm(archive: Archive, archiveId: number, n: number): Promise<EntryForm> {
   const head = async () => `It begins with ${hexBytes(await entryHead(archive, n), 16)}, and goes out as stored.`;
   let format;

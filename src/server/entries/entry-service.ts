@@ -51,7 +51,7 @@ async function marksOf(
   };
 }
 
-/** Where an entry stands in a list; -1 when it is not in it. */
+/** Where an entry is in a list; -1 when it is not in it. */
 export async function placeInList(
   gameId: number,
   place: EntryPlace,

@@ -6,7 +6,7 @@ import { entryBytes } from '../content';
 /**
  * The first place from `from` on.
  *
- * @throws FaultError `invalid-request` when what is sought stands for no bytes
+ * @throws FaultError `invalid-request` when what is sought represents no bytes
  */
 export async function findInEntry(
   archiveId: number,

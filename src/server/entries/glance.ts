@@ -121,7 +121,7 @@ function soundGlance(bytes: Uint8Array, path: string): Glance {
   return { is: 'sound', seconds: facts.seconds, peaks, says: sayWav(facts) };
 }
 
-/** Of a sound whose archive tells what it is. */
+/** Of a sound whose archive says what it is. */
 async function toldGlance(archiveId: number, n: number): Promise<Glance> {
   const { format, sound } = await soundOfEntry(archiveId, n);
   const peaks = soundPeaks(sound, CELLS).map((peak) => Math.round(peak * 100) / 100);

@@ -11,7 +11,7 @@ export function expectedBytes(bits: number, seconds: number, { quality = 'even',
   return megabytes !== undefined ? megabytes * 1_000_000 : bytesOfQuality(bits, seconds, quality);
 }
 
-/** Bits a second below which nobody would know what is shown. */
+/** Bits a second below which no one would know what is shown. */
 const LEAST_BITS = 64_000;
 
 /** Bits a second that come to so many bytes, with what else is in them left out. */

@@ -19,9 +19,9 @@ import { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';
 
 const MIMES = { webm: 'video/webm', mp4: 'video/mp4', wav: 'audio/wav', srt: 'text/plain', vtt: 'text/vtt' } as const;
 
-/** Enough of a film to tell what it is, and to see how it begins: no page waits for gigabytes. */
+/** Enough of a film to say what it is, and to see how it begins: no page waits for gigabytes. */
 const ENOUGH_BYTES = 64 << 20;
-/** Pictures of which the one that stands for most of them is shown. */
+/** Pictures of which the one that represents most of them is shown. */
 const POSTER_OF = 100;
 
 /** A picture from the beginning that is like most of those around it. @returns WebP that fits a frame */
@@ -136,7 +136,7 @@ export async function filmFile(
   const there = await stat(await pathOf(source, order)).catch(() => undefined);
   if (there !== undefined) return { ready: true, bytes: there.size };
   const input = { archiveId, n, ...order };
-  // Whoever asks again, such as a page that was opened anew, is told of the run there is.
+  // Whoever asks again, such as a page that was opened again, is told of the run there is.
   const going = await RunModel.findAll({ where: { kind: 'film', gameId, state: ['waiting', 'working'] } });
   const same = going.find((run) => isDeepStrictEqual(run.input, JSON.parse(JSON.stringify(input))));
   if (same !== undefined) return { ready: false, run: await runOf(same.id) };
@@ -152,7 +152,7 @@ export async function filmFilePath(gameId: number, archiveId: number, n: number,
   return { file: await pathOf(source, order), mime: MIMES[order.as], name };
 }
 
-/** Makes the file of a film; a half of one never stands under its name. */
+/** Makes the file of a film; a half of one never is under its name. */
 export async function filmRun({ input: given, signal, progress }: RunContext<'film'>): Promise<RunResult<'film'>> {
   const { archiveId, n, ...order } = given;
   const { as, stream } = order;
@@ -173,10 +173,10 @@ export async function filmRun({ input: given, signal, progress }: RunContext<'fi
   return { archiveId, n, as, stream: stream ?? null, bytes: (await stat(path)).size };
 }
 
-/** Bytes of films that are kept: what is swept is made again when somebody asks for it. */
+/** Bytes of films that are kept: what is swept is made again when someone asks for it. */
 const MOST_KEPT_BYTES = 8 * 2 ** 30;
 
-/** Takes away the films nobody has made for longest, but not the one that was made just now. */
+/** Takes away the films no one has made for longest, but not the one that was made just now. */
 async function sweepFilms(fresh: string): Promise<void> {
   const folder = dirname(fresh);
   const files = await Promise.all(

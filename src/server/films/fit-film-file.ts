@@ -44,11 +44,11 @@ export interface FittedFilm {
 }
 
 export interface FitFileOrder {
-  /** Of the entry: its ending tells what holds the film. */
+  /** Of the entry: its ending says what holds the film. */
   readonly path: string;
   /** The file of the original. */
   readonly was: string;
-  /** The file that was dropped, with an ending that tells what it is. */
+  /** The file that was dropped, with an ending that says what it is. */
   readonly given: string;
   readonly fileName: string;
   readonly fitOptions: FilmOptions;

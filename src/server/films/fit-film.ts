@@ -27,7 +27,7 @@ export interface FittedStream {
 
 interface FitOrder {
   readonly film: Film;
-  /** The file that was dropped, with an ending that tells what it is. */
+  /** The file that was dropped, with an ending that says what it is. */
   readonly given: string;
   readonly fileName: string;
   /** The first picture of the game's: new ones have the same channels. */

@@ -36,7 +36,7 @@ const PIXELS: Readonly<Record<number, string>> = { 1: 'gray', 2: 'ya8', 3: 'rgb2
 /** `-q:v` of JPEG, by what is wished for. */
 const JPEG_QUALITY = { fine: '2', even: '4', small: '9' } as const;
 
-/** A picture that stands by itself comes at least this often, in seconds. */
+/** A keyframe comes at least this often, in seconds. */
 const KEYFRAME_SECONDS = 2;
 
 const rated = ({ stream, bits, fitOptions }: WriteOrder): string[] => [
@@ -130,7 +130,7 @@ export function bitsOf({ packets, rate }: FilmStream): number {
   return packets.length === 0 ? 0 : (bytes * 8 * rate) / packets.length;
 }
 
-/** Pictures that stand by themselves, at an even rate: one that stands longer comes again. */
+/** Keyframes at an even rate: one that is longer comes again. */
 async function* atEvenRate({ packets, rate }: FilmStream, read: ReadPacket): AsyncGenerator<Uint8Array> {
   const last = packets.at(-1)?.time ?? 0;
   let next = 0;

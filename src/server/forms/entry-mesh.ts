@@ -33,7 +33,7 @@ import { pictureFileAs } from './picture-out';
 
 /** Fewer triangles are worked on sooner than they are sent to a thread and back. */
 const FEW = 20_000;
-/** Clips beside a mesh that are looked at. */
+/** Clips next to a mesh that are looked at. */
 const MOST_CLIPS = 200;
 
 interface MeshBytes {

@@ -1,4 +1,4 @@
-/** Entries that are pictures: in an open format, or as a recipe presents them, with the entries beside them. */
+/** Entries that are pictures: in an open format, or as a recipe presents them, with the entries next to them. */
 import { posix } from 'node:path';
 import { QueryTypes } from 'sequelize';
 import { readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from '../../core/forms/picture';
@@ -26,7 +26,7 @@ export async function pictureOfFiles(main: PictureFile, beside: BytesBeside): Pr
   return readPictureFiles(main, await formRecipeOf(main.bytes.subarray(0, 512), main.path, 'picture'), beside);
 }
 
-/** The entry of the same archive comes first; one of a patch that stands alone belongs to what wins. */
+/** The entry of the same archive comes first; one of a patch that is alone belongs to what wins. */
 async function besideEntry({ id, gameId }: ArchiveModel, path: string): Promise<Uint8Array | undefined> {
   const [rows] = (await database().query(
     'select n from entries where archive_id = :id and path = :path and not deleted limit 1',

@@ -1,4 +1,4 @@
-/** Entries that are sounds without a header: their archive's recipe tells what they are. */
+/** Entries that are sounds without a header: their archive's recipe says what they are. */
 import { FaultError } from '../../core/faults';
 import {
   decodeSound,

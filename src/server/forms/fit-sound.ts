@@ -207,7 +207,7 @@ async function fitEncoded(
   { loudness = false }: SoundWishes,
 ): Promise<FittedSound> {
   const [wanted, given] = await Promise.all([probeSound(original, path), probeSound(dropped, fileName)]);
-  // What the original is nobody here can tell: the file goes in as it is, as it does where nothing is known of an entry.
+  // What the original is no one here can tell: the file goes in as it is, as it does where nothing is known of an entry.
   if (wanted === undefined)
     return { bytes: dropped, done: ['nothing is known of the original: yours goes in as it is'] };
   if (given === undefined)

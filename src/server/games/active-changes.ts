@@ -39,7 +39,7 @@ export function activeChanges(gameId: number, { newFiles = false } = {}): Promis
   );
 }
 
-/** What of a change tells whether a build has it. */
+/** What of a change says whether a build has it. */
 export interface ChangeMark {
   readonly path: string;
   readonly blob: string;

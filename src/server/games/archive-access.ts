@@ -198,7 +198,7 @@ export interface VolumeFile {
 export async function volumeFiles(row: ArchiveModel, recipe: Recipe): Promise<VolumeFile[]> {
   const files = [{ path: await archiveFile(row), name: row.path }];
   if (recipe.volumes.length === 1) return files;
-  // The table of what was found is ours, and stands in front of the file.
+  // The table of what was found is ours, and is in front of the file.
   if (recipe.id === FOUND_RECIPE) return [{ path: blobPath(row.found?.table ?? ''), name: row.path }, ...files];
   const game = await GameModel.findByPk(row.gameId);
   const main = await underRoots(join(game!.folder, row.path));
@@ -227,7 +227,7 @@ export async function withMainFile<T>(row: ArchiveModel, work: (path: string) =>
   }
 }
 
-/** An entry as a file of its own, with the entries beside it that belong to it. */
+/** An entry as a file of its own, with the entries next to it that belong to it. */
 async function openNested(parentId: number, row: ArchiveModel, recipe: Recipe): Promise<VolumeSources> {
   const parent = await holdArchive(parentId);
   const scratch = fileScratch();

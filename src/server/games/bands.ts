@@ -4,7 +4,7 @@ import { archiveFiles, explainedBytes, type Archive, type Recipe } from '../../c
 import { kindsByEnding } from '../recipes';
 import type { StripBand } from '../shapes';
 
-/** More bands than this are joined cell by cell: a screen has no more pixels to tell them apart. */
+/** More bands than this are joined cell by cell: a screen has no more pixels to distinguish them. */
 const MAX_BANDS = 640;
 
 /** An archive that cannot be read: what can be seen from outside, and the rest locked or unexplained. */
@@ -21,7 +21,7 @@ export function lockedBands(size: number, recipe: Recipe | undefined): StripBand
   ].filter((band) => band.length > 0) as StripBand[];
 }
 
-/** All files of the archive, one behind the other. */
+/** All files of the archive, one after the other. */
 export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<StripBand[]> {
   const { entries } = archive;
   const told = declaredKind(archive.recipe);

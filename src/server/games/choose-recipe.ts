@@ -4,7 +4,7 @@ import type { RunAnswer } from '../shapes';
 import { requireArchive } from './archive-access';
 
 /**
- * Keeps which of several fitting recipes a file is read with, and scans it anew.
+ * Keeps which of several fitting recipes a file is read with, and scans it again.
  *
  * @throws FaultError `conflict` when the recipe does not fit the file
  */

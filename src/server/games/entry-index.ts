@@ -29,7 +29,7 @@ export interface Written {
   readonly entries: number;
   /** Those whose path is known. */
   readonly named: number;
-  /** How entries are packed, in words, by the method that stands in their rows. */
+  /** How entries are packed, in words, by the method that is in their rows. */
   readonly methods: Readonly<Record<string, string>>;
   /** Why paths cannot be read, the first few. */
   readonly faults: readonly Fault[];
@@ -93,7 +93,7 @@ async function copyInto(client: Client, table: string, rows: () => Iterable<stri
 }
 
 /**
- * A part of the table for one archive: filled while nobody sees it, then indexed at once, which takes a fraction of adding
+ * A part of the table for one archive: filled while no one sees it, then indexed at once, which takes a fraction of adding
  * to indexes row by row, and put in the place of what was there.
  */
 async function fillOwnTable(client: Client, archive: number, rows: () => Iterable<string>): Promise<void> {
@@ -116,7 +116,7 @@ async function fillOwnTable(client: Client, archive: number, rows: () => Iterabl
   await client.query(`analyze entries_of_${archive}`);
 }
 
-/** Entries of an archive in another stand below the entry it is; those of a folder, in that folder. */
+/** Entries of an archive in another are below the entry it is; those of a folder, in that folder. */
 async function prefixOf(row: ArchiveModel, recipe: Recipe): Promise<string> {
   if (row.parentId === null || row.parentId === undefined) {
     if (recipe.id === FOUND_RECIPE) return `${row.path}/`;
@@ -168,10 +168,10 @@ function pathInGame(prefix: string, own: string, guess: Guess | undefined): stri
   return (prefix + path).slice(0, MAX_PATH);
 }
 
-/** Where the entries of an open archive stand in the game; made once, for a million paths take their time. */
+/** Where the entries of an open archive are in the game; made once, for a million paths take their time. */
 const places = new WeakMap<Archive, Promise<{ prefix: string; pathOf: (n: number) => string }>>();
 
-/** True when an entry of an archive still is what stands under a path in the game: nested, nameless and loose ones too. */
+/** True when an entry of an archive still is what is under a path in the game: nested, nameless and loose ones too. */
 export async function isEntryAt(row: ArchiveModel, archive: Archive, n: number, path: string): Promise<boolean> {
   if (n >= archive.entries.count) return false;
   let place = places.get(archive);
@@ -234,12 +234,12 @@ function* copyRows(
       const damage = entries.pathDamage(n);
       if (damage !== undefined) written.faults.push({ file: archive.source.name, ...damage, entry: own });
     }
-    // Entries nobody can name are found by what they hold.
+    // Entries no one can name are found by what they hold.
     const path = pathInGame(prefix, own, guess);
     const size = entries.size(n);
     const stored = Number.isNaN(entries.stored(n)) ? 0 : entries.stored(n);
     const kind = guess?.kind ?? ownKind ?? told ?? kindByName(path);
-    // What stands in a path is escaped once, for the folder and the name are parts of it.
+    // What is in a path is escaped once, for the folder and the name are parts of it.
     const shown = escape(path);
     const slash = shown.lastIndexOf('/');
     const tag = tagOf === undefined ? '' : escape(tagOf(n));
@@ -290,7 +290,7 @@ export async function forgetEntries(archiveId: number): Promise<void> {
  */
 export async function settleWinners(gameId: number): Promise<void> {
   const steps = [
-    // Few paths of a large game stand in more than one archive: only these are sorted.
+    // Few paths of a large game are in more than one archive: only these are sorted.
     `create temporary table contested on commit drop as
        select path from entries where game_id = :gameId group by path having count(*) > 1 or bool_or(deleted)`,
     'analyze contested',

@@ -49,7 +49,7 @@ async function isThere(folder: string, path: string, ours: ReadonlyMap<string, I
   return (await stat(join(folder, path)).catch(() => undefined)) !== undefined;
 }
 
-/** Scans the folder anew when the archives no longer are those of the new files there are now. */
+/** Scans the folder again when the archives no longer are those of the new files there are now. */
 export async function settleNewFiles(gameId: number): Promise<RunAnswer | undefined> {
   const game = await requireGame(gameId);
   const fresh = await newFiles(gameId, game.folder, await filesOfOurs(gameId, game.folder));

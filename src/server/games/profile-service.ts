@@ -53,7 +53,7 @@ export async function exportProfile(gameId: number): Promise<ProfileFile> {
 }
 
 /**
- * Takes a profile in: its settings replace those of the game, newer recipes are kept beside the older ones, and lists the
+ * Takes a profile in: its settings replace those of the game, newer recipes are kept next to the older ones, and lists the
  * game does not have are added. The folder is then scanned with them.
  *
  * @throws ZodError when the file is no profile

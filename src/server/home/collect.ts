@@ -43,7 +43,7 @@ export async function unusedSmall(
 }
 
 /**
- * Deletes what nothing refers to. A blob that is kept again meanwhile stays: keeping it touches its file, or makes it anew
+ * Deletes what nothing refers to. A blob that is kept again meanwhile stays: keeping it touches its file, or makes it again
  * where it has been set apart.
  *
  * @returns bytes that are free now

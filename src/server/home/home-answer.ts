@@ -21,7 +21,7 @@ const PARTS: Readonly<Record<string, string>> = {
   uploads: 'Uploads',
   programs: 'Programs of the application',
 };
-/** What is made anew when it is needed. */
+/** What is made again when it is needed. */
 export const MADE_ANEW = ['thumbnails'];
 
 /**

@@ -3,7 +3,7 @@ import { QueryTypes } from 'sequelize';
 import { database } from '../database';
 
 /**
- * Tables whose rows name blobs, in columns or anywhere inside JSON. A hash that happens to stand in a row without being a
+ * Tables whose rows name blobs, in columns or anywhere inside JSON. A hash that happens to be in a row without being a
  * blob keeps nothing that is there, so that too much is named rather than too little.
  */
 const TABLES = ['games', 'changes', 'mods', 'incoming_files', 'builds', 'installs', 'routines', 'runs'];

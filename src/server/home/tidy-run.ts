@@ -1,4 +1,4 @@
-/** Frees what nothing refers to and what is made anew when it is needed. */
+/** Frees what nothing refers to and what is made again when it is needed. */
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { env } from '../env';

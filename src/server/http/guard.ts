@@ -13,7 +13,7 @@ export const SAFE_HEADERS: Readonly<Record<string, string>> = {
 };
 
 /**
- * What a page may load and run: its own files, and scripts that carry the nonce. Styles may stand in elements, as they do
+ * What a page may load and run: its own files, and scripts that carry the nonce. Styles may be in elements, as they do
  * in lists of a million rows; scripts may not.
  */
 export function contentPolicy(nonce: string): string {
@@ -53,7 +53,7 @@ export function refusalOf(
   const elsewhere = 'A page from elsewhere may not talk to this server.';
   const origin = header('origin');
   if (origin !== null && hostOf(origin) !== host) return elsewhere;
-  // Programs send none; a browser says `none` for what somebody typed.
+  // Programs send none; a browser says `none` for what someone typed.
   const site = header('sec-fetch-site');
   if (path.startsWith('/api/') && site !== null && site !== 'same-origin' && site !== 'none') return elsewhere;
   return undefined;

@@ -9,7 +9,7 @@ import type { RunSetting } from '../runs/run-context';
 type Range = readonly [from: number, to: number];
 const WHOLE: readonly Range[] = [[0, Number.MAX_SAFE_INTEGER]];
 
-/** The number of an entry that stands for its file as a whole. */
+/** The number of an entry that represents its file as a whole. */
 export const FILE_ITSELF = -1;
 
 export interface EntryLookedAt {

@@ -22,7 +22,7 @@ const MOST_OF_ENTRY = 100;
 /** Hits that are kept in one go. */
 const TOGETHER = 200;
 
-/** @throws FaultError `invalid-request` when what is sought stands for no bytes, or the list for no entries */
+/** @throws FaultError `invalid-request` when what is sought represents no bytes, or the list for no entries */
 export async function startInside(gameId: number, order: z.output<typeof insideOrder>): Promise<RunAnswer> {
   const game = await requireGame(gameId);
   needlesFor(order.sought);

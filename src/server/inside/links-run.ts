@@ -1,4 +1,4 @@
-/** What names what: paths, hashes of paths and long ids that stand in the content of entries. */
+/** What names what: paths, hashes of paths and long ids that are in the content of entries. */
 import { posix } from 'node:path';
 import { QueryTypes } from 'sequelize';
 import { collect } from '../../core/bytes';
@@ -71,7 +71,7 @@ async function* one<T>(value: T): AsyncGenerator<T> {
   yield value;
 }
 
-/** The numbers by which the game knows entries: hashes of their paths, and ids too long to stand anywhere by chance. */
+/** The numbers by which the game knows entries: hashes of their paths, and ids too long to be anywhere by chance. */
 async function knownNumbers({ gameId, signal, log }: RunSetting): Promise<KnownNumbers<number>> {
   const known = new KnownNumbers<number>();
   for (const { id, path } of await ArchiveModel.findAll({ where: { gameId, state: 'open' } }))

@@ -1,4 +1,4 @@
-/** Bringing in a mod that somebody shared: its changes lie under one's own, and can be turned off. */
+/** Bringing in a mod that someone shared: its changes lie under one's own, and can be turned off. */
 import { FaultError, faultOf, sayFault, throwIfStopped } from '../../core/faults';
 import { kindOf, SafePaths, type ModChange } from '../../core/game';
 import { keepBase } from '../changes';

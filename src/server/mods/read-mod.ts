@@ -1,4 +1,4 @@
-/** Mod files as they come from somebody: checked before anything of them is believed. */
+/** Mod files as they come from someone: checked before anything of them is believed. */
 import { open } from 'node:fs/promises';
 import { Reader, TextWriter, ZipReader, type Entry, type FileEntry } from '@zip.js/zip.js';
 import { FaultError, sayIssue } from '../../core/faults';

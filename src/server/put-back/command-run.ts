@@ -1,4 +1,4 @@
-/** A program of the user's own that tests a build. What it is stands in the server's configuration alone. */
+/** A program of the user's own that tests a build. What it is is in the server's configuration alone. */
 import { spawn } from 'node:child_process';
 import { CancelledError } from '../../core/faults';
 import type { TestCommand } from '../config';

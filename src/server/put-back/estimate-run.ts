@@ -65,7 +65,7 @@ export async function estimateRun({
   }
 }
 
-/** What was worked out, as long as it was for the changes and the game there are now; `mark` tells these from others. */
+/** What was worked out, as long as it was for the changes and the game there are now; `mark` distinguishes these from others. */
 export async function waysOf(game: GameModel): Promise<{ mark: string; ways: WaysAnswer | null }> {
   const kept = game.ways ?? null;
   const depends = `${JSON.stringify(game.catalogue)} ${profileOf(game).looseFolder}`;

@@ -87,7 +87,7 @@ export async function groupChanges(gameId: number, changes: readonly BuiltChange
   return groups;
 }
 
-/** A file of its own beside the game; one that is an archive is built with what changes in it. */
+/** A file of its own next to the game; one that is an archive is built with what changes in it. */
 async function newFile(gameId: number, { path, blob, size = 0 }: BuiltChange, groups: Groups): Promise<void> {
   const { renamed } = new SafePaths().clean(path);
   if (renamed !== undefined)

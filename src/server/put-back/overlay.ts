@@ -1,4 +1,4 @@
-/** Built files laid beside a game folder as links, so that a loader takes both without the game being copied. */
+/** Built files laid next to a game folder as links, so that a loader takes both without the game being copied. */
 import { mkdir, mkdtemp, rm, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';

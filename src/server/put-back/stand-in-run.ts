@@ -15,7 +15,7 @@ const LIMIT_MS = 120_000;
 export const PROGRAM = 'gondola-post.bin';
 
 const { livery, tannoy, caption, language } = judgeScene.shape;
-/** As the stand-in game writes it: pictures and sounds are files beside it, which are put into storage. */
+/** As the stand-in game writes it: pictures and sounds are files next to it, which are put into storage. */
 const reportSchema = judgeReport.pick({ started: true, steps: true, findings: true, files: true }).extend({
   scene: z.object({ caption, language, livery, tannoy }).nullable(),
   film: judgeFilm.omit({ pictureBlob: true, soundBlob: true }).nullable(),

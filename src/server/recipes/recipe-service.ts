@@ -1,4 +1,4 @@
-/** The recipes that ship, and the revisions people have saved over them or beside them. */
+/** The recipes that ship, and the revisions people have saved over them or next to them. */
 import { join } from 'node:path';
 import { QueryTypes } from 'sequelize';
 import { FaultError, sayFault, type Fault } from '../../core/faults';
@@ -26,7 +26,7 @@ async function savedRows(): Promise<SavedRow[]> {
   return database().query<SavedRow>('select * from recipes order by recipe, revision desc', { type: QueryTypes.SELECT });
 }
 
-/** All recipes in their newest revisions; a saved one stands for the one that ships under its id. */
+/** All recipes in their newest revisions; a saved one represents the one that ships under its id. */
 export async function knownRecipes(): Promise<Recipe[]> {
   return (await recipeShelf()).recipes;
 }
@@ -39,7 +39,7 @@ interface Shelf {
 
 /**
  * A revision that does not compile, because it was kept by another version of the language, is told and not used: the
- * newest one before it that does stands in for it. One person's recipe must not keep everybody's archives shut.
+ * newest one before it that does replaces it. One person's recipe must not keep everybody's archives shut.
  */
 async function recipeShelf(): Promise<Shelf> {
   const compiled = onePerProcess('compiled', () => new Map<string, Recipe | Fault>());

@@ -1,4 +1,4 @@
 import { z } from 'zod';
 
-/** What somebody types to sign in. */
+/** What someone types to sign in. */
 export const signInOrder = z.strictObject({ passphrase: z.string().min(1).max(1_000) });

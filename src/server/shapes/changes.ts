@@ -7,7 +7,7 @@ export const CHANGE_ACTIONS = ['replace', 'add', 'remove'] as const;
 export type ChangeAction = (typeof CHANGE_ACTIONS)[number];
 
 /**
- * How a change stands to the game as it is now: `fits`; the game `changed` the same entry since; the entry it replaces is
+ * How a change is to the game as it is now: `fits`; the game `changed` the same entry since; the entry it replaces is
  * `gone`; what it adds is `there` already.
  */
 export const changeStatus = z.enum(['fits', 'changed', 'gone', 'there']);
@@ -18,7 +18,7 @@ export const filmOptions = z.strictObject({
   quality: z.enum(['fine', 'even', 'small']).optional(),
   /** Aimed at, in place of a quality. */
   megabytes: z.number().min(0.05).max(100_000).optional(),
-  /** Pictures from one that stands by itself to the next. */
+  /** Pictures from one that is by itself to the next. */
   keyframes: z.number().int().min(1).max(1000).optional(),
   preset: z.enum(['veryfast', 'medium', 'slow']).optional(),
   /** Decibels that sound is made louder. */
@@ -57,7 +57,7 @@ export const changeAnswer = z.object({
   beside: z.array(z.string()).readonly(),
   /** Set when it is a picture that has to be unpacked to be seen. */
   packed: z.boolean(),
-  /** Set when it is a sound whose archive tells what it is. */
+  /** Set when it is a sound whose archive says what it is. */
   told: z.boolean(),
   kind: z.enum(KIND_NAMES),
   fileName: z.string(),
@@ -160,7 +160,7 @@ export type IncomingFiles = Readonly<z.output<typeof incomingFiles>>;
 
 /** What would go along when one entry takes the place of another. */
 export const insteadAnswer = z.object({
-  /** False while nobody has found out what names what. */
+  /** False while no one has found out what names what. */
   known: z.boolean(),
   pairs: z
     .array(

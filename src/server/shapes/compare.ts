@@ -15,16 +15,16 @@ export const comparedSide = z.object({
   mime: z.string(),
   /** A picture that is packed in a way no browser reads. */
   packed: z.boolean(),
-  /** A sound whose archive tells what it is. */
+  /** A sound whose archive says what it is. */
   told: z.boolean(),
 });
 
 export type ComparedSide = Readonly<z.output<typeof comparedSide>>;
 
-/** A stretch where two differ: so many bytes on the left stand for so many on the right. */
+/** A stretch where two differ: so many bytes on the left represent so many on the right. */
 const difference = z.object({ left: z.number(), leftLength: z.number(), right: z.number(), rightLength: z.number() });
 
-/** Two entries beside each other. */
+/** Two entries next to each other. */
 export const comparedAnswer = z.object({
   left: comparedSide,
   right: comparedSide,

@@ -14,7 +14,7 @@ export const hitAnswer = z.object({
   kind: z.enum(KIND_NAMES),
   at: z.number(),
   length: z.number(),
-  /** As what it stands there, such as UTF-16. */
+  /** As what it is there, such as UTF-16. */
   form: z.string(),
   /** Bytes around it in base64; it begins at `lead` in them. */
   around: z.string(),
@@ -33,7 +33,7 @@ export type HitsPage = Readonly<z.output<typeof hitsPage>>;
 
 /** What an entry names and what names it. */
 export const linksAnswer = z.object({
-  /** False while nobody has looked. */
+  /** False while no one has looked. */
   known: z.boolean(),
   /** Entries have changed since. */
   stale: z.boolean(),
@@ -52,7 +52,7 @@ export const linksAnswer = z.object({
 
 export type LinksAnswer = Readonly<z.output<typeof linksAnswer>>;
 
-/** The next place where something stands; null when it stands nowhere in the rest. */
+/** The next place where something is; null when it is nowhere in the rest. */
 export const placeInBytes = z.object({
   found: z
     .object({

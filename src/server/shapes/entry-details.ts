@@ -180,7 +180,7 @@ export const entryDetails = entryRow.extend({
     .readonly(),
   fields: z.array(entryFieldAnswer).readonly(),
   picture: pictureFacts.nullable(),
-  /** Set when its archive tells what kind of sound it is. */
+  /** Set when its archive says what kind of sound it is. */
   sound: soundFacts.nullable(),
   /** Set for a mesh or a clip that can be read. */
   mesh: meshFacts.nullable(),

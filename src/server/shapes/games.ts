@@ -115,7 +115,7 @@ export const archiveAnswer = z.object({
   /** Markers that say an entry of an archive before is gone. */
   removes: z.number(),
   news: archiveNews.nullable(),
-  /** What was found in a file no recipe knows; null while nobody has looked. */
+  /** What was found in a file no recipe knows; null while no one has looked. */
   found: z
     .object({
       kinds: z.partialRecord(z.enum(KIND_NAMES), z.number()),
@@ -227,7 +227,7 @@ export const gameAnswer = z.object({
   buildFrom: z.string().nullable(),
   lastScan: scanAnswer.nullable(),
   loadOrder: loadOrderRule,
-  /** Somebody has put archives in an order of their own. */
+  /** Someone has put archives in an order of their own. */
   ordered: z.boolean(),
   archives: z.array(archiveAnswer).readonly(),
   loose: looseFiles,
@@ -236,7 +236,7 @@ export const gameAnswer = z.object({
   entryCount: z.number(),
   trayCount: z.number(),
   changeCount: z.number(),
-  /** Dropped files that need somebody. */
+  /** Dropped files that need someone. */
   waitingFiles: z.number(),
   /** Active changes that are not in the newest build. */
   behind: z.number(),
@@ -260,7 +260,7 @@ export type GameRow = Readonly<z.output<typeof gameRow>>;
 export const placesAnswer = z.object({
   /** The demo game's folder, when it has been made. */
   demo: z.string().nullable(),
-  /** Where things are taken out to when nobody says. */
+  /** Where things are taken out to when no one says. */
   out: z.string(),
   /** Below which games lie that were sent through the browser. */
   sent: z.string(),
@@ -303,7 +303,7 @@ export const xorOrder = z
       .string()
       .regex(/^([0-9a-f]{2}){1,4096}$/i)
       .optional(),
-    /** Where the known bytes stand; anywhere, when nobody knows. */
+    /** Where the known bytes stand; anywhere, when no one knows. */
     at: z.number().int().min(0).optional(),
     /** Which of the solutions is kept as a key. */
     keep: z.number().int().min(0).optional(),

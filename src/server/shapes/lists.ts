@@ -15,7 +15,7 @@ export const entryRow = z.object({
   size: z.number(),
   changed: z.boolean(),
   role: entryRole,
-  /** What somebody noted on it. */
+  /** What someone noted on it. */
   label: z.string().nullable(),
 });
 

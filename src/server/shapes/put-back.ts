@@ -8,7 +8,7 @@ import { takeOutOrder } from './take-out';
 
 /**
  * `patch`: a small archive that loads last; `keep`: rebuilt where it was, `append`: rebuilt with what grew at the end,
- * `afresh`: rebuilt from the start; `loose`: files beside the game.
+ * `afresh`: rebuilt from the start; `loose`: files next to the game.
  */
 export const HOWS = ['patch', 'keep', 'append', 'afresh', 'loose'] as const;
 export type How = (typeof HOWS)[number];
@@ -42,7 +42,7 @@ export type TestRulesEdit = z.output<typeof testRulesEdit>;
 
 /** One step of a routine. */
 export const routineStep = z.discriminatedUnion('do', [
-  /** Takes entries out as the game has them now; what has not changed since is passed over. */
+  /** Takes entries out as the game has them now; what has not changed since is skipped. */
   z.strictObject({
     do: z.literal('take-out'),
     order: takeOutOrder.extend({ to: path }),
@@ -108,7 +108,7 @@ export type BuildWays = Readonly<z.output<typeof buildWays>>;
 const wayRefusal = z.object({
   /** The archive's path in the game's folder. */
   archive: z.string(),
-  /** The change that stands in the way; null where it is all of them. */
+  /** The change that is in the way; null where it is all of them. */
   entry: z.string().nullable(),
   why: z.string(),
 });

@@ -8,9 +8,9 @@ export const recipeAnswer = z.object({
   revision: z.number(),
   needs: z.record(z.string(), z.string()),
   text: z.string(),
-  /** Why the newest revision cannot be used; an older one stands in for it, if there is one. */
+  /** Why the newest revision cannot be used; an older one replaces it, if there is one. */
   fault: faultAnswer.nullable(),
-  /** True while nobody has saved a revision of their own. */
+  /** True while no one has saved a revision of their own. */
   shipped: z.boolean(),
   /** Older revisions and the one that ships, the newest first. */
   revisions: z

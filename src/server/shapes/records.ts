@@ -36,7 +36,7 @@ export const recordReference = z.object({
 export type RecordReference = Readonly<z.output<typeof recordReference>>;
 
 export const recordTablesAnswer = z.object({
-  /** False while nobody has gathered them. */
+  /** False while no one has gathered them. */
   known: z.boolean(),
   /** Entries have changed since. */
   stale: z.boolean(),
@@ -63,7 +63,7 @@ export const recordsPage = z.object({
 });
 export type RecordsPage = Readonly<z.output<typeof recordsPage>>;
 
-/** Where a value stands, by field. */
+/** Where a value is, by field. */
 export const whereAnswer = z.object({
   value: z.string(),
   total: z.number(),
@@ -125,7 +125,7 @@ export type TileMapEdit = z.output<typeof tileMapEdit>;
 export const tileMapAnswer = z.object({
   /** As the profile of the game says. */
   rule: tileMap.nullable(),
-  /** Where it may be, when nobody has said it yet; null where nothing looks like a map. */
+  /** Where it may be, when no one has said it yet; null where nothing looks like a map. */
   guess: tileMap.omit({ tiles: true }).nullable(),
   map: z
     .object({

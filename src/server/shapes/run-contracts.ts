@@ -1,5 +1,5 @@
 /**
- * Every kind of run: the queue it waits in, what it is given, and what it gives back. The work itself lies beside its feature,
+ * Every kind of run: the queue it waits in, what it is given, and what it gives back. The work itself lies next to its feature,
  * and the worker has one for each kind.
  */
 import { z } from 'zod';
@@ -14,8 +14,8 @@ import { takeOutOrder } from './take-out';
 import { wordsPair } from './words';
 
 /**
- * `main`: one after the other. `behind`: long work nobody waits for, which must not hold up what somebody asked for. `front`:
- * short work somebody looks at the page for, which must not wait behind an hour of taking out.
+ * `main`: one after the other. `behind`: long work no one waits for, which must not hold up what someone asked for. `front`:
+ * short work someone looks at the page for, which must not wait behind an hour of taking out.
  */
 export const QUEUES = ['main', 'behind', 'front'] as const;
 type Queue = (typeof QUEUES)[number];
@@ -198,7 +198,7 @@ export const RUNS = {
   'bring-mod': {
     queue: 'main',
     input: z.object({ file: blob, name: z.string(), agreed: z.boolean().default(false) }),
-    /** `asks`: bytes it unpacks to, which somebody has to agree to first; `mod`: what it has become. */
+    /** `asks`: bytes it unpacks to, which someone has to agree to first; `mod`: what it has become. */
     result: z.union([
       z.object({ asks: count, name: z.string() }),
       z.object({ mod: z.number(), name: z.string(), taken: count, leftOut: z.array(z.string()) }),

@@ -32,7 +32,7 @@ export const trayListText = z.strictObject({ text: z.string().max(64 << 20) });
 export const trayEdit = z.strictObject({
   add: z.array(path).max(100_000).default([]),
   addFolder: z.string().max(4096).optional(),
-  /** A list, or parts of one: what somebody selected. */
+  /** A list, or parts of one: what someone selected. */
   addList: listPart.optional(),
   remove: z.array(path).max(100_000).default([]),
   clear: z.boolean().default(false),
@@ -63,7 +63,7 @@ export const takeOutOrder = z.strictObject({
   scale: z.coerce.number().positive().max(1_000_000).default(1000),
   /** Closed shells of an STL file are united into one solid. */
   solid: z.stringbool().or(z.boolean()).default(false),
-  /** The same for films: the packets of one go out as one film, with its subtitles beside it. */
+  /** The same for films: the packets of one go out as one film, with its subtitles next to it. */
   films: z.enum(['webm', 'mp4']).optional(),
   /** What fonts with outlines become. */
   fonts: z.enum(FONT_OUT).optional(),
@@ -75,7 +75,7 @@ export const takeOutOrder = z.strictObject({
   trim: z.stringbool().or(z.boolean()).default(false),
   /** All sounds go into one file, with a cue sheet. */
   join: z.boolean().default(false),
-  /** What an earlier run wrote, of the same content, is passed over. */
+  /** What an earlier run wrote, of the same content, is skipped. */
   onlyChanged: z.boolean().default(false),
   /**
    * What happens to files that are there and that no run wrote, or that were changed since: they stay, are moved aside, or
@@ -89,7 +89,7 @@ export const takeOutOrder = z.strictObject({
     .default({}),
 });
 
-/** A file where a run would write that holds somebody's work, or may. */
+/** A file where a run would write that holds someone's work, or may. */
 export const clash = z.object({
   /** Below the folder. */
   path: z.string(),

@@ -14,7 +14,7 @@ export interface Blob {
   readonly size: number;
 }
 
-/** Where a blob lies that is a file; it need not exist. Of what a change holds nobody knows that: see {@link blobFile}. */
+/** Where a blob lies that is a file; it need not exist. Of what a change holds no one knows that: see {@link blobFile}. */
 export function blobPath(sha256: string): string {
   if (!/^[0-9a-f]{64}$/.test(sha256))
     throw new FaultError({ code: 'invalid-request', what: 'this is not the name of a blob' });

@@ -1,4 +1,4 @@
-/** What is there already, before a run starts: files that hold somebody's work, or may. */
+/** What is there already, before a run starts: files that hold someone's work, or may. */
 import { lstat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { z } from 'zod';

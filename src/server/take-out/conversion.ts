@@ -43,7 +43,7 @@ export interface Conversion {
   readonly clips: ReadonlySet<string>;
   /** Paths of all that goes out. */
   readonly taken: ReadonlySet<string>;
-  /** Films of which packets go out, by their archives: what they are called, and the packet that stands for all. */
+  /** Films of which packets go out, by their archives: what they are called, and the packet that represents all. */
   readonly films: ReadonlyMap<number, { readonly name: string; readonly n: number }>;
 }
 
@@ -155,7 +155,7 @@ export async function* convertedFiles(
     }
 }
 
-/** A film, and the subtitles of one of packets in files beside it. */
+/** A film, and the subtitles of one of packets in files next to it. */
 async function* filmFiles(
   archive: number,
   n: number,

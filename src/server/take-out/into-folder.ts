@@ -84,7 +84,7 @@ export async function intoFolder(
 /** What `link` says of a folder, and where the file system has no hard links. */
 const NO_LINK = new Set(['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS']);
 
-/** Gives a file or a folder another name beside it: `cabin (mine).png`, then `cabin (mine 2).png`. */
+/** Gives a file or a folder another name next to it: `cabin (mine).png`, then `cabin (mine 2).png`. */
 async function moveAside(target: string): Promise<void> {
   const ending = extname(target);
   const stem = target.slice(0, target.length - ending.length);

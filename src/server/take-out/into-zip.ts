@@ -11,7 +11,7 @@ import { RunModel } from '../database';
 import { env } from '../env';
 import { inOne, type Destination } from './destination';
 
-/** What could not be taken is told inside too: the ZIP goes where nobody sees the run. */
+/** What could not be taken is told inside too: the ZIP goes where no one sees the run. */
 const FAILED = 'could-not-be-read.txt';
 /** A ZIP can be downloaded again for so long. */
 const KEPT_MS = 24 * 3_600_000;
@@ -22,7 +22,7 @@ const CHUNK = 1 << 20;
 const folderOfZips = () => join(env().home, 'zips');
 const zipPath = (runId: number) => join(folderOfZips(), `${runId}.zip`);
 
-/** Begins anew, whatever an earlier try of the run wrote. */
+/** Begins again, whatever an earlier try of the run wrote. */
 export async function intoZip(runId: number): Promise<Destination> {
   await mkdir(folderOfZips(), { recursive: true });
   await sweep();
@@ -34,7 +34,7 @@ export async function intoZip(runId: number): Promise<Destination> {
       () => undefined,
       (error: unknown) => new FaultError(faultOf(error, `${runId}.zip`), { cause: error }),
     );
-  /** Members stand one behind the other: whoever comes waits for the one before. */
+  /** Members are one after the other: each waits for the one before. */
   let last: Promise<unknown> = Promise.resolve();
   const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
     const mine = last.then(work, work);

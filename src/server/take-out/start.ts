@@ -26,7 +26,7 @@ export async function startTakeOut(gameId: number, wanted: z.input<typeof takeOu
 }
 
 /**
- * Takes out again what a run took, by path, as the game has it now; what has not changed since is passed over.
+ * Takes out again what a run took, by path, as the game has it now; what has not changed since is skipped.
  *
  * @throws FaultError `not-found`, or `conflict` when none of it is there any more
  */

@@ -61,7 +61,7 @@ async function takeAll(
     if (safe.renamed !== undefined) log(`${entry.path} goes out as ${safe.path}, because ${safe.renamed}.`);
     return safe.path;
   };
-  /** A file that a run before has written, of the same content, is passed over when only changes are wanted. */
+  /** A file that a run before has written, of the same content, is skipped when only changes are wanted. */
   const isKnown = async (path: string, mark: string) => order.onlyChanged && (await to.isKnown(path, mark));
 
   /** @returns whether it was written */

@@ -47,7 +47,7 @@ export async function trayList(gameId: number): Promise<string> {
   return rows.map(({ path }) => `${path}\n`).join('');
 }
 
-/** Puts the entries of a list into the tray; empty lines and those that begin with `#` are passed over. */
+/** Puts the entries of a list into the tray; empty lines and those that begin with `#` are skipped. */
 export async function addTrayList(gameId: number, text: string): Promise<TrayListed> {
   const lines = text.replace(/^\ufeff/, '').split(/\r?\n/);
   const paths = [...new Set(lines.map((line) => line.trim()).filter((line) => line !== '' && !line.startsWith('#')))];

@@ -75,7 +75,7 @@ async function menuOf(gameId: number): Promise<Menu | undefined> {
 
 const textOf = async (blob: string) => (await readBlob(blob)).toString('utf8');
 
-/** What stands in a path before a language's code, and behind it: of several places the last. */
+/** What is in a path before a language's code, and behind it: of several places the last. */
 function aroundCode(path: string, code: string): readonly [before: string, after: string] {
   const at = path.lastIndexOf(code);
   return at < 0 ? [`${posix.dirname(path)}/`, posix.extname(path)] : [path.slice(0, at), path.slice(at + code.length)];

@@ -40,7 +40,7 @@ interface Wanted {
 /**
  * @returns how many changed
  * @throws FaultError `bad-text` for characters the game's encoding has no place for, unless they are to be spelled out, and
- *   `limit-reached` for a text that is too long, when nobody is told of what is refused
+ *   `limit-reached` for a text that is too long, when no one is told of what is refused
  */
 export async function takeWords(into: Into, edits: readonly WordEdit[], setting: Setting): Promise<number> {
   const { signal, progress, onRefused } = setting;

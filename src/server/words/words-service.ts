@@ -1,4 +1,4 @@
-/** Texts of a game by key, in the language that is translated from beside the one that is translated to. */
+/** Texts of a game by key, in the language that is translated from next to the one that is translated to. */
 import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import {
@@ -117,7 +117,7 @@ function shown(bytes: Buffer, codec: TextCodec): string {
   }
 }
 
-/** What stands before the key in the paths of a table. */
+/** What is before the key in the paths of a table. */
 async function folderOf(row: ArchiveModel, { texts }: WordTable): Promise<string> {
   const [first] = texts;
   if (first === undefined)
@@ -146,7 +146,7 @@ interface KeptLines {
 /** Pairs of tables whose lines are kept in memory. */
 const MOST_PAIRS = 4;
 
-/** All lines of a pair, worked out anew only when the tables or the changes are others. */
+/** All lines of a pair, worked out again only when the tables or the changes are others. */
 export async function linesNow(gameId: number, { from, to }: WordsPair): Promise<readonly WordLine[]> {
   const kept = onePerProcess('word-lines', () => new Map<string, KeptLines>());
   const stamp = await changesStamp(gameId);
@@ -290,7 +290,7 @@ export async function startWordsIn(
 }
 
 /**
- * Texts that are left to do and whose source stands elsewhere with a text are given that text, by a run.
+ * Texts that are left to do and whose source is elsewhere with a text are given that text, by a run.
  *
  * @throws FaultError `conflict` when there are none
  */

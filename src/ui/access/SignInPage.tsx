@@ -13,7 +13,7 @@ export function SignInPage() {
   const [passphrase, setPassphrase] = useState('');
   const sign = useMutation({
     mutationFn: () => call('POST session', { body: { passphrase } }),
-    // The whole page anew: it carries the token of the session.
+    // The whole page again: it carries the token of the session.
     onSuccess: () => window.location.assign('/'),
     onError: () => setPassphrase(''),
   });

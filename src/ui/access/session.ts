@@ -2,7 +2,7 @@
 import { createContext, useContext } from 'react';
 import { TOKEN_META } from './token-meta';
 
-/** Who looks at the pages: `full` everything, `look` nothing is changed; none where nobody has to sign in. */
+/** Who looks at the pages: `full` everything, `look` nothing is changed; none where no one has to sign in. */
 export type Role = 'full' | 'look' | undefined;
 
 const RoleContext = createContext<Role>(undefined);

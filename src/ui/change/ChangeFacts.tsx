@@ -19,7 +19,7 @@ import { FilmFields } from './FilmFields';
 interface Props {
   readonly gameId: number;
   readonly change: ChangeAnswer;
-  /** A run was started that makes it anew. */
+  /** A run was started that makes it again. */
   readonly onRun: (run: RunAnswer) => void;
 }
 interface Entry {
@@ -133,7 +133,7 @@ function Note({ gameId, change }: Omit<Props, 'onRun'>) {
   );
 }
 
-/** Ways of making it fit that a person may choose between; the file is made to fit anew. */
+/** Ways of making it fit that a person may choose between; the file is made to fit again. */
 function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
   const again = useGameMutation(gameId, (fitOptions: FitOptions) =>
     call('POST games/{game}/changes/{change}/again', { game: gameId, change: change.id, body: fitOptions }),

@@ -35,7 +35,7 @@ export function ChangeList({
   changes: readonly ChangeAnswer[];
   incomingFiles: IncomingFiles;
   chosen: Chosen | undefined;
-  /** Somebody chose it: it comes into view. */
+  /** Someone chose it: it comes into view. */
   follow: boolean;
   onChoose: (one: Chosen) => void;
   onBack: (change: ChangeAnswer) => void;
@@ -141,7 +141,7 @@ export function ChangeList({
   );
 }
 
-/** How a change stands to the game as it is now. */
+/** The status of a change against the game as it is now. */
 const STATUS = {
   fits: { word: 'fits', tone: 'var(--teal)' },
   changed: { word: 'game changed it', tone: 'var(--brass)' },

@@ -39,7 +39,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
   });
   const { data: game } = useGame(gameId);
   const params = useSearchParams();
-  // What a run has just brought is shown without going anywhere: somebody may be on their way to another station.
+  // What a run has just brought is shown without going anywhere: someone may be on their way to another station.
   const [brought, setBrought] = useState<{ readonly on: string; readonly query: Record<string, string> }>();
   const address = params.toString();
   const shown = brought?.on === address ? new URLSearchParams(brought.query) : params;
@@ -60,7 +60,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
       const { first = null, ask = null, taken = 0 } = resultOf(run, 'bring-in') ?? {};
       const bring = (query: Record<string, string>) => setBrought({ on: address, query });
       if (ask !== null && first === null) return bring({ file: String(ask) });
-      // Of many, those that need somebody stand first in the list, and it stays there.
+      // Of many, those that need someone are first in the list, and it stays there.
       if (ask !== null && taken > 1) return bring({});
       return first === null ? undefined : bring({ path: first });
     },

@@ -25,7 +25,7 @@ interface Props {
   readonly entry: EntryDetails | undefined;
   readonly onUndo: () => void;
   readonly onAgain: (file: File) => void;
-  /** A run was started that makes it anew. */
+  /** A run was started that makes it again. */
   readonly onRun: (run: RunAnswer) => void;
 }
 

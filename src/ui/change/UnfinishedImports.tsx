@@ -21,7 +21,7 @@ export function UnfinishedImports({ gameId, bringIn }: { gameId: number; bringIn
   const { data = [] } = useQuery({
     queryKey: ['game', gameId, 'unfinished'],
     queryFn: () => call('GET games/{game}/drops/unfinished', { game: gameId }),
-    // While one is there, it is being sent, or waits for somebody.
+    // While one is there, it is being sent, or waits for someone.
     refetchInterval: ({ state }) => ((state.data?.length ?? 0) > 0 ? ASK_AGAIN_MS : false),
   });
   const cutOff = data.filter(({ id, quietFor }) => id !== bringIn.drop && quietFor > QUIET_MS);

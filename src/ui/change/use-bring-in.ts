@@ -29,7 +29,7 @@ export interface BringIn {
 
 const AT_ONCE = 3;
 
-/** Sends files, lets a run make changes of them, and tells when that begins and when it has ended. */
+/** Sends files, lets a run make changes of them, and says when that begins and when it has ended. */
 export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void, onBegin?: () => void): BringIn {
   const [sending, setSending] = useState<BringIn['sending']>();
   const [refused, setRefused] = useState<readonly string[]>([]);

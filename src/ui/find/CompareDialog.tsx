@@ -22,7 +22,7 @@ export interface Which {
   readonly n: number;
 }
 
-/** Two entries beside each other, as what they are or as bytes, with a word on which holds more. */
+/** Two entries next to each other, as what they are or as bytes, with a word on which holds more. */
 export function CompareDialog({
   gameId,
   left,
@@ -70,7 +70,7 @@ export function CompareDialog({
               <BytesBeside {...sidesOf(data)} />
             ) : (
               <Comparison
-                // Of two kinds only the bytes can be laid beside each other.
+                // Of two kinds only the bytes can be laid next to each other.
                 kind={data.left.kind === data.right.kind ? data.left.kind : 'bytes'}
                 name={fileName(data.left.path)}
                 {...sidesOf(data)}

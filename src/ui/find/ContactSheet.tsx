@@ -126,7 +126,7 @@ export function ContactSheet(props: ViewProps) {
 
 const oneLine = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
 
-/** What stands under the name: how large it is as what it is, and in bytes. */
+/** What is under the name: how large it is as what it is, and in bytes. */
 function saysOf(entry: EntryRow, glance: Glance | undefined): string {
   const bytes = size(entry.size);
   if (glance?.is === 'picture') {

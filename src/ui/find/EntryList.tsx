@@ -30,7 +30,7 @@ const FACTS: Readonly<Record<Column, { title: string; width: string; sort?: Plac
 };
 const FIRST: readonly Column[] = ['folder', 'kind', 'size'];
 
-/** Entries in rows, with the columns somebody chose. */
+/** Entries in rows, with the columns someone chose. */
 export function EntryList(props: ViewProps) {
   const { entries, place, selection, onVisible, onSort, onDropFile } = props;
   const [shown, setShown] = useStoredState<readonly Column[]>('find-columns', FIRST);
@@ -94,7 +94,7 @@ export function EntryList(props: ViewProps) {
         aria-multiselectable
         tabIndex={0}
         onKeyDown={onKeyDown}
-        // One sheet of styles for all rows: a style for each would be made anew at every step of scrolling.
+        // One sheet of styles for all rows: a style for each would be made again at every step of scrolling.
         sx={{
           flex: 1,
           overflow: 'auto',

@@ -24,7 +24,7 @@ interface Props {
   readonly onHit: (hit: HitAnswer) => void;
 }
 
-/** What a search inside entries has found so far: the entry, the place, and what stands around it. */
+/** What a search inside entries has found so far: the entry, the place, and what is around it. */
 export function InsideHits({ gameId, run: id, chosen, onHit }: Props) {
   const { data: runs } = useRuns(gameId);
   const run = runs?.find((one) => one.id === id);

@@ -211,7 +211,7 @@ interface ShareRow extends ShareAnswer {
 const BAR = 24;
 const MOST_BARS = 9;
 
-/** Bars with their words beside them; a click narrows the list. */
+/** Bars with their words next to them; a click narrows the list. */
 function Shares({ title, rows }: { title: string; rows: readonly ShareRow[] }) {
   const shown = useMemo(() => [...rows].sort((a, b) => b.bytes - a.bytes).slice(0, MOST_BARS), [rows]);
   const option = useCallback(

@@ -75,7 +75,7 @@ export function SearchLine({ value, onChange, archives, saved, onSaved, fieldRef
   );
 }
 
-/** What may stand in place of the last word of a line. */
+/** What may be in place of the last word of a line. */
 function suggest(line: string, archives: readonly string[], saved: readonly SavedSearch[]): Suggestion[] {
   const start = line.search(/\S*$/);
   const last = line.slice(start);

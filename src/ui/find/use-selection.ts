@@ -7,7 +7,7 @@ export interface Selection {
   /** Places in the list, as pairs of the first and the one behind the last, in order. */
   readonly ranges: readonly Range[];
   readonly count: number;
-  /** The place the keyboard stands at; -1 before it stands anywhere. */
+  /** The place the keyboard is at; -1 before it is anywhere. */
   readonly cursor: number;
   has(place: number): boolean;
   /** One place alone; with `extend` everything from where it began, with `toggle` this one more or less. */

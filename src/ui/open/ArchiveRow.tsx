@@ -164,7 +164,7 @@ function stateLine(archive: ArchiveAnswer): string {
   ].join(' · ');
 }
 
-/** The parts of the proof, short; what is wrong stands in the tooltip and below the row. */
+/** The parts of the proof, short; what is wrong is in the tooltip and below the row. */
 function ProofLines({ archive }: { archive: ArchiveAnswer }) {
   const proof = archive.proof!;
   const percent = (part: number, whole: number) => (whole === 0 ? 100 : Math.floor((1000 * part) / whole) / 10);

@@ -25,7 +25,7 @@ interface Props {
   readonly first: Place | undefined;
 }
 
-/** Bytes with a way to jump, to find, and to read the number or text that stands at the pointer. */
+/** Bytes with a way to jump, to find, and to read the number or text that is at the pointer. */
 export function BytesTools({ url, entry, size, height, first }: Props) {
   const [place, setPlace] = useState<(Place & { turn: number }) | undefined>(
     first === undefined ? undefined : { ...first, turn: 0 },
@@ -106,7 +106,7 @@ export function BytesTools({ url, entry, size, height, first }: Props) {
 
 const READ_BYTES = 24;
 
-/** What stands at a place, read as each kind of number and as text. */
+/** What is at a place, read as each kind of number and as text. */
 function Readings({
   url,
   at,

@@ -17,12 +17,12 @@ import { useText } from './TextView';
 /** One side of a comparison. */
 export interface Side {
   readonly url: string;
-  /** What stands over it, such as "Before". */
+  /** What is over it, such as "Before". */
   readonly label: string;
   readonly size: number;
   /** Set for a picture that is packed in a way no browser reads. */
   readonly packed?: boolean;
-  /** Set for a sound whose archive tells what it is. */
+  /** Set for a sound whose archive says what it is. */
   readonly told?: boolean;
   /** Set for a film; `changed` where it is seen as the game will have it. */
   readonly film?: { readonly facts: FilmFacts; readonly changed: boolean };

@@ -19,7 +19,7 @@ export interface PreviewProps {
   readonly size: number;
   /** What is known of it as a picture. */
   readonly picture: PictureFacts | null;
-  /** Set for a sound whose archive tells what it is. */
+  /** Set for a sound whose archive says what it is. */
   readonly sound: SoundFacts | null;
   readonly mesh: MeshFacts | null;
   readonly film: FilmFacts | null;
@@ -32,7 +32,7 @@ export interface PreviewProps {
   readonly large?: boolean;
 }
 
-/** An entry as what it is, or an honest word that nobody knows. */
+/** An entry as what it is, or an honest word that no one knows. */
 export function Preview(props: PreviewProps) {
   const { url, film } = props;
   if (film === null) return <OwnPreview {...props} />;

@@ -39,7 +39,7 @@ export function SoundSwitch({ urls, labels }: { urls: readonly [string, string];
       const buffers = await Promise.all(
         urls.map(async (url) => context.decodeAudioData(await (await fileAt(url)).arrayBuffer())),
       );
-      // Somebody may have walked on while they were fetched.
+      // Someone may have walked on while they were fetched.
       if (gone.current) return void context.close();
       const powers = buffers.map(meanPower);
       const quiet = Math.min(...powers.filter((power) => power > 0));

@@ -66,7 +66,7 @@ export class MeshStage {
   private readonly renderer: WebGLRenderer;
   private readonly controls: OrbitControls;
   private readonly levels: Object3D[] = [];
-  /** Materials as they came, and those that stand in for them. */
+  /** Materials as they came, and those that replace them. */
   private readonly own = new Map<Mesh, Material>();
   private readonly textures: Texture[] = [];
   private helper: SkeletonHelper | undefined;
@@ -107,7 +107,7 @@ export class MeshStage {
       this.own.set(object, material);
       this.loadTextures(material);
       if (object instanceof SkinnedMesh) {
-        // Moved by its joints in a space of its own, so that levels can stand side by side.
+        // Moved by its joints in a space of its own, so that levels can be side by side.
         object.bindMode = 'detached';
         object.frustumCulled = false;
         joints = Math.max(joints, object.skeleton.bones.length);

@@ -26,7 +26,7 @@ export function BuildView({
   build: BuildAnswer;
   /** A later build failed: what was changed since is not in this one. */
   isOutdated: boolean;
-  /** What stands under the scene. */
+  /** What is under the scene. */
   children: ReactNode;
 }) {
   const putIn = useGameMutation(gameId, () =>

@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import { useEffect, useRef, useState } from 'react';
 import type { JudgeReport } from '../../server/shapes';
 
-/** How long a subtitle stands, in milliseconds, when no other follows. */
+/** How long a subtitle is shown, in milliseconds, when no other follows. */
 const STANDS = 1500;
 
 let shown = 0;
@@ -21,7 +21,7 @@ export function FilmView({
   sound: string;
   onEnd: () => void;
 }) {
-  // Another address each time: an animated picture plays from its start only when it is loaded anew.
+  // Another address each time: an animated picture plays from its start only when it is loaded again.
   const [again] = useState(() => ++shown);
   const [text, setText] = useState('');
   const [ready, setReady] = useState(false);

@@ -18,7 +18,7 @@ import { useGameMutation, useRuns } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { HOW_WORDS } from './how-words';
 
-/** Keeps the way from taking out to putting in under a name, to be gone again by one button. */
+/** Saves the steps from taking out to putting in under a name, to be repeated by one button. */
 export function RoutineDialog({ gameId, ways, onClose }: { gameId: number; ways: BuildWays; onClose: () => void }) {
   const { data: runs } = useRuns(gameId);
   const [name, setName] = useState('');

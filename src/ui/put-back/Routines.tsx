@@ -9,7 +9,7 @@ import { isGoing, useGameMutation, useRuns } from '../shared/queries';
 import { Part } from '../shared/states';
 import { HOW_WORDS } from './how-words';
 
-/** Ways that are gone again by one button. */
+/** Routines, each repeated by one button. */
 export function Routines({ gameId }: { gameId: number }) {
   const { data } = useQuery({
     queryKey: ['game', gameId, 'routines'],

@@ -17,7 +17,7 @@ import { FaultNote } from '../shared/states';
 type Rule = TestRulesAnswer['rules'][number]['rule'];
 type RuleName = Rule['rule'];
 
-/** What is typed beside each rule; none needs nothing. */
+/** What is typed next to each rule; none needs nothing. */
 const RULES: Readonly<Record<RuleName, { readonly says: string; readonly value?: string }>> = {
   packing: { says: 'Packings of pictures', value: 'such as bc1, bc3' },
   'powers-of-two': { says: 'Sizes are powers of two' },

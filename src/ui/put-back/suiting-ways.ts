@@ -4,7 +4,7 @@ import { HOWS } from '../../server/shapes';
 /** The way an archive is built. */
 export const wayOfArchive = ({ how, archives }: BuildWays, archive: string): How => archives[archive] ?? how;
 
-/** What stands in the way of a build as it is chosen. */
+/** What is in the way of a build as it is chosen. */
 export function refusalsOf({ ways, archives }: WaysAnswer, chosen: BuildWays): readonly WayRefusal[] {
   return archives.flatMap((archive) => {
     const way = ways.find(({ how }) => how === wayOfArchive(chosen, archive));

@@ -1,4 +1,4 @@
-/** Which rows are shown; it stands in the address. */
+/** Which rows are shown; it is in the address. */
 export interface RecordPlace {
   readonly table: number | undefined;
   readonly search: string;

@@ -20,7 +20,7 @@ interface Props {
   readonly onPick?: (data: unknown) => void;
 }
 
-/** A chart in the colours of the theme. What it says stands beside it as text: it is a picture to those who cannot see it. */
+/** A chart in the colours of the theme. What it says is next to it as text: it is a picture to those who cannot see it. */
 export function Chart({ label, height, option, onPick }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<ECharts>(undefined);

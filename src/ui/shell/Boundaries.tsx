@@ -1,5 +1,5 @@
 'use client';
-/** What stands for a page that broke, that is not there, or that is on its way. */
+/** What represents a page that broke, that is not there, or that is on its way. */
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Skeleton from '@mui/material/Skeleton';

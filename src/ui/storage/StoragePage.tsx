@@ -23,7 +23,7 @@ export function StoragePage() {
   const measuring = useFollowedRun(() => call('POST home/measure'), again);
   const { start: measure } = measuring;
   const freeing = useFollowedRun(() => call('POST home'), measure);
-  // What is on disk changes without the page: it is added up whenever somebody looks.
+  // What is on disk changes without the page: it is added up whenever someone looks.
   const mayMeasure = useRole() !== 'look';
   useEffect(() => {
     if (mayMeasure) measure();

@@ -22,7 +22,7 @@ export function StoredBuilds({ builds, onDeleted }: { builds: readonly HomeBuild
     mutationFn: ({ game, id }: HomeBuild) => call('DELETE games/{game}/builds/{build}', { game: game.id, build: id }),
     onError: (error) => say({ tone: 'error', text: error instanceof ApiFault ? error.message : String(error) }),
     onSuccess: (_data, { id }) => {
-      // The sizes of the others are added up anew; the row goes at once.
+      // The sizes of the others are added up again; the row goes at once.
       setGone((before) => new Set([...before, id]));
       onDeleted();
     },

@@ -31,7 +31,7 @@ interface Props {
   readonly onChoose: (choice: { existing: Existing; decisions: Decisions }) => void;
 }
 
-/** Asks what happens to files that hold somebody's work, before anything is written. */
+/** Asks what happens to files that hold someone's work, before anything is written. */
 export function ExistingDialog({ clashes, onClose, onChoose }: Props) {
   const [way, setWay] = useState<Way>('keep');
   const [decisions, setDecisions] = useState<Decisions>({});

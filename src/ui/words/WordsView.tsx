@@ -35,7 +35,7 @@ const SHOWS: readonly (readonly [Show, string])[] = [
   ['wrong', 'With problems'],
 ];
 
-/** Texts by key: one language beside the one it is translated from. */
+/** Texts by key: one language next to the one it is translated from. */
 export function WordsView({ gameId }: { gameId: number }) {
   const { data: tables } = useQuery({
     queryKey: ['game', gameId, 'word-tables'],

@@ -26,7 +26,7 @@ interface ChunkFormat {
   readonly counted: boolean;
   /** The head says how long the file is. */
   readonly total: boolean;
-  /** Chunks that nobody knows stand between the others. */
+  /** Chunks that no one knows are between the others. */
   readonly notes: boolean;
 }
 

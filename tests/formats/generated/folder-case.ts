@@ -1,4 +1,4 @@
-/** A table of folders beside the table of files: whole paths, or names and the folder above. */
+/** A table of folders next to the table of files: whole paths, or names and the folder above. */
 import type { Dice } from '../../soak/dice';
 import { Numbers, up, type MadeEntry } from './common';
 import { demand, isZero, nameFromBytes, nameKinds, nameToBytes, type MadeCase, type NameKind } from './made-case';
@@ -8,7 +8,7 @@ interface FolderFormat {
   readonly name: NameKind;
   /** Folders have whole paths, or names and the number of the folder above. */
   readonly folders: 'paths' | 'parents';
-  /** A folder says how many files lie in it, and which is the first: files then stand by folder. */
+  /** A folder says how many files lie in it, and which is the first: files are then in the order of folders. */
   readonly spans: boolean;
   readonly align: number;
   /** The files' own table comes first. */

@@ -1,4 +1,4 @@
-/** Formats made by chance: what a format is like, and its recipe as somebody would write it. */
+/** Formats made by chance: what a format is like, and its recipe as someone would write it. */
 import type { Dice } from '../../soak/dice';
 
 /** Everything that tells one made-up format from another. */
@@ -26,7 +26,7 @@ export interface MadeFormat {
   readonly slots: boolean;
   /** How the stored bytes of an entry are split: not at all, in blocks of {@link BLOCK}, or in pieces from all over the file. */
   readonly split: 'no' | 'blocks' | 'pieces';
-  /** Behind the data stands fill up to a multiple of this; 0 for none. */
+  /** Behind the data is fill up to a multiple of this; 0 for none. */
   readonly tail: number;
   /** An entry lists the paths of the others. */
   readonly list: boolean;

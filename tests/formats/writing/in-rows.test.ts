@@ -1,4 +1,4 @@
-/** Entries whose bytes lie in their rows, beside others whose bytes lie elsewhere. */
+/** Entries whose bytes lie in their rows, next to others whose bytes lie elsewhere. */
 import { contentsOf, edited, recipeOf } from './edit-file';
 
 /** Small entries lie in their rows, up to `most` bytes; what is larger lies behind all rows. */

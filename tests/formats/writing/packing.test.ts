@@ -25,7 +25,7 @@ entries: { each: row in rows, path: row.name, at: row.at, stored: row.kept, size
     return ~value >>> 0;
   };
 
-  /** Packed by another level than ours, so that packing it anew would give another length. */
+  /** Packed by another level than ours, so that packing it again would give another length. */
   function fileOf(entries: Readonly<Record<string, Buffer>>): Buffer {
     const names = Object.keys(entries);
     const head = Buffer.from(`SEAL${String.fromCharCode(names.length)}`, 'latin1');

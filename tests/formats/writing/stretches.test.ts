@@ -1,4 +1,4 @@
-/** Texts, lists and rows that end by what stands in them or behind them: read, changed, and judged by hand. */
+/** Texts, lists and rows that end by what is in them or behind them: read, changed, and judged by hand. */
 import { contentsOf, edited, openFiles, recipeOf, refused, isProvenWhole } from './edit-file';
 
 describe('texts that another byte ends', () => {

@@ -45,7 +45,7 @@ function crc16(bytes: Uint8Array): number {
 }
 const fold = (bytes: Uint8Array, seed: number) => bytes.reduce((sum, byte) => (Math.imul(sum, 31) + byte) >>> 0, seed);
 
-/** Reads the file by hand. @returns the contents; what disagrees stands beside them */
+/** Reads the file by hand. @returns the contents; what disagrees is next to them */
 function strictly(file: Buffer): Record<string, string> {
   const seed = file.readUInt32LE(4);
   const found: Record<string, string> = {};

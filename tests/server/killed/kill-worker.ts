@@ -71,7 +71,7 @@ async function interrupted(id: number): Promise<void> {
   }
 }
 
-/** Runs that others started behind them: nobody here looks at them. */
+/** Runs that others started behind them: no one here looks at them. */
 export async function stopOthers(gameIds: readonly number[]): Promise<void> {
   for (let i = 0; i < 600; i++) {
     const others = await RunModel.findAll({

@@ -45,7 +45,7 @@ test(
   `after ${KILLS} kills at random moments everything is as without them`,
   async () => {
     const dice = new Dice(SEED);
-    /** What each job comes to, and how long it takes, when nobody kills it. */
+    /** What each job comes to, and how long it takes, when no one kills it. */
     const known = new Map<Job, { facts: unknown; milliseconds: number }>();
     let underWay = 0;
     const before = await leftOver(ids);

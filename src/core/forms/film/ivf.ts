@@ -1,4 +1,4 @@
-/** IVF: frames one behind the other, each with its length and number, as programs read VP8 and VP9. */
+/** IVF: frames one after the other, each with its length and number, as programs read VP8 and VP9. */
 
 export interface IvfFacts {
   /** Four characters of the codec, such as `VP90`. */

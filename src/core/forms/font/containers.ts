@@ -107,7 +107,7 @@ function unpackTable(stored: Uint8Array, { size, at }: Table, file: string): Uin
   }
 }
 
-/** Where tables go that lie one behind the other, in the order in which they lay before. */
+/** Where tables go that lie one after the other, in the order in which they lay before. */
 function inOrder(tables: readonly { readonly at: number; readonly length: number }[], from: number): number[] {
   const places: number[] = [];
   let at = from;

@@ -19,7 +19,7 @@ export async function readOpenFont(bytes: Uint8Array, file: string): Promise<Fon
   const plain = await plainTables(bytes, packing, file);
   return reading(file, () => {
     const opened = create(Buffer.from(plain.buffer, plain.byteOffset, plain.length));
-    // Of a collection the first font stands for all: they share their glyphs.
+    // Of a collection the first font represents all: they share their glyphs.
     const font = isCollection(opened) ? opened.fonts[0]! : opened;
     const { unitsPerEm, ascent, descent, lineGap } = font;
     if (!(unitsPerEm > 0)) throw broken(file, 'its units per em are not positive');
@@ -91,7 +91,7 @@ interface Outline {
   readonly y: number;
 }
 
-/** The glyphs of a line as the font's own rules place them, or one behind the other where these are broken. */
+/** The glyphs of a line as the font's own rules place them, or one after the other where these are broken. */
 function outlinesOf(font: LibraryFont, text: string): { paths: Outline[]; advance: number } {
   const paths: Outline[] = [];
   let advance = 0;

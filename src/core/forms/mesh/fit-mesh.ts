@@ -373,7 +373,7 @@ function sampled({ times, values, steps }: ClipTrack, size: number, time: number
     number[],
     number[],
   ];
-  // Of two quaternions that stand for the same turn the nearer one.
+  // Of two quaternions that represent the same turn the nearer one.
   const sign = size === 4 && a.reduce((sum, value, i) => sum + value * b[i]!, 0) < 0 ? -1 : 1;
   return a.map((value, i) => value * (1 - part) + b[i]! * sign * part);
 }

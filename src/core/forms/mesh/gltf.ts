@@ -273,7 +273,7 @@ async function documentOf(
   return io.readJSON({ json: json as never, resources });
 }
 
-/** All numbers of an accessor; whole ones that stand for fractions are turned into these. */
+/** All numbers of an accessor; whole ones that represent fractions are turned into these. */
 function floats(accessor: Accessor): Float32Array {
   const size = accessor.getElementSize();
   const out = new Float32Array(accessor.getCount() * size);
@@ -301,7 +301,7 @@ function moved(values: Float32Array, matrix: readonly number[], w: 0 | 1): Float
   return out;
 }
 
-/** Normals are turned, and made of length 1 again; of a node that is stretched unevenly they are made anew later. */
+/** Normals are turned, and made of length 1 again; of a node that is stretched unevenly they are made again later. */
 function turnedBy(normals: Float32Array | undefined, matrix: readonly number[]): Float32Array | undefined {
   if (normals === undefined) return undefined;
   const lengths = [0, 4, 8].map((i) => Math.hypot(matrix[i]!, matrix[i + 1]!, matrix[i + 2]!));

@@ -16,7 +16,7 @@ const whole = (bytes: 1 | 2 | 4, signed: boolean, scale: number): NumberFormat =
   const [get, set] = [`get${kind}`, `set${kind}`] as const;
   return {
     bytes,
-    // The lowest value of a signed kind is one more than the highest: it stands for -1 as well.
+    // The lowest value of a signed kind is one more than the highest: it represents -1 as well.
     read: (view, at, little) => Math.max(view[get](at, little) / scale, scale === 1 ? low : -1),
     write: (view, at, value, little) => view[set](at, Math.min(high, Math.max(low, Math.round(value * scale))), little),
     range: scale === 1 ? [low, high] : [signed ? -1 : 0, 1],

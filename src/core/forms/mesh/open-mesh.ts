@@ -1,4 +1,4 @@
-/** Meshes of open formats as they come: metres (or units nobody knows), y up, joints and materials by name. */
+/** Meshes of open formats as they come: metres (or units no one knows), y up, joints and materials by name. */
 import { FormatError } from '../../faults';
 import type { OpenMesh } from './mesh-model';
 import { readGltf } from './gltf';

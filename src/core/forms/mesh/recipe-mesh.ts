@@ -40,7 +40,7 @@ export interface RecipeMesh {
 }
 
 /**
- * @param files the main file first, then those beside it
+ * @param files the main file first, then those next to it
  * @throws FormatError for what a file has wrong, with region, field, offset, expected and found
  */
 export async function readRecipeMesh(recipe: Recipe, files: readonly ByteSource[]): Promise<RecipeMesh> {

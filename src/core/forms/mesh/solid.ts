@@ -8,7 +8,7 @@ export interface Solid extends Welded {
 }
 
 /**
- * All closed shells as one solid without insides, by a kernel that guarantees it to be closed; open ones stay beside it as
+ * All closed shells as one solid without insides, by a kernel that guarantees it to be closed; open ones stay next to it as
  * they are.
  */
 export async function uniteShells(parts: readonly MeshPart[]): Promise<Solid> {

@@ -5,7 +5,7 @@ type Space = Pick<Mesh, 'unit' | 'up'>;
 
 const METRES: Space = { unit: 1, up: 'y' };
 
-/** How x, y and z of one space stand in the other. */
+/** How x, y and z of one space are in the other. */
 function turner(from: Space, to: Space, scale: number) {
   if (from.up === to.up) return (x: number, y: number, z: number): Triple => [x * scale, y * scale, z * scale];
   return from.up === 'z'

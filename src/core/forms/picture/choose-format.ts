@@ -11,7 +11,7 @@ export interface ChosenFormat {
 }
 
 /**
- * BC5 for directions, BC1 without alpha, BC7 or BC3 with it; what the file may not have is passed over.
+ * BC5 for directions, BC1 without alpha, BC7 or BC3 with it; what the file may not have is skipped.
  *
  * @param allowed names of formats
  * @param srgb whether the pixels are colours

@@ -23,7 +23,7 @@ export interface FittedPicture {
 
 const isPowerOfTwo = (side: number) => (side & (side - 1)) === 0;
 
-/** What may be otherwise than the original, when somebody wants that. */
+/** What may be otherwise than the original, when someone wants that. */
 export interface FitFreedom {
   /** Names of the formats that may be chosen by the pixels; the original's is kept without them. */
   readonly formats?: readonly string[] | undefined;
@@ -85,7 +85,7 @@ export async function fitPicture(
   const { srgb } = original;
   const done: string[] = [];
   let pixels = unpackLevel(dropped, { mip: 0 });
-  // Nothing of what is seen is another: its mips are not made anew either.
+  // Nothing of what is seen is another: its mips are not made again either.
   if (formats === undefined && pictureIsSame(unpackLevel(original, { mip: 0 }), pixels))
     return { picture: original, done };
   const { width, height, mips } = ownSize ? sizeLike(original, pixels) : original;

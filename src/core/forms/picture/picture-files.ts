@@ -1,4 +1,4 @@
-/** A picture with all of its files: games keep parts of some beside them. */
+/** A picture with all of its files: games keep parts of some next to them. */
 import { bufferSource } from '../../bytes';
 import { FaultError } from '../../faults';
 import { companionNames, type Recipe } from '../../recipe';
@@ -20,7 +20,7 @@ export type PictureOfFiles = {
   { readonly is: OpenPicture['is'] } | { readonly is: 'recipe'; readonly recipe: Recipe; readonly read: RecipePicture }
 );
 
-/** Where the bytes of a path beside the main one come from; undefined when there is none. */
+/** Where the bytes of a path next to the main one come from; undefined when there is none. */
 export type BytesBeside = (path: string) => Promise<Uint8Array | undefined>;
 
 /**

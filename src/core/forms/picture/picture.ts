@@ -15,7 +15,7 @@ export interface Picture {
   readonly format: PixelFormat;
   /** True when its colours are sRGB; plain numbers otherwise. */
   readonly srgb: boolean;
-  /** The packed bytes by layer, then face, then mip; slices of a volume lie one behind the other. */
+  /** The packed bytes by layer, then face, then mip; slices of a volume lie one after the other. */
   readonly levels: readonly Uint8Array[];
 }
 

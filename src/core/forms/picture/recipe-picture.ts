@@ -25,7 +25,7 @@ export interface RecipePicture {
 }
 
 /**
- * @param files the main file first, then those beside it
+ * @param files the main file first, then those next to it
  * @throws FormatError for what a file has wrong, with region, field, offset, expected and found
  */
 export async function readRecipePicture(recipe: Recipe, files: readonly ByteSource[]): Promise<RecipePicture> {

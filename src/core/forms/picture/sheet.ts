@@ -69,7 +69,7 @@ export function cutRectangle(sheet: Picture, { x, y, width, height }: Rectangle)
 
 /**
  * The sheet with other pixels in some of its places. Blocks that hold no pixel of these stay byte for byte; those on the
- * edge of a place, which hold some of a neighbour, are packed anew with the neighbour's pixels as they were.
+ * edge of a place, which hold some of a neighbour, are packed again with the neighbour's pixels as they were.
  *
  * @param pastes pictures of exactly the sizes of their places
  */
@@ -115,7 +115,7 @@ function pastePixels(
     Math.min(height, Math.max(y + 1, (place.y + place.height) >> mip)),
   ];
   const blocks = blocksAround({ x, y, width: endX - x, height: endY - y }, { width, height }, format);
-  // What is beside the place in its blocks is as it was, unpacked.
+  // What is next to the place in its blocks is as it was, unpacked.
   const around = cutPixels(sheet, levels[mip]!, mip, blocks);
   for (let row = y; row < endY; row++)
     for (let column = x; column < endX; column++) {
@@ -164,7 +164,7 @@ function putBlocks(level: Uint8Array, width: number, format: PixelFormat, area: 
   for (const { at, from, length } of blockRows(width, format, area)) level.set(bytes.subarray(from, from + length), at);
 }
 
-/** Rows of blocks of an area: where each stands in the level, and in the area by itself. */
+/** Rows of blocks of an area: where each is in the level, and in the area by itself. */
 function* blockRows(width: number, { side, bytes }: PixelFormat, area: Area) {
   const across = Math.ceil(width / side);
   const length = Math.ceil(area.width / side) * bytes;

@@ -9,7 +9,7 @@ import { FormatError } from '../../faults';
 import type { Pixels } from './picture';
 
 interface Source {
-  /** 0 to 3, or the value that stands everywhere. */
+  /** 0 to 3, or the value that is everywhere. */
   readonly channel: number | undefined;
   readonly fixed: number;
   readonly turned: boolean;

@@ -108,7 +108,7 @@ function palette(bytes: Uint8Array, at: number, length: number, depth: number, f
   return colours;
 }
 
-/** The pixels one behind the other; runs are unrolled. */
+/** The pixels one after the other; runs are unrolled. */
 function pixelBytes(
   bytes: Uint8Array,
   from: number,

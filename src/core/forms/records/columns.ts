@@ -27,7 +27,7 @@ function kindOfValue(value: CellValue): ColumnKind | undefined {
   }
 }
 
-/** Gathers rows as they come; columns stand in the order in which they were first seen. */
+/** Gathers rows as they come; columns are in the order in which they were first seen. */
 export class Columns {
   private readonly found = new Map<
     string,

@@ -7,7 +7,7 @@ import { delimiterOf, INI_LINE } from './read-records';
 import { cellPointer, recordFormat, type CellValue, type Pointer } from './records';
 
 /**
- * @param typed as somebody typed it; it has to be of the kind the value is of, and goes in as it is written
+ * @param typed as someone typed it; it has to be of the kind the value is of, and goes in as it is written
  * @throws FormatError `wrong-kind` when it is of another kind, `no-such-entry` when the cell is not there
  */
 export function withCell(text: string, path: string, row: Pointer, column: string, typed: string): string {
@@ -84,7 +84,7 @@ function safeParse(text: string): unknown {
   }
 }
 
-/** A list that stands in lines of its own goes on to. */
+/** A list that is in lines of its own goes on to. */
 function inSameLines(found: string, items: Node, typed: string): string {
   const indent = /\[\s*\n([ \t]*)/.exec(found)?.[1];
   const parts = (items.children ?? []).map(({ offset, length }) => typed.slice(offset, offset + length));
@@ -93,7 +93,7 @@ function inSameLines(found: string, items: Node, typed: string): string {
   return `[\n${parts.map((part) => `${indent}${part}`).join(',\n')}\n${end}]`;
 }
 
-/** Only the line of the row is written anew, with the quotes it needs. */
+/** Only the line of the row is written again, with the quotes it needs. */
 function csvWith(text: string, path: string, row: number, column: string, typed: string): string {
   const delimiter = delimiterOf(text);
   const records = parse(text, {

@@ -39,7 +39,7 @@ export function textOf(bytes: Uint8Array, path: string): string {
   }
 }
 
-/** @param line of the file it stands in, from 0 */
+/** @param line of the file it is in, from 0 */
 function parseJson(text: string, path: string, line = 0): unknown {
   try {
     return JSON.parse(text.replace(/^\ufeff/, '')) as unknown;

@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import { FormatError } from '../../faults';
 
-/** Where a value stands in JSON (RFC 6901), such as `/layers`; empty for the whole of it. */
+/** Where a value is in JSON (RFC 6901), such as `/layers`; empty for the whole of it. */
 const pointer = z
   .string()
   .regex(/^(\/([^~/]|~[01])*)*$/, 'is no JSON pointer, such as /layers')

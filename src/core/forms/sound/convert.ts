@@ -2,7 +2,7 @@ import type { FormConverter } from '../converter';
 import { soundFormatOf } from './recipe-sound';
 import { soundAsWav } from './sound';
 
-/** Sounds without a header of their own, as the recipe of their archive tells what they are. */
+/** Sounds without a header of their own, as the recipe of their archive says what they are. */
 export const soundConverter: FormConverter<'wav'> = {
   formats: ['wav'],
   async convert({ archive, n, path, bytes }) {

@@ -10,7 +10,7 @@ const WINDOWS = 24;
  * on spoken cues), and voices, engines and music below 0.01 for most of their length.
  */
 const FLAT = 0.06;
-/** Of full scale. Bytes taken for samples have more than half of it; what somebody mixed has less than a third. */
+/** Of full scale. Bytes taken for samples have more than half of it; what someone mixed has less than a third. */
 const LOUD = 0.4;
 
 /** True when it is loud and its spectrum flat throughout. */

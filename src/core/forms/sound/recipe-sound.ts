@@ -1,4 +1,4 @@
-/** Sounds without a header of their own: the row of the entry tells what they are. */
+/** Sounds without a header of their own: the row of the entry says what they are. */
 import { FormatError } from '../../faults';
 import { entryFieldPlace, entryValue, type Archive, type FieldEdit } from '../../recipe';
 import { SOUND_CODECS, USUAL_BLOCK, type SoundFormat } from './sound';

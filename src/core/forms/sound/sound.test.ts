@@ -121,7 +121,7 @@ test('any samples come back from PCM as they were, and from ADPCM in whole block
       expect(packed.length % 64).toBe(0);
       const back = decodeSound(packed, ima, 'a').samples;
       expect(back.length / channels).toBe((packed.length / 64) * imaSamples(64, channels));
-      // The first sample of each block stands as it is.
+      // The first sample of each block is as it is.
       expect(back[0]).toBe(sound.samples[0]);
     }),
     { numRuns: 60 },

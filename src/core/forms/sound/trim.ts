@@ -1,4 +1,4 @@
-/** Silence at the ends of a sound, and many sounds one behind the other with a sheet that says where each begins. */
+/** Silence at the ends of a sound, and many sounds one after the other with a sheet that says where each begins. */
 import { pcmBytes } from './pcm';
 import type { Sound } from './sound';
 import { wrapWav } from './wav';

@@ -101,7 +101,7 @@ interface WavKind {
   readonly channels: number;
 }
 
-/** WAVE around plain samples (RIFF, Microsoft 1991); a loop stands in its `smpl` chunk. */
+/** WAVE around plain samples (RIFF, Microsoft 1991); a loop is in its `smpl` chunk. */
 export function wrapWav(data: Uint8Array, kind: WavKind, loop?: WavFacts['loop']): Uint8Array {
   const { head, tail } = wavFrame(data.length, kind, loop);
   const out = new Uint8Array(head.length + data.length + tail.length);
@@ -111,7 +111,7 @@ export function wrapWav(data: Uint8Array, kind: WavKind, loop?: WavFacts['loop']
   return out;
 }
 
-/** What stands before and behind so many bytes of samples. */
+/** What is before and behind so many bytes of samples. */
 export function wavFrame(
   bytes: number,
   { codec, rate, channels }: WavKind,

@@ -82,7 +82,7 @@ function decoded(codec: TextCodec, bytes: Uint8Array): string {
  * Plans a table as it is, in another language: its texts are left to be translated.
  *
  * @param name of the new file
- * @throws FormatError `cannot-add` when the language does not stand in a field of its own; what {@link planRebuild} throws
+ * @throws FormatError `cannot-add` when the language does not are in a field of its own; what {@link planRebuild} throws
  */
 export function tableInLocale(archive: Archive, locale: string, name: string, scratch: Scratch): Promise<Plan> {
   const rule = archive.recipe.entries.words;

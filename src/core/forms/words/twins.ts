@@ -5,7 +5,7 @@ export interface TwinRow {
   readonly key: string;
   readonly source: string | null;
   readonly text: string | null;
-  /** Nobody has worked on it. */
+  /** No one has worked on it. */
   readonly left: boolean;
 }
 

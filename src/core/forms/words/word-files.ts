@@ -10,7 +10,7 @@ import type { WordEdit, WordFile, WordRow } from './words';
 const BOM = '\ufeff';
 
 /**
- * The key of each row stands in a column of its own (CSV), as context (PO) or as name (JSON); rows keep their order.
+ * The key of each row is in a column of its own (CSV), as context (PO) or as name (JSON); rows keep their order.
  *
  * @param locale of the texts, @param from that of their sources
  */
@@ -50,9 +50,9 @@ function writePo(rows: readonly WordRow[], locale: string): string {
 
 /** What a file of texts holds. */
 export interface WordsRead {
-  /** An empty text is nobody's work yet and is left out. */
+  /** An empty text is no one's work yet and is left out. */
   readonly edits: readonly WordEdit[];
-  /** Keys that stand in it more than once: nobody knows which text is meant, and none is taken. */
+  /** Keys that are in it more than once: no one knows which text is meant, and none is taken. */
   readonly doubled: readonly string[];
   /** The language that the file says its texts are in. */
   readonly locale: string | undefined;
@@ -125,7 +125,7 @@ function readCsv(text: string, fileName: string): WordEdit[] {
   });
 }
 
-/** Spreadsheets write semicolons where the comma stands in numbers: the first line tells. */
+/** Spreadsheets write semicolons where the comma is in numbers: the first line tells. */
 function delimiterOf(text: string): string {
   const [head = ''] = text.split(/\r?\n/, 1);
   const times = (mark: string) => head.split(mark).length;

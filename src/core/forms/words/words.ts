@@ -1,6 +1,6 @@
 /** Words: texts by key, as translators work on them. */
 
-/** One text of a table, beside the one it is translated from. */
+/** One text of a table, next to the one it is translated from. */
 export interface WordRow {
   readonly key: string;
   /** In the language that is translated from; null where it has no such key. */
@@ -9,7 +9,7 @@ export interface WordRow {
   readonly text: string | null;
 }
 
-/** What somebody sends back: texts by key; what is not named stays as it is. */
+/** What someone sends back: texts by key; what is not named stays as it is. */
 export interface WordEdit {
   readonly key: string;
   readonly text: string;

@@ -82,6 +82,6 @@ function unitOf(node: Node, name: string, file: string): WordEdit[] {
   return texts.length === 0 ? [] : [{ key, text: texts.map(textOf).join('') }];
 }
 
-/** Marks inside a text are left out, and what they stand around is kept. */
+/** Marks inside a text are left out, and what they are around is kept. */
 const textOf = (node: Node): string =>
   nameOf(node) === '#text' ? String(node['#text']) : childrenOf(node).map(textOf).join('');

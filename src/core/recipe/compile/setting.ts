@@ -75,7 +75,7 @@ export function regionOfBytes(name: string, line: number, regions: readonly Regi
   throw invalid(line, `no region of bytes is called ${name}`, fitting.join(', ') || 'a region with holds: bytes');
 }
 
-/** True for the pattern of a set of volumes that are told apart by their number. */
+/** True for the pattern of a set of volumes that are distinguished by their number. */
 export function isNumbered(pattern: string): boolean {
   return pattern === ANY_FILE || /\{n(:0+)?\}/.test(pattern);
 }

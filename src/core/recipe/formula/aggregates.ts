@@ -67,7 +67,7 @@ function overEntries(
   uses: Uses,
   compile: Compile,
 ): (scope: Scope) => Iterable<Value> {
-  // What is asked of every entry is not asked of the entry whose row the formula may stand in.
+  // What is asked of every entry is not asked of the entry whose row the formula may be in.
   const inner = noUses();
   const piece = compile(formula, { ...names, shape: undefined, rows: [], entry: true, own: undefined }, inner);
   if (inner.content.length > 0 || inner.entry.has('own') || inner.entry.has('previous'))

@@ -46,7 +46,7 @@ export function mark(shape: Shape, index: number): void {
   shape.fields[index]!.marked = true;
 }
 
-/** A region is meant where a name is also that of a mere number beside it: `count(names)` next to a field `names: u32`. */
+/** A region is meant where a name is also that of a mere number next to it: `count(names)` next to a field `names: u32`. */
 export function namesForContent(of: Expression, names: Names): Names {
   if (of.kind !== 'name' || !names.regions.has(of.name)) return names;
   const type = names.shape?.fields[names.shape.indexOf(of.name)]?.kind.type;

@@ -181,7 +181,7 @@ function compileName(name: string, names: Names, uses: Uses): Piece {
   throw invalid(`nothing here is called ${name}`, knownNames(names));
 }
 
-/** Words with a meaning of their own wherever a formula stands. Only fields may be called so: they come first. */
+/** Words with a meaning of their own wherever a formula is. Only fields may be called so: they come first. */
 const BUILT_IN: ReadonlySet<string> = new Set([
   ...['end', 'here', 'item', 'index', 'outer', 'own'],
   ...['entry', 'previous', 'block', 'volume', 'folder'],

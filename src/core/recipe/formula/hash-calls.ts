@@ -9,7 +9,7 @@ import { wholeNumber, type Scope, type Value } from './value';
 
 /** The hash that is called, with its parameters. */
 interface CalledHash {
-  /** What tells it from every other hash of the recipe. */
+  /** What distinguishes it from every other hash of the recipe. */
   readonly name: string;
   /** The key of its hasher. */
   key(scope: Scope): string;
@@ -35,7 +35,7 @@ export function hashCall(call: Call, names: Names, uses: Uses, compile: Compile,
       ? facts!.params.find(({ name, otherwise }) => otherwise === undefined && call.named[name] === undefined)?.name
       : own.takes.find((name) => call.named[name] === undefined);
   if (missing !== undefined) throw invalid(`${call.name} needs ${missing}`, usage(call.name, params));
-  // A hash over the bytes of an entry is worked out where no row is at hand: its parameters stand in the file.
+  // A hash over the bytes of an entry is worked out where no row is at hand: its parameters are in the file.
   const isOverEntry =
     (of.kind === 'member' && of.of.kind === 'name' && of.of.name === 'entry' && OVER_ENTRY.has(of.name)) ||
     (of.kind === 'call' && of.name === 'behind');

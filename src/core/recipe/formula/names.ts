@@ -2,7 +2,7 @@ import type { Expression } from '../language/expression';
 import type { FieldType, Shape, Uses } from '../model';
 import type { Scope, Value } from './value';
 
-/** The names that stand around a formula. */
+/** The names that are around a formula. */
 export interface Names {
   /** The shape whose fields can be named bare. */
   readonly shape?: Shape | undefined;
@@ -35,7 +35,7 @@ export interface Names {
   /** What the first value of a field may ask besides: of the entry or folder that a new instance is made for. */
   readonly carries?: { readonly entry: boolean; readonly folder: boolean } | undefined;
   readonly own?: Shape | undefined;
-  /** The fields stand around the bytes of an entry. */
+  /** The fields are around the bytes of an entry. */
   readonly around?: boolean;
   /** The unlocked region the fields lie in; undefined in the file itself. */
   readonly space?: number | undefined;

@@ -110,7 +110,7 @@ export interface FolderFacts {
   readonly folders: number;
 }
 
-/** What a formula can see of the whole file, while it is read or while it is laid out anew. */
+/** What a formula can see of the whole file, while it is read or while it is laid out again. */
 /** What the offsets of a span count in. */
 export interface SpanPlace {
   /** An unlocked region; undefined for a file itself. */

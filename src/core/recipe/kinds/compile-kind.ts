@@ -1,4 +1,4 @@
-/** What stands behind `as` and `holds`, compiled. */
+/** What is behind `as` and `holds`, compiled. */
 import { formulaOf } from '../formula/compile-formula';
 import { ANY, BYTES, NUMBER, TEXT, type Names } from '../formula/names';
 import { parseExpression, type Expression } from '../language/expression';

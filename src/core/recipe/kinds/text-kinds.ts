@@ -26,7 +26,7 @@ interface TextRule {
   readonly countsZero: boolean;
   /** What fills a fixed text behind its end. */
   readonly fill: number;
-  /** Nothing else stands behind the end of a fixed text. */
+  /** Nothing else is behind the end of a fixed text. */
   readonly strictEnd: boolean;
 }
 
@@ -167,7 +167,7 @@ function checkTextLimit(size: number, cursor: Cursor, context: ReadContext): voi
   });
 }
 
-/** Behind the end of a fixed text stands what fills it, and nothing else. */
+/** Behind the end of a fixed text is what fills it, and nothing else. */
 function checkEnd(
   bytes: Uint8Array,
   from: number,
@@ -176,7 +176,7 @@ function checkEnd(
   unit: number,
   context: ReadContext,
 ): void {
-  // With a fill of its own a text ends where the fill begins, so that nothing else can stand there.
+  // With a fill of its own a text ends where the fill begins, so that nothing else can be there.
   if (fill !== 0) return;
   const end = from + size;
   let at = from;
@@ -215,7 +215,7 @@ function unitBytes(value: number, codec: TextCodec): Uint8Array {
   return codec.unit === 1 ? Uint8Array.of(value) : codec.encode(String.fromCharCode(value));
 }
 
-/** Where the unit that ends a text stands, from a place on; -1 when it does not. */
+/** Where the unit that ends a text is, from a place on; -1 when it does not. */
 function endFrom(bytes: Uint8Array, from: number, codec: TextCodec, end: number): number {
   if (codec.unit === 1) return bytes.indexOf(end, from);
   const [first, second] = unitBytes(end, codec);
@@ -259,7 +259,7 @@ function textValue(value: Value): string {
   throw new FormatError({ code: 'layout-impossible', what: 'the value is not a text', found: showValue(value) });
 }
 
-/** `pool(zero, encoding)` or `pool(u16, encoding)`: texts one behind the other, to the end of the bytes at hand. */
+/** `pool(zero, encoding)` or `pool(u16, encoding)`: texts one after the other, to the end of the bytes at hand. */
 export function poolKind(text: string, call: Expression & { kind: 'call' }, setting: KindSetting): FieldKind {
   const rule = textRule(text, call, setting);
   if (rule.length.kind !== 'ended' && rule.length.kind !== 'prefix')
@@ -298,7 +298,7 @@ export function poolKind(text: string, call: Expression & { kind: 'call' }, sett
   };
 }
 
-/** Texts one behind the other. While a file is written, texts that are missing are added at the end. */
+/** Texts one after the other. While a file is written, texts that are missing are added at the end. */
 class Pool implements PoolValue {
   readonly pool = true;
   private readonly codec: TextCodec;

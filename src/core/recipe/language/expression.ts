@@ -208,7 +208,7 @@ function tokenize(text: string): Token[] {
   return tokens;
 }
 
-/** `\\n`, `\\r`, `\\t`, `\\0` and `\\xHH` are what they are elsewhere; any other character stands for itself. */
+/** `\\n`, `\\r`, `\\t`, `\\0` and `\\xHH` are what they are elsewhere; any other character represents itself. */
 function unescape(quoted: string): string {
   const named: Readonly<Record<string, string>> = { n: '\n', r: '\r', t: '\t', 0: '\0' };
   return quoted

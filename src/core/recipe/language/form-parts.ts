@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import { formula, name, whole } from './scalars';
 
-/** How one number of a vertex or a pose is kept: `unorm8` stands for 0 to 1, `snorm16` for -1 to 1. */
+/** How one number of a vertex or a pose is kept: `unorm8` represents 0 to 1, `snorm16` -1 to 1. */
 export const NUMBER_KINDS = [
   ...(['f32', 'f16', 'u8', 'i8', 'u16', 'i16', 'u32'] as const),
   ...(['unorm8', 'snorm8', 'unorm16', 'snorm16'] as const),

@@ -74,7 +74,7 @@ function closingQuote(line: string, start: number): number {
   return line.length;
 }
 
-/** Where an unquoted scalar ends: brackets of calls and counts inside it are passed over whole. */
+/** Where an unquoted scalar ends: brackets of calls and counts inside it are skipped whole. */
 function scalarEnd(line: string, start: number, inFlow: boolean): number {
   let open = 0;
   for (let i = start; i < line.length; i++) {

@@ -9,7 +9,7 @@ import { readYaml, type TextPath } from './yaml-text';
 
 export interface ParsedText {
   readonly recipe: RecipeText;
-  /** The 1-based line where a part stands; the nearest parent's when the part itself is not written out. */
+  /** The 1-based line where a part is; the nearest parent's when the part itself is not written out. */
   lineOf(path: TextPath): number;
 }
 

@@ -7,7 +7,7 @@ export type TextPath = readonly (string | number)[];
 
 export interface YamlText {
   readonly plain: unknown;
-  /** The 1-based line where a part stands; the nearest parent's when the part itself is not written out. */
+  /** The 1-based line where a part is; the nearest parent's when the part itself is not written out. */
   lineOf(path: TextPath): number;
 }
 

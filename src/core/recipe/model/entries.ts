@@ -8,7 +8,7 @@ import type { SoundRule, FilmRule, WordsRule, LanguagesRule } from './entry-form
 /** How an entry was packed: the value of the method field, or the set of steps whose `when` held, as a bit mask. */
 export type Method = Value;
 
-/** A name that stands for the row of each entry, or of each block or folder. */
+/** A name that represents the row of each entry, or of each block or folder. */
 export interface Binding {
   readonly name: string;
   readonly region: number;
@@ -30,7 +30,7 @@ export interface BlocksRule {
   readonly first: Formula | undefined;
   /** How many there are, where each has a size of its own. */
   readonly count: Formula | undefined;
-  /** Offset of a block in its volume, where they do not lie one behind the other. */
+  /** Offset of a block in its volume, where they do not lie one after the other. */
   readonly at: Formula | undefined;
   /** The number of the block that follows one, where they are chained. */
   readonly next: Formula | undefined;
@@ -47,7 +47,7 @@ export interface FoldersRule {
   readonly top: 'row' | 'none' | undefined;
 }
 
-/** An entry whose content follows from the others: for each of them a text or bytes, one behind the other. */
+/** An entry whose content follows from the others: for each of them a text or bytes, one after the other. */
 export interface MadeRule {
   readonly path: string;
   readonly line: number;

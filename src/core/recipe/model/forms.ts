@@ -3,7 +3,7 @@ import type { NUMBER_KINDS, POSE_NUMBERS, VERTEX_NUMBERS } from '../language/for
 import type { Formula } from './formula';
 import type { Binding } from './entries';
 
-/** Some mips of a picture, one behind the other in a region of bytes. */
+/** Some mips of a picture, one after the other in a region of bytes. */
 export interface PixelsRule {
   /** The region. */
   readonly from: number;
@@ -49,7 +49,7 @@ export interface AttributeRule<Of extends string> {
   readonly when: Formula | undefined;
 }
 
-/** Bytes in which all things of one kind lie one behind the other. */
+/** Bytes in which all things of one kind lie one after the other. */
 export interface PackedRule<Of extends string> {
   /** The region that holds them. */
   readonly from: number;

@@ -2,7 +2,7 @@
 import type { Fields, Scope, Value } from '../formula/value';
 import type { Shape } from './shape';
 
-/** What a formula depends on; decides what must be computed anew when something changes. */
+/** What a formula depends on; decides what must be computed again when something changes. */
 export interface Uses {
   /** Offsets, lengths, counts: what only the finished layout tells. */
   layout: boolean;
@@ -38,7 +38,7 @@ export interface ContentHash {
   readonly which: ContentPart;
   /** What formulas ask for it by. */
   readonly name: string;
-  /** The key of its hasher, whose parameters may stand in the file. */
+  /** The key of its hasher, whose parameters may be in the file. */
   hasher(scope: Scope): string;
 }
 

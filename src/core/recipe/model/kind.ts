@@ -118,7 +118,7 @@ export type FieldType =
   | { readonly kind: 'shape'; readonly shape: Shape }
   | { readonly kind: 'list'; readonly of: FieldType }
   | { readonly kind: 'pool' }
-  /** `rest`: as many bytes as there are, where only the blocks tell how many belong to the entry. */
+  /** `rest`: as many bytes as there are, where only the blocks say how many belong to the entry. */
   | { readonly kind: 'data'; readonly rest: boolean }
   /** One of several, told by the file. */
   | { readonly kind: 'any' };

@@ -39,7 +39,7 @@ export interface Recipe {
   /** The region whose entries are packed together, which is none of those. */
   readonly solid: Region | undefined;
   readonly duplicates: 'keep' | 'share';
-  /** The game reads this one file and none beside it: a small archive would not be seen. */
+  /** The game reads this one file and none next to it: a small archive would not be seen. */
   readonly alone: boolean;
   /** The layouts of a rebuilt archive that the game loads, the preferred one first; a patch is another question. */
   readonly layouts: readonly Exclude<Layout, 'patch'>[];
@@ -51,6 +51,6 @@ export interface Recipe {
   readonly hasOwnSteps: boolean;
   /** Gives `little` or `big`, where only the file tells. */
   readonly endianness: Formula | undefined;
-  /** A text that tells which build of the game the file comes from. */
+  /** A text that says which build of the game the file comes from. */
   readonly build: Formula | undefined;
 }

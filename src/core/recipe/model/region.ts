@@ -33,9 +33,9 @@ export interface Region {
   readonly line: number;
   /** Which set of volumes it lies in. */
   readonly volume: string;
-  /** It stands in every volume of a numbered set. */
+  /** It is in every volume of a numbered set. */
   readonly eachVolume: boolean;
-  /** The number of the volume it stands in, where one stands in each. */
+  /** The number of the volume it is in, where one is in each. */
   readonly number: number | undefined;
   /** The index of the region it is one of, as the recipe has it. */
   readonly template: number | undefined;
@@ -50,7 +50,7 @@ export interface Region {
   /** It is also there when the search finds it although its `when` does not hold, or there is none. */
   readonly optional: boolean;
   readonly through: readonly Step[];
-  /** What lies in it: one shape, the entries, or bytes nobody looks into. */
+  /** What lies in it: one shape, the entries, or bytes no one looks into. */
   readonly holds: FieldKind | 'entries' | 'bytes';
   readonly align: number;
   readonly fill: number;
@@ -58,14 +58,14 @@ export interface Region {
   readonly order: 'rows' | 'any' | undefined;
   /** Whether bytes may lie unused between its entries; undefined where the recipe does not say. */
   readonly gaps: 'none' | 'kept' | undefined;
-  /** Behind its last entry stands fill up to a multiple of this. */
+  /** Behind its last entry is fill up to a multiple of this. */
   readonly tail: number | undefined;
   readonly sort: readonly Formula[];
   /** Its rows are slots of a hash table. */
   readonly slots: SlotRule | undefined;
 }
 
-/** A table in which each row stands where a search for it leads. */
+/** A table in which each row is where a search for it leads. */
 export interface SlotRule {
   /** The number that, divided by how many slots there are, leaves the slot where a search begins. */
   readonly by: Formula;

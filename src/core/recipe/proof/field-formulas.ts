@@ -13,7 +13,7 @@ export function isFree(field: Field): boolean {
   return formulasIn(field).every(asksNoEntry);
 }
 
-/** True for a formula that says the same wherever it stands. */
+/** True for a formula that says the same wherever it is. */
 export function asksNoEntry({ uses }: Formula): boolean {
   return uses.entry.size === 0 && uses.content.length === 0;
 }

@@ -32,12 +32,12 @@ export function freePathInNewFolder(entries: EntryTable, entry: number): string 
   return `new-folder/${path.slice(slash + 1)}`;
 }
 
-/** What nobody can name is no example. */
+/** What no one can name is no example. */
 function pathLike(entries: EntryTable, entry: number): string {
   return entries.isNamed(entry) ? entries.path(entry) : 'added/entry-0.bin';
 }
 
-/** One letter or two, to stand at the end of a name of so many; digits first in place of a digit, for the name may be a number. */
+/** One letter or two, to be at the end of a name of so many; digits first in place of a digit, for the name may be a number. */
 function* endings(most: number, instead = ''): Generator<string> {
   if (most >= 1 && DIGITS.includes(instead)) yield* DIGITS;
   if (most >= 2 && DIGITS.includes(instead))

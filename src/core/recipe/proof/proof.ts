@@ -63,7 +63,7 @@ export interface ProveOptions {
   readonly signal?: AbortSignal | undefined;
   /** Plain bytes of entries that are changed for the fourth number. Default 1 GiB. */
   readonly maxChangedBytes?: number;
-  /** Edits only in the first layout: while somebody writes a recipe. */
+  /** Edits only in the first layout: while someone writes a recipe. */
   readonly brief?: boolean;
   /** Entries done of `total`, over both passes. */
   readonly progress?: (done: number, total: number) => void;

@@ -361,7 +361,7 @@ class Opening {
         if (memo.endianness !== undefined) return memo.endianness;
         if ([...told.uses.regions].every((index) => found.has(index)))
           return (memo.endianness = told.evaluate(scopeOf(facts)) as 'little' | 'big');
-        // The region that tells it is being read: what stands before the field that asks is known.
+        // The region that tells it is being read: what is before the field that asks is known.
         const root = scope.outer[0] ?? scope.fields;
         return told.evaluate(scopeOf({ ...facts, region: () => root })) as 'little' | 'big';
       },
@@ -473,7 +473,7 @@ export async function matches(recipe: Recipe, source: ByteSource): Promise<boole
 }
 
 /**
- * How the bytes at both ends are those of this recipe's format: `placed` where they stand at a stated place, `somewhere` where
+ * How the bytes at both ends are those of this recipe's format: `placed` where they are at a stated place, `somewhere` where
  * they were searched for, and may as well be those of a file in the file.
  */
 export async function matchOf(recipe: Recipe, source: ByteSource): Promise<'placed' | 'somewhere' | undefined> {
@@ -523,7 +523,7 @@ function printable(bytes: Uint8Array): string {
 /** At most this many complaints of one kind are kept; the rest are counted. */
 const MAX_COMPLAINTS = 20;
 
-/** Rows that point nowhere, or to bytes nobody can unpack. */
+/** Rows that point nowhere, or to bytes no one can unpack. */
 export function pointerComplaints(archive: OpenedArchive): Fault[] {
   const { entries, recipe, source } = archive;
   const complaints: Fault[] = [];

@@ -10,7 +10,7 @@ const MAX_BLOCKS = 1 << 20;
 export interface BlockPlace extends BlockFacts {
   /** Offset behind the first block's start, in the bytes of all blocks. */
   readonly at: number;
-  /** Offset in the volume, where blocks do not lie one behind the other. */
+  /** Offset in the volume, where blocks do not lie one after the other. */
   readonly place: number | undefined;
 }
 
@@ -118,7 +118,7 @@ export function tellsBlock(shape: Shape): boolean {
   return known;
 }
 
-/** A list of numbers has a block for each of its items, and not for the shape it stands in. */
+/** A list of numbers has a block for each of its items, and not for the shape it is in. */
 const isValue = ({ kind }: Field): boolean => kind.type.kind === 'value';
 
 /** A block is raw when its steps have conditions, and none of these holds. */

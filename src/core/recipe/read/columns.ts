@@ -212,7 +212,7 @@ export class ShapeColumn implements Column {
   }
 }
 
-/** A repeated field whose items stand one behind the other in one column. */
+/** A repeated field whose items are one after the other in one column. */
 export class ListColumn implements Column {
   private readonly firsts = growing.f64();
   private readonly counts = growing.f64();

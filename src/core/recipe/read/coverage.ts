@@ -26,7 +26,7 @@ export async function explainedBytes(archive: OpenedArchive, signal?: AbortSigna
     const edges = region?.gaps === 'kept' ? edgesOf(archive, i) : undefined;
     for (const gap of sets[i]!.missing(source.size)) {
       throwIfStopped(signal);
-      // The recipe says that bytes beside entries may be nobody's.
+      // The recipe says that bytes beside entries may be no one's.
       if (edges?.has(gap.at) === true || edges?.has(gap.at + gap.length) === true) sets[i]!.add(gap.at, gap.length);
       else if (await isFill(source, gap.at, gap.length, fill)) sets[i]!.add(gap.at, gap.length);
     }

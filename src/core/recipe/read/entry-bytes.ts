@@ -186,7 +186,7 @@ export function knownBlocks(archive: OpenedArchive, entry: number): readonly Blo
 }
 
 /**
- * Blocks that do not lie one behind the other, and their stored bytes put together.
+ * Blocks that do not lie one after the other, and their stored bytes put together.
  *
  * @throws FormatError for one that is not found, or does not lie in its volume
  */

@@ -30,7 +30,7 @@ export interface EntryTable {
   isNamed(entry: number): boolean;
   /** How many rows are damaged. */
   readonly damaged: number;
-  /** Why the row does not tell where the bytes are or how they are packed; undefined where it does. */
+  /** Why the row does not say where the bytes are or how they are packed; undefined where it does. */
   damage(entry: number): Fault | undefined;
   /** True when a row of it could not be read to its end, so that it cannot be written as it was either. */
   isIncomplete(entry: number): boolean;

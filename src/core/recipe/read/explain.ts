@@ -87,7 +87,7 @@ export async function explainEntry(archive: OpenedArchive, entry: number): Promi
   return fields;
 }
 
-/** One row is read again by itself; where that needs what stands around it, the whole region is. */
+/** One row is read again by itself; where that needs what is around it, the whole region is. */
 async function explainRow(
   archive: OpenedArchive,
   found: FoundRegion,

@@ -27,7 +27,7 @@ const SAMPLE_BYTES = 64;
  * A probe for one slot of a locked archive.
  *
  * @param keys of the other slots
- * @returns undefined when nothing in the archive is locked with that slot, or nothing tells whether a key fits
+ * @returns undefined when nothing in the archive is locked with that slot, or nothing says whether a key fits
  */
 export async function keyProbe(
   recipe: Recipe,
@@ -182,7 +182,7 @@ function generalTest(
     try {
       const chain = prepareChain([step], { scope, maxPlainBytes: 1 << 20 });
       const { context } = chain.steps[0]!;
-      // The padding stands at the end, which the sample does not have.
+      // The padding is at the end, which the sample does not have.
       const params = 'pad' in context.params ? { ...context.params, pad: 'none' } : context.params;
       const plain = step.codec.decode(new Uint8Array(stored), { ...context, params });
       return plain.length >= check.least && check.holds(plain);

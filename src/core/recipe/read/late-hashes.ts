@@ -18,7 +18,7 @@ export class LateHashes {
   get(request: SpanRequest): Value {
     const key = keyOf(request);
     this.asked.set(key, request);
-    // Until it is known, the hash of nothing stands for it: of the right kind, and the right length.
+    // Until it is known, the hash of nothing represents it: of the right kind, and the right length.
     return this.known.has(key) ? this.known.get(key) : createHasher(request.hasher).digest();
   }
   /**

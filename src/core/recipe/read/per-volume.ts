@@ -1,4 +1,4 @@
-/** Regions that stand in every one of numbered volumes, such as the head of each. */
+/** Regions that are in every one of numbered volumes, such as the head of each. */
 import type { Recipe, Region } from '../model';
 
 /** A volume as far as regions are concerned: the name of its set, and its number there. */
@@ -7,7 +7,7 @@ export interface VolumeFacts {
   readonly number: number;
 }
 
-/** The region as the recipe has it, which stands for one of each volume and lies nowhere itself. */
+/** The region as the recipe has it, which represents one of each volume and lies nowhere itself. */
 export function isTemplate({ eachVolume, number }: Region): boolean {
   return eachVolume && number === undefined;
 }
@@ -16,7 +16,7 @@ export function liesIn(region: Region, { set, number }: VolumeFacts): boolean {
   return region.volume === set && (region.number === undefined || region.number === number);
 }
 
-/** Where a region stands in the recipe; those of each volume stand where the recipe has the one for all. */
+/** Where a region is in the recipe; those of each volume are where the recipe has the one for all. */
 export function orderOf({ index, template }: Region): number {
   return template ?? index;
 }

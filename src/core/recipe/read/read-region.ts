@@ -67,7 +67,7 @@ export async function readRegion(region: Region, setting: RegionSetting): Promis
     try {
       return await readAt(region, at, scope, setting);
     } catch (error) {
-      // The bytes that mark its start may stand elsewhere too, where nothing else of it does.
+      // The bytes that mark its start may be elsewhere too, where nothing else of it does.
       if (region.search === undefined || tries === MOST_CANDIDATES || !isNoStart(error)) throw first ?? error;
       first ??= error;
       behind = at;

@@ -23,7 +23,7 @@ export function baseName(path: string): string {
   return path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
 }
 
-/** The file name of a volume beside its main file. */
+/** The file name of a volume next to its main file. */
 export function volumeName(set: VolumeSet, main: string, number: number): string {
   const { name, stem } = partsOf(main);
   return set.pattern

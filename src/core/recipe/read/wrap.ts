@@ -1,4 +1,4 @@
-/** The shape around an entry's bytes: its header, and what stands behind them. */
+/** The shape around an entry's bytes: its header, and what is behind them. */
 import { sliceSource, type ByteSource } from '../../bytes';
 import { FormatError } from '../../faults';
 import { isStretch, type Fields, type Scope } from '../formula/value';

@@ -1,4 +1,4 @@
-/** Making a file from a recipe: an archive with changes, a patch beside it, or one from nothing. */
+/** Making a file from a recipe: an archive with changes, a patch next to it, or one from nothing. */
 import type { Scratch } from '../../bytes';
 import { FaultError, FormatError } from '../../faults';
 import { DEFAULT_LIMITS, type Limits } from '../limits';

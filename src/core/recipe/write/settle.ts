@@ -261,7 +261,7 @@ class Settling {
     let movedBytes = 0;
     const volumes: PlannedVolume[] = [];
     for (const [i, { set, number, old }] of this.volumes.entries()) {
-      // The listing of a folder is made anew whenever it is opened.
+      // The listing of a folder is made again whenever it is opened.
       if (isListing(setting.recipe, set)) continue;
       const { pieces, moved } = this.pieces(i, rendered);
       movedBytes += moved;
@@ -284,7 +284,7 @@ class Settling {
     return { volumes, size, entryCount: entries.count, changed, movedBytes, rounds };
   }
 
-  /** A file that is packed as a whole: as it was while nothing in it changed, else packed anew. */
+  /** A file that is packed as a whole: as it was while nothing in it changed, else packed again. */
   private async packedWhole(volume: PlannedVolume): Promise<PlannedVolume> {
     const { setting } = this;
     const { archive, recipe, scratch, limits, signal } = setting;

@@ -1,4 +1,4 @@
-/** Putting back: entries that come and go, what the game had before, mods of others, and ways that are gone again. */
+/** Putting back: entries that come and go, what the game had before, mods of others, and routines. */
 export const name = '008-put-back';
 
 export const up = `

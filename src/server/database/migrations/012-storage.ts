@@ -1,4 +1,4 @@
-/** What nothing refers to any more is collected: small things are told apart by when they were last kept. */
+/** What nothing refers to any more is collected: small things are distinguished by when they were last kept. */
 export const name = '012-storage';
 
 export const up = `

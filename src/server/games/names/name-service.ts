@@ -71,7 +71,7 @@ function checkPattern(source: PatternSource): void {
     });
 }
 
-/** How many paths a pattern stands for. @throws FaultError as {@link addPattern} does */
+/** How many paths a pattern represents. @throws FaultError as {@link addPattern} does */
 export function countPattern(edit: PatternEdit): { count: number; first: string; last: string } {
   const { pattern, words } = patternSource(edit);
   const { parts, count } = parsePattern(pattern, words);

@@ -34,7 +34,7 @@ const MOST_A_THREAD = 1 << 24;
 interface Group {
   readonly recipe: Recipe;
   readonly archives: readonly ArchiveModel[];
-  /** Every hash with the path it has; none where nobody knows it. */
+  /** Every hash with the path it has; none where no one knows it. */
   readonly hashes: Map<string, string | undefined>;
   readonly values: readonly Value[];
 }
@@ -255,7 +255,7 @@ async function lookInside(
     throwIfStopped(signal);
     if (entries.isDeleted(n) || !(entries.size(n) <= MAX_HARVESTED_ENTRY)) continue;
     await look(readEntry(archive, n, { verify: false, signal })).catch((error: unknown) => {
-      // An entry that cannot be read has no names to give; the scan tells what is wrong with it.
+      // An entry that cannot be read has no names to give; the scan says what is wrong with it.
       if (signal.aborted) throw error;
     });
   }
@@ -273,7 +273,7 @@ async function keepNames(gameId: number, list: NameListModel, found: Found, test
   });
 }
 
-/** Reads the hashed archives again, so that their entries stand under their names. */
+/** Reads the hashed archives again, so that their entries are under their names. */
 async function applyNames(gameId: number, groups: readonly Group[], { signal, log }: RunSetting): Promise<void> {
   for (const { recipe, archives } of groups)
     for (const row of archives) {

@@ -5,11 +5,11 @@ import { ArchiveModel, ChangeModel, NameListModel, type GameModel } from '../../
 import { startRun } from '../../runs/run-service';
 import { notYetCarved } from './find-inside-run';
 
-/** Patterns of more paths take minutes: they are tried again when somebody asks for it. */
+/** Patterns of more paths take minutes: they are tried again when someone asks for it. */
 const MOST_UNASKED = 500_000_000;
 
 /**
- * @param hashed an archive that keeps hashes was read anew: lists that were tested before may name its entries
+ * @param hashed an archive that keeps hashes was read again: lists that were tested before may name its entries
  * @param changed archives are others than before: changes may not fit them any more
  */
 export async function followUp(

@@ -1,4 +1,4 @@
-/** A first look at one file: what tells it from others, and what it may be. */
+/** A first look at one file: what distinguishes it from others, and what it may be. */
 import { join } from 'node:path';
 import { openFile } from '../../../core/bytes/node';
 import { looseKind, type Kind } from '../../../core/game';

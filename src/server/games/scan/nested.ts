@@ -17,7 +17,7 @@ interface NestedSetting {
   readonly depth?: number;
 }
 
-/** Deeper than this nobody packs; a hostile file might. */
+/** Deeper than this no one packs; a hostile file might. */
 const MAX_DEPTH = 8;
 /** Archives opened inside one other. */
 const MAX_NESTED = 5_000;

@@ -115,7 +115,7 @@ function isSettled(row: ArchiveModel, sameRecipes: boolean, marks: ReadonlyMap<s
   return sameRecipes && row.state !== 'locked';
 }
 
-/** Neither the main file nor those beside it have changed, come or gone. */
+/** Neither the main file nor those next to it have changed, come or gone. */
 function isUnchanged(row: ArchiveModel, file: FoundFile, beside: readonly FoundFile[]): boolean {
   const facts = (name: string, size: number, modified: number) => `${name}\n${size}\n${modified}`;
   const before = row.volumes.slice(1).map(({ name, size, modified }) => facts(name, size, modified));

@@ -56,7 +56,7 @@ export interface Staged {
 }
 
 /**
- * Copies a blob beside its target, synced; copy-on-write where the file system can. No link is followed to where it
+ * Copies a blob next to its target, synced; copy-on-write where the file system can. No link is followed to where it
  * comes to lie: not at its name, and none on the way that leads out of the roots.
  *
  * @throws FaultError `not-allowed` where a folder on the way is a link out of the roots

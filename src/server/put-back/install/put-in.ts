@@ -161,7 +161,7 @@ async function checkFree(target: string, name: string): Promise<void> {
   });
 }
 
-/** The new files lie beside the old ones until they take their place. */
+/** The new files lie next to the old ones until they take their place. */
 function checkSpace(folder: string, { files }: BuildModel): Promise<void> {
   const needed = files.reduce((sum, { size }) => sum + size, 0);
   return requireSpace(folder, needed, {

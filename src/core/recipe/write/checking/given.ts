@@ -1,10 +1,10 @@
-/** What was given anew: fields that were set, and regions whose bytes were replaced. */
+/** What was given again: fields that were set, and regions whose bytes were replaced. */
 import { showValue, sameValue } from '../../formula/value';
 import type { OpenedArchive } from '../../read/archive';
 import type { Column } from '../../read/columns';
 import { failed, type CheckSetting } from './meant';
 
-/** New values of fields have to be read back, in rows of entries and in what stands once in the file. */
+/** New values of fields have to be read back, in rows of entries and in what is once in the file. */
 export function checkValues(
   { archive, meant, values }: CheckSetting,
   again: OpenedArchive,

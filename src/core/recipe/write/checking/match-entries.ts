@@ -82,7 +82,7 @@ function checkNumbers(meant: MeantEntries, entries: OpenedArchive['entries']): v
 
 /**
  * True when no more than the paths of kept entries differ, each still a path of its own: a field of the header that was
- * changed stands in them, like the language of a table. What lies under each is compared in their order.
+ * changed is in them, like the language of a table. What lies under each is compared in their order.
  */
 function isRenamedByValues(meant: MeantEntries, entries: OpenedArchive['entries'], first: number): boolean {
   const paths = new Set<string>();

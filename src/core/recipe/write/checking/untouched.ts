@@ -1,4 +1,4 @@
-/** Entries that nobody touched: their stored bytes are copied and mean the same, or unpack to the same bytes. */
+/** Entries that no one touched: their stored bytes are copied and mean the same, or unpack to the same bytes. */
 import { readChunks, type ByteSource } from '../../../bytes';
 import { FaultError, type Fault } from '../../../faults';
 import { sameValue, showValue } from '../../formula/value';
@@ -111,7 +111,7 @@ function varies({ recipe }: OpenedArchive, steps: readonly Step[]): boolean {
 /**
  * Whether the plan copies the stored bytes of an entry from where they were found.
  *
- * @returns undefined when it makes them anew, be they the same or not
+ * @returns undefined when it makes them again, be they the same or not
  */
 function isCopied(
   plan: Plan,
@@ -228,7 +228,7 @@ async function isReadable(archive: OpenedArchive, entry: number): Promise<boolea
   }
 }
 
-/** The formula that tells where entries lie: what mostly is to blame for bytes that are not found again. */
+/** The formula that says where entries lie: what mostly is to blame for bytes that are not found again. */
 function fieldOfPlace({ recipe: { entries } }: OpenedArchive): Partial<Fault> {
   return entries.at === undefined ? {} : { field: entries.at.text, line: entries.at.line };
 }

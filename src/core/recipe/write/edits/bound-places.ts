@@ -1,4 +1,4 @@
-/** The lists of a file that `entries` binds: rows of entries, tables beside them, folders, blocks. */
+/** The lists of a file that `entries` binds: rows of entries, tables next to them, folders, blocks. */
 import type { Binding, Field, Formula, Recipe, Shape, SlotRule } from '../../model';
 import type { OpenedArchive } from '../../read/archive';
 import { instanceOf, type Column } from '../../read/columns';

@@ -13,7 +13,7 @@ import type { FoundRow } from '../model/identity';
 
 /** A row found near that of an entry. */
 export interface CompanionRow extends FoundRow {
-  /** -1 when it stands before the entry, 1 behind it. */
+  /** -1 when it is before the entry, 1 behind it. */
   readonly step: -1 | 1;
 }
 

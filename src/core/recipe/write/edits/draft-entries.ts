@@ -1,4 +1,4 @@
-/** The entries of a file in the making: what stays, what is packed anew, what only marks that something is gone. */
+/** The entries of a file in the making: what stays, what is packed again, what only marks that something is gone. */
 import { bufferSource } from '../../../bytes';
 import { FaultError, FormatError, throwIfStopped } from '../../../faults';
 import type { OpenedArchive } from '../../read/archive';
@@ -49,7 +49,7 @@ function refuseDirectories({ entries, recipe, source }: OpenedArchive, { replace
 }
 
 /**
- * Nobody knows what bytes belong to an entry whose row is damaged, so nothing around it may move.
+ * No one knows what bytes belong to an entry whose row is damaged, so nothing around it may move.
  *
  * @param which `incomplete` for those alone that cannot even be written as they were
  * @throws FormatError naming the first such entry that would stay

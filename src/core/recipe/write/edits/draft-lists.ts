@@ -95,7 +95,7 @@ export class DraftLists {
     if (this.bindsNested) this.nested.checkTaken(ordered);
   }
 
-  /** Before a round: what follows where things lie is sorted anew. */
+  /** Before a round: what follows where things lie is sorted again. */
   forget(): void {
     for (const key of this.unsteady) {
       this.cache.delete(key);
@@ -171,9 +171,9 @@ export class DraftLists {
   }
 
   /**
-   * Rows of a hashed table stand where a search leads. Without one that comes or goes, all stay where they are.
+   * Rows of a hashed table are where a search leads. Without one that comes or goes, all stay where they are.
    *
-   * @returns whether they stand elsewhere than before
+   * @returns whether they are elsewhere than before
    */
   private placeSlots(list: ListAt, place: BoundPlace, rule: SlotRule): boolean {
     if (!this.roles.changesRows) return false;

@@ -1,4 +1,4 @@
-/** The rows of entries in one list, with the lists beside it: one order for all of them. */
+/** The rows of entries in one list, with the lists next to it: one order for all of them. */
 import type { RowRoles } from './row-roles';
 import type { BoundPlace } from './bound-places';
 import { foundItems, type FreshItem, type ListItems } from './list-items';
@@ -11,7 +11,7 @@ export class EntryGroup {
   /** New rows that are none of an entry, by their position before sorting. */
   private readonly strangers = new Map<number, FreshItem>();
   private order: Int32Array | undefined;
-  /** For each slot of a hashed table: the position of its row before sorting, or -1 where the row `filler` stands, or a new one of none. */
+  /** For each slot of a hashed table: the position of its row before sorting, or -1 where the row `filler` is, or a new one of none. */
   private slots: { readonly items: Int32Array; readonly filler: number | undefined } | undefined;
 
   constructor(
@@ -78,7 +78,7 @@ export class EntryGroup {
 
   /**
    * @param items for each slot the position of its row before sorting, or -1
-   * @param filler the found row that stands in every other slot; undefined where none was found
+   * @param filler the found row that is in every other slot; undefined where none was found
    * @returns whether they are others than before
    */
   setSlots(items: Int32Array, filler: number | undefined): boolean {

@@ -1,4 +1,4 @@
-/** Entries whose content follows from the others: written anew whenever anything else is. */
+/** Entries whose content follows from the others: written again whenever anything else is. */
 import { bufferSource, collect, readChunks, type ByteSource } from '../../../bytes';
 import { createHasher } from '../../../codecs';
 import { FormatError, throwIfStopped } from '../../../faults';
@@ -41,7 +41,7 @@ interface MadeSetting {
  * The edits with the content of those entries.
  *
  * @param known the paths in the order of their rows; that of the edits without it
- * @throws FormatError `conflict` when somebody gave one other bytes
+ * @throws FormatError `conflict` when someone gave one other bytes
  */
 export async function withMade(
   setting: MadeSetting,

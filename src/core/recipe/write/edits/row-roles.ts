@@ -53,7 +53,7 @@ export class RowRoles {
     return Math.max(-1, this.draft.outOfRow(table, row));
   }
 
-  /** The rows that must stand around that of an added entry. @throws FormatError `cannot-add` */
+  /** The rows that must be around that of an added entry. @throws FormatError `cannot-add` */
   companionsFor(out: number): NewCompanions {
     const { setting } = this.draft;
     if (!hasCompanions(setting.recipe) || this.tellsItself(out)) return NO_COMPANIONS;

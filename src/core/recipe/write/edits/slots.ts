@@ -1,4 +1,4 @@
-/** Where the rows of a hashed table go: new ones into the first free slot of their search, all of them anew when it grows. */
+/** Where the rows of a hashed table go: new ones into the first free slot of their search, all of them again when it grows. */
 import { FormatError } from '../../../faults';
 import { probes, type SlotRow } from '../../read/slots';
 
@@ -18,7 +18,7 @@ export interface SlotSetting {
 }
 
 /**
- * @returns for each slot of the new table the index of its item, or -1 where another unused row stands
+ * @returns for each slot of the new table the index of its item, or -1 where another unused row is
  * @throws FormatError `layout-impossible` when a row finds no slot
  */
 export function placeInSlots(items: readonly SlotItem[], { count, loses, full }: SlotSetting): Int32Array {

@@ -144,7 +144,7 @@ export class DraftFields implements Fields {
     const overData = overContent && uses.content.some(({ which }) => which === 'data');
     const overStored = overContent || uses.entry.has('own');
     if (!changed && out !== undefined && (overData || (overStored && fresh === undefined))) return false;
-    // Its stored bytes are others where they were locked anew for another place.
+    // Its stored bytes are others where they were locked again for another place.
     const resealed = overStored && fresh !== undefined;
     return out === undefined || changed || resealed || !isSteady(formula, this.shape);
   }
@@ -172,7 +172,7 @@ export class DraftFields implements Fields {
   }
 
   /**
-   * What a new instance was given once, kept with its entry or for the whole file: what was drawn by lot is the same
+   * What a new instance was given once, kept with its entry or for the whole file: what was drawn at random is the same
    * whenever it is asked for.
    */
   private madeValues(fresh: NewBytes | undefined): Map<string, Value> {
@@ -194,7 +194,7 @@ export class DraftFields implements Fields {
     return this.within({ evaluate: kind.chosen });
   }
 
-  /** What was found, or what somebody typed in its place. */
+  /** What was found, or what someone typed in its place. */
   private keptValue(index: number, { table, row }: FoundRow, asFound: boolean): Value {
     const column = table.columns[index]!;
     const { fieldValues } = this.draft.setting;
@@ -235,7 +235,7 @@ export class DraftFields implements Fields {
     return this.draft.pools.of(`${this.shape.name}.${index}`, this.shape.fields[index]!.kind, found);
   }
 
-  /** Lists whose items are entries, folders or blocks are made anew. */
+  /** Lists whose items are entries, folders or blocks are made again. */
   private listOf(field: Field): ListValue | undefined {
     const { kind } = field.kind.type;
     if (kind !== 'list' && kind !== 'any') return undefined;
@@ -306,7 +306,7 @@ export class DraftFields implements Fields {
       formula.entryProperty !== undefined
         ? this.evaluated(formula)
         : this.remembered(field, () => this.evaluated(formula, this.foundValue(field)));
-    // A text that means the same keeps the bytes it has, such as what stands behind its end.
+    // A text that means the same keeps the bytes it has, such as what is behind its end.
     if (asFound && base !== undefined) {
       const found = this.foundValue(field);
       if (found !== undefined && sameValue(value, found)) return base.table.columns[field.index]!.kept(base.row);
@@ -317,7 +317,7 @@ export class DraftFields implements Fields {
   private remembered(field: Field, work: () => Value): Value {
     const { graph } = this.draft;
     const { base } = this.own;
-    // What other instances ask for outlives this one, for rows that were found are made anew for whoever looks.
+    // What other instances ask for outlives this one, for rows that were found are made again for whoever looks.
     if (field.asked && base !== undefined)
       return graph.shared(base.table, base.row, field, work, () => this.get(field.index));
     if (this.memo === undefined || this.memoRound !== graph.round) this.memo = [];

@@ -28,7 +28,7 @@ import { DraftFields } from './draft-fields';
 
 export class Instances {
   readonly lists: DraftLists;
-  /** New instances stay the same over all rounds: what they drew by lot must not change. */
+  /** New instances stay the same over all rounds: what they drew at random must not change. */
   private readonly fresh = new Map<string, DraftFields>();
 
   constructor(readonly draft: Draft) {

@@ -12,7 +12,7 @@ export class Pools {
 
   /**
    * The pool of a region or field. Texts that are missing are added at its end; one whose texts lie in the order of their
-   * rows is made anew in each round, by those who ask for the place of a text.
+   * rows is made again in each round, by those who ask for the place of a text.
    */
   of(key: string, kind: FieldKind, found: Uint8Array): PoolValue {
     let pool = this.pools.get(key);
@@ -32,7 +32,7 @@ export class Pools {
   }
 }
 
-/** A pool that is filled anew in each round; what is asked of the whole is answered from the round before. */
+/** A pool that is filled again in each round; what is asked of the whole is answered from the round before. */
 class RebuiltPool implements PoolValue {
   readonly pool = true;
   private last: PoolValue;

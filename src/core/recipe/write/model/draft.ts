@@ -362,7 +362,7 @@ export class Draft {
     return { first, total };
   }
 
-  /** Entries in the order in which their blocks stand in the table of blocks. */
+  /** Entries in the order in which their blocks are in the table of blocks. */
   blockOrder(): number[] {
     const { archive, recipe } = this.setting;
     const rule = recipe.entries.blocks!;

@@ -1,4 +1,4 @@
-/** What an instance of a shape in the new file stands for. */
+/** What an instance of a shape in the new file represents. */
 import type { Fields } from '../../formula/value';
 import type { Table } from '../../read/table';
 import type { InstanceKey } from './places';
@@ -42,7 +42,7 @@ export interface Brought {
   readonly folder?: number;
 }
 
-/** An instance in a region that stands for nothing by itself. */
+/** An instance in a region that represents nothing by itself. */
 export function plainIdentity(region: number, key: InstanceKey): Identity {
   return { base: undefined, out: undefined, folder: undefined, block: undefined, key, region, index: 0, isTop: true };
 }

@@ -28,7 +28,7 @@ export interface NewBytes {
   blocks: readonly BlockFacts[] | undefined;
   readonly time: number | undefined;
   readonly deleted: boolean;
-  /** Its plain bytes are as they were: only what follows its place is made anew. */
+  /** Its plain bytes are as they were: only what follows its place is made again. */
   readonly onlyMoved: boolean;
   /** What fields without a formula were given in its new row. */
   readonly made: Map<string, Value>;

@@ -6,7 +6,7 @@ interface Mark {
   readonly length: number;
 }
 
-/** What stands for an instance: a row of the old file, or a name for a new one. */
+/** What represents an instance: a row of the old file, or a name for a new one. */
 export type InstanceKey = { readonly table: Table; readonly row: number } | string;
 
 /** Where one field of all rows of a table has come to lie. Few that moved are kept one by one, many as a column. */

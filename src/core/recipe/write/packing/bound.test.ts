@@ -23,7 +23,7 @@ test.each([
   ['["lcg-xor(crc32(entry.path))"]', false],
   ['["lcg-xor(entry.at)"]', true],
   ['["lcg-xor(entry.index)", zlib]', true],
-  // The row tells where it lies.
+  // The row says where it lies.
   ['["lcg-xor(row.at)", zlib]', true],
 ])('bytes that go through %s follow their place: %s', (through, follows) => {
   expect(bytesFollowPlace(recipeWith(through))).toBe(follows);

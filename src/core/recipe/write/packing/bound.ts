@@ -1,4 +1,4 @@
-/** Which layers of an entry's stored bytes follow from where it lies, and must be made anew when it moves. */
+/** Which layers of an entry's stored bytes follow from where it lies, and must be made again when it moves. */
 import type { EntriesRule, Formula, Recipe, Shape, Step } from '../../model';
 
 /** Facts of an entry that say where it is. */

@@ -26,7 +26,7 @@ function hashersOf(recipe: Recipe): ReadonlyMap<ContentPart, readonly ContentHas
 /**
  * All hashes over one part of an entry's bytes, read once.
  *
- * @param scope in which parameters of hashes that stand in the file are worked out
+ * @param scope in which parameters of hashes that are in the file are worked out
  * @returns each under the key by which formulas ask for it
  */
 export async function contentHashes(

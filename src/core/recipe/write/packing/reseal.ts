@@ -1,4 +1,4 @@
-/** Entries whose stored bytes follow from where they lie: only the layers that do are made anew when they move. */
+/** Entries whose stored bytes follow from where they lie: only the layers that do are made again when they move. */
 import { collect, type ByteSource } from '../../../bytes';
 import type { BlockFacts, EntryFacts, Scope, Value } from '../../formula/value';
 import type { Step } from '../../model';
@@ -53,7 +53,7 @@ export class Resealer {
   ) {}
 
   /**
-   * Makes anew what follows from where entries have come to lie.
+   * Makes again what follows from where entries have come to lie.
    *
    * @returns whether any bytes are others than before
    */

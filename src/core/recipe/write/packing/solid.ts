@@ -147,7 +147,7 @@ export class SolidWriter {
     return (this.plain = bytes);
   }
 
-  /** The stored bytes: those that were found while nothing in them changed, else packed anew. */
+  /** The stored bytes: those that were found while nothing in them changed, else packed again. */
   async storedBytes(volume: number): Promise<Uint8Array | 'as found'> {
     const { draft, region } = this;
     const { archive, limits } = draft.setting;

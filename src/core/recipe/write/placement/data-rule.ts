@@ -13,7 +13,7 @@ export interface DataRule {
   /** Each entry starts at a multiple of this. */
   readonly align: number;
   readonly fill: number;
-  /** Behind the last entry stands fill up to a multiple of this; undefined where the recipe does not say. */
+  /** Behind the last entry is fill up to a multiple of this; undefined where the recipe does not say. */
   readonly tail: number | undefined;
   /** Entries of no bytes lie in the order of the rows as well. */
   readonly emptyInOrder: boolean;

@@ -120,7 +120,7 @@ export async function* volumeBytes(volume: PlannedVolume, options: WriteOptions 
   }
 }
 
-/** Writes one volume; what is already in place in the sink is passed over. The sink is left open. */
+/** Writes one volume; what is already in place in the sink is skipped. The sink is left open. */
 export async function writeVolume(volume: PlannedVolume, sink: ByteSink, options: WriteOptions): Promise<void> {
   const { skip } = sink;
   if (skip === undefined) {

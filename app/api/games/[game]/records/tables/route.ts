@@ -3,5 +3,5 @@ import { listRecordTables, startRecords } from '../../../../../../src/server/rec
 
 export const GET = route('GET games/{game}/records/tables', async ({ params }) => listRecordTables(params.game));
 
-/** Gathers the records of the game anew. */
+/** Gathers the records of the game again. */
 export const POST = route('POST games/{game}/records/tables', async ({ params }) => startRecords(params.game));

@@ -4,7 +4,7 @@ import { answerBytes, faultResponse, numberParam, stretchOf } from '../../../../
 
 type Context = { params: Promise<{ game: string; archive: string; n: string }> };
 
-/** The sound as WAVE, which every browser plays: decoded as it is heard where a recipe tells what it is. */
+/** The sound as WAVE, which every browser plays: decoded as it is heard where a recipe says what it is. */
 export async function GET(request: Request, { params }: Context): Promise<Response> {
   try {
     const { game, archive, n } = await params;
