@@ -13,6 +13,7 @@ const PROGRAMS = {
   web: 'src/server/web/main.ts',
   'pool-thread': 'src/workers/pool-thread.ts',
   'mesh-thread': 'src/workers/mesh-thread.ts',
+  'font-thread': 'src/workers/font-thread.ts',
   'recipe-thread': 'src/workers/recipe-thread.ts',
   'catalogue-thread': 'src/workers/catalogue-thread.ts',
   'demo-make': 'demo/make.ts',

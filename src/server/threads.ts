@@ -36,7 +36,7 @@ export async function inThread<Order extends object, Result>(
   name: string,
   order: Order,
   signal: AbortSignal,
-  module: 'pool-thread' | 'mesh-thread' = 'pool-thread',
+  module: 'pool-thread' | 'mesh-thread' | 'font-thread' = 'pool-thread',
 ): Promise<Result> {
   try {
     return (await pool().run(order, { name, signal, filename: programFile(module) })) as Result;

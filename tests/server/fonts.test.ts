@@ -1,16 +1,18 @@
 /** Fonts of a game: shown, drawn, asked for the letters of a translation, replaced. */
-import { readFileSync } from 'node:fs';
+import { readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { fontContainer, readOpenFont } from '../../src/core/forms/font';
 import { changeBytes, listChanges, takeChange } from '../../src/server/changes';
 import { findWinner } from '../../src/server/content';
 import { entryDetails, glancesAt, thumbnail } from '../../src/server/entries';
+import { env } from '../../src/server/env';
 import { fontLine } from '../../src/server/forms';
 import { fontLineQuery, wordsQuery } from '../../src/server/shapes';
+import { editTray, startTakeOut } from '../../src/server/take-out';
 import { subjectBytes } from '../../src/server/subjects';
 import { listFontGaps, listTables, listWords, setWord } from '../../src/server/words';
-import { fault, openedGame, withWorker } from './support';
+import { ended, fault, openedGame, withWorker } from './support';
 
 withWorker();
 const OUTLINE = 'fonts/gondola.otf';
@@ -80,4 +82,14 @@ test('another font takes its place in the container of the original, and what is
   expect(await fault(refused)).toMatchObject({ code: 'wrong-kind', expected: 'a font in Board font' });
   const broken = takeChange(id, { path: OUTLINE, fileName: 'x.ttf', bytes: Buffer.from('no font') });
   expect(await fault(broken)).toMatchObject({ code: 'wrong-kind', file: 'x.ttf' });
+});
+
+test('fonts go out in the container that is chosen, and those of pictures as they are', async () => {
+  const to = join(env().home, 'games', 'fonts-out');
+  rmSync(to, { recursive: true, force: true });
+  await editTray(id, { add: [OUTLINE, BOARD], remove: [], clear: true });
+  const run = await ended((await startTakeOut(id, { to, fonts: 'woff' })).id);
+  expect(run.result).toMatchObject({ taken: 2, failures: [] });
+  expect(readFileSync(join(to, BOARD)).toString('latin1', 0, 4)).toBe('GPFN');
+  expect(fontContainer(readFileSync(join(to, 'fonts/gondola.woff')))).toBe('WOFF');
 });

@@ -19,7 +19,7 @@ export {
   type MeshChoice,
 } from './entry-mesh';
 export { fitMeshFile } from './fit-mesh';
-export { fontLine, fontOf } from './font';
+export { fontInContainer, fontLine, fontOf } from './font';
 export type { FormBytes, ServerForm } from './form';
 export { formOfBytes } from './registry';
 export { levelOf } from './level';

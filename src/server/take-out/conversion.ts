@@ -2,7 +2,7 @@
 import { createReadStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { fontAs } from '../../core/forms/font';
+import { fontContainer } from '../../core/forms/font';
 import { FONT_OUT, type FontOut } from '../../core/forms/font/out-formats';
 import { MESH_OUT, type MeshOut } from '../../core/forms/mesh/out-formats';
 import { parseSplit, type PictureOut, type SplitPart } from '../../core/forms/picture';
@@ -11,7 +11,7 @@ import { labelAsName } from '../changes';
 import { entryBytes } from '../content';
 import { entryMeshAs } from '../entries';
 import { filmRoom, filmSource, makeFilm, type FilmChoice } from '../films';
-import { pictureFileAs, soundFileAs } from '../forms';
+import { fontInContainer, pictureFileAs, soundFileAs } from '../forms';
 import { endingsOf, partsOfPictures } from '../recipes';
 import type { TakeOutOrder } from '../shapes';
 import { inOne } from './destination';
@@ -145,14 +145,22 @@ export async function* convertedFiles(
     const { bytes, says } = await entryMeshAs(gameId, archive, n, choice, signal);
     yield { suffix: '', chunks: inOne(bytes), says };
   } else if (isOneOf(FONT_OUT, as)) {
-    const { bytes, path } = await entryBytes(archive, n);
-    yield { suffix: '', chunks: inOne(await fontAs(bytes, as, path)), says: [] };
+    yield await fontFile(archive, n, as);
   } else if (isFilm(as)) yield* filmFiles(archive, n, as, signal);
   else
     for (const part of partsFor(as, order)) {
       const { bytes } = await pictureFileAs(archive, n, as, signal, { mip: order.mip, part });
       yield { suffix: part?.suffix ?? '', chunks: inOne(bytes), says: [] };
     }
+}
+
+/** A font in another container; fonts of pictures and collections have none, and stay as they are. */
+async function fontFile(archive: number, n: number, as: FontOut): Promise<TurnedFile> {
+  const { bytes, path } = await entryBytes(archive, n);
+  const container = fontContainer(bytes);
+  if (container === undefined || container === 'TrueType collection')
+    return { suffix: '', ending: path.slice(path.lastIndexOf('.')), chunks: inOne(bytes), says: [] };
+  return { suffix: '', chunks: inOne(await fontInContainer(bytes, as, path)), says: [] };
 }
 
 /** A film, and the subtitles of one of packets in files next to it. */

@@ -4,9 +4,7 @@ import { FaultError } from '../../../core/faults';
 import {
   compareFonts,
   coverageOf,
-  fontAs,
   fontContainer,
-  readOpenFont,
   readRecipeFont,
   sayFontExpectation,
   type Font,
@@ -18,6 +16,7 @@ import type { FontLineQuery } from '../../shapes';
 import { formRecipeOf } from '../../recipes';
 import { pictureOfFiles } from '../entry-picture';
 import type { FormBytes, ServerForm } from '../form';
+import { fontInContainer, openFont } from './open-font';
 
 export const fontForm: ServerForm = {
   kind: 'font',
@@ -52,18 +51,14 @@ export const fontForm: ServerForm = {
         throw otherFormat(original.path, before.packing, fileName);
       return { bytes, done: compareFonts(before, await fontOf(own)) };
     }
-    const notes = compareFonts(before, await readOpenFont(bytes, fileName));
+    const notes = compareFonts(before, await openFont(bytes, fileName));
     const as = CONTAINERS[before.packing];
     if (fontContainer(bytes) === before.packing) return { bytes, done: notes };
     if (as === undefined) throw otherFormat(original.path, before.packing, fileName);
-    const made = await fontAs(bytes, as, fileName);
-    return {
-      bytes: made,
-      done:
-        made === bytes
-          ? notes
-          : [as === 'ttf' ? 'unpacked, as the original is' : `turned into ${before.packing}`, ...notes],
-    };
+    const made = await fontInContainer(bytes, as, fileName);
+    if (Buffer.compare(made, bytes) === 0) return { bytes, done: notes };
+    const how = as === 'ttf' ? 'unpacked, as the original is' : `turned into ${before.packing}`;
+    return { bytes: made, done: [how, ...notes] };
   },
 };
 
@@ -91,7 +86,7 @@ const recipeOf = (bytes: Uint8Array, path: string) => formRecipeOf(bytes.subarra
 /** @throws FormatError when it is no font or a broken one */
 export async function fontOf({ path, bytes, beside }: FormBytes): Promise<Font> {
   const recipe = await recipeOf(bytes, path);
-  if (recipe === undefined) return readOpenFont(bytes, path);
+  if (recipe === undefined) return openFont(bytes, path);
   return readRecipeFont(recipe, bufferSource(bytes, path), async (page) => {
     const found = await beside(page);
     return found === undefined ? undefined : pagePixels(page, found, beside);

@@ -1,1 +1,2 @@
 export { fontForm, fontLine, fontOf } from './font-form';
+export { fontInContainer } from './open-font';
