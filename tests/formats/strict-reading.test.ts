@@ -74,7 +74,7 @@ test('a path that is there twice', () =>
 test('bytes behind the end of a text, unless they may stand there', async () => {
   const bad = GOOD.replace('fox\0', 'f\0x\0');
   await told({}, GOOD, bad, {
-    what: 'other bytes stand behind the end of a text',
+    what: 'there are other bytes after the end of a text',
     field: 'row[0].name',
     offset: 5,
     found: '00 78 00',

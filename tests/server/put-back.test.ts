@@ -423,7 +423,7 @@ test('a routine brings back, builds, tests and puts in; it ends where a step fai
   ]);
   writeFileSync(join(edited, 'nobody-knows-this.png'), await painted('#000000'));
   const failed = await ended((await startRoutine(id, routine!.id)).id);
-  expect(failed).toMatchObject({ state: 'failed', fault: { what: '1 of its files needs somebody' } });
+  expect(failed).toMatchObject({ state: 'failed', fault: { what: '1 of its files needs a decision' } });
   // Once someone has settled the file, the run is resumed, and what was settled stays.
   const [waiting] = (await listIncomingFiles(id)).rows;
   const blue = 'cabins/livery/cabin_01_blue.png';

@@ -22,7 +22,7 @@ export function fillPlace(bytes: Uint8Array, length: number, entry: string): Uin
       what,
       expected: `${length.toLocaleString('en')} bytes`,
       found: bytes.length.toLocaleString('en'),
-      limit: 'bytes of the place it was found in, since no recipe tells how the file is put together',
+      limit: 'bytes of the place it was found in, since no recipe describes how the file is put together',
       hint,
     });
   if (left < 0)

@@ -77,7 +77,7 @@ export class HuffmanReader {
       index += count;
       first = (first + count) * 2;
     }
-    throw broken(this.name, 'a code stands for no symbol', bits.place);
+    throw broken(this.name, 'a code represents no symbol', bits.place);
   }
 }
 

@@ -17,7 +17,7 @@ export const inFront: Codec = {
     if (Buffer.compare(plain.subarray(0, front.length), front) === 0) return plain.slice(front.length);
     throw new FormatError({
       code: 'codec-failed',
-      what: 'the first bytes are not those that stand elsewhere',
+      what: 'the first bytes are not those that are stored elsewhere',
       expected: hexBytes(front, 12),
       found: hexBytes(plain.subarray(0, front.length), 12),
     });

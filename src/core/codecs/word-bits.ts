@@ -99,7 +99,7 @@ export class WordCode {
   read(bits: WordBits): number {
     const code = bits.peek(this.longest);
     const length = this.lengths[code]!;
-    if (length === 0) throw broken(this.name, 'a code stands for no symbol', bits.place);
+    if (length === 0) throw broken(this.name, 'a code represents no symbol', bits.place);
     bits.skip(length);
     return this.symbols[code]!;
   }

@@ -40,9 +40,9 @@ export function sayIssue(issue: z.core.$ZodIssue): string {
     case 'unrecognized_keys':
       return `has an unknown word: ${issue.keys.join(', ')}`;
     case 'invalid_key':
-      return 'has a key that may not stand here';
+      return 'has a key that is not allowed here';
     case 'invalid_element':
-      return 'has a part that may not stand here';
+      return 'has a part that is not allowed here';
     case 'invalid_union':
       return 'fits none of the ways in which it may be written';
     // A schema words these itself, as "is no …".

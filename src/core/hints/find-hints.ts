@@ -93,7 +93,7 @@ function endSignature(end: Uint8Array, size: number): Hint[] {
   const text = Buffer.from(last).toString('latin1');
   return [
     {
-      what: `the file ends with “${text}”: a footer may stand before it`,
+      what: `the file ends with “${text}”: there may be a footer before it`,
       at: size - 4,
       length: 4,
       lines: [{ part: 'match', text: `match: { at: -4, bytes: ${text} }` }],
@@ -318,7 +318,7 @@ function inflateStart(bytes: Uint8Array): Uint8Array {
 function streamHint(name: string, step: string | undefined, places: readonly number[]): Hint {
   const shown = places.slice(0, 3).map(hex).join(', ');
   return {
-    what: `${name} ${places.length === 1 ? 'stands' : 'begins'} at ${shown}${places.length > 3 ? ` and ${places.length - 3} more` : ''}`,
+    what: `${name} ${places.length === 1 ? 'is' : 'begins'} at ${shown}${places.length > 3 ? ` and ${places.length - 3} more` : ''}`,
     at: places[0]!,
     length: 8,
     lines: step === undefined ? [] : [{ part: 'entries', text: `through: [${step}]` }],

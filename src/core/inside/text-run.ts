@@ -118,7 +118,7 @@ export function fillTextRun({ length, encoding, fill }: TextRun, text: string, f
       file,
       what: 'the text is longer than its place',
       found: `${bytes.length.toLocaleString('en')} bytes`,
-      limit: `bytes of the place, ${length.toLocaleString('en')}, since nothing tells what else would have to move`,
+      limit: `bytes of the place, ${length.toLocaleString('en')}, since it is not known what else would have to move`,
       hint: 'Say it in fewer words.',
     });
   const space = iconv.encode(' ', encoding);

@@ -47,7 +47,7 @@ export function parsePattern(text: string, words: WordLists = {}): Pattern {
   if (text.trim() === '') throw wrong(text, 0, 'the pattern is empty', 'a path such as voices/{a-z}{00..99}.snd');
   const count = parts.reduce((product, part) => product * part.length, 1);
   if (count > Number.MAX_SAFE_INTEGER)
-    throw wrong(text, 0, 'the pattern stands for more paths than can be counted', 'fewer places');
+    throw wrong(text, 0, 'the pattern matches more paths than can be counted', 'fewer places');
   return { text, parts, count };
 }
 
@@ -80,7 +80,7 @@ function options(text: string, at: number, inside: string, words: WordLists): st
   throw wrong(
     text,
     at,
-    `nobody knows what {${inside}} stands for`,
+    `there is no meaning for {${inside}}`,
     `{00..99}, {a-z}, {red,green}${known.length > 0 ? ` or one of {${known.join('}, {')}}` : ' or a word list of that name'}`,
   );
 }

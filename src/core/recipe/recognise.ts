@@ -111,6 +111,6 @@ function signatureReason({ match }: Recipe, how: 'placed' | 'somewhere'): string
   const text = Buffer.from(bytes).toString('latin1');
   const shown = /^[\x20-\x7e]+$/.test(text) ? `“${text}”` : Buffer.from(bytes).toString('hex').toUpperCase();
   if (how === 'somewhere')
-    return `${shown} stands in ${within.toLocaleString('en')} bytes at its ${fromEnd ? 'end' : 'start'}`;
-  return `${shown} stands ${fromEnd ? `${at} bytes before its end` : `at 0x${at.toString(16).toUpperCase()}`}`;
+    return `${shown} is in ${within.toLocaleString('en')} bytes at its ${fromEnd ? 'end' : 'start'}`;
+  return `${shown} is ${fromEnd ? `${at} bytes before its end` : `at 0x${at.toString(16).toUpperCase()}`}`;
 }

@@ -31,7 +31,7 @@ interface Asked {
 /** Whether a request comes through. @param file none when no passphrase is set: then no one does */
 export async function passage(file: AccessFile | undefined, asked: Asked): Promise<Passage> {
   if (file?.full === undefined)
-    return refused(503, 'not-allowed', 'No passphrase is set, so nobody is let in. Run npm run passphrase.');
+    return refused(503, 'not-allowed', 'No passphrase is set, so access is refused. Run npm run passphrase.');
   if (OPEN_PATHS.test(asked.path)) return { is: 'open' };
   const session = await sessionOf(file, asked.cookie);
   if (session === undefined) return refused(401, 'not-signed-in', 'You are not signed in, or no longer.');

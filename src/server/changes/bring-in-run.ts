@@ -36,7 +36,7 @@ export async function bringInRun({
       await row.destroy();
       same++;
       log(`${row.name} is the same as what the game has.`);
-    } else if (row.state === 'how') log(`${row.name} waits to be told how it is converted.`);
+    } else if (row.state === 'how') log(`${row.name} waits for a decision on how to convert it.`);
     else log(`${row.name} was not taken.`);
     progress(++done, rows.length, 'files');
   };

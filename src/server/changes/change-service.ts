@@ -248,7 +248,7 @@ async function asWave(
   const winner = await findWinner(gameId, path);
   const format = await entrySoundFormat(winner.archive, winner.n);
   if (format === undefined)
-    throw new FaultError({ code: 'wrong-kind', entry: path, what: 'nothing tells what kind of sound this is' });
+    throw new FaultError({ code: 'wrong-kind', entry: path, what: 'the kind of this sound is not known' });
   return {
     bytes: soundAsWav(bytes, { ...format, loop: loop ?? format.loop }, path),
     mime: 'audio/wav',

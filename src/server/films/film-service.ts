@@ -100,7 +100,7 @@ export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts
 async function unreadable({ archive, n }: FilmSource & { is: 'file' }): Promise<string> {
   const size = await withArchive(archive, ({ entries }) => Promise.resolve(entries.size(n)));
   return size > ENOUGH_BYTES
-    ? 'It tells what it is only at its end, and is too large to be looked into here. Take it out to play it.'
+    ? 'Its description is at its end, and it is too large to be read here. Take it out to play it.'
     : 'Nothing that plays films can read this one. It goes out as stored.';
 }
 

@@ -67,7 +67,7 @@ export async function runFfmpeg({ args, file, signal, feed, onSeconds }: FfmpegO
     throw new FormatError({
       code: 'wrong-kind',
       file,
-      what: `the film cannot be converted (${last || 'for no reason that was told'})`,
+      what: `the film cannot be converted (${last || 'no reason was given'})`,
       hint: 'Is the file whole? Save it again as MP4 or WebM.',
     });
   } finally {

@@ -38,7 +38,7 @@ export const loopIsFree = (archiveId: number, n: number): Promise<boolean> =>
 export async function soundOfEntry(archiveId: number, n: number): Promise<EntrySound> {
   const [format, { bytes, path }] = await Promise.all([entrySoundFormat(archiveId, n), entryBytes(archiveId, n)]);
   if (format === undefined)
-    throw new FaultError({ code: 'wrong-kind', entry: path, what: 'nothing tells what kind of sound this is' });
+    throw new FaultError({ code: 'wrong-kind', entry: path, what: 'the kind of this sound is not known' });
   return { format, sound: decodeSound(bytes, format, path) };
 }
 

@@ -120,7 +120,7 @@ function ffmpeg(bytes: Uint8Array, name: string, to: readonly string[]): Promise
     throw new FormatError({
       code: 'wrong-kind',
       file: name,
-      what: `the sound cannot be read (${last || 'for no reason that was told'})`,
+      what: `the sound cannot be read (${last || 'no reason was given'})`,
       hint: 'Is it whole? Save it again as WAV.',
     });
   });

@@ -60,8 +60,7 @@ async function listText(game: GameModel, file: string): Promise<string> {
   throw new FaultError({
     code: bytes === undefined ? 'not-found' : 'wrong-kind',
     file,
-    what:
-      bytes === undefined ? 'the load order is told by this file, and it is not there' : 'this is no list of archives',
+    what: bytes === undefined ? 'the load order is in this file, which is missing' : 'this is no list of archives',
     hint: 'Choose another rule for the load order.',
   });
 }

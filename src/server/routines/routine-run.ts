@@ -83,7 +83,7 @@ async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunSetting, 
     throw new FaultError({
       code: 'conflict',
       file: folder,
-      what: `${result.left} of its files ${result.left === 1 ? 'needs' : 'need'} somebody`,
+      what: `${result.left} of its files ${result.left === 1 ? 'needs' : 'need'} a decision`,
       hint: 'Change shows which, and why. Settle them, then run the routine again.',
     });
   return result;

@@ -12,7 +12,7 @@ export async function stepOfTakeOut(gameId: number, runId: number): Promise<Rout
   if (order.to === null)
     throw new FaultError({
       code: 'conflict',
-      what: 'a ZIP is downloaded, and nobody is there when a routine makes it',
+      what: 'a ZIP is downloaded in the browser, and a routine has none',
       hint: 'Take out into a folder, and make that a step.',
     });
   const wanted = { ...takeOutOrder.parse(order), to: order.to };

@@ -124,7 +124,7 @@ async function folderOf(row: ArchiveModel, { texts }: WordTable): Promise<string
     throw new FaultError({
       code: 'wrong-kind',
       file: row.path,
-      what: 'the table is empty, so nobody can tell what its paths are like',
+      what: 'the table is empty, so the form of its paths is not known',
     });
   const [key, { n }] = first;
   const [entry] = await database().query<{ path: string }>(

@@ -22,7 +22,7 @@ const WAYS = { text: 'A text', number: 'A number', bytes: 'Bytes' } as const;
 const HINTS: Readonly<Record<Sought['is'], string>> = {
   text: 'Found in UTF-8, UTF-16, Windows-1252 and Shift-JIS alike.',
   number: 'Both byte orders are searched; a signed number as it is stored.',
-  bytes: 'Hex digits; ?? stands for any byte: 52 49 46 46 ?? ?? ?? ?? 57',
+  bytes: 'Hex digits; ?? matches any byte: 52 49 46 46 ?? ?? ?? ?? 57',
 };
 
 interface Props {

@@ -37,7 +37,7 @@ export function Mods({ gameId }: { gameId: number }) {
   return (
     <Part title="Mods by others">
       {mods.length === 0 && (
-        <Box className="dim">A mod file somebody shared goes under your own changes, and can be turned off.</Box>
+        <Box className="dim">A mod that someone shared is added below your own changes, and can be turned off.</Box>
       )}
       <Box role="list" aria-label="Mods by others">
         {mods.map((mod, i) => (

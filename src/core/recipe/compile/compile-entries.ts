@@ -315,7 +315,7 @@ function compileWords(setting: Setting, names: Names): WordsRule | undefined {
   const formula = formulasOf(text, path, setting, names);
   const line = setting.parsed.lineOf(path);
   if (text.encoding === 'utf-16' && setting.numbers === 'told')
-    throw invalid(line, 'which way round the units of utf-16 are is told by the file', 'utf-16le or utf-16be');
+    throw invalid(line, 'the byte order of utf-16 depends on the file', 'utf-16le or utf-16be');
   return {
     line,
     locale: formula('locale')!,

@@ -38,7 +38,7 @@ export function compileRegion(
   if (set === undefined)
     throw invalid(line, `there is no volume ${volume}`, `one of ${volumes.map((one) => one.name).join(', ')}`);
   if (set.numbered && holds !== 'entries' && text.through !== undefined)
-    throw invalid(line, `region ${text.region} stands in every volume and has steps`, 'a region without through');
+    throw invalid(line, `region ${text.region} is in every volume and has steps`, 'a region without through');
   const placing = (['order', 'gaps', 'tail'] as const).find((word) => text[word] !== undefined);
   if (placing !== undefined && holds !== 'entries')
     throw invalid(parsed.lineOf([...path, placing]), `${placing} is for the region that holds the entries`);

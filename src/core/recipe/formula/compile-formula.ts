@@ -224,7 +224,7 @@ function knownNames(names: Names): string | undefined {
 
 function siblingField(shape: Shape, index: number, name: string, names: Names, uses: Uses): Piece {
   if (names.before !== undefined && index >= names.before)
-    throw invalid(`field ${name} is not read yet at this place`, 'a field that stands before this one');
+    throw invalid(`field ${name} is not read yet at this place`, 'a field before this one');
   uses.siblings.add(index);
   return {
     get type() {

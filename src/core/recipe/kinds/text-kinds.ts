@@ -185,7 +185,7 @@ function checkEnd(
   while (at < end && bytes[at] === 0) at++;
   if (at >= end) return;
   context.remark ??= {
-    what: 'other bytes stand behind the end of a text',
+    what: 'there are other bytes after the end of a text',
     expected: 'zeros up to the end of the field (say rest: any where that is no fault)',
     found: hexBytes(bytes.subarray(tail, end), 8),
   };

@@ -51,7 +51,7 @@ function schemaFault(issue: z.core.$ZodIssue, lineOf: (path: TextPath) => number
     code: 'recipe-invalid',
     line: lineOf(where),
     what: `${path.join('.') || 'the recipe'} ${sayIssue(deepest)}`,
-    ...(unknown !== undefined ? { hint: 'docs/recipes.md lists the words that stand here.' } : {}),
+    ...(unknown !== undefined ? { hint: 'docs/recipes.md lists the words that are allowed here.' } : {}),
   });
 }
 

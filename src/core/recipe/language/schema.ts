@@ -80,7 +80,7 @@ const regionText = z.strictObject({
     .min(2)
     .max(1 << 30)
     .optional()
-    .describe('behind the last entry stands fill up to a multiple of this'),
+    .describe('padding after the last entry, up to a multiple of this'),
   sort: sort.optional().describe('order of the rows'),
   slots: z
     .strictObject({
@@ -149,7 +149,7 @@ const languagesText = z.strictObject({
 const filmText = z.strictObject({
   stream: formula.describe('the number of the stream a packet belongs to'),
   time: formula.describe('when it is shown or heard, in milliseconds'),
-  stands: formula.optional().describe('milliseconds that a subtitle stands; until the next one without it'),
+  stands: formula.optional().describe('milliseconds that a subtitle is shown; until the next one without it'),
   streams: z
     .strictObject({
       each: formula.describe('NAME in PLACE: the rows of streams'),
@@ -175,7 +175,7 @@ const madeText = z.strictObject({
   each: formula.describe('what it holds for each of the others: a text or bytes'),
   only: formula.optional().describe('which of the others'),
   sort: formula.optional().describe('the order of the others; that of the rows without it'),
-  first: formula.optional().describe('what stands in front: a text or bytes'),
+  first: formula.optional().describe('what comes first: a text or bytes'),
 });
 
 const entriesText = z.strictObject({
@@ -183,7 +183,7 @@ const entriesText = z.strictObject({
   beside: z.array(formula).optional().describe('further tables with one row for each entry'),
   only: formula.optional().describe('which rows are entries'),
   path: formula.optional().describe('the path of an entry'),
-  hash: formula.optional().describe('where the hash of the path stands'),
+  hash: formula.optional().describe('where the hash of the path is'),
   hashing: formula.optional().describe('how a path becomes that hash, with entry.path'),
   id: formula.optional().describe('a number or text the game knows the entry by'),
   volume: formula.optional().describe('the volume its bytes lie in'),
@@ -281,7 +281,7 @@ export const recipeSchema = z.strictObject({
   volumes: z.record(name, volumeText).optional().describe('the files of one archive, the main one first'),
   needs: z.record(name, needText).optional().describe('key slots and the kind of key they want'),
   let: z.record(name, formula).optional().describe('names for formulas'),
-  build: formula.optional().describe('a text that tells which build of the game the file comes from'),
+  build: formula.optional().describe('a text that names the build of the game the file comes from'),
   variants: z
     .strictObject({ from: formula, known: z.record(z.string(), name) })
     .optional()

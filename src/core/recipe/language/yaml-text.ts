@@ -90,7 +90,7 @@ function checkKeys(items: readonly { key: unknown }[], lines: LineCounter): void
       throw new FormatError({
         code: 'recipe-invalid',
         ...placed(key, lines),
-        what: `the key ${name} stands twice in one map`,
+        what: `the key ${name} occurs twice in one map`,
         hint: 'Take one of them away.',
       });
     seen.add(name);

@@ -25,7 +25,7 @@ export function withoutFile(line: number): FileFacts {
     throw new FormatError({
       code: 'recipe-invalid',
       line,
-      what: 'the hash of a path, or the content of an entry, depends on the file it stands in',
+      what: 'the hash of a path, or the content of an entry, depends on the file it is in',
       hint: 'Such a formula can look at the path and the bytes of entries alone.',
     });
   };

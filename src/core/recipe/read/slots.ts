@@ -30,7 +30,7 @@ export function slotRow({ deleted, step }: SlotRule, values: readonly Value[], i
   const number = (value: Value, what: string) => (typeof value === 'bigint' ? value : BigInt(wholeNumber(value, what)));
   return {
     state,
-    by: number(by, 'the number that tells the slot of a row'),
+    by: number(by, 'the number of the slot of a row'),
     step: step === undefined ? 1n : number(rest.shift(), 'the step between slots'),
   };
 }

@@ -66,7 +66,7 @@ export async function keySearchRun(context: RunContext<'key-search'>): Promise<R
           advance(facts.size);
         }
       }
-      if (keys.length === 0) log(`${target.row.path}: no key for “${target.slot}” stands in ${input.name}`);
+      if (keys.length === 0) log(`${target.row.path}: no key for “${target.slot}” was found in ${input.name}`);
     }
     const ids = await keepKeys(
       gameId,
@@ -97,7 +97,7 @@ const WRITTEN: Readonly<Record<KeySearchFind['written'], string>> = {
   base64: 'written in base64',
   schedule: 'expanded as AES keeps it',
   text: 'as text',
-  derived: 'derived from what must stand in it',
+  derived: 'derived from its expected bytes',
 };
 
 async function targetsOf(gameId: number): Promise<Target[]> {
@@ -141,7 +141,7 @@ async function searchFor(
     derived: await derivedXor(one),
   }));
   if (probe === undefined) {
-    log(`${row.path}: nothing in it tells whether a key for “${slot}” fits`);
+    log(`${row.path}: it cannot be checked whether a key for “${slot}” fits`);
     progress(size);
     return [];
   }

@@ -64,7 +64,7 @@ function checkPattern(source: PatternSource): void {
   if (count > MAX_PATTERN)
     throw new FaultError({
       code: 'limit-reached',
-      what: 'the pattern stands for too many paths',
+      what: 'the pattern matches too many paths',
       found: count.toExponential(1),
       limit: `paths of one pattern, ${MAX_PATTERN.toExponential(0)}`,
       hint: 'Use a word list in place of letters.',

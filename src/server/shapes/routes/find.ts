@@ -72,7 +72,7 @@ export const findRoutes = {
     answer: 'bytes',
   },
   'GET games/{game}/entries/{archive}/{n}/sound': {
-    does: 'The sound as WAVE, which every browser plays: decoded as it is heard where a recipe tells what it is.',
+    does: 'The sound as WAVE, which every browser plays: decoded where a recipe says what it is.',
     answer: 'bytes',
   },
   'GET games/{game}/entries/{archive}/{n}/subtitles': {
@@ -87,7 +87,7 @@ export const findRoutes = {
     answer: z.object({ paths: z.array(z.string()).readonly() }),
   },
   'GET games/{game}/entries/place': {
-    does: 'Where an entry stands in a list: `of` and `n` say which entry.',
+    does: 'The position of an entry in a list: `of` and `n` say which entry.',
     query: entryPlace.extend({ of: numberText, n: numberText }),
     answer: z.object({ place: z.number() }),
   },

@@ -87,13 +87,13 @@ export const openRoutes = {
   'DELETE games/{game}/names/{list}': { does: 'Removes a list of names.', answer: runAnswer },
   'POST games/{game}/names/harvest': { does: 'Looks for names in the game itself.', answer: runAnswer },
   'POST games/{game}/names/pattern': {
-    does: 'Tries the names a pattern stands for.',
+    does: 'Tries all names of a pattern.',
     body: patternEdit,
     answer: runAnswer,
   },
   'GET games/{game}/profile': { does: 'What is known of a game, as a file to share.', answer: profileFile },
   'PUT games/{game}/profile': {
-    does: 'Takes over what somebody else knows of the game.',
+    does: 'Imports a profile of the game.',
     body: z.unknown(),
     answer: profileTaken,
   },
@@ -108,7 +108,7 @@ export const openRoutes = {
     answer: runAnswer,
   },
   'POST games/{game}/names/pattern/count': {
-    does: 'How many paths a pattern stands for.',
+    does: 'How many paths a pattern has.',
     body: patternEdit,
     answer: z.object({ count: z.number(), first: z.string(), last: z.string() }),
   },

@@ -90,7 +90,7 @@ export function companionsToFollow(archive: OpenedArchive | undefined, recipe: R
     code: 'cannot-add',
     recipe: recipe.id,
     line: formula!.line,
-    what: 'an entry is told by a row near its own, and no entry is there whose row a new one could follow',
+    what: 'an entry is described by a row near its own, and there is no entry whose row a new one could follow',
     found: formula!.text,
   });
 }

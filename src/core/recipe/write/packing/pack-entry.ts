@@ -57,7 +57,7 @@ export async function packEntry(setting: PackSetting, order: PackOrder): Promise
     line: rule.line,
     entry: order.path,
     what: 'no way of packing gives a row that says how it was packed',
-    hint: 'Give the field that tells the method `is: entry.method`, or one that follows from entry.size and entry.stored.',
+    hint: 'Give the field for the method `is: entry.method`, or one that follows from entry.size and entry.stored.',
   });
 }
 
