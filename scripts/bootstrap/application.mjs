@@ -7,8 +7,12 @@ import { freePort } from './postgres.mjs';
 import { start } from './run.mjs';
 import { Stop, step } from './say.mjs';
 
-/** Builds the pages when what they are made of has changed. Other work may go on meanwhile. */
-export async function buildPages(checkout) {
+/**
+ * Builds the pages when what they are made of has changed. Other work may go on meanwhile.
+ *
+ * @param signal ends it; nothing is said of pages that were not built
+ */
+export async function buildPages(checkout, signal) {
   const wanted = sourcesHash(checkout);
   const mark = join(checkout, '.next', 'zero-latch-sources');
   if (existsSync(mark) && readFileSync(mark, 'utf8') === wanted) return step('Pages: built');
@@ -16,10 +20,14 @@ export async function buildPages(checkout) {
   const env = { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' };
   const next = join(checkout, 'node_modules/next/dist/bin/next');
   const failed = await new Promise((resolve) => {
-    execFile(process.execPath, [next, 'build'], { cwd: checkout, env, maxBuffer: 64 << 20 }, (error, out, wrong) =>
-      resolve(error === null ? undefined : `${out}\n${wrong}`),
+    execFile(
+      process.execPath,
+      [next, 'build'],
+      { cwd: checkout, env, signal, maxBuffer: 64 << 20 },
+      (error, out, wrong) => resolve(error === null ? undefined : `${out}\n${wrong}`),
     );
   });
+  if (signal?.aborted) return;
   if (failed !== undefined)
     throw new Stop(`The pages could not be built:\n${failed.trim().split('\n').slice(-40).join('\n')}`);
   writeFileSync(mark, wanted);

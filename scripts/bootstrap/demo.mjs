@@ -15,6 +15,7 @@ export async function runDemo(checkout) {
     process.stdout.write(`\nZero Latch runs here already: ${turn.address}\n`);
     return 0;
   }
+  for (const stream of [process.stdout, process.stderr]) stream.on('error', () => {});
   const undo = [turn.letGo];
   let leaving;
   const leave = () =>
@@ -23,13 +24,17 @@ export async function runDemo(checkout) {
       step('Stopping what was started');
       for (const stop of undo.reverse()) await stop();
     })());
-  const asked = new Promise((ask) => {
-    process.on('SIGINT', () => ask('asked'));
-    process.on('SIGTERM', () => ask('asked'));
-  });
+  const stopping = new AbortController();
+  // SIGHUP: the terminal was closed. Nothing goes on unseen, and what is printed may have no reader.
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => stopping.abort());
+  const asked = new Promise((ask) => stopping.signal.addEventListener('abort', () => ask('asked')));
   try {
     makeDemoGame(checkout, home);
-    await buildPages(checkout);
+    await buildPages(checkout, stopping.signal);
+    if (stopping.signal.aborted) {
+      await leave();
+      return 0;
+    }
     const postgres = await startPostgres(home);
     undo.push(postgres.stop);
     const application = await startApplication(checkout, {

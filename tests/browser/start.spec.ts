@@ -106,4 +106,13 @@ test('without apt, ffmpeg and xdelta3 it starts, says so where a film would play
   expect(leftRunning()).toEqual([]);
   expect(existsSync(join(top, 'home', 'running.json'))).toBe(false);
   await expect(fetch(address)).rejects.toThrow('fetch failed');
+
+  // The same again, until its terminal is closed: nothing reads what it prints any more.
+  const third = start(path);
+  await expect.poll(() => third.said, { timeout: 120_000 }).toContain('Zero Latch is ready: ');
+  third.child.stdout!.destroy();
+  third.child.stderr!.destroy();
+  third.child.kill('SIGHUP');
+  expect((await once(third.child, 'exit'))[0]).toBe(0);
+  expect(leftRunning()).toEqual([]);
 });
