@@ -12,6 +12,7 @@ import {
   coverageOf,
   fontAs,
   fontContainer,
+  lettersOf,
   missingLetters,
   readOpenFont,
   readRecipeFont,
@@ -119,7 +120,9 @@ test('letters of texts that a font lacks are named, without placeholders and wit
     { key: 'first', text: 'zażółć {unit} gęśl' },
     { key: 'second', text: 'ą ę\n' },
   ];
-  expect(missingLetters(has, texts).map(({ letter, texts: count, first }) => [letter, count, first])).toEqual([
+  expect(
+    missingLetters(has, lettersOf(texts)).map(({ letter, texts: count, first }) => [letter, count, first]),
+  ).toEqual([
     ['ę', 2, 'first'],
     ['ó', 1, 'first'],
     ['ą', 1, 'second'],
@@ -129,8 +132,8 @@ test('letters of texts that a font lacks are named, without placeholders and wit
     ['ż', 1, 'first'],
   ]);
   // With a combining ogonek the letters can be put together.
-  expect(missingLetters([...has, 0x328], texts).map(({ letter }) => letter)).toEqual([...'óćłśż']);
-  expect(missingLetters([], [])).toEqual([]);
+  expect(missingLetters([...has, 0x328], lettersOf(texts)).map(({ letter }) => letter)).toEqual([...'óćłśż']);
+  expect(missingLetters([], lettersOf([]))).toEqual([]);
 });
 
 test('coverage counts what Unicode assigns', () => {
@@ -162,11 +165,9 @@ describe('a font of pictures', () => {
     const font = await read(board);
     expect(font).toMatchObject({ packing: 'Board font', outlines: 'none', fixedSize: 21, pages: ['fonts/board.png'] });
     expect(font.codePoints).toContain('é'.codePointAt(0));
-    expect(missingLetters(font.codePoints, [{ key: 'a', text: 'Łódź 1' }]).map(({ letter }) => letter)).toEqual([
-      'ó',
-      'Ł',
-      'ź',
-    ]);
+    expect(
+      missingLetters(font.codePoints, lettersOf([{ key: 'a', text: 'Łódź 1' }])).map(({ letter }) => letter),
+    ).toEqual(['ó', 'Ł', 'ź']);
     const { width, height, rgba } = await font.drawLine('HI', 0);
     expect([width, height]).toEqual([2 * 18 + 8, 39 + 8]);
     // 28 squares of two by two pixels, in the colour of the board.

@@ -133,7 +133,7 @@ export async function formOf({
   if (kind === 'film') return filmForm(archiveId, n, mime);
   if (kind === 'mesh') return meshForm(gameId, archiveId, n, path);
   const form = await formOfBytes(await entryHead(archive, n), path);
-  if (form !== undefined) return registeredForm(form, await formBytesOf(gameId, archiveId, n, path));
+  if (form !== undefined) return registeredForm(form, () => formBytesOf(gameId, archiveId, n, path));
   return { ...NO_FORM, expects: await otherExpectation(archive, n, path) };
 }
 
@@ -197,9 +197,9 @@ async function meshForm(gameId: number, archiveId: number, n: number, path: stri
 }
 
 /** What cannot be read says why, and is still an entry like any other. */
-async function registeredForm(form: ServerForm, of: FormBytes): Promise<EntryForm> {
+async function registeredForm(form: ServerForm, of: () => Promise<FormBytes>): Promise<EntryForm> {
   try {
-    return { ...NO_FORM, ...(await form.read(of)) };
+    return { ...NO_FORM, ...(await form.read(await of())) };
   } catch (error) {
     if (!isFaultError(error)) throw error;
     return { ...NO_FORM, trouble: sayFault(error.fault) };

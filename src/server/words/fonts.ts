@@ -1,6 +1,6 @@
 /** Which letters the fonts of a game lack for the texts of a table, with their changes. */
 import { QueryTypes } from 'sequelize';
-import { missingLetters } from '../../core/forms/font';
+import { lettersOf, missingLetters } from '../../core/forms/font';
 import { isFaultError, sayFault } from '../../core/faults';
 import { kept, winnerBytes } from '../content';
 import { database } from '../database';
@@ -16,12 +16,12 @@ const MOST_LISTED = 60;
 /** @returns the fonts that lack letters or cannot be read first, those with more characters before the others */
 export async function listFontGaps(gameId: number, pair: WordsPair): Promise<FontGaps[]> {
   const [lines, fonts] = await Promise.all([linesNow(gameId, pair), fontsOf(gameId)]);
-  const texts = lines.flatMap(({ key, text }) => (text === null ? [] : [{ key, text }]));
+  const letters = lettersOf(lines.flatMap(({ key, text }) => (text === null ? [] : [{ key, text }])));
   const gaps: FontGaps[] = [];
   for (const font of fonts) {
     try {
       const codePoints = await codePointsOf(gameId, font);
-      const missing = missingLetters(codePoints, texts);
+      const missing = missingLetters(codePoints, letters);
       gaps.push({
         ...font,
         characters: codePoints.length,

@@ -61,7 +61,8 @@ const isPrivate = (codePoint: number): boolean => codePoint >= 0xe000 && codePoi
 const isDrawn = (codePoint: number): boolean =>
   isPrivate(codePoint) || /[\p{L}\p{M}\p{N}\p{P}\p{S}]/u.test(String.fromCodePoint(codePoint));
 
-export interface MissingLetter {
+/** A letter that texts use. */
+export interface UsedLetter {
   readonly letter: string;
   /** How many texts have it. */
   readonly texts: number;
@@ -69,27 +70,27 @@ export interface MissingLetter {
   readonly first: string;
 }
 
-/**
- * Letters of texts that a font has no glyph for, the most frequent first. Placeholders are left out: the game replaces them.
- * A letter with a mark counts as there when the font has it as one, or has both of its parts.
- */
-export function missingLetters(
-  codePoints: readonly number[],
-  texts: Iterable<{ readonly key: string; readonly text: string }>,
-): MissingLetter[] {
-  const has = new Set(codePoints);
-  const missing = new Map<string, { texts: number; first: string }>();
+/** The letters of texts, the most frequent first. Placeholders are left out: the game replaces them. */
+export function lettersOf(texts: Iterable<{ readonly key: string; readonly text: string }>): UsedLetter[] {
+  const used = new Map<string, { texts: number; first: string }>();
   for (const { key, text } of texts)
     for (const letter of new Set(withoutPlaceholders(text).normalize('NFC'))) {
-      const codePoint = letter.codePointAt(0)!;
-      if (!isDrawn(codePoint) || has.has(codePoint) || partsAreThere(letter, has)) continue;
-      const known = missing.get(letter);
-      if (known === undefined) missing.set(letter, { texts: 1, first: key });
-      else known.texts++;
+      const known = used.get(letter);
+      if (known !== undefined) known.texts++;
+      else if (isDrawn(letter.codePointAt(0)!)) used.set(letter, { texts: 1, first: key });
     }
-  return [...missing]
+  return [...used]
     .map(([letter, found]) => ({ letter, ...found }))
     .sort((a, b) => b.texts - a.texts || a.letter.codePointAt(0)! - b.letter.codePointAt(0)!);
+}
+
+/**
+ * Those that a font has no glyph for, in their order. A letter with a mark counts as there when the font has it as one, or has both
+ * of its parts.
+ */
+export function missingLetters(codePoints: readonly number[], letters: readonly UsedLetter[]): UsedLetter[] {
+  const has = new Set(codePoints);
+  return letters.filter(({ letter }) => !has.has(letter.codePointAt(0)!) && !partsAreThere(letter, has));
 }
 
 function partsAreThere(letter: string, has: ReadonlySet<number>): boolean {

@@ -1,5 +1,5 @@
 export { fontAs, fontContainer } from './containers';
-export { coverageOf, missingLetters, type BlockCoverage, type MissingLetter } from './coverage';
+export { coverageOf, lettersOf, missingLetters } from './coverage';
 export { compareFonts, sayFontExpectation } from './fit-font';
 export type { Font } from './font';
 export { readOpenFont } from './open-font';
