@@ -63,7 +63,7 @@ test('of two recipes that fit, a person chooses', async ({ page }) => {
   await page.goto(`/games/${game.id}/open`);
   const row = page.getByTestId('archive parcels.set');
   await expect(row).toContainText('2 recipes fit. Which one is it?');
-  await expect(row).toContainText('“PSET” stands at 0x0');
+  await expect(row).toContainText('“PSET” is at 0x0');
   await row.getByRole('button', { name: 'Parcel set' }).click();
   await expect(row).toContainText('12 entries');
   await expect(row.getByRole('button', { name: 'Parcel set' })).toHaveAttribute('aria-pressed', 'true');

@@ -103,8 +103,8 @@ test('a file that two recipes fit waits for a choice, and is read as chosen', as
   const [file] = (await gameAnswer(game.id)).archives;
   expect(file).toMatchObject({ state: 'unsure', entryCount: 0 });
   expect(file!.fits.map(({ title, reason }) => `${title}: ${reason}`)).toEqual([
-    'Other set: “PSET” stands at 0x0',
-    'Parcel set: “PSET” stands at 0x0',
+    'Other set: “PSET” is at 0x0',
+    'Parcel set: “PSET” is at 0x0',
   ]);
   expect(await fault(chooseRecipe(game.id, file!.id, 'hold-archive'))).toMatchObject({ code: 'conflict' });
   await ended((await chooseRecipe(game.id, file!.id, 'other-set')).id);

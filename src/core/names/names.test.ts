@@ -92,7 +92,7 @@ test.each([
   ['a}', 'closes nothing'],
   ['{9..1}', 'backwards'],
   ['{z-a}', 'backwards'],
-  ['{nobody}', 'nobody knows'],
+  ['{nobody}', 'no meaning for {nobody}'],
   ['{0..9999999}', 'too many'],
 ])('the pattern %j is refused: %s', (text, why) => {
   expect(() => parsePattern(text)).toThrow(
