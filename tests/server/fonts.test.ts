@@ -59,13 +59,13 @@ test('letters of a translation that a font lacks are named, also those of a chan
     number,
   ];
   const pair = { from: en, to: de };
-  expect((await listFontGaps(id, pair)).map(({ count, trouble }) => [count, trouble])).toEqual([
+  expect((await listFontGaps(id, pair)).fonts.map(({ count, trouble }) => [count, trouble])).toEqual([
     [0, null],
     [0, null],
   ]);
   const { rows } = await listWords(id, wordsQuery.parse({ ...pair, limit: 1 }));
   await setWord(id, pair, { key: rows[0]!.key, text: 'Zażółć' });
-  const gaps = await listFontGaps(id, pair);
+  const { fonts: gaps } = await listFontGaps(id, pair);
   for (const { missing } of gaps)
     expect(missing.map(({ letter }) => letter).sort()).toEqual(['ó', 'ć', 'ł', 'ż'].sort());
 });

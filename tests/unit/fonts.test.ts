@@ -176,6 +176,21 @@ describe('a font of pictures', () => {
     expect([...rgba.subarray(inked[0]!, inked[0]! + 4)]).toEqual([0xff, 0xd2, 0x7a, 255]);
   });
 
+  test('whose letters claim to be enormous is drawn in no more time; one without its picture says which is missing', async () => {
+    const huge = compileRecipe(
+      readFileSync(join(__dirname, '../../recipes/board-font.yaml'), 'utf8')
+        .replace('width: letter.width', 'width: 4000000000')
+        .replace('height: letter.height', 'height: 4000000000'),
+    );
+    const source = bufferSource(board, 'fonts/board.gpf');
+    const { height } = await (await readRecipeFont(huge, source, pixels)).drawLine('HI', 0);
+    expect(height).toBe(2_000);
+    const alone = await readRecipeFont(recipe, source, async () => undefined);
+    await expect(alone.drawLine('HI', 0)).rejects.toMatchObject({
+      fault: { code: 'volume-missing', expected: 'fonts/board.png' },
+    });
+  });
+
   test('whose code points are none is refused with the row', async () => {
     const broken = Uint8Array.from(board);
     broken[broken.length - 10] = 0xff;

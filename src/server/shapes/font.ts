@@ -44,3 +44,11 @@ export const fontGaps = z.object({
 });
 
 export type FontGaps = Readonly<z.output<typeof fontGaps>>;
+
+export const fontGapsAnswer = z.object({
+  fonts: z.array(fontGaps).readonly(),
+  /** Fonts of the game that were not looked at, because there are too many. */
+  unchecked: z.number(),
+});
+
+export type FontGapsAnswer = Readonly<z.output<typeof fontGapsAnswer>>;

@@ -50,7 +50,7 @@ export {
   type PictureFacts,
   type SoundFacts,
 } from './entry-details';
-export { type FontGaps, fontLineQuery, type FontLineQuery } from './font';
+export { type FontGaps, type FontGapsAnswer, fontLineQuery, type FontLineQuery } from './font';
 export type { FormFacts } from './form-facts';
 export { type LabelTableAnswer, type LabelTableOrder } from './labels';
 export {

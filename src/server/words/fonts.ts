@@ -5,7 +5,7 @@ import { isFaultError, sayFault } from '../../core/faults';
 import { kept, winnerBytes } from '../content';
 import { database } from '../database';
 import { fontOf } from '../forms';
-import type { FontGaps, WordsPair } from '../shapes';
+import type { FontGaps, FontGapsAnswer, WordsPair } from '../shapes';
 import { linesNow } from './words-service';
 
 /** Fonts of a game that are looked at. */
@@ -14,8 +14,9 @@ const MOST_FONTS = 40;
 const MOST_LISTED = 60;
 
 /** @returns the fonts that lack letters or cannot be read first, those with more characters before the others */
-export async function listFontGaps(gameId: number, pair: WordsPair): Promise<FontGaps[]> {
-  const [lines, fonts] = await Promise.all([linesNow(gameId, pair), fontsOf(gameId)]);
+export async function listFontGaps(gameId: number, pair: WordsPair): Promise<FontGapsAnswer> {
+  const [lines, all] = await Promise.all([linesNow(gameId, pair), fontsOf(gameId)]);
+  const fonts = all.slice(0, MOST_FONTS);
   const letters = lettersOf(lines.flatMap(({ key, text }) => (text === null ? [] : [{ key, text }])));
   const gaps: FontGaps[] = [];
   for (const font of fonts) {
@@ -34,7 +35,8 @@ export async function listFontGaps(gameId: number, pair: WordsPair): Promise<Fon
       gaps.push({ ...font, characters: 0, count: 0, missing: [], trouble: sayFault(error.fault) });
     }
   }
-  return gaps.sort((a, b) => Number(isFine(a)) - Number(isFine(b)) || b.characters - a.characters);
+  gaps.sort((a, b) => Number(isFine(a)) - Number(isFine(b)) || b.characters - a.characters);
+  return { fonts: gaps, unchecked: all.length - fonts.length };
 }
 
 const isFine = ({ count, trouble }: FontGaps): boolean => count === 0 && trouble === null;
@@ -48,7 +50,7 @@ interface FontEntry {
 function fontsOf(gameId: number): Promise<FontEntry[]> {
   return database().query<FontEntry>(
     `select archive_id as archive, n, path from entries
-     where game_id = $1 and kind = 'font' and wins and not deleted order by path limit ${MOST_FONTS}`,
+     where game_id = $1 and kind = 'font' and wins and not deleted order by path`,
     { bind: [gameId], type: QueryTypes.SELECT },
   );
 }

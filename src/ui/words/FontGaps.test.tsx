@@ -6,8 +6,8 @@ const font = (path: string, missing: readonly string[], trouble: string | null =
   ...{ archive: 3, n: 0, path, characters: 90, count: missing.length, trouble },
   missing: missing.map((letter) => ({ letter, texts: 1, first: 'menu.start' })),
 });
-const gaps = (fonts: readonly object[]) => {
-  serve({ 'GET games/1/words/fonts?from=5&to=6': () => fonts });
+const gaps = (fonts: readonly object[], unchecked = 0) => {
+  serve({ 'GET games/1/words/fonts?from=5&to=6': () => ({ fonts, unchecked }) });
   return show(<FontGaps gameId={1} pair={{ from: 5, to: 6 }} />);
 };
 
@@ -22,6 +22,11 @@ test('of many letters it names the first dozen, and a font that cannot be read s
   gaps([font('many.ttf', [...'абвгдежзийклмноп']), font('broken.ttf', [], 'It is cut short.')]);
   expect(await screen.findByText(/lacks 16 letters of these texts: а б в г д е ж з и й к л …/)).toBeTruthy();
   expect(screen.getByText(/It is cut short\./)).toBeTruthy();
+});
+
+test('says how many fonts were not checked', async () => {
+  gaps([font('a.ttf', [])], 3);
+  expect(await screen.findByText('3 more fonts of the game were not checked.')).toBeTruthy();
 });
 
 test('says nothing where no font lacks any', async () => {

@@ -16,13 +16,14 @@ interface Props {
 
 /** Says which fonts of the game lack letters that the texts use; nothing where none does. */
 export function FontGaps({ gameId, pair }: Props) {
-  const { data: fonts } = useQuery({
+  const { data } = useQuery({
     queryKey: ['game', gameId, 'words', pair, 'fonts'],
     queryFn: () => call('GET games/{game}/words/fonts', { game: gameId, query: pair }),
     placeholderData: (before) => before,
   });
-  const lacking = fonts?.filter(({ count, trouble }) => count > 0 || trouble !== null) ?? [];
-  if (lacking.length === 0) return null;
+  if (data === undefined) return null;
+  const lacking = data.fonts.filter(({ count, trouble }) => count > 0 || trouble !== null);
+  if (lacking.length === 0 && data.unchecked === 0) return null;
   return (
     <FaultNote tone="brass">
       {lacking.map(({ path, archive, n, count, missing, trouble }) => (
@@ -40,6 +41,11 @@ export function FontGaps({ gameId, pair }: Props) {
               .join(' ')}${count > NAMED ? ' …' : ''} (first in ${missing[0]!.first})`}
         </Box>
       ))}
+      {data.unchecked > 0 && (
+        <Box>
+          {counted(data.unchecked, 'more font')} of the game {data.unchecked === 1 ? 'was' : 'were'} not checked.
+        </Box>
+      )}
     </FaultNote>
   );
 }

@@ -28,6 +28,9 @@ export interface Font {
 
 /** Characters of a line that is drawn, at most. */
 export const MOST_CHARACTERS = 400;
+/** Pixels of a drawn line, at most: whatever a font says of its size, 128 MB hold it. */
+export const MOST_WIDTH = 16_000;
+export const MOST_HEIGHT = 2_000;
 /** Bytes of a font that is opened, at most: the largest fonts with all of CJK have about 30 MB. */
 export const MOST_FONT_BYTES = 64 << 20;
 

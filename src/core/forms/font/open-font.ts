@@ -3,7 +3,7 @@ import type { Font as LibraryFont, FontCollection } from 'fontkit';
 import { FormatError } from '../../faults';
 import { readRaster, type Pixels } from '../picture';
 import { fontContainer, plainTables } from './containers';
-import { MOST_CHARACTERS, MOST_FONT_BYTES, tooLarge, type Font } from './font';
+import { MOST_CHARACTERS, MOST_FONT_BYTES, MOST_HEIGHT, MOST_WIDTH, tooLarge, type Font } from './font';
 
 /**
  * @param file its name, for faults
@@ -67,14 +67,13 @@ function broken(file: string, why: string, cause?: unknown): FormatError {
 
 /** Free pixels on all sides: some letters reach beyond their advance. */
 const MARGIN = 0.25;
-const MOST_SIDE = 16_000;
 
 async function drawLine(font: LibraryFont, text: string, size: number, file: string): Promise<Pixels> {
   const scale = size / font.unitsPerEm;
   const margin = Math.ceil(size * MARGIN);
   const { paths, advance } = reading(file, () => outlinesOf(font, text));
-  const width = Math.min(MOST_SIDE, Math.max(1, Math.round(advance * scale)) + 2 * margin);
-  const height = Math.min(MOST_SIDE, Math.max(1, Math.ceil((font.ascent - font.descent) * scale)) + 2 * margin);
+  const width = Math.min(MOST_WIDTH, Math.max(1, Math.round(advance * scale)) + 2 * margin);
+  const height = Math.min(MOST_HEIGHT, Math.max(1, Math.ceil((font.ascent - font.descent) * scale)) + 2 * margin);
   const base = margin + font.ascent * scale;
   const drawn = paths.map(
     ({ path, x, y }) =>

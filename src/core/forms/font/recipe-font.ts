@@ -3,7 +3,7 @@ import type { ByteSource } from '../../bytes';
 import { FormatError } from '../../faults';
 import { openArchive, rowValues, valueIn, type Archive, type Recipe, type Value } from '../../recipe';
 import type { Pixels } from '../picture';
-import { MOST_CHARACTERS, MOST_FONT_BYTES, type Font } from './font';
+import { MOST_CHARACTERS, MOST_FONT_BYTES, MOST_HEIGHT, MOST_WIDTH, type Font } from './font';
 
 /** Letters at most: all of Unicode has not many more. */
 const MOST_GLYPHS = 200_000;
@@ -120,7 +120,6 @@ interface Drawing {
   readonly pageOf: PageOf;
 }
 
-const MOST_SIDE = 16_000;
 const MARGIN = 4;
 
 async function drawLine(text: string, { glyphs, kerning, line, base, pageOf }: Drawing): Promise<Pixels> {
@@ -137,28 +136,36 @@ async function drawLine(text: string, { glyphs, kerning, line, base, pageOf }: D
     before = codePoint;
   }
   const below = placed.reduce((most, { glyph }) => Math.max(most, glyph.top + glyph.height), line);
-  const width = Math.min(MOST_SIDE, Math.max(1, Math.ceil(pen)) + 2 * MARGIN);
-  const height = Math.min(MOST_SIDE, Math.max(1, Math.ceil(below)) + 2 * MARGIN);
+  const width = Math.min(MOST_WIDTH, Math.max(1, Math.ceil(pen)) + 2 * MARGIN);
+  const height = Math.min(MOST_HEIGHT, Math.max(1, Math.ceil(below)) + 2 * MARGIN);
   const rgba = new Uint8Array(width * height * 4);
   const pages = new Map<string, Pixels | undefined>();
   for (const { glyph, x } of placed) {
     if (!pages.has(glyph.page)) pages.set(glyph.page, await pageOf(glyph.page));
     const page = pages.get(glyph.page);
-    if (page !== undefined) paste(page, glyph, { width, height, rgba }, Math.round(x) + MARGIN, glyph.top + MARGIN);
+    if (page === undefined)
+      throw new FormatError({
+        code: 'volume-missing',
+        what: 'the picture that holds the letters is not there',
+        expected: glyph.page,
+        hint: 'It may be in an archive that is locked, or in one that is not here.',
+      });
+    paste(page, glyph, { width, height, rgba }, Math.round(x) + MARGIN, Math.round(glyph.top) + MARGIN);
   }
   return { width, height, rgba };
 }
 
-/** Draws a letter over what is there; what lies outside of either picture is left out. */
+/** Draws a letter over what is there; what lies outside of either picture is never visited, however large the file says it is. */
 function paste(from: Pixels, glyph: Glyph, to: Pixels, left: number, top: number): void {
-  for (let row = 0; row < glyph.height; row++)
-    for (let column = 0; column < glyph.width; column++) {
-      const [x, y] = [glyph.x + column, glyph.y + row];
-      const [toX, toY] = [left + column, Math.round(top) + row];
-      if (x < 0 || y < 0 || x >= from.width || y >= from.height) continue;
-      if (toX < 0 || toY < 0 || toX >= to.width || toY >= to.height) continue;
-      const source = (y * from.width + x) * 4;
-      const alpha = from.rgba[source + 3]!;
-      if (alpha > 0) to.rgba.set(from.rgba.subarray(source, source + 4), (toY * to.width + toX) * 4);
+  const [x, y] = [Math.round(glyph.x), Math.round(glyph.y)];
+  const firstRow = Math.max(0, -y, -top);
+  const endRow = Math.min(glyph.height, from.height - y, to.height - top);
+  const firstColumn = Math.max(0, -x, -left);
+  const endColumn = Math.min(glyph.width, from.width - x, to.width - left);
+  for (let row = firstRow; row < endRow; row++)
+    for (let column = firstColumn; column < endColumn; column++) {
+      const source = ((y + row) * from.width + x + column) * 4;
+      if (from.rgba[source + 3]! > 0)
+        to.rgba.set(from.rgba.subarray(source, source + 4), ((top + row) * to.width + left + column) * 4);
     }
 }

@@ -32,10 +32,12 @@ export function emptyShape(name: string, line: number): Open<Shape> {
 /** Gives a shape its fields by name and type. */
 export function outlineShape(shape: Open<Shape>, setting: Setting): void {
   const texts = setting.parsed.recipe.shapes[shape.name]!;
+  const names = new Set<string>();
   shape.fields = texts.map((text, index): Field => {
     const line = setting.parsed.lineOf(['shapes', shape.name, index]);
-    if (texts.findIndex((other) => other.field === text.field) !== index)
+    if (names.has(text.field))
       throw invalid(line, `shape ${shape.name} has two fields called ${text.field}`);
+    names.add(text.field);
     if (typeof text.as !== 'string' && text.by === undefined)
       throw invalid(line, `field ${text.field} has several kinds and nothing chooses`, 'by: FORMULA');
     return {

@@ -1,6 +1,6 @@
 /** Fonts: facts, a line drawn in them, and other fonts in their place. */
 import { bufferSource } from '../../../core/bytes';
-import { FaultError } from '../../../core/faults';
+import { FaultError, isFaultError } from '../../../core/faults';
 import {
   compareFonts,
   coverageOf,
@@ -10,12 +10,13 @@ import {
   type Font,
   type FontOut,
 } from '../../../core/forms/font';
-import { readPicture, unpackLevel, writePng, type Pixels } from '../../../core/forms/picture';
+import { writePng } from '../../../core/forms/picture';
 import { kindOf } from '../../../core/game';
 import type { FontLineQuery } from '../../shapes';
 import { formRecipeOf } from '../../recipes';
 import { pictureOfFiles } from '../entry-picture';
 import type { FormBytes, ServerForm } from '../form';
+import { unpackMip } from '../unpack-mip';
 import { fontInContainer, openFont } from './open-font';
 
 export const fontForm: ServerForm = {
@@ -44,8 +45,9 @@ export const fontForm: ServerForm = {
     return { pixels, paper: font.fixedSize === undefined ? '#ffffff' : '#7d8288' };
   },
   async fit(original, { bytes, fileName }) {
-    const before = await fontOf(original);
-    const own = { ...original, bytes, path: original.path };
+    const before = await readable(original);
+    if (before === undefined) return fitUnread(original, bytes, fileName);
+    const own = { ...original, bytes };
     if (before.fixedSize !== undefined) {
       if ((await recipeOf(bytes, original.path)) === undefined)
         throw otherFormat(original.path, before.packing, fileName);
@@ -62,6 +64,22 @@ export const fontForm: ServerForm = {
   },
 };
 
+/** Undefined when the game's own font is broken: it can be replaced all the same. */
+async function readable(of: FormBytes): Promise<Font | undefined> {
+  return fontOf(of).catch((error: unknown) => {
+    if (isFaultError(error)) return undefined;
+    throw error;
+  });
+}
+
+/** In the place of a font that cannot be read nothing can be compared; the new one has to be whole. */
+async function fitUnread(original: FormBytes, bytes: Uint8Array, fileName: string) {
+  await fontOf({ ...original, bytes }).catch((error: unknown) => {
+    throw isFaultError(error) ? new FaultError({ ...error.fault, file: fileName }) : error;
+  });
+  return { bytes, done: ['the original cannot be read, so nothing was compared with it'] };
+}
+
 /** How each container is written. Plain tables are one, whatever their outlines. */
 const CONTAINERS: Readonly<Record<string, FontOut>> = {
   TrueType: 'ttf',
@@ -77,7 +95,9 @@ function otherFormat(path: string, expected: string, fileName: string): FaultErr
     entry: path,
     what: 'it cannot take the place of this font',
     expected: `a font in ${expected}`,
-    hint: 'Change its pages, which are pictures of their own, to change its letters.',
+    ...(expected in CONTAINERS || expected === 'TrueType collection'
+      ? {}
+      : { hint: 'Change its pages, which are pictures of their own, to change its letters.' }),
   });
 }
 
@@ -89,15 +109,10 @@ export async function fontOf({ path, bytes, beside }: FormBytes): Promise<Font> 
   if (recipe === undefined) return openFont(bytes, path);
   return readRecipeFont(recipe, bufferSource(bytes, path), async (page) => {
     const found = await beside(page);
-    return found === undefined ? undefined : pagePixels(page, found, beside);
+    return found === undefined
+      ? undefined
+      : unpackMip((await pictureOfFiles({ path: page, bytes: found }, beside)).picture, 0);
   });
-}
-
-async function pagePixels(path: string, bytes: Uint8Array, beside: FormBytes['beside']): Promise<Pixels> {
-  const isPacked = (await formRecipeOf(bytes.subarray(0, 512), path, 'picture')) !== undefined;
-  if (isPacked) return unpackLevel((await pictureOfFiles({ path, bytes }, beside)).picture, { mip: 0 });
-  const { picture } = await readPicture(bytes, path);
-  return unpackLevel(picture, { mip: 0 });
 }
 
 /** A line of text in the font, as PNG. */

@@ -1,7 +1,7 @@
 /** Routes: words and records. */
 import { z } from 'zod';
 import { changeAnswer } from '../changes';
-import { fontGaps } from '../font';
+import { fontGapsAnswer } from '../font';
 import {
   recordReference,
   recordTablesAnswer,
@@ -59,7 +59,7 @@ export const wordsAndRecordsRoutes = {
   'GET games/{game}/words/fonts': {
     does: 'Which fonts of the game lack letters that the texts of a table use.',
     query: wordsPair,
-    answer: z.array(fontGaps).readonly(),
+    answer: fontGapsAnswer,
   },
   'GET games/{game}/words/languages': {
     does: "The languages the game's menu shows.",

@@ -24,7 +24,7 @@ export function FontComparison({ sides }: { sides: readonly FormSide[] }) {
           <Box className="dim" sx={{ mb: 0.5 }}>
             {label}
           </Box>
-          <FontLine subject={subject} text={text} size={48} isOutline />
+          <FontLine subject={subject} text={text} size={48} />
         </Box>
       ))}
     </Box>

@@ -10,8 +10,8 @@ interface Props {
   readonly text: string;
   /** Pixels of an em. */
   readonly size: number;
-  /** Outlines take the colour of the page; letters that are pictures have their own. */
-  readonly isOutline: boolean;
+  /** Outlines take the colour of the page; letters that are pictures have their own. Undefined where that is not known. */
+  readonly isOutline?: boolean;
 }
 
 /** A line of text as the font draws it. */
@@ -19,7 +19,12 @@ export function FontLine({ subject, text, size, isOutline }: Props) {
   const query = new URLSearchParams({ size: String(size), ...(text === '' ? {} : { text }) });
   const address = `${subject}/line?${query.toString()}`;
   const [failed, setFailed] = useState<string>();
-  if (failed === address) return <FaultNote tone="brass">This line cannot be drawn. Is the font damaged?</FaultNote>;
+  if (failed === address)
+    return (
+      <FaultNote tone="brass">
+        This line cannot be drawn. The font may be damaged, or the picture with its letters missing.
+      </FaultNote>
+    );
   const name = text === '' ? 'A sample of the font' : text;
   return (
     <Box
@@ -30,7 +35,7 @@ export function FontLine({ subject, text, size, isOutline }: Props) {
         overflowX: 'auto',
         border: '1px solid var(--line)',
         borderRadius: 1,
-        background: isOutline ? 'var(--paper)' : '#7d8288',
+        background: isOutline === true ? 'var(--paper)' : '#7d8288',
         p: 1,
       }}
     >
@@ -38,8 +43,8 @@ export function FontLine({ subject, text, size, isOutline }: Props) {
         src={address}
         alt={name}
         onError={() => setFailed(address)}
-        className={isOutline ? 'ink-picture' : undefined}
-        style={{ display: 'block', maxWidth: 'none', imageRendering: isOutline ? undefined : 'pixelated' }}
+        className={isOutline === true ? 'ink-picture' : undefined}
+        style={{ display: 'block', maxWidth: 'none', imageRendering: isOutline === false ? 'pixelated' : undefined }}
       />
     </Box>
   );
