@@ -10,7 +10,7 @@ import { Stop, step } from './say.mjs';
 /**
  * Builds the pages when what they are made of has changed. Other work may go on meanwhile.
  *
- * @param signal ends it; nothing is said of pages that were not built
+ * @param signal ends it; no error is printed for pages that were not built
  */
 export async function buildPages(checkout, signal) {
   const wanted = sourcesHash(checkout);

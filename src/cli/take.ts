@@ -50,7 +50,7 @@ export async function take(file: string, more: readonly string[], options: TakeO
         if (made !== undefined) converted++;
         const safe = paths.clean(made?.path ?? name);
         if (safe.renamed !== undefined)
-          process.stderr.write(`Note: ${visible(name)} goes out as ${safe.path}, because ${safe.renamed}.\n`);
+          process.stderr.write(`Note: ${visible(name)} is written as ${safe.path}, because ${safe.renamed}.\n`);
         for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(name)}: ${note}.\n`);
         const path = await target(safe.path);
         if (own.has(path)) throw overItself(path, name);
@@ -90,7 +90,7 @@ function formatsOf(as: string): string[] {
   });
 }
 
-/** Turns entries into files of open formats; what no format is for goes out as it is. */
+/** Turns entries into files of open formats; what no format is for is written as it is. */
 function converterOf(
   archive: Archive,
   pathOf: (entry: number) => string,

@@ -52,7 +52,7 @@ export async function measureMethods(work: string): Promise<Row[]> {
     const toolUnpack = await seconds(() => run('-d', '-c', packed));
     const pack = await seconds(() => codec.encode(plain, context));
     const toolPack = await seconds(() => run('-c', open));
-    // A fast packer that does not pack has no merit: the sizes stand next to the times.
+    // A fast packer that does not pack has no merit: the table has sizes next to times.
     const sizes = `${on}, to ${mega(codec.encode(plain, context).length)}; the tool to ${mega(stored.length)}`;
     rows.push(
       row(`unpack ${name}`, on, unpack, `${tool} -d`, toolUnpack),

@@ -1,4 +1,4 @@
-/** What a strict reader would not take is told by the proof, and keeps no one from taking things out. */
+/** What a strict reader would not take is reported by the proof, and does not prevent taking things out. */
 import { bufferSource, memoryScratch } from '../../src/core/bytes';
 import type { Fault } from '../../src/core/faults';
 import { compileRecipe, isProven, openArchive, prove } from '../../src/core/recipe';

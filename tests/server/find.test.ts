@@ -85,7 +85,7 @@ test('a table of numbers is shown as both ways of counting have it, and taken as
   expect(await fault(byPath)).toMatchObject({ code: 'invalid-request', found: 'by path' });
 });
 
-test('a list, and parts of one, go into the tray; the tray goes out as a list and in again', async () => {
+test('a list, and parts of one, go into the tray; the tray is written as a list and in again', async () => {
   await editTray(id, { add: [], remove: [], clear: true });
   const place = entryPlace.parse({ search: 'kind:sound', folder: 'tannoy' });
   const edit = { add: [], remove: [], clear: false };

@@ -70,7 +70,7 @@ test('letters of a translation that a font lacks are named, also those of a chan
     expect(missing.map(({ letter }) => letter).sort()).toEqual(['ó', 'ć', 'ł', 'ż'].sort());
 });
 
-test('another font takes its place in the container of the original, and what is lost is said', async () => {
+test('another font takes its place in the container of the original, and the note lists what is lost', async () => {
   const made = await takeChange(id, { path: OUTLINE, fileName: 'plex.woff2', bytes: new Uint8Array(PLEX) });
   expect(made.done[0]).toBe('unpacked, as the original is');
   expect(made.done.join(' ')).toMatch(/Its outlines are TrueType, those of the original CFF/);

@@ -104,7 +104,7 @@ test('a mesh is told, seen, and laid beside a clip of it', async () => {
   expect(beside.verdict).toContain('crane.mesh is the more detailed one: 220 and');
 });
 
-test('a mesh goes out as glTF with clips and pictures, is changed by a script, comes back and hangs in the game', async () => {
+test('a mesh is written as glTF with clips and pictures, is changed by a script, comes back and hangs in the game', async () => {
   const { to, run } = await takeOut([CRANE], { meshes: 'glb' });
   expect(run.result).toMatchObject({ turned: 1, failures: [] });
   const io = new WebIO();
@@ -191,7 +191,7 @@ const probe = (file: string, what: string) =>
     .trim()
     .split('\n');
 
-test('a film is told by any packet, and goes out as MP4 with its subtitles, as other programs see it', async () => {
+test('a film is told by any packet, and is written as MP4 with its subtitles, as other programs see it', async () => {
   const { archive, n } = await findWinner(id, FIRST);
   const { film, picture, kind, expects } = await entryDetails(id, archive, n);
   expect({ kind, film }).toMatchObject({

@@ -273,7 +273,7 @@ test('paths that lead out of the folder stay in it, and it is said', () => {
   writeFileSync(join(work, 'hostile.hold'), bytes);
   const { status, stderr } = cli('take', join(work, 'hostile.hold'), ...key, '--to', join(work, 'deep/hostile'));
   expect(status).toBe(0);
-  expect(stderr).toContain('../../escaped.txt goes out as escaped.txt, because it leads upwards.');
+  expect(stderr).toContain('../../escaped.txt is written as escaped.txt, because it leads upwards.');
   expect(readdirSync(join(work, 'deep/hostile')).sort()).toEqual(['abs.txt', 'escaped.txt']);
   expect(existsSync(join(work, 'escaped.txt'))).toBe(false);
 });

@@ -89,7 +89,7 @@ test('a line is drawn where the letters are, and as wide as they are', async () 
   expect(empty.rgba.some((value, i) => i % 4 === 3 && value > 0)).toBe(false);
 });
 
-test('what is no font, is cut off or is broken anywhere is told with a fault, and never with a bare error', async () => {
+test('what is no font, is cut off or is broken anywhere is reported as a fault, and never as a bare error', async () => {
   await expect(readOpenFont(Buffer.from('not a font at all'), 'x.ttf')).rejects.toMatchObject({
     fault: { code: 'wrong-kind', file: 'x.ttf' },
   });

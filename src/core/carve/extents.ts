@@ -1,4 +1,4 @@
-/** How far things reach that say where they end: pictures, sounds, films and frames, by the standards of each. */
+/** Where things end that contain their own length: pictures, sounds, films and frames, by the standards of each. */
 import { type ByteSource } from '../bytes';
 
 /** Bytes of a thing from its first one, or undefined when it is none after all. */

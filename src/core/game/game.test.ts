@@ -11,7 +11,7 @@ test.each([
   ['a\u0000b', 'a_b', 'it has characters that file systems refuse'],
   ['dots...', 'dots', 'it ends in a dot or a space'],
   ['..', 'nameless', 'it leads upwards, it has no name'],
-])('%j goes out as %j', (path, safe, renamed) => {
+])('%j is written as %j', (path, safe, renamed) => {
   expect(new SafePaths().clean(path)).toEqual({ path: safe, renamed });
 });
 

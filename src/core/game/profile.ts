@@ -11,7 +11,7 @@ export const gameProfile = z.strictObject({
   loadOrder: loadOrderRule.default(DEFAULT_ORDER),
   /** Archives someone put in an order of their own. */
   byHand: z.array(path).max(10_000).default([]),
-  /** Where the game's build is told, when the first guess is not right: the file, and what is before the version. */
+  /** Where the game's build is found, if the first guess is not right: the file, and what is before the version. */
   build: z.strictObject({ file: path, before: z.string().max(200).default('') }).optional(),
   /** Notes on entries. In the database they have a table of their own, and stand here only in a file. */
   labels: z

@@ -17,7 +17,7 @@ export interface OddLine {
 const MAX_NAME = 1_000;
 
 /**
- * Names of a list; empty lines and lines that begin with `#` are skipped. A line that cannot be a name is told to
+ * Names of a list; empty lines and lines that begin with `#` are skipped. A line that cannot be a name is reported to
  * `odd` and skipped as well: one bad line is no reason to lose the others.
  */
 export function* namesInList(text: string, odd: (line: OddLine) => void = () => {}): Generator<ListedName> {

@@ -139,7 +139,7 @@ export async function formOf({
 
 /** A sound whose archive says what it is; one that cannot be heard says why, and is still an entry like any other. */
 async function soundForm(archive: Archive, archiveId: number, n: number): Promise<EntryForm> {
-  const head = async () => `It begins with ${hexBytes(await entryHead(archive, n), 16)}, and goes out as stored.`;
+  const head = async () => `It begins with ${hexBytes(await entryHead(archive, n), 16)}, and is written as stored.`;
   let format;
   try {
     format = soundFormatOf(archive, n)!;

@@ -101,7 +101,7 @@ async function unreadable({ archive, n }: FilmSource & { is: 'file' }): Promise<
   const size = await withArchive(archive, ({ entries }) => Promise.resolve(entries.size(n)));
   return size > ENOUGH_BYTES
     ? 'Its description is at its end, and it is too large to be read here. Take it out to play it.'
-    : 'Nothing that plays films can read this one. It goes out as stored.';
+    : 'Nothing that plays films can read this one. It is written as stored.';
 }
 
 /** Probing takes a copy of the film: it is done once for each. */
@@ -136,7 +136,7 @@ export async function filmFile(
   const there = await stat(await pathOf(source, order)).catch(() => undefined);
   if (there !== undefined) return { ready: true, bytes: there.size };
   const input = { archiveId, n, ...order };
-  // Whoever asks again, such as a page that was opened again, is told of the run there is.
+  // A second request, such as from a page that was reloaded, gets the run that is already there.
   const going = await RunModel.findAll({ where: { kind: 'film', gameId, state: ['waiting', 'working'] } });
   const same = going.find((run) => isDeepStrictEqual(run.input, JSON.parse(JSON.stringify(input))));
   if (same !== undefined) return { ready: false, run: await runOf(same.id) };

@@ -17,7 +17,7 @@ import { readBlob } from '../storage';
 import { recordsOf } from './read';
 import { placeOf, select, tablesOf } from './tables';
 
-/** Fields that are told of where a value is. */
+/** Fields that are listed for a value. */
 const MOST_FIELDS = 500;
 
 export async function listRecordTables(gameId: number): Promise<RecordTablesAnswer> {

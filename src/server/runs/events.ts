@@ -13,7 +13,7 @@ const RECONNECT_MS = 1_000;
 /** PostgreSQL refuses events of more than 8,000 bytes. A character takes six as an escape. */
 const MOST_OF_LINE = 1_000;
 
-/** Tells every process the state of a run. */
+/** Sends the state of a run to every process. */
 export async function announce({ id, gameId, state, done, total, unit, lines, lastLine }: RunNews): Promise<void> {
   const news: RunNews = { id, gameId, state, done, total, unit, lines, lastLine: lastLine?.slice(0, MOST_OF_LINE) };
   const payload = JSON.stringify(news);

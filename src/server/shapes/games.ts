@@ -303,7 +303,7 @@ export const xorOrder = z
       .string()
       .regex(/^([0-9a-f]{2}){1,4096}$/i)
       .optional(),
-    /** Where the known bytes stand; anywhere, when no one knows. */
+    /** Where the known bytes are; undefined if that is not known. */
     at: z.number().int().min(0).optional(),
     /** Which of the solutions is kept as a key. */
     keep: z.number().int().min(0).optional(),

@@ -11,7 +11,7 @@ export interface Destination {
   /**
    * Writes one file, whole or not at all.
    *
-   * @param mark tells its content later, for {@link isKnown}; undefined for what is always written again
+   * @param mark identifies its content later, for {@link isKnown}; undefined for what is always written again
    * @returns its bytes; `kept` where a file is there that no run wrote, or that was changed since, and stays
    */
   write(path: string, chunks: AsyncIterable<Uint8Array>, mark?: string): Promise<number | 'kept'>;

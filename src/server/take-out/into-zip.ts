@@ -11,7 +11,7 @@ import { RunModel } from '../database';
 import { env } from '../env';
 import { inOne, type Destination } from './destination';
 
-/** What could not be taken is told inside too: the ZIP goes where no one sees the run. */
+/** The ZIP also lists what could not be taken: people who get it do not see the run. */
 const FAILED = 'could-not-be-read.txt';
 /** A ZIP can be downloaded again for so long. */
 const KEPT_MS = 24 * 3_600_000;

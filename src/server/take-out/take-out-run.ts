@@ -58,7 +58,7 @@ async function takeAll(
 
   const cleaned = (entry: OutgoingEntry, name: string) => {
     const safe = paths.clean(name);
-    if (safe.renamed !== undefined) log(`${entry.path} goes out as ${safe.path}, because ${safe.renamed}.`);
+    if (safe.renamed !== undefined) log(`${entry.path} is written as ${safe.path}, because ${safe.renamed}.`);
     return safe.path;
   };
   /** A file that a run before has written, of the same content, is skipped when only changes are wanted. */

@@ -26,7 +26,7 @@ test('Enter opens a value, Escape leaves it as it was, and the same value asks n
   expect(asked).toEqual([]);
 });
 
-test('a reference that would lead nowhere is saved only when somebody says so; another refusal stays on the screen', async () => {
+test('a reference that would lead nowhere is saved only after a confirmation; another refusal stays on the screen', async () => {
   let refusal = new Refusal(409, 'conflict', 'No row has the number 9.');
   const asked = serve({ 'PATCH games/1/records': () => refusal });
   field('grams');

@@ -77,14 +77,14 @@ test('the log of a run goes on with its events; one that ended before it was lis
   serve({
     'GET runs?game=7': () => [takeOut()],
     'GET runs/5': () => takeOut({ id: 5, title: 'Short', state: 'done' }),
-    'GET runs/3/log': () => [{ at: '2026-11-30T06:00:01.000Z', text: 'a.png goes out as a_.png' }],
+    'GET runs/3/log': () => [{ at: '2026-11-30T06:00:01.000Z', text: 'a.png is written as a_.png' }],
   });
   show(<Runs />);
   await waitFor(() => expect(screen.getByText(/1 of 4 entries/)).toBeTruthy());
   expect(screen.queryByRole('button', { name: 'Log' })).toBeNull();
-  Events.last.say({ ...news, lines: 1, lastLine: 'a.png goes out as a_.png' });
+  Events.last.say({ ...news, lines: 1, lastLine: 'a.png is written as a_.png' });
   await userEvent.click(await screen.findByRole('button', { name: 'Log' }));
-  await waitFor(() => expect(screen.getByText(/goes out as/)).toBeTruthy());
+  await waitFor(() => expect(screen.getByText(/is written as/)).toBeTruthy());
   Events.last.say({ ...news, id: 5, state: 'waiting' });
   await waitFor(() => expect(screen.getByText('Short')).toBeTruthy());
   const before = timesOfGame;
@@ -94,11 +94,11 @@ test('the log of a run goes on with its events; one that ended before it was lis
 
 test('a log is read when somebody opens it', async () => {
   const asked = serve({
-    'GET runs/3/log': () => [{ at: '2026-11-30T06:00:01.000Z', text: 'a.png goes out as a_.png' }],
+    'GET runs/3/log': () => [{ at: '2026-11-30T06:00:01.000Z', text: 'a.png is written as a_.png' }],
   });
-  show(<RunCard run={takeOut({ state: 'stopped', lines: 1, lastLine: 'a.png goes out as a_.png' })} />);
+  show(<RunCard run={takeOut({ state: 'stopped', lines: 1, lastLine: 'a.png is written as a_.png' })} />);
   expect(asked).toEqual([]);
   await userEvent.click(screen.getByRole('button', { name: 'Log' }));
-  await waitFor(() => expect(screen.getByText(/goes out as/)).toBeTruthy());
+  await waitFor(() => expect(screen.getByText(/is written as/)).toBeTruthy());
   expect(screen.getByRole('button', { name: 'Resume' })).toBeTruthy();
 });

@@ -12,7 +12,7 @@ const bring = async () => {
   return user;
 };
 
-test('texts of another language are imported only when somebody says so', async () => {
+test('texts of another language are imported only after a confirmation', async () => {
   const sentence = 'The file says de, and fr is open.';
   const asked = serve({
     [ask(false)]: () => new Refusal(409, 'other-language', sentence),

@@ -42,7 +42,7 @@ export async function fontAs(bytes: Uint8Array, as: FontOut, file: string): Prom
 /**
  * The font as ISO/IEC 14496-22 lays it out.
  *
- * @param container as {@link fontContainer} tells it; a collection comes back as it is
+ * @param container as {@link fontContainer} returns it; a collection is returned unchanged
  * @throws FormatError `codec-failed` when the packed tables are broken
  */
 export async function plainTables(bytes: Uint8Array, container: string, file: string): Promise<Uint8Array> {

@@ -6,7 +6,7 @@
 const PLACEHOLDER =
   /\{[A-Za-z0-9_.:,]*\}|%(?:\d+\$)?[-+#0]*\d*(?:\.\d+)?[a-zA-Z%]|\$[A-Z][A-Z0-9_]*\$|<\/?[A-Za-z][^<>]*>|\\[nrt\\]/g;
 
-/** Each with how often it is there. */
+/** Each with the number of times it occurs. */
 export function placeholdersIn(text: string): Map<string, number> {
   const found = new Map<string, number>();
   for (const [one] of text.matchAll(PLACEHOLDER)) found.set(one, (found.get(one) ?? 0) + 1);

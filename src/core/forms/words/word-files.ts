@@ -125,7 +125,7 @@ function readCsv(text: string, fileName: string): WordEdit[] {
   });
 }
 
-/** Spreadsheets write semicolons where the comma is in numbers: the first line tells. */
+/** Spreadsheets write semicolons where the comma is in numbers: the first line shows which. */
 function delimiterOf(text: string): string {
   const [head = ''] = text.split(/\r?\n/, 1);
   const times = (mark: string) => head.split(mark).length;

@@ -361,7 +361,7 @@ class Opening {
         if (memo.endianness !== undefined) return memo.endianness;
         if ([...told.uses.regions].every((index) => found.has(index)))
           return (memo.endianness = told.evaluate(scopeOf(facts)) as 'little' | 'big');
-        // The region that tells it is being read: what is before the field that asks is known.
+        // The region with that field is being read: what is before the field that asks is known.
         const root = scope.outer[0] ?? scope.fields;
         return told.evaluate(scopeOf({ ...facts, region: () => root })) as 'little' | 'big';
       },
