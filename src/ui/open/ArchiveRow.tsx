@@ -94,10 +94,11 @@ export function ArchiveRow({ gameId, archive, onUnlock }: Props) {
           {archive.entryCount > 0 && (
             <Box sx={{ mt: 0.25 }}>
               <Link
+                aria-label="Show only this archive"
                 href={`/games/${gameId}/find?archive=${archive.id}`}
                 style={{ color: 'var(--teal)', display: 'inline-block', lineHeight: '24px' }}
               >
-                Show only this archive
+                Show only this
               </Link>
             </Box>
           )}

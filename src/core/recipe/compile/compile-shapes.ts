@@ -35,8 +35,7 @@ export function outlineShape(shape: Open<Shape>, setting: Setting): void {
   const names = new Set<string>();
   shape.fields = texts.map((text, index): Field => {
     const line = setting.parsed.lineOf(['shapes', shape.name, index]);
-    if (names.has(text.field))
-      throw invalid(line, `shape ${shape.name} has two fields called ${text.field}`);
+    if (names.has(text.field)) throw invalid(line, `shape ${shape.name} has two fields called ${text.field}`);
     names.add(text.field);
     if (typeof text.as !== 'string' && text.by === undefined)
       throw invalid(line, `field ${text.field} has several kinds and nothing chooses`, 'by: FORMULA');
