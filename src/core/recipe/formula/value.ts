@@ -152,6 +152,8 @@ export interface FileFacts {
    * when the layout is.
    */
   spanHash(hasher: string, place: SpanPlace, from: number, to: number, blank: Blank | undefined): Value;
+  /** How compressed fields were stored when they were read, by what they hold: who packed them may pack otherwise. */
+  readonly packedFields: Map<string, Uint8Array>;
 }
 
 /** Bytes that count as something else while a checksum over them is made. */

@@ -1,8 +1,9 @@
 /** A field behind steps of its own: a scrambled name, a locked table within a row. */
+import { createHash } from 'node:crypto';
 import { ByteWriter, Cursor } from '../../bytes';
 import { FaultError, FormatError } from '../../faults';
 import type { FieldKind, RegionWriter, Step } from '../model';
-import { decodeWhole, encodeWhole, prepareChain } from '../read/through';
+import { decodeWhole, encodeWhole, isPacking, prepareChain, type Chain } from '../read/through';
 
 /**
  * The kind of a field whose stored bytes become those of `inner` by some steps.
@@ -34,12 +35,14 @@ export function sealedKind(inner: FieldKind, steps: readonly Step[], isConfined:
         maxPlainBytes: limits.maxRegionBytes,
         maxStretchBytes: limits.maxStretchBytes,
       });
+      const stored = cursor.bytes.subarray(start, start + size);
       let plain: Cursor;
       try {
-        plain = new Cursor(decodeWhole(cursor.bytes.subarray(start, start + size), chain), offset);
+        plain = new Cursor(decodeWhole(stored, chain), offset);
       } catch (error) {
         throw error instanceof FaultError ? error.with({ offset }) : error;
       }
+      if (isPacking(chain)) scope.file.packedFields.set(keyOf(chain, plain.bytes), stored.slice());
       inner.read(plain, column, row, { ...context, beyond: 0 });
       if (plain.left === 0) return;
       throw new FormatError({
@@ -54,9 +57,21 @@ export function sealedKind(inner: FieldKind, steps: readonly Step[], isConfined:
       const plain = new PlainBytes(writer.position);
       inner.write(plain, value, scope);
       const chain = prepareChain(steps, { scope, choose: true, maxPlainBytes: Infinity });
-      writer.put(encodeWhole(plain.bytes().slice(), chain));
+      const bytes = plain.bytes().slice();
+      const found = isPacking(chain) ? scope.file.packedFields.get(keyOf(chain, bytes)) : undefined;
+      writer.put(found ?? encodeWhole(bytes, chain));
     },
   };
+}
+
+/** Under which a field that holds these bytes behind these steps is found again. */
+function keyOf({ steps }: Chain, plain: Uint8Array): string {
+  const hash = createHash('sha256');
+  for (const { step, context } of steps) {
+    hash.update(`${step.text}\0`);
+    for (const value of Object.values(context.params)) hash.update(value instanceof Uint8Array ? value : `${value}\0`);
+  }
+  return hash.update(plain).digest('base64');
 }
 
 /** Regions that the parameters and conditions of a step look at. */

@@ -313,6 +313,7 @@ class Opening {
     };
     const memo: { endianness?: 'little' | 'big' } = {};
     const facts: FileFacts = {
+      packedFields: new Map(),
       region: (index) => regionValue(found.get(index)),
       start: (index) =>
         this.recipe.dataRegions.includes(this.recipe.regions[index]!) ? this.dataStart(index) : get(index).at,

@@ -67,6 +67,11 @@ export function prepareChain(steps: readonly Step[], options: ChainOptions): Cha
   };
 }
 
+/** True when the same plain bytes may be stored in more than one way. */
+export function isPacking({ steps }: Chain): boolean {
+  return steps.some(({ step }) => step.codec.family !== 'cipher');
+}
+
 /** True when both take the same steps with the same parameters. */
 export function sameChain(a: Chain, b: Chain): boolean {
   return (

@@ -396,6 +396,7 @@ export class Draft {
   private fileFacts(): FileFacts {
     const { recipe, keys, archive } = this.setting;
     return {
+      packedFields: archive?.facts.packedFields ?? new Map<string, Uint8Array>(),
       region: (index) => this.regionValue(index),
       start: (index) => {
         this.watcher?.asked('region', index);
