@@ -49,6 +49,7 @@ export function outlineShape(shape: Open<Shape>, setting: Setting): void {
       when: undefined,
       fresh: undefined,
       changed: undefined,
+      patch: undefined,
       parts: [],
       at: undefined,
       align: 1,
@@ -107,10 +108,12 @@ function compileField(
   const lineAt = (key: string) => setting.parsed.lineOf([...path, key]);
   const reading: Names = { ...names, shape, before: index, field: index };
   const whole: Names = { ...names, shape, field: index };
-  const formula = (key: 'is' | 'when' | 'at' | 'size' | 'changed', inside: Names) =>
+  const formula = (key: 'is' | 'when' | 'at' | 'size' | 'changed' | 'patch', inside: Names) =>
     text[key] === undefined ? undefined : compileFormula(text[key], lineAt(key), inside);
   if (text.is !== undefined && text.changed !== undefined)
     throw invalid(lineAt('changed'), `field ${text.field} has both is and changed`, 'one of them');
+  if (text.is !== undefined && text.patch !== undefined)
+    throw invalid(lineAt('patch'), `field ${text.field} has both is and patch`, 'one of them');
   const plainKind = fieldKind(text, lineAt('as'), setting, reading);
   const kind =
     text.through === undefined
@@ -139,6 +142,7 @@ function compileField(
             text,
           ),
     changed: named(formula('changed', { ...whole, ...names.carries }), text),
+    patch: named(formula('patch', whole), text),
     parts: compileParts(text, path, type, setting, whole),
     at: formula('at', reading),
     align: text.align ?? 1,
@@ -156,6 +160,7 @@ function compileField(
     isPlain:
       text.is === undefined &&
       text.changed === undefined &&
+      text.patch === undefined &&
       text.parts === undefined &&
       kind.chosen === undefined &&
       type.kind === 'value',
@@ -250,6 +255,7 @@ function compileParts(text: FieldText, path: TextPath, type: FieldType, setting:
       must: part.must === undefined ? undefined : compileDemand(part.must, { kind: 'value', of: 'number' }, line),
       is: part.is === undefined ? undefined : compileFormula(part.is, line, names),
       fresh: part.new === undefined ? undefined : compileFormula(part.new, line, names),
+      patch: part.patch === undefined ? undefined : compileFormula(part.patch, line, names),
     };
   });
 }

@@ -9,12 +9,20 @@ const values = z.union([scalar, z.array(scalar).min(1)]);
 const must = z.union([values, z.strictObject({ not: values.describe('what it must not be') })]);
 
 const part = z.union([
-  formula.transform((bits) => ({ bits, must: undefined, is: undefined, new: undefined, note: undefined })),
+  formula.transform((bits) => ({
+    bits,
+    must: undefined,
+    is: undefined,
+    new: undefined,
+    patch: undefined,
+    note: undefined,
+  })),
   z.strictObject({
     bits: formula.describe('a bit such as 0, or a range such as 4..7; bit 0 is the lowest'),
     must: must.optional(),
     is: formula.optional(),
     new: formula.optional(),
+    patch: formula.optional(),
     note: z.string().optional(),
   }),
 ]);
@@ -42,6 +50,9 @@ const fieldText = z.strictObject({
   is: formula.optional().describe('the formula of its value in the finished file'),
   new: formula.optional().describe('its value in a new row or file, or `neighbour`'),
   changed: formula.optional().describe('its value once the bytes of its entry are others'),
+  patch: formula
+    .optional()
+    .describe('its value in a patch that is made for the archive; its own name is the value there'),
   when: formula.optional().describe('the field is there only when this holds'),
   values: z.record(z.string(), z.string()).optional().describe('names for its values'),
   parts: z.record(name, part).optional().describe('names for its bits'),

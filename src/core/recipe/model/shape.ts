@@ -22,6 +22,8 @@ export interface Part {
   readonly must: Demand | undefined;
   readonly is: Formula | undefined;
   readonly fresh: Formula | undefined;
+  /** The value in a patch. */
+  readonly patch: Formula | undefined;
 }
 
 export interface Field {
@@ -36,6 +38,8 @@ export interface Field {
   readonly fresh: Formula | 'neighbour' | undefined;
   /** The value once the bytes of its entry are others; until then it stays as found. */
   readonly changed: Formula | undefined;
+  /** The value in a patch; within it the name of the field stands for what the archive has. */
+  readonly patch: Formula | undefined;
   readonly parts: readonly Part[];
   /** The field lies elsewhere, at this offset. */
   readonly at: Formula | undefined;

@@ -43,6 +43,7 @@ export async function planRebuild(archive: OpenedArchive, edits: Edits, options:
     fieldValues: valuesByColumn(edits.values ?? []),
     store: new Map(),
     orderedPools: await orderedPools(archive, edits),
+    isPatch: options.layout === 'patch',
   };
   const { recipe } = archive;
   const { layout } = options;
@@ -90,6 +91,7 @@ export async function planNew(
     fieldValues: new Map(),
     store: new Map(),
     orderedPools: new Set(),
+    isPatch: false,
   };
   const edits: Edits = {
     replace: new Map(),

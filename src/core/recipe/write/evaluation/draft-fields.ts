@@ -31,6 +31,8 @@ export class DraftFields implements Fields {
   /** Values by the numbers of their fields, and the round in which they were worked out. */
   private memo: Value[] | undefined;
   private memoRound = -1;
+  /** The field whose value in a patch is being worked out. */
+  private patched = -1;
 
   constructor(
     private readonly draft: Draft,
@@ -81,6 +83,8 @@ export class DraftFields implements Fields {
       return this.isListField(field) ? this.computedList(field, field.is) : this.computed(field, field.is, asFound);
     }
     const isOther = base !== undefined && fresh !== undefined && !fresh.onlyMoved;
+    if (field.patch !== undefined && this.draft.setting.isPatch && this.patched !== index)
+      return this.patchValue(field, field.patch);
     if (field.changed !== undefined && isOther) return this.evaluated(field.changed);
     const value = this.plain(field, index, asFound, fresh);
     return field.parts.length === 0 || value === undefined ? value : this.withParts(field, value);
@@ -244,8 +248,9 @@ export class DraftFields implements Fields {
 
   private initial(field: Field): Value {
     const { setting } = this.draft;
-    if (field.must?.only !== undefined) return field.must.only;
     if (field.fresh === 'neighbour') return this.instances.neighbourValue(field);
+    // Of several values that it may have, the recipe may choose another than the last.
+    if (field.fresh === undefined && field.must?.only !== undefined) return field.must.only;
     const first = field.fresh ?? field.changed;
     if (first !== undefined) return this.firstValue(field, first);
     const made = this.initialOf(field, this.chosenKind(field.kind));
@@ -275,6 +280,17 @@ export class DraftFields implements Fields {
     const column = table.columns[field.index]!;
     const value = asFound ? column.kept(row) : column.get(row);
     return isFields(value) ? this.instances.inside(value as RowCursor, { ...this.inner(), out: undefined }) : value;
+  }
+
+  /** The value in a patch. Its formula may name the field, and gets what the archive has there. */
+  private patchValue({ index }: Field, formula: Formula): Value {
+    const outer = this.patched;
+    this.patched = index;
+    try {
+      return this.evaluated(formula);
+    } finally {
+      this.patched = outer;
+    }
   }
 
   /** A first value may follow from those of other fields, and must not need itself. */
@@ -366,9 +382,10 @@ export class DraftFields implements Fields {
     for (const part of field.parts) {
       let bits: Value;
       if (part.is !== undefined && this.mustCompute(part.is, this.fresh)) bits = this.evaluated(part.is);
+      else if (part.patch !== undefined && this.draft.setting.isPatch) bits = this.evaluated(part.patch);
       else if (base !== undefined) continue;
-      else if (part.must?.only !== undefined) bits = part.must.only;
       else if (part.fresh !== undefined) bits = this.evaluated(part.fresh);
+      else if (part.must?.only !== undefined) bits = part.must.only;
       else continue;
       value = withBits(value, part.shift, part.width, this.fitting(field, part, bits));
     }

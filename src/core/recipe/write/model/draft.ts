@@ -63,6 +63,8 @@ export interface DraftSetting {
   readonly store: Map<string, Map<string, Value>>;
   /** Keys of pools whose texts lie in the order of the rows that point at them. */
   readonly orderedPools: ReadonlySet<string>;
+  /** What is made is a small archive that loads over the one that is there. */
+  readonly isPatch: boolean;
 }
 
 /** What is known of the new file between two rounds of laying it out. */
