@@ -1,4 +1,5 @@
 /** Entries in pieces: chains through an allocation table, lists of places and lengths, numbers into a table of blocks. */
+import { crc32 } from 'node:zlib';
 import { collect, memoryScratch } from '../../../src/core/bytes';
 import { compileRecipe, prove, readEntry } from '../../../src/core/recipe';
 import { contentsOf, edited, openFiles, recipeOf, isProvenWhole } from './edit-file';
@@ -313,4 +314,130 @@ entries:
     yak: 'NEW',
   });
   expect(await isProvenWhole(recipe, file)).toBe(true);
+});
+
+describe('blocks that several entries share, by numbers into their table', () => {
+  const recipe = recipeOf(`
+match: { at: 0, bytes: SHRB }
+shapes:
+  head:
+    - { field: magic, as: ascii(4), must: SHRB }
+    - { field: count, as: u16, is: count(entries) }
+    - { field: blocks, as: u16, is: count(blocks) }
+    - { field: rows, as: 'row[count]' }
+    - { field: table, as: 'part[blocks]' }
+  row:
+    - { field: name, as: ascii(8), is: entry.path }
+    - { field: size, as: u32, is: entry.size }
+    - { field: pieces, as: u8, is: entry.block-count }
+    - { field: numbers, as: 'u16[pieces]', is: block.number }
+  part:
+    - { field: at, as: u32, is: block.place }
+    - { field: stored, as: u32, is: block.stored }
+    - { field: uses, as: u16, is: block.uses }
+    - { field: crc, as: u32, is: 'crc32(span(at, at + stored))' }
+regions:
+  - { region: head, at: 0, holds: head }
+  - { region: data, at: length(head), holds: entries }
+presents: archive
+entries:
+  each: row in head.rows
+  path: row.name
+  at: 'if(row.size == 0, start(data), head.table[row.numbers[0]].at)'
+  stored: row.size
+  size: row.size
+  blocks: { each: part in head.table, number: 'row.numbers[block.index]', size: 8, stored: part.stored, at: part.at }
+`);
+  const parts = ['abcdefgh', 'OOO', 'ABCDEFGH', 'xyz'];
+  function fileOf(files: Record<string, number[]>): Buffer {
+    const names = Object.keys(files);
+    const rows = names.map((name) => {
+      const numbers = files[name]!;
+      const row = Buffer.alloc(13 + 2 * numbers.length);
+      row.write(name);
+      row.writeUInt32LE(numbers.map((number) => parts[number]!).join('').length, 8);
+      row[12] = numbers.length;
+      for (const [i, number] of numbers.entries()) row.writeUInt16LE(number, 13 + 2 * i);
+      return row;
+    });
+    let at = 8 + rows.reduce((sum, row) => sum + row.length, 0) + 14 * parts.length;
+    const table = parts.map((part, number) => {
+      const row = Buffer.alloc(14);
+      row.writeUInt32LE(at, 0);
+      row.writeUInt32LE(part.length, 4);
+      row.writeUInt16LE(
+        Object.values(files)
+          .flat()
+          .filter((one) => one === number).length,
+        8,
+      );
+      row.writeUInt32LE(crc32(Buffer.from(part)), 10);
+      at += part.length;
+      return row;
+    });
+    const head = Buffer.from('SHRB\0\0\0\0');
+    head.writeUInt16LE(names.length, 4);
+    head.writeUInt16LE(parts.length, 6);
+    return Buffer.concat([head, ...rows, ...table, ...parts.map((part) => Buffer.from(part))]);
+  }
+  /** Reads it as a game does, counting every use of a block and checking its bytes. */
+  function strictly(file: Buffer): Record<string, string> {
+    const found: Record<string, string> = {};
+    const lists: [string, number, number[]][] = [];
+    let at = 8;
+    for (let i = file.readUInt16LE(4); i > 0; i--) {
+      const numbers = Array.from({ length: file[at + 12]! }, (_, k) => file.readUInt16LE(at + 13 + 2 * k));
+      lists.push([file.toString('latin1', at, at + 8).replace(/\0+$/u, ''), file.readUInt32LE(at + 8), numbers]);
+      at += 13 + 2 * numbers.length;
+    }
+    const blocks = Array.from({ length: file.readUInt16LE(6) }, (_, k) => at + 14 * k);
+    const uses = lists.flatMap(([, , numbers]) => numbers);
+    let total = at + 14 * blocks.length;
+    const texts = blocks.map((row, number) => {
+      const start = file.readUInt32LE(row);
+      const bytes = file.subarray(start, start + file.readUInt32LE(row + 4));
+      expect(file.readUInt16LE(row + 8)).toBe(uses.filter((one) => one === number).length);
+      expect(file.readUInt32LE(row + 10)).toBe(crc32(bytes));
+      total += bytes.length;
+      return bytes.toString('latin1');
+    });
+    expect(total).toBe(file.length);
+    for (const [name, size, numbers] of lists) {
+      found[name] = numbers.map((number) => texts[number]!).join('');
+      expect(found[name]).toHaveLength(size);
+    }
+    return found;
+  }
+  const file = fileOf({ fox: [2, 0, 1], owl: [0, 0, 3], none: [], yak: [2, 0, 1] });
+  const before = { fox: 'ABCDEFGHabcdefghOOO', owl: 'abcdefghabcdefghxyz', none: '', yak: 'ABCDEFGHabcdefghOOO' };
+
+  test('are read, and the file that is copied is proven', async () => {
+    expect(strictly(file)).toEqual(before);
+    expect(await contentsOf(recipe, file)).toEqual(before);
+    expect(await edited(recipe, file, {}, 'afresh')).toEqual(file);
+    expect(await isProvenWhole(recipe, file)).toBe(true);
+  });
+  test('are counted again in what is written', async () => {
+    const longer = 'abcdefgh'.repeat(3);
+    const made = await edited(
+      recipe,
+      file,
+      { change: { owl: longer }, add: { new: 'NEW' }, remove: ['fox'] },
+      'afresh',
+    );
+    const after = { owl: longer, none: '', yak: before.yak, new: 'NEW' };
+    expect(strictly(made)).toEqual(after);
+    expect(await contentsOf(recipe, made)).toEqual(after);
+  });
+  test('that lead out of the table cost one entry, and a wrong count is told', async () => {
+    const wrong = Buffer.from(file);
+    wrong.writeUInt16LE(9, 8 + 13);
+    const archive = await openFiles(recipe, wrong);
+    expect(archive.complaints[0]).toMatchObject({ offset: 8, what: 'an index is past the end of its list' });
+    expect(Buffer.from(await collect(readEntry(archive, 1))).toString()).toBe(before.owl);
+    const count = Buffer.from(file);
+    count.writeUInt16LE(7, file.indexOf(Buffer.from('abcdefgh')) - 14 * 4 + 8);
+    const { formulas } = await prove(await openFiles(recipe, count), { scratch: memoryScratch() });
+    expect(formulas.first).toMatchObject({ field: 'part[0].uses', expected: '4 = block.uses', found: '7' });
+  });
 });

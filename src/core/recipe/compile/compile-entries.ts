@@ -257,11 +257,18 @@ function compileBlocks(setting: Setting, names: Names, each: Binding | undefined
   const inside: Names = { ...names, rows, block: true };
   const formula = formulasOf(text, path, setting, inside);
   const first = formula('first');
-  if (each !== undefined && first === undefined)
+  const number = formula('number');
+  if (each !== undefined && first === undefined && number === undefined)
     throw invalid(
       setting.parsed.lineOf(path),
       'a table of blocks needs first: the number of the entry’s first block',
       'first: row.firstBlock',
+    );
+  if (number !== undefined && (each === undefined || first !== undefined || text.at === undefined))
+    throw invalid(
+      setting.parsed.lineOf([...path, 'number']),
+      'numbers of blocks need each: and at:, and no first:',
+      'each: part in parts, number: row.numbers[block.index], at: part.at',
     );
   if (text.next !== undefined && (first === undefined || each !== undefined || text.at === undefined))
     throw invalid(
@@ -287,6 +294,7 @@ function compileBlocks(setting: Setting, names: Names, each: Binding | undefined
     align: text.align ?? 1,
     each,
     first,
+    number,
   };
 }
 

@@ -383,14 +383,15 @@ function compileEntry(which: 'entry' | 'previous', property: string, names: Name
   };
 }
 
-const BLOCK_FACTS: Readonly<Record<string, (block: BlockFacts, entry: EntryFacts | undefined) => Value>> = {
+const BLOCK_FACTS: Readonly<Record<string, (block: BlockFacts, scope: Scope) => Value>> = {
   index: (block) => block.index,
   number: (block) => block.number,
   at: (block) => block.at,
-  place: (block, entry) => block.place ?? (entry === undefined ? undefined : entry.at + block.at),
+  place: (block, { entry }) => block.place ?? (entry === undefined ? undefined : entry.at + block.at),
   stored: (block) => block.stored,
   size: (block) => block.size,
   raw: (block) => block.raw,
+  uses: (block, { file }) => file.blockUses(block.number),
 };
 
 function compileBlock(property: string, names: Names, uses: Uses): Piece {
@@ -399,9 +400,10 @@ function compileBlock(property: string, names: Names, uses: Uses): Piece {
   if (fact === undefined) throw invalid(`a block has no ${property}`, `one of ${Object.keys(BLOCK_FACTS).join(', ')}`);
   uses.entry.add('block');
   if (property === 'place') uses.layout = uses.place = true;
+  if (property === 'number' || property === 'uses') uses.layout = true;
   return {
     type: NUMBER,
-    evaluate: (scope) => (scope.block === undefined ? undefined : fact(scope.block, scope.entry)),
+    evaluate: (scope) => (scope.block === undefined ? undefined : fact(scope.block, scope)),
   };
 }
 

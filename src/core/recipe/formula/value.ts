@@ -131,6 +131,8 @@ export interface FileFacts {
   blockCount(): number;
   /** Where the block behind the one at an offset begins: the same offset behind the last; nothing where no block begins. */
   blockAfter(at: number): number | undefined;
+  /** How many blocks of entries are the one of this number in the table of blocks. */
+  blockUses(number: number): number;
   folderCount(): number;
   /** Bytes of a region behind its steps. */
   plainLength(index: number): number;

@@ -130,6 +130,7 @@ const blocksText = z.strictObject({
   align: whole.min(1).optional().describe('every block starts at a multiple of this'),
   each: formula.optional().describe('NAME in PLACE: one table of blocks for all entries'),
   first: formula.optional().describe('the number of the entry’s first block, in the table or in a chain'),
+  number: formula.optional().describe('the number of a block in the table, where entries list the numbers of theirs'),
   count: formula.optional().describe('how many blocks an entry has, where they are not all of one size'),
   at: formula.optional().describe('where a block lies, when they do not lie one behind the other'),
   next: formula.optional().describe('the number of the block that follows block.number, where blocks are chained'),

@@ -28,6 +28,8 @@ export interface BlocksRule {
   /** The table of blocks, where it is one for all entries. */
   readonly each: Binding | undefined;
   readonly first: Formula | undefined;
+  /** The number of a block in the table, where entries name theirs one by one and may share them. */
+  readonly number: Formula | undefined;
   /** How many there are, where each has a size of its own. */
   readonly count: Formula | undefined;
   /** Offset of a block in its volume, where they do not lie one after the other. */

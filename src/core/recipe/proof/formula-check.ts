@@ -18,7 +18,7 @@ import type { Check as Condition, Field, Formula, Part, Shape } from '../model';
 import { spanBytes, type OpenedArchive } from '../read/archive';
 import { tellsBlock, type BlockPlace } from '../read/blocks';
 import { ChoiceColumn, instanceOf, itemsOf, ShapeColumn, type Column } from '../read/columns';
-import { blocksOfEntry, entryScope, openEntry, storedSource, type OpenedEntry } from '../read/entry-bytes';
+import { knownBlocks, entryScope, openEntry, storedSource, type OpenedEntry } from '../read/entry-bytes';
 import { factsWith } from '../read/entry-facts';
 import { LateHashes, type SpanRequest } from '../read/late-hashes';
 import type { FoundRegion } from '../read/read-region';
@@ -322,10 +322,10 @@ class Check {
       const entry = new Int32Array(blockRows!.table.length).fill(-1);
       const index = new Int32Array(blockRows!.table.length);
       for (let i = 0; i < entries.count; i++) {
-        const first = Number(this.archive.recipe.entries.blocks!.first!.evaluate(entryScope(this.archive, i)));
-        for (let b = 0; b < this.blocks(i).length; b++) {
-          const at = first + b < blockRows!.count ? blockRows!.row(first + b) : -1;
-          if (at < 0) continue;
+        for (const [b, { number }] of this.blocks(i).entries()) {
+          const at = number < blockRows!.count ? blockRows!.row(number) : -1;
+          // A block that several entries share is asked for as that of the first.
+          if (at < 0 || entry[at]! >= 0) continue;
           entry[at] = i;
           index[at] = b;
         }
@@ -338,7 +338,7 @@ class Check {
 
   private blocks(entry: number): readonly BlockPlace[] {
     if (this.lastBlocks?.entry === entry) return this.lastBlocks.blocks;
-    const blocks = blocksOfEntry(this.archive, entry);
+    const blocks = knownBlocks(this.archive, entry);
     this.lastBlocks = { entry, blocks };
     return blocks;
   }

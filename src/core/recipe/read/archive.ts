@@ -140,6 +140,7 @@ class Opening {
   private solidSpace: ByteSource | undefined;
   private opened: OpenedArchive | undefined;
   private chains: ReadonlyMap<number, number> | undefined;
+  private uses: ReadonlyMap<number, number> | undefined;
   /** The region being read. */
   reading: LockedRegion | undefined;
 
@@ -336,6 +337,7 @@ class Opening {
       entryFacts: (index) => this.entries?.facts(index),
       blockCount: () => this.blocks?.count ?? 0,
       blockAfter: (at) => (this.chains ??= chainsOf(this.opened)).get(at),
+      blockUses: (number) => (this.uses ??= blockUsesOf(this.opened)).get(number) ?? 0,
       folderCount: () => this.folders?.count ?? 0,
       fileName: () => baseName(this.files[0]!.name),
       volumeSize: (volume) => this.volumes[volume]?.source.size ?? this.files[0]!.size,
@@ -556,6 +558,16 @@ function chainsOf(archive: OpenedArchive | undefined): ReadonlyMap<number, numbe
     for (const [i, place] of places.entries()) chains.set(place, places[i + 1] ?? place);
   }
   return chains;
+}
+
+/** For each number in the table of blocks, how many blocks of entries it is. */
+function blockUsesOf(archive: OpenedArchive | undefined): ReadonlyMap<number, number> {
+  const uses = new Map<number, number>();
+  for (let entry = 0; entry < (archive?.entries.count ?? 0); entry++) {
+    if (archive!.entries.isDeleted(entry)) continue;
+    for (const { number } of knownBlocks(archive!, entry)) uses.set(number, (uses.get(number) ?? 0) + 1);
+  }
+  return uses;
 }
 
 /** The common case without making an object: a million entries are looked at. */

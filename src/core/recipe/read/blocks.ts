@@ -1,7 +1,7 @@
 /** Entries packed in blocks: where each block lies, and its plain bytes. */
 import { FormatError, LimitError } from '../../faults';
 import { truthy, wholeNumber, type BlockFacts, type Scope } from '../formula/value';
-import type { BlocksRule, Field, Shape } from '../model';
+import type { BlocksRule, Field, Formula, Shape } from '../model';
 import { prepareChain, type Chain } from './through';
 
 /** The most blocks of one entry. */
@@ -53,8 +53,8 @@ function checkCount(count: number): void {
   });
 }
 
-/** All blocks of an entry. `enter` sets the row of a block where they have a table of their own. */
-export function blocksOf(rule: BlocksRule, size: number, scope: Scope, enter: (index: number) => void): BlockPlace[] {
+/** All blocks of an entry. `enter` sets the row of a block, by its number, where they have a table of their own. */
+export function blocksOf(rule: BlocksRule, size: number, scope: Scope, enter: (number: number) => void): BlockPlace[] {
   const { count, each } = blockCountOf(rule, size, scope);
   const blocks: BlockPlace[] = [];
   const first =
@@ -64,10 +64,10 @@ export function blocksOf(rule: BlocksRule, size: number, scope: Scope, enter: (i
   let left = size;
   for (let index = 0; index < count; index++) {
     if (rule.next !== undefined && index > 0) number = nextNumber(rule, scope, blocks[index - 1]!);
-    else number = first + index;
+    else number = rule.number === undefined ? first + index : namedNumber(rule.number, scope, index);
     const bare: BlockPlace = { index, number, at, size: 0, stored: 0, raw: false, place: undefined };
     scope.block = bare;
-    enter(index);
+    enter(number);
     const plain = each === undefined ? ownSize(rule, scope, left) : Math.min(each, size - index * each);
     left -= plain;
     // Bytes from all over the volume are put together without what is between them.
@@ -91,6 +91,12 @@ export function blocksOf(rule: BlocksRule, size: number, scope: Scope, enter: (i
       found: `${(size - left).toLocaleString('en')}`,
     });
   return blocks;
+}
+
+/** The number of a block that the entry names by itself. */
+function namedNumber(formula: Formula, scope: Scope, index: number): number {
+  scope.block = { index, number: index, at: 0, size: 0, stored: 0, raw: false };
+  return wholeNumber(formula.evaluate(scope), `the number of block ${index}`);
 }
 
 function nextNumber(rule: BlocksRule, scope: Scope, before: BlockPlace): number {

@@ -232,7 +232,7 @@ export function plainBlock(
   stored: Uint8Array,
   enter = blockRows(archive, opened.scope),
 ): { readonly plain: Uint8Array; readonly chain: Chain } {
-  enter(block.index);
+  enter(block.number);
   const chain = blockChain(archive.recipe.entries.blocks!, block, opened.scope, archive.limits.maxEntryBytes);
   const plain = decodeWhole(stored, chain);
   if (plain.length === block.size) return { plain, chain };
@@ -245,22 +245,21 @@ export function plainBlock(
 }
 
 /** Moves the row of the table of blocks along, where there is one. */
-export function blockRows(archive: OpenedArchive, scope: Scope): (index: number) => void {
+export function blockRows(archive: OpenedArchive, scope: Scope): (number: number) => void {
   const { blocks } = archive.recipe.entries;
   const bound = archive.blockRows;
   if (blocks?.each === undefined || bound === undefined) return () => {};
-  const first = Number(blocks.first!.evaluate(scope));
   const { rows } = scope;
-  return (index) => {
-    if (!(first + index < bound.count))
+  return (number) => {
+    if (!(number < bound.count))
       throw new FormatError({
         code: 'must-differs',
         line: blocks.line,
         what: 'an entry has more blocks than the table of blocks',
         expected: `at most ${bound.count} rows`,
-        found: `row ${first + index}`,
+        found: `row ${number}`,
       });
-    scope.rows = [...rows, bound.table.row(bound.row(first + index))];
+    scope.rows = [...rows, bound.table.row(bound.row(number))];
   };
 }
 

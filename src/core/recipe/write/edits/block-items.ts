@@ -1,14 +1,12 @@
 /** The table of blocks, where one holds those of all entries. */
-import { scopeOf } from '../../formula/value';
 import type { Draft } from '../model/draft';
 import type { BoundPlace } from './bound-places';
 import { foundItems, type FreshItem, type ListItems } from './list-items';
 
 /** Blocks of entries in the order in which they lie in the table: those that were found, and those of new bytes. */
 export function blockItems(draft: Draft, place: BoundPlace): ListItems {
-  const { archive, recipe } = draft.setting;
+  const { archive } = draft.setting;
   const found = foundItems(place.list);
-  const rule = recipe.entries.blocks!;
   const rows: number[] = [];
   const outs: number[] = [];
   const blocks: number[] = [];
@@ -16,15 +14,8 @@ export function blockItems(draft: Draft, place: BoundPlace): ListItems {
   for (const out of draft.blockOrder()) {
     const base = draft.entries.base(out);
     const stays = base !== undefined && draft.entries.fresh(out) === undefined && archive !== undefined;
-    let first = -1;
-    if (stays) {
-      const scope = scopeOf(archive.facts);
-      scope.rows = [archive.entries.rows.row(archive.entries.row(base))];
-      scope.entry = archive.entries.facts(base);
-      first = Number(rule.first!.evaluate(scope));
-    }
-    for (let block = 0; block < draft.blocks(out).length; block++) {
-      rows.push(stays ? found!.row(first + block) : -fresh.push({ key: `blocks:${out}/${block}`, out, block }));
+    for (const [block, { number }] of draft.blocks(out).entries()) {
+      rows.push(stays ? found!.row(number) : -fresh.push({ key: `blocks:${out}/${block}`, out, block }));
       outs.push(out);
       blocks.push(block);
     }

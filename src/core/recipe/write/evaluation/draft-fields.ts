@@ -365,7 +365,7 @@ export class DraftFields implements Fields {
       at: (i) => {
         const { scope } = this.draft;
         const outer = { block: scope.block, index: scope.index };
-        scope.block = blocks[i];
+        scope.block = out === undefined || out < 0 ? undefined : this.draft.blockOf(out, i);
         scope.index = i;
         try {
           return this.evaluated(formula, isList(found) && i < found.length ? found.at(i) : undefined, i);
@@ -481,7 +481,7 @@ export class DraftFields implements Fields {
       scope.own = this.shape === draft.setting.recipe.entries.wrap ? this : draft.entries.fresh(out)?.wrap;
       const before = draft.usesPrevious ? draft.order.before(out) : undefined;
       scope.previous = before === undefined ? undefined : draft.entryFacts(before);
-      if (block !== undefined) scope.block = draft.blocks(out)[block];
+      if (block !== undefined) scope.block = draft.blockOf(out, block);
     } else if (out === undefined && this.own.base === undefined) {
       // A new row that holds no entry sees none, whatever asked for it, but for the one it is made for.
       const { brings } = this.own;

@@ -14,7 +14,7 @@ import type { Limits } from '../../limits';
 import type { Recipe } from '../../model';
 import type { Keys, OpenedArchive } from '../../read/archive';
 import type { Column } from '../../read/columns';
-import { blockCountOfEntry, blocksOfEntry } from '../../read/entry-bytes';
+import { blockCountOfEntry, blocksOfEntry, knownBlocks } from '../../read/entry-bytes';
 import { NAMELESS } from '../../read/entry-table';
 import { totalsOf } from '../../read/folder-table';
 import { isInRow, rowDataPath } from '../../read/in-rows';
@@ -329,6 +329,13 @@ export class Draft {
     return archive === undefined ? [] : blocksOfEntry(archive, this.entries.base(out)!);
   }
 
+  /** One of them, with the number it has in the table of blocks of the new file. */
+  blockOf(out: number, index: number): BlockFacts | undefined {
+    const block = this.blocks(out)[index];
+    if (block === undefined || this.setting.recipe.entries.blocks?.each === undefined) return block;
+    return { ...block, number: this.firstBlockOf(out) + index };
+  }
+
   blockCountOf(out: number): number {
     const { archive, recipe } = this.setting;
     if (recipe.entries.blocks === undefined) return 0;
@@ -373,10 +380,11 @@ export class Draft {
     const firstOf = (out: number) => {
       const base = this.entries.base(out);
       if (base === undefined || archive.entries.isDeleted(base)) return Infinity;
+      if (rule.first === undefined) return knownBlocks(archive, base)[0]?.number ?? Infinity;
       const scope = scopeOf(archive.facts);
       scope.rows = [archive.entries.rows.row(archive.entries.row(base))];
       scope.entry = archive.entries.facts(base);
-      return Number(rule.first!.evaluate(scope));
+      return Number(rule.first.evaluate(scope));
     };
     const keys = new Map(outs.map((out) => [out, firstOf(out)]));
     return outs.sort((a, b) => (keys.get(a) === keys.get(b) ? a - b : keys.get(a)! - keys.get(b)!));
@@ -411,6 +419,8 @@ export class Draft {
       entryFacts: (index) => this.entryFacts(this.order.at(index)),
       blockCount: () => this.blockTotal,
       blockAfter: (at) => (this.chains ??= this.chainsNow()).get(at),
+      // What is written lies in one stretch for each entry, and shares nothing.
+      blockUses: () => 1,
       folderCount: () => this.folders.length,
       volumeFacts: (volume) => ({
         number: this.volumes[volume]?.number ?? 0,

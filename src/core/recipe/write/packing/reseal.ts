@@ -146,7 +146,7 @@ async function resealed(setting: PackSetting, opened: OpenedEntry, method: Value
   const joined = await collect(decodeChunks(opened.packed, opened.chain, { maxStoredBytes: limits.maxRegionBytes }));
   const enter = blockRows(setting.archive!, opened.scope);
   const inner = blocks.map((facts) => {
-    enter(facts.index);
+    enter(facts.number);
     const stored = joined.subarray(facts.at, facts.at + facts.stored);
     return { facts, inner: innerOfBlock(rule.blocks!, facts, stored, opened.scope, maxPlainBytes) };
   });
