@@ -315,17 +315,24 @@ function compileMember(expression: Expression & { kind: 'member' }, names: Names
   };
 }
 
-/** A field whose shape only the file tells; one that is not there is nothing. */
+/** A field whose shape only the file tells, or bits of such a field; one that is not there is nothing. */
 function dynamicMember(of: Piece, name: string): Piece {
   return {
     type: ANY,
     evaluate: (scope) => {
       const value = of.evaluate(scope);
+      if (isFields(value)) {
+        const index = value.shape.indexOf(name);
+        return index < 0 ? undefined : value.get(index);
+      }
+      const part = value === undefined ? undefined : of.partsOf?.(scope)?.get(name);
+      return part === undefined ? undefined : bitsOf(value, part.shift, part.width);
+    },
+    partsOf: (scope) => {
+      const value = of.evaluate(scope);
       if (!isFields(value)) return undefined;
-      const index = value.shape.indexOf(name);
-      if (index >= 0) return value.get(index);
-      // Bits of a number whose field only the file tells.
-      return undefined;
+      const type = value.shape.fields[value.shape.indexOf(name)]?.kind.type;
+      return type?.kind === 'value' ? type.parts : undefined;
     },
   };
 }

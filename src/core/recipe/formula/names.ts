@@ -57,6 +57,8 @@ export interface SharedLets {
 export interface Piece {
   readonly type: FieldType;
   evaluate(scope: Scope): Value;
+  /** The bits that have names, of a field which only the file tells. */
+  partsOf?(scope: Scope): ReadonlyMap<string, { readonly shift: number; readonly width: number }> | undefined;
 }
 
 export const NUMBER: FieldType = { kind: 'value', of: 'number' };
