@@ -42,14 +42,18 @@ export function compileBindings(setting: Setting): Bindings {
   return {
     each: bindingOf(entries.each, [...path, 'each'], setting),
     beside: (entries.beside ?? []).map((text, i) => {
-      const binding = bindingOf(text, [...path, 'beside', i], setting);
+      const at = [...path, 'beside', i];
+      const [, where, by] = /^(.*?)(?:\s+by\s+(.+))?$/s.exec(text)!;
+      const binding = bindingOf(where!, at, setting);
       if (binding.anywhere)
         throw invalid(
           setting.parsed.lineOf([...path, 'beside', i]),
           'a table beside the rows is a list',
           'NAME in region.field',
         );
-      return binding;
+      if (by === undefined) return binding;
+      const names = { ...setting.names, rows: [{ name: binding.name, shape: binding.shape }] };
+      return { ...binding, by: compileFormula(by, setting.parsed.lineOf(at), names) };
     }),
     folders:
       entries.folders === undefined

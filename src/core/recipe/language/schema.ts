@@ -192,7 +192,10 @@ const madeText = z.strictObject({
 
 const entriesText = z.strictObject({
   each: formula.describe('NAME in PLACE: the rows of entries'),
-  beside: z.array(formula).optional().describe('further tables with one row for each entry'),
+  beside: z
+    .array(formula)
+    .optional()
+    .describe('further tables with one row for each entry, in step or by a number: `slot in table by slot.file`'),
   only: formula.optional().describe('which rows are entries'),
   path: formula.optional().describe('the path of an entry'),
   hash: formula.optional().describe('where the hash of the path is'),

@@ -16,6 +16,8 @@ export interface Binding {
   readonly shape: Shape;
   /** True when all instances of the shape anywhere below count, not the items of one list. */
   readonly anywhere: boolean;
+  /** For a table beside whose rows say by a number which row of the entries each belongs to. */
+  readonly by?: Formula | undefined;
 }
 
 export interface BlocksRule {

@@ -248,7 +248,7 @@ class Check {
     };
     enter();
     // Rows of the table that are no entries have only the formulas that ask nothing of an entry.
-    const skip = table === archive.entries.rows && !isEntryRow && archive.recipe.entries.each.shape === table.shape;
+    const skip = !isEntryRow && (table !== archive.entries.rows || archive.recipe.entries.each.shape === table.shape);
     if (skip) {
       for (const field of plan.plain) if (isFree(field)) this.compare(table, row, field, place);
       for (const field of plan.checked)
@@ -296,7 +296,11 @@ class Check {
       else isEntryRow = outerEntry >= 0;
     }
     const beside = entries.beside.indexOf(table);
-    if (beside >= 0) entry = this.besideEntry[beside]!.get(row) ?? -1;
+    if (beside >= 0) {
+      entry = this.besideEntry[beside]!.get(row) ?? -1;
+      // Of rows that name their entry, some name none.
+      if (archive.recipe.entries.beside[beside]!.by !== undefined) isEntryRow = entry >= 0;
+    }
     let folder = outerFolder;
     if (folders !== undefined && folders.table === table) folder = folders.indexOf(row);
     let block: BlockPlace | undefined;

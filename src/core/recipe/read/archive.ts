@@ -16,7 +16,7 @@ import { LateHashes, type SpanRequest } from './late-hashes';
 import { pathHashes, type PathHashes } from './path-hashes';
 import { forVolumes, isTemplate, liesIn, type VolumeFacts } from './per-volume';
 import { lengthToEnd, readRegion, regionValue, type FoundRegion, type RegionSetting } from './read-region';
-import { boundRows, type BoundRows } from './rows';
+import { boundRows, rowsByNumber, type BoundRows } from './rows';
 import { readSolid } from './solid';
 import { decodeChunks, prepareChain } from './through';
 import { baseName, assignVolumes, type OpenVolume } from './volumes';
@@ -226,7 +226,9 @@ class Opening {
       bound,
       beside: rule.beside.map((binding) => {
         const rows = boundRows(recipe, found, binding);
-        if (rows !== undefined) return rows;
+        if (rows !== undefined && binding.by === undefined) return rows;
+        if (rows !== undefined && binding.by !== undefined)
+          return rowsByNumber(rows, binding.by, recipe.regions[binding.region]!.slots, facts, bound.count);
         throw new FormatError({
           code: 'must-differs',
           line: rule.line,

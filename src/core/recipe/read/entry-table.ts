@@ -187,6 +187,23 @@ class EntryReader {
     this.count = count;
     this.noteBadRows(this.rowsOf);
     for (const one of this.setting.beside) this.noteBadRows(this.listIndex, one);
+    for (const [k, { by, name }] of this.rule.beside.entries())
+      if (by !== undefined) this.noteUnnamed(this.setting.beside[k]!, by, name);
+  }
+
+  /** Entries to which no row of a table beside belongs, where its rows say by a number which is theirs. */
+  private noteUnnamed(beside: BoundRows, by: Formula, name: string): void {
+    for (let entry = 0; entry < this.count; entry++) {
+      if (beside.row(this.listIndex[entry]!) >= 0) continue;
+      const fault = new FormatError({
+        code: 'must-differs',
+        what: `no row of ${name} belongs to this entry`,
+        expected: `${by.text} of ${this.listIndex[entry]!}`,
+        found: 'none',
+        line: by.line,
+      });
+      this.note(fault, entry, this.rowsOf[entry]!);
+    }
   }
 
   /**
@@ -477,7 +494,10 @@ class EntryReader {
       const scope = scopeOf(setting.facts);
       scope.rows = [
         rows.row(rowsOf[entry]!),
-        ...beside.map((one) => (listIndex[entry]! < one.count ? one.table.row(one.row(listIndex[entry]!)) : undefined)),
+        ...beside.map((one) => {
+          const row = listIndex[entry]! < one.count ? one.row(listIndex[entry]!) : -1;
+          return row < 0 ? undefined : one.table.row(row);
+        }),
       ];
       scope.index = listIndex[entry]!;
       scope.entry = asksFacts ? this.bare(entry) : this.blank;

@@ -1,6 +1,7 @@
 /** Finding the rows that `each` and `beside` bind: the items of a list, or all instances of a shape below a place. */
 import { FormatError } from '../../faults';
-import type { Binding, Recipe, Shape } from '../model';
+import { isNumeric, scopeOf, truthy, type FileFacts } from '../formula/value';
+import type { Binding, Formula, Recipe, Shape, SlotRule } from '../model';
 import { instanceOf, itemsOf, ShapeColumn, ChoiceColumn, type Column } from './columns';
 import type { FoundRegion } from './read-region';
 import type { Table } from './table';
@@ -35,6 +36,35 @@ export function boundRows(
   const column = items.column as ShapeColumn;
   const { first, count } = items;
   return { table: column.table, count, row: (index) => column.innerRow(first + index) };
+}
+
+/**
+ * The rows of a table beside in the order of the entries they belong to, by the number that each says. Where none says a
+ * number, its row is -1; of two that say the same, the first counts.
+ */
+export function rowsByNumber(
+  bound: BoundRows,
+  by: Formula,
+  slots: SlotRule | undefined,
+  file: FileFacts,
+  count: number,
+): BoundRows {
+  const scope = scopeOf(file);
+  const places = new Float64Array(count).fill(-1);
+  for (let i = 0; i < bound.count; i++) {
+    const row = bound.row(i);
+    const fields = bound.table.row(row);
+    scope.index = i;
+    scope.fields = fields;
+    const isUsed = [slots?.free, slots?.deleted].every(
+      (state) => state === undefined || !truthy(state.evaluate(scope)),
+    );
+    scope.fields = undefined;
+    scope.rows = [fields];
+    const number = isUsed ? by.evaluate(scope) : undefined;
+    if (isNumeric(number) && number >= 0 && number < count && places[Number(number)]! < 0) places[Number(number)] = row;
+  }
+  return { table: bound.table, count, row: (index) => places[index]! };
 }
 
 function placeOf(top: Column, binding: Binding, recipe: Recipe): { column: Column; row: number } | undefined {

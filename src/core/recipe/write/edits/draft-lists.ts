@@ -7,6 +7,7 @@ import { blockItems, folderItems } from './block-items';
 import { boundPlaces, type BoundPlace } from './bound-places';
 import { EntryGroup } from './entry-group';
 import { reordered, type FoundList, type ListItems } from './list-items';
+import { inSlots, numberedItems } from './numbered-rows';
 import { NestedLists } from './nested-lists';
 import { RowRoles } from './row-roles';
 import { placeInSlots, type SlotItem } from './slots';
@@ -69,7 +70,10 @@ export class DraftLists {
   private get group(): EntryGroup | undefined {
     if (this.draft.setting.recipe.entries.each.anywhere) return undefined;
     return (this.knownGroup ??= new EntryGroup(
-      this.places.filter(({ role, binding }) => (role === 'entries' || role === 'beside') && !binding.anywhere),
+      this.places.filter(
+        ({ role, binding }) =>
+          (role === 'entries' || (role === 'beside' && binding.by === undefined)) && !binding.anywhere,
+      ),
       this.roles,
     ));
   }
@@ -129,6 +133,7 @@ export class DraftLists {
       if (!this.sorting && !this.groupSorted) this.sortGroup(list, place);
       return this.group.itemsOf(place, this.sorting);
     }
+    if (place?.binding.by !== undefined) return this.numbered(list, place);
     const items =
       place?.role === 'folders'
         ? folderItems(draft, place)
@@ -177,25 +182,49 @@ export class DraftLists {
    */
   private placeSlots(list: ListAt, place: BoundPlace, rule: SlotRule): boolean {
     if (!this.roles.changesRows) return false;
+    const group = this.group!;
+    const { slots, filler } = this.slotsOf(list, place, rule, group.itemsOf(place, true), (i) => group.foundIndex(i));
+    return group.setSlots(slots, filler);
+  }
+
+  /**
+   * @param foundIndex the place among the rows that were found of an item, or -1
+   * @returns for each slot the position of its item, or -1 where the found row `filler` is, or a new one of no entry
+   */
+  private slotsOf(
+    list: ListAt,
+    place: BoundPlace,
+    rule: SlotRule,
+    items: ListItems,
+    foundIndex: (item: number) => number,
+  ): { readonly slots: Int32Array; readonly filler: number | undefined } {
     const at: ListAt = { ...list, sort: slotFormulas(rule) };
     const found = Array.from({ length: foundCount(place.list) }, (_, i) => slotRow(rule, this.keys.found(at, i)));
-    const group = this.group!;
-    const items = group.itemsOf(place, true);
     this.sorting = true;
     try {
       const rows = Array.from(items.rows, (row, i): SlotItem => ({
-        found: group.foundIndex(i),
-        row: row >= 0 ? found[group.foundIndex(i)]! : slotRow(rule, this.keys.fresh(at, items, i, place), true),
+        found: foundIndex(i),
+        row: row >= 0 ? found[foundIndex(i)]! : slotRow(rule, this.keys.fresh(at, items, i, place), true),
       }));
       const used = (some: readonly SlotItem['row'][]) => some.filter(({ state }) => state === 'used').length;
       const kept = rows.filter((one) => one.found >= 0).map(({ row }) => row);
       const loses = used(kept) < used(found);
       const slots = placeInSlots(rows, { count: found.length, loses, full: rule.full });
       const filler = found.findIndex(({ state }) => state === 'free');
-      return group.setSlots(slots, filler < 0 ? undefined : filler);
+      return { slots, filler: filler < 0 ? undefined : filler };
     } finally {
       this.sorting = false;
     }
+  }
+
+  /** Rows that name their entries by numbers: those of entries that stay, new ones, and those that name none. */
+  private numbered(list: ListAt, place: BoundPlace): ListItems {
+    const { items, indexes } = numberedItems(this.draft, place, this.roles.added);
+    if (this.sorting || !this.roles.changesRows) return items;
+    if (place.slots === undefined)
+      return this.isSortedTable(list) ? reordered(items, this.sortedItems(list, items, place)) : items;
+    const { slots, filler } = this.slotsOf(list, place, place.slots, items, (i) => indexes[i]!);
+    return inSlots(items, slots, place.list, filler);
   }
 
   private forgetPlace(place: BoundPlace): void {

@@ -130,10 +130,11 @@ export class Instances {
     });
   }
 
-  /** The entry of a row in a table beside, or -1. */
-  private outBeside({ beside }: BoundPlace, row: number): number {
+  /** The entry of a row in a table beside, or -1; nothing for one that names no entry, and stays as it is. */
+  private outBeside({ beside, binding }: BoundPlace, row: number): number | undefined {
     const { archive } = this.draft.setting;
     const entry = archive?.entries.entryBeside(beside, row) ?? -1;
+    if (entry < 0 && binding.by !== undefined) return undefined;
     return entry < 0 ? -1 : this.draft.outOf(entry);
   }
 
