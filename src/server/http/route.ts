@@ -2,7 +2,7 @@
 import type { z } from 'zod';
 import { FaultError } from '../../core/faults';
 import { ROUTES, TEXTS, type ParamsOf, type RouteContract, type RouteKey } from '../shapes';
-import { answer, numberParam } from './answer';
+import { answer, numberParam, type FileRequest } from './answer';
 
 type Contract<K extends RouteKey> = (typeof ROUTES)[K];
 type JsonKey = { [K in RouteKey]: Contract<K>['answer'] extends z.ZodType ? K : never }[RouteKey];
@@ -17,7 +17,7 @@ interface Asked<K extends RouteKey> {
   readonly query: QueryOf<K>;
   /** Undefined where it is a file: see {@link bodyChunks}. */
   readonly body: BodyOf<K>;
-  readonly request: Request;
+  readonly request: FileRequest;
 }
 
 /** @param work gets what the contract says, checked; what it throws becomes a fault with a status */

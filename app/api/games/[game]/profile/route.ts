@@ -9,6 +9,4 @@ export const GET = async (_: Request, { params }: Context) => {
   return response;
 };
 
-export const PUT = route('PUT games/{game}/profile', async ({ params, request }) =>
-  importProfile(params.game, await request.json()),
-);
+export const PUT = route('PUT games/{game}/profile', ({ params, body }) => importProfile(params.game, body));
