@@ -7,9 +7,17 @@ import tseslint from 'typescript-eslint';
  * Imports point one way: app → ui and server → core; the stand-in game imports nothing of ours, because it is the judge.
  */
 const DIRECTION = [
-  { target: './src/core', from: ['./src/server', './src/ui', './src/cli', './src/workers', './app', './demo'] },
+  {
+    target: './src/core',
+    from: ['./src/server', './src/ui', './src/cli', './src/workers', './src/programs', './app', './demo'],
+  },
+  { target: './src/programs', from: ['./src/server', './src/ui', './src/cli', './src/worker', './app', './demo'] },
   { target: './src/server', from: ['./src/ui', './src/cli', './src/worker', './app', './demo'] },
-  { target: './src/ui', from: ['./src/server', './src/cli', './src/worker', './app', './demo'], except: ['./shapes'] },
+  {
+    target: './src/ui',
+    from: ['./src/server', './src/cli', './src/worker', './src/programs', './app', './demo'],
+    except: ['./shapes'],
+  },
   { target: './src/cli', from: ['./src/server', './src/ui', './app', './demo'] },
   { target: './app', from: ['./src/cli', './demo'] },
   { target: './demo/stand-in', from: ['./src', './app', './demo/assets', './demo/archives', './demo/make-game.ts'] },

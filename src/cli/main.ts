@@ -48,7 +48,7 @@ function makeProgram(): Command {
     .addOption(
       new Option(
         '--as <form>',
-        'open: plain bytes; stored: as they are stored; or formats such as png,wav,glb, each for the entries of its form',
+        'open: plain bytes; stored: as they are stored; or formats such as png,flac,glb, each for the entries of its form, or po,csv,xliff,json for a table of texts',
       ).default('open'),
     )
     .option('--replace', 'write over files that are there and hold something else')

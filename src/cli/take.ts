@@ -5,10 +5,16 @@ import picomatch from 'picomatch';
 import { collect, readChunks } from '../core/bytes';
 import { bytesIfSame, createFile, makeBelow } from '../core/bytes/node';
 import { FaultError, faultOf, sayFault, visible } from '../core/faults';
-import { convertEntry, OUT_FORMATS } from '../core/forms';
+import { convertEntry, CONVERTERS } from '../core/forms';
+import { WORD_FILES } from '../core/forms/words';
 import { SafePaths } from '../core/game';
 import { readEntry, storedSource, uniquePaths, type Archive, type Recipe } from '../core/recipe';
 import { formRecipes, refuseOwnFolder, warn, withOpened, type ArchiveOptions } from './archive-options';
+import { soundConverter } from './convert-sound';
+import { wordFormat, wordsTaken, type WordsTaken } from './convert-words';
+
+const ALL_CONVERTERS = [...CONVERTERS, soundConverter] as const;
+const OUT_FORMATS: readonly string[] = [...ALL_CONVERTERS.flatMap(({ formats }) => formats), ...WORD_FILES];
 
 interface TakeOptions extends ArchiveOptions {
   readonly to: string;
@@ -37,6 +43,9 @@ export async function take(file: string, more: readonly string[], options: TakeO
     const paths = new SafePaths(chosen.map(inside));
     const target = targetsBelow(options.to);
     const own = new Set(await Promise.all(sources.map(({ path }) => realpath(path))));
+    const asWords = wordFormat(formats);
+    const words = asWords === undefined ? undefined : await wordsTaken(archive, wanted, asWords);
+    if (words !== undefined) return takeWords(words, own, options);
     const convert = converterOf(archive, pathOf, formats, recipes);
     let failed = 0;
     let converted = 0;
@@ -77,6 +86,22 @@ export async function take(file: string, more: readonly string[], options: TakeO
   });
 }
 
+/** A table of texts in one file. @param own paths of the archive's own files */
+async function takeWords(words: WordsTaken, own: ReadonlySet<string>, options: TakeOptions): Promise<void> {
+  const path = join(await realpath(options.to), new SafePaths([words.name]).clean(words.name).path);
+  if (own.has(path)) throw overItself(path, words.name);
+  const done = await takeOne(path, () => inOne(words.bytes), options);
+  if (done === 'kept') {
+    process.stderr.write(
+      `${path} is there already and holds other texts; it stays as it is. --replace writes over it.\n`,
+    );
+    process.exitCode = 1;
+    return;
+  }
+  const before = done === 'same' ? ', as it was there already' : '';
+  process.stdout.write(`${words.texts.toLocaleString('en')} texts taken out to ${path}${before}\n`);
+}
+
 /** @throws FaultError `invalid-request` naming what is no format */
 function formatsOf(as: string): string[] {
   if (as === 'open' || as === 'stored') return [];
@@ -109,7 +134,7 @@ function converterOf(
     const path = pathOf(n);
     const bytes = () => collect(readEntry(archive, n));
     const head = await headOf(archive, n);
-    const made = await convertEntry({ archive, n, path, head, bytes, recipes, beside }, formats);
+    const made = await convertEntry({ archive, n, path, head, bytes, recipes, beside }, formats, ALL_CONVERTERS);
     return made && { ...made, path: `${path.replace(/\.[^./]*$/, '')}.${made.as}` };
   };
 }

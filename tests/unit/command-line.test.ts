@@ -118,11 +118,50 @@ test('entries go out in open formats, each in the one for its form, as other pro
   );
   const told = ['-v', 'error', '-of', 'csv=p=0', '-show_entries', 'stream=codec_type', join(work, 'voices', sound!)];
   expect(execFileSync('ffprobe', told, { encoding: 'utf8' }).trim()).toBe('audio');
+  // The same samples in another container, by the machine's ffmpeg.
+  const flacs = cli(
+    'take',
+    join(game, 'voices.cue'),
+    'voices/en/cue_01*',
+    ...voices,
+    '--as',
+    'flac',
+    '--to',
+    join(work, 'flac'),
+  );
+  expect(flacs.stderr).toBe('');
+  const [flac] = readdirSync(join(work, 'flac'), { recursive: true, encoding: 'utf8' }).filter((file) =>
+    file.endsWith('.flac'),
+  );
+  const samples = (file: string) =>
+    execFileSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 's16le', 'pipe:1'], { maxBuffer: 64 << 20 });
+  expect(samples(join(work, 'flac', flac!))).toEqual(samples(join(work, 'voices', flac!.replace(/flac$/, 'wav'))));
   expect(cli('take', core, ...key, '--as', 'png,gif', '--to', out)).toMatchObject({
     status: 2,
     stderr: expect.stringContaining('--as gif is not known'),
   });
 });
+
+test('a table of texts goes out as one file for translators', () => {
+  const out = join(work, 'texts');
+  const take = () => cli('take', join(game, 'words/en.lex'), '--as', 'po', '--to', out);
+  const { status, stdout } = take();
+  expect(status).toBe(0);
+  const texts = Number(/^([\d,]+) texts taken out/.exec(stdout)![1]!.replace(',', ''));
+  const [name] = readdirSync(out);
+  const told = execFileSync('python3', ['-c', COUNT_PO, join(out, name!)], { encoding: 'utf8' });
+  expect(Number(told)).toBe(texts);
+  expect(take().stdout).toContain('as it was there already');
+  writeFileSync(join(out, name!), 'my translation');
+  expect(take()).toMatchObject({
+    status: 1,
+    stderr: expect.stringContaining('it stays as it is'),
+  });
+});
+
+/** Counts the texts of a PO file line by line. */
+const COUNT_PO = `import sys
+print(sum(1 for line in open(sys.argv[1], encoding='utf-8') if line.startswith('msgctxt ')))`;
 
 describe('a file that is there', () => {
   const wanted = ['words/en/captions.txt', 'words/en/credits.txt'] as const;

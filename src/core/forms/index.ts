@@ -3,15 +3,12 @@ import type { ConvertedEntry, EntryToConvert, FormConverter } from './converter'
 import { fontConverter } from './font/convert';
 import { meshConverter } from './mesh/convert';
 import { pictureConverter } from './picture/convert';
-import { soundConverter } from './sound/convert';
 
-export type { ConvertedEntry, EntryToConvert } from './converter';
+export type { ConvertedEntry, EntryToConvert, FormConverter } from './converter';
 export { formRecipe } from './form-recipe';
 
-const CONVERTERS: readonly FormConverter[] = [pictureConverter, soundConverter, meshConverter, fontConverter];
-
-/** Every format that entries are converted to, by its ending. */
-export const OUT_FORMATS: readonly string[] = CONVERTERS.flatMap(({ formats }) => formats);
+/** Those that need no program beside this one. */
+export const CONVERTERS: readonly FormConverter[] = [pictureConverter, meshConverter, fontConverter];
 
 /**
  * @param wanted formats in the order in which they are preferred
@@ -22,8 +19,9 @@ export const OUT_FORMATS: readonly string[] = CONVERTERS.flatMap(({ formats }) =
 export async function convertEntry(
   entry: EntryToConvert,
   wanted: readonly string[],
+  converters: readonly FormConverter[],
 ): Promise<(ConvertedEntry & { readonly as: string }) | undefined> {
-  for (const { formats, convert } of CONVERTERS) {
+  for (const { formats, convert } of converters) {
     const as = wanted.find((format) => formats.includes(format));
     if (as === undefined) continue;
     const isAlready = entry.path.toLowerCase().endsWith(`.${as}`);

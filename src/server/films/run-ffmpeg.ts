@@ -3,7 +3,7 @@ import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { z } from 'zod';
 import { CancelledError, FormatError } from '../../core/faults';
-import { startFault } from '../missing-program';
+import { startFault } from '../../programs';
 
 /** What holds films, sounds or pictures and refers to nothing outside of itself. */
 const FORMATS =

@@ -19,7 +19,7 @@ import { readEntry } from '../../core/recipe';
 import type { SoundOut } from '../../core/forms/sound/out-formats';
 import { entryBytes, isWave } from '../content';
 import { holdArchive, withArchive } from '../games';
-import { encodedAs, probeSound, soundByFfmpeg, waveAs } from './ffmpeg';
+import { encodedAs, probeSound, soundByFfmpeg, waveAs } from '../../programs';
 
 export interface EntrySound {
   readonly format: SoundFormat;

@@ -21,7 +21,7 @@ import {
   type WavFacts,
 } from '../../core/forms/sound';
 import { isWave } from '../content';
-import { encodedAs, isWritten, probeSound, samplesAs, soundByFfmpeg, waveAs, type SoundTarget } from './ffmpeg';
+import { encodedAs, isWritten, probeSound, samplesAs, soundByFfmpeg, waveAs, type SoundTarget } from '../../programs';
 
 export interface SoundWishes {
   /** Made as loud as the original. */

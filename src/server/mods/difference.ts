@@ -3,7 +3,7 @@ import { spawn } from 'node:child_process';
 import { PassThrough } from 'node:stream';
 import { CancelledError, FaultError } from '../../core/faults';
 import { blobFile, keepBlob, type Blob } from '../storage';
-import { startFault } from '../missing-program';
+import { startFault } from '../../programs';
 
 const PROGRAM = 'xdelta3';
 /** Plain RFC 3284: no checksums, second packing or application header of the program's own. */

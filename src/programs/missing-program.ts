@@ -7,7 +7,7 @@ const NEEDED: Readonly<Record<'ffmpeg' | 'ffprobe' | 'xdelta3', string>> = {
   ffprobe: 'sounds of other formats are read',
   xdelta3: 'mods hold differences of files',
 };
-export type Program = keyof typeof NEEDED;
+type Program = keyof typeof NEEDED;
 
 /** The error of a program that could not be started: a clear fault where it is not installed. */
 export function startFault(program: Program, error: unknown): unknown {

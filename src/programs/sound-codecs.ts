@@ -4,9 +4,9 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { extname, join } from 'node:path';
 import { z } from 'zod';
-import { FormatError } from '../../core/faults';
-import type { Sound } from '../../core/forms/sound';
-import { startFault } from '../missing-program';
+import { FormatError } from '../core/faults';
+import type { Sound } from '../core/forms/sound';
+import { startFault } from './missing-program';
 
 /** A conversion that takes longer is ended. */
 const LIMIT_MS = 120_000;
@@ -88,7 +88,7 @@ const probed = z.object({
   streams: z.array(z.object({ codec_name: z.string(), sample_rate: z.coerce.number(), channels: z.number().int() })),
 });
 
-export interface ProbedSound {
+interface ProbedSound {
   /** By ffmpeg's name, such as `vorbis`. */
   readonly codec: string;
   readonly rate: number;

@@ -1,0 +1,19 @@
+/** Sounds as files: those without a header as their archive tells what they are, others by ffmpeg. */
+import type { FormConverter } from '../core/forms';
+import { soundAsWav, soundFormatOf } from '../core/forms/sound';
+import { SOUND_OUT, type SoundOut } from '../core/forms/sound/out-formats';
+import { kindOf } from '../core/game';
+import { encodedAs, waveAs } from '../programs';
+
+export const soundConverter: FormConverter<SoundOut> = {
+  formats: SOUND_OUT,
+  async convert({ archive, n, path, head, bytes }, as) {
+    const format = soundFormatOf(archive, n);
+    if (format === undefined && kindOf(path, head) !== 'sound') return undefined;
+    const own = await bytes();
+    const file = format === undefined ? own : soundAsWav(own, format, path);
+    const name = format === undefined ? path : 'sound.wav';
+    if (as !== 'wav') return { bytes: await encodedAs(file, name, as === 'ogg' ? 'vorbis' : as), notes: [] };
+    return { bytes: format === undefined ? await waveAs(file, name, 'pcm_s16le') : file, notes: [] };
+  },
+};
