@@ -22,7 +22,7 @@ import { entryBytes, findWinner } from '../../src/server/content';
 import { addKey } from '../../src/server/games';
 import { soundFileAs } from '../../src/server/forms';
 import { setLabels } from '../../src/server/labels';
-import { stopRun } from '../../src/server/runs';
+import { startRun, stopRun } from '../../src/server/runs';
 import { startBuild } from '../../src/server/put-back';
 import { entryQuery } from '../../src/server/shapes';
 import { ended, once, openedGame, settled, withWorker } from './support';
@@ -178,6 +178,18 @@ test('a run that is stopped leaves what it did not reach waiting', async () => {
   expect(left).toBeGreaterThan(0);
   expect((await ended((await startBringIn(id, drop)).id)).state).toBe('done');
   expect(await waiting(drop)).toEqual([]);
+});
+
+test('a file that is the same goes from a folder without a question, also when a run goes on with it alone', async () => {
+  const path = 'words/en/captions.txt';
+  const { id: drop } = await newDrop(id);
+  await addIncomingFile(id, drop, { name: path, bytes: once(await bytesOf(path)) });
+  // As it is left when the worker is killed behind the other files of the folder.
+  const run = await startRun('bring-in', { title: 'The rest', gameId: id, input: { dropId: drop, alone: false } });
+  expect((await ended(run.id)).result).toMatchObject({ taken: 0, same: 1, left: 0 });
+  const { drop: single } = await dropped({ [path]: await bytesOf(path) });
+  expect(await waiting(single)).toMatchObject([{ state: 'same' }]);
+  await skipFile(id, single, (await waiting(single))[0]!.id);
 });
 
 test('a drop is undone as a whole: what it took the place of comes back, and what it had set aside itself does not', async () => {

@@ -18,7 +18,7 @@ export async function bringInRun({
   progress,
   log,
 }: RunContext<'bring-in'>): Promise<RunResult<'bring-in'>> {
-  const { dropId } = input;
+  const { dropId, alone } = input;
   await findPlaces(gameId, dropId);
   const rows = await IncomingFileModel.findAll({ where: { gameId, dropId, state: 'waiting' }, order: [['id', 'ASC']] });
   const paths: string[] = [];
@@ -29,11 +29,9 @@ export async function bringInRun({
   const waiting = byEntry(rows).values();
   const ends = new Set<unknown>();
   const take = async (row: IncomingFileModel) => {
-    const path = await bringIn(row, signal, rows.length === 1 ? progress : undefined);
-    if (path !== undefined) paths.push(path);
-    else if (row.state === 'same' && rows.length > 1) {
-      // Of a folder, most files are often what they were: there is nothing to ask about them.
-      await row.destroy();
+    const end = await bringIn(row, signal, alone ? progress : undefined);
+    if (end === 'taken') paths.push(row.path!);
+    else if (end === 'same') {
       same++;
       log(`${row.name} is the same as what the game has.`);
     } else if (row.state === 'how') log(`${row.name} waits for a decision on how to convert it.`);
@@ -110,17 +108,20 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
   for (const row of rows) await row.save();
 }
 
-/** @param progress of one that comes alone, @returns the path of the change, or undefined when a person has to look */
+/**
+ * @param progress of one that comes alone
+ * @returns whether it became a change, or is what the game has and gone; `asks` when a person has to look
+ */
 async function bringIn(
   row: IncomingFileModel,
   signal: AbortSignal,
   progress: RunSetting['progress'] | undefined,
-): Promise<string | undefined> {
+): Promise<'taken' | 'same' | 'asks'> {
   const { gameId, dropId, name, path, why, fitOptions } = row;
   try {
     if ((await filmChoicesOf(row)) !== undefined) {
       await row.update({ state: 'how' });
-      return undefined;
+      return 'asks';
     }
     await takeChange(gameId, {
       ...(await fileOf(row, signal)),
@@ -132,14 +133,19 @@ async function bringIn(
       ...(progress === undefined ? {} : { progress }),
     });
     await row.destroy();
-    return path!;
+    return 'taken';
   } catch (error) {
     if (signal.aborted) throw error;
     // A defect of ours is one file's trouble, and not that of all behind it.
     if (!isFaultError(error)) process.stderr.write(`${name}: ${(error as Error).stack ?? String(error)}\n`);
     const fault = faultOf(error, name);
+    if (fault.code === 'conflict' && progress === undefined) {
+      // Of a folder, most files are often what they were: there is nothing to ask about them.
+      await row.destroy();
+      return 'same';
+    }
     await row.update({ state: fault.code === 'conflict' ? 'same' : 'refused', fault });
-    return undefined;
+    return 'asks';
   }
 }
 

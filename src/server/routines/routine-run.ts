@@ -78,7 +78,7 @@ async function bringFolder({ folder }: StepOf<'bring-in'>, context: RunSetting, 
   const { begun } = memory;
   // A resumed run continues its import: files that a person has settled meanwhile are changes already, and stay.
   const dropId = begun?.isWhole === true ? begun.dropId : await addFolder(folder, context, memory);
-  const result = await bringInRun({ ...context, input: { dropId } });
+  const result = await bringInRun({ ...context, input: { dropId, alone: false } });
   if (result.left > 0)
     throw new FaultError({
       code: 'conflict',

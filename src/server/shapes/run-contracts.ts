@@ -116,7 +116,8 @@ export const RUNS = {
   records: { queue: 'main', input: nothing, result: z.object({ tables: count, rows: count }) },
   'bring-in': {
     queue: 'front',
-    input: z.object({ dropId: row }),
+    /** `alone`: it began with one file. One that is the same as before is then asked about. */
+    input: z.object({ dropId: row, alone: z.boolean().default(false) }),
     /** `first`: the path of the first change; `ask`: the first file that needs a decision. */
     result: z.object({
       drop: z.number(),
