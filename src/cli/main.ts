@@ -7,7 +7,7 @@ import { list } from './list';
 import { proveFiles } from './prove';
 import { put } from './put';
 import { runRoutine } from './run';
-import { take } from './take';
+import { OUT_FORMATS, take } from './take';
 
 /** Exit codes: 0 done, 1 refused, 2 wrong usage, 3 a defect of ours; 141 when no one reads what is printed. */
 const REFUSED = 1;
@@ -48,8 +48,12 @@ function makeProgram(): Command {
     .addOption(
       new Option(
         '--as <form>',
-        'open: plain bytes; stored: as they are stored; or formats such as png,flac,glb, each for the entries of its form, or po,csv,xliff,json for a table of texts',
-      ).default('open'),
+        'plain bytes, bytes as they are stored, or formats with commas between them, each for the entries of its form',
+      )
+        .choices(['open', 'stored', ...OUT_FORMATS])
+        .default('open')
+        // Several at once: taking out says which of them is not known.
+        .argParser((text: string) => text),
     )
     .option('--replace', 'write over files that are there and hold something else')
     .action(async (file: string, more: string[], options) => take(file, more, options));

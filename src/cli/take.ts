@@ -14,7 +14,8 @@ import { soundConverter } from './convert-sound';
 import { wordFormat, wordsTaken, type WordsTaken } from './convert-words';
 
 const ALL_CONVERTERS = [...CONVERTERS, soundConverter] as const;
-const OUT_FORMATS: readonly string[] = [...ALL_CONVERTERS.flatMap(({ formats }) => formats), ...WORD_FILES];
+/** Every format that entries, or tables of texts, are taken out in. */
+export const OUT_FORMATS: readonly string[] = [...ALL_CONVERTERS.flatMap(({ formats }) => formats), ...WORD_FILES];
 
 interface TakeOptions extends ArchiveOptions {
   readonly to: string;

@@ -20,15 +20,30 @@ const HEAD = 4;
 export const imaSamples = (blockBytes: number, channels: number): number =>
   1 + Math.floor(((blockBytes - HEAD * channels) * 2) / channels);
 
+/**
+ * How far a code moves a sample: by one product, as decoders of WAVE files compute it, or by a sum of shifts, each
+ * rounded down, as the first recommendation of 1992 states it.
+ */
+export type ImaRounding = 'product' | 'sums';
+
+const CHANGES: Readonly<Record<ImaRounding, (code: number, step: number) => number>> = {
+  product: (code, step) => ((2 * (code & 7) + 1) * step) >> 3,
+  sums: (code, step) => (step >> 3) + (code & 4 ? step : 0) + (code & 2 ? step >> 1 : 0) + (code & 1 ? step >> 2 : 0),
+};
+
 /** A decoder of one channel. */
 class Predictor {
   value = 0;
   index = 0;
+  private readonly change: (code: number, step: number) => number;
+
+  constructor(rounding: ImaRounding) {
+    this.change = CHANGES[rounding];
+  }
 
   take(code: number): number {
     const step = STEPS[this.index]!;
-    // In one product, as decoders in use compute it; the shifts of the first recommendation lose a sample's lowest bits.
-    const change = ((2 * (code & 7) + 1) * step) >> 3;
+    const change = this.change(code, step);
     this.value = clamp(this.value + ((code & 8) !== 0 ? -change : change), -32768, 32767);
     this.index = clamp(this.index + INDEX_STEPS[code & 7]!, 0, STEPS.length - 1);
     return this.value;
@@ -60,12 +75,18 @@ const clamp = (value: number, low: number, high: number) => (value < low ? low :
  * @returns samples, the channels in turn
  * @throws FormatError `codec-failed` with the offset of a block that is none
  */
-export function decodeIma(bytes: Uint8Array, channels: number, blockBytes: number, name: string): Int16Array {
+export function decodeIma(
+  bytes: Uint8Array,
+  channels: number,
+  blockBytes: number,
+  name: string,
+  rounding: ImaRounding = 'product',
+): Int16Array {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const perBlock = imaSamples(blockBytes, channels);
   const blocks = Math.ceil(bytes.length / blockBytes);
   const out = new Int16Array(blocks * perBlock * channels);
-  const predictors = Array.from({ length: channels }, () => new Predictor());
+  const predictors = Array.from({ length: channels }, () => new Predictor(rounding));
   let length = 0;
   for (let block = 0; block < blocks; block++) {
     const start = block * blockBytes;
@@ -106,13 +127,18 @@ export function decodeIma(bytes: Uint8Array, channels: number, blockBytes: numbe
 }
 
 /** Whole blocks; the last one is filled up with its last sample. The first step of a sound is the smallest. */
-export function encodeIma(samples: Int16Array, channels: number, blockBytes: number): Uint8Array {
+export function encodeIma(
+  samples: Int16Array,
+  channels: number,
+  blockBytes: number,
+  rounding: ImaRounding = 'product',
+): Uint8Array {
   const perBlock = imaSamples(blockBytes, channels);
   const frames = Math.floor(samples.length / channels);
   const blocks = Math.ceil(frames / perBlock);
   const out = new Uint8Array(blocks * blockBytes);
   const view = new DataView(out.buffer);
-  const predictors = Array.from({ length: channels }, () => new Predictor());
+  const predictors = Array.from({ length: channels }, () => new Predictor(rounding));
   for (let block = 0; block < blocks; block++) {
     const start = block * blockBytes;
     for (const [channel, predictor] of predictors.entries()) {

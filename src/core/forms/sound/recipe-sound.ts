@@ -32,6 +32,7 @@ export function soundFormatOf(archive: Archive, n: number): SoundFormat | undefi
   const channels = Number(value(rule.channels) ?? 1);
   if (!(channels >= 1 && channels <= 8)) throw refuse('channels', '1 to 8', channels);
   const most = value(rule.most);
+  const length = value(rule.samples);
   const loops = value(rule.loop) === true;
   return {
     codec,
@@ -39,6 +40,7 @@ export function soundFormatOf(archive: Archive, n: number): SoundFormat | undefi
     channels,
     block: Number(value(rule.block) ?? USUAL_BLOCK),
     loop: loops ? [Number(value(rule.loopStart) ?? 0), Number(value(rule.loopEnd) ?? 0)] : undefined,
+    ...(length === undefined ? {} : { length: Number(length) }),
     ...(most === undefined ? {} : { most: Number(most) }),
   };
 }

@@ -6,7 +6,12 @@ import { isPcm, PCM_CODECS, pcmBytes, pcmReader, type PcmCodec } from './pcm';
 import { pcmCodecOf, wrapWav, type WavFacts } from './wav';
 
 /** Codecs that are read and written here; others are the business of an outside program. */
-export const SOUND_CODECS = [...(Object.keys(PCM_CODECS) as PcmCodec[]), 'ima-adpcm', 'ms-adpcm'] as const;
+export const SOUND_CODECS = [
+  ...(Object.keys(PCM_CODECS) as PcmCodec[]),
+  'ima-adpcm',
+  'ima-adpcm-sums',
+  'ms-adpcm',
+] as const;
 export type SoundCodec = (typeof SOUND_CODECS)[number];
 
 export const isSoundCodec = (codec: string): codec is SoundCodec => (SOUND_CODECS as readonly string[]).includes(codec);
@@ -24,6 +29,8 @@ export interface SoundFormat {
   readonly block: number;
   /** First and last sample of what is played over and over, when the sound is. */
   readonly loop: readonly [first: number, last: number] | undefined;
+  /** Samples of each channel, where the last block holds more than the sound has; what is behind them is not played. */
+  readonly length?: number;
   /** Samples of each channel that the game takes at most. */
   readonly most?: number;
 }
@@ -38,12 +45,24 @@ export interface Sound {
 export const secondsOf = ({ samples, channels, rate }: Sound): number => samples.length / channels / rate;
 
 /** @throws FormatError `codec-failed` for bytes that are none of the codec */
-export function decodeSound(bytes: Uint8Array, { codec, rate, channels, block }: SoundFormat, name: string): Sound {
-  return { rate, channels, samples: samplesOf(bytes, codec, channels, block, name) };
+export function decodeSound(
+  bytes: Uint8Array,
+  { codec, rate, channels, block, length = Infinity }: SoundFormat,
+  name: string,
+): Sound {
+  const samples = samplesOf(bytes, codec, channels, block, name);
+  return { rate, channels, samples: samples.subarray(0, Math.min(samples.length, length * channels)) };
+}
+
+/** Bytes of a whole unit of a codec, and the samples of each channel in it. */
+export function unitOf(codec: SoundCodec, channels: number, block: number): { bytes: number; samples: number } {
+  if (isPcm(codec)) return { bytes: (PCM_CODECS[codec].bits / 8) * channels, samples: 1 };
+  return { bytes: block, samples: codec === 'ms-adpcm' ? msSamples(block, channels) : imaSamples(block, channels) };
 }
 
 function samplesOf(bytes: Uint8Array, codec: SoundCodec, channels: number, block: number, name: string): Int16Array {
   if (codec === 'ima-adpcm') return decodeIma(bytes, channels, block, name);
+  if (codec === 'ima-adpcm-sums') return decodeIma(bytes, channels, block, name, 'sums');
   if (codec === 'ms-adpcm') return decodeMs(bytes, channels, block, name);
   const sample = pcmReader(bytes, codec);
   const count = Math.floor((bytes.length * 8) / PCM_CODECS[codec].bits);
@@ -55,14 +74,14 @@ function samplesOf(bytes: Uint8Array, codec: SoundCodec, channels: number, block
 /** Samples of each channel that a sound may have: of codecs that have blocks, as many as whole blocks hold. */
 export function mostSamples({ codec, channels, block, most = Infinity }: SoundFormat): number {
   if (!Number.isFinite(most)) return most;
-  const each =
-    codec === 'ima-adpcm' ? imaSamples(block, channels) : codec === 'ms-adpcm' ? msSamples(block, channels) : 1;
+  const { samples: each } = unitOf(codec, channels, block);
   return Math.floor(most / each) * each;
 }
 
 /** The bytes a game keeps; of the rate and the channels that it wants already. */
 export function encodeSound({ samples }: Sound, { codec, channels, block }: SoundFormat): Uint8Array {
   if (codec === 'ima-adpcm') return encodeIma(samples, channels, block);
+  if (codec === 'ima-adpcm-sums') return encodeIma(samples, channels, block, 'sums');
   if (codec === 'ms-adpcm') return encodeMs(samples, channels, block);
   return pcmBytes(samples, codec);
 }
@@ -74,8 +93,10 @@ export function writeWav({ rate, channels, samples }: Sound, loop?: SoundFormat[
 
 /** A sound that has no header as WAVE: plain samples byte for byte, others as samples of 16 bits. */
 export function soundAsWav(bytes: Uint8Array, format: SoundFormat, name: string): Uint8Array {
-  const { codec, loop } = format;
-  return isPcm(codec) ? wrapWav(bytes, { ...format, codec }, loop) : writeWav(decodeSound(bytes, format, name), loop);
+  const { codec, loop, channels, block, length = Infinity } = format;
+  if (!isPcm(codec)) return writeWav(decodeSound(bytes, format, name), loop);
+  const played = Math.min(bytes.length, length * unitOf(codec, channels, block).bytes);
+  return wrapWav(bytes.subarray(0, played), { ...format, codec }, loop);
 }
 
 /** A WAVE file with plain samples or ADPCM as samples; undefined for other codecs. */
@@ -105,9 +126,11 @@ export function soundPeaks({ samples }: Sound, cells: number): number[] {
   return peaks;
 }
 
+const ADPCM_TITLES = { 'ima-adpcm': 'IMA ADPCM', 'ima-adpcm-sums': 'IMA ADPCM', 'ms-adpcm': 'MS ADPCM' } as const;
+
 /** The format in words: `IMA ADPCM, mono, 22,050 Hz`. */
 export function saySound({ codec, channels, rate, loop }: SoundFormat): string {
   const many = { 1: 'mono', 2: 'stereo' }[channels] ?? `${channels} channels`;
-  const title = isPcm(codec) ? PCM_CODECS[codec].title : { 'ima-adpcm': 'IMA ADPCM', 'ms-adpcm': 'MS ADPCM' }[codec];
+  const title = isPcm(codec) ? PCM_CODECS[codec].title : ADPCM_TITLES[codec];
   return `${title}, ${many}, ${rate.toLocaleString('en')} Hz${loop === undefined ? '' : ', played over and over'}`;
 }

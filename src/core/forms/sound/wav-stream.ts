@@ -1,5 +1,5 @@
 /** A sound without a header as WAVE that is made while it is read: a player begins with its first block. */
-import { decodeSound, type SoundFormat } from './sound';
+import { decodeSound, unitOf, type SoundFormat } from './sound';
 import { isPcm, pcmBytes } from './pcm';
 import { wavFrame } from './wav';
 
@@ -25,20 +25,21 @@ export interface WavStream {
  * @param bytes of the sound as the game keeps it
  */
 export function wavStream(format: SoundFormat, bytes: number, name: string): WavStream {
-  const { codec, rate, channels, loop } = format;
+  const { codec, rate, channels, loop, length: samples = Infinity, ...rest } = format;
+  const wholeBlocks: SoundFormat = { codec, rate, channels, loop, ...rest };
   const wide = isPcm(codec) ? codec : 'pcm-s16';
   // Blocks know nothing of one another.
   const unit = isPcm(codec) ? 1 : format.block;
   const group = Math.max(1, Math.floor(TOGETHER / unit)) * unit;
   const decoded = (part: Uint8Array): Uint8Array =>
-    isPcm(codec) ? part : pcmBytes(decodeSound(part, format, name).samples, 'pcm-s16');
+    isPcm(codec) ? part : pcmBytes(decodeSound(part, wholeBlocks, name).samples, 'pcm-s16');
   // A block of zeros is as long as any other.
   const lengthOf = (length: number): number =>
     isPcm(codec)
       ? length
       : Math.floor(length / unit) * decoded(new Uint8Array(unit)).length +
         decoded(new Uint8Array(length % unit)).length;
-  const data = lengthOf(bytes);
+  const data = Math.min(lengthOf(bytes), samples * unitOf(wide, channels, 0).bytes);
   const { head, tail } = wavFrame(data, { codec: wide, rate, channels }, loop);
   const size = head.length + data + tail.length;
 
@@ -51,8 +52,9 @@ export function wavStream(format: SoundFormat, bytes: number, name: string): Wav
       at += head.length;
       for await (const part of inGroups(plain, group)) {
         if (at >= to) return;
-        const length = lengthOf(part.length);
-        if (at + length > from) yield cut(decoded(part));
+        const length = Math.min(lengthOf(part.length), head.length + data - at);
+        if (length === 0) break;
+        if (at + length > from) yield cut(decoded(part).subarray(0, length));
         at += length;
       }
       if (at < to) yield cut(tail);

@@ -317,6 +317,7 @@ function compileSound(setting: Setting, names: Names): SoundRule | undefined {
     loopStart: formula('loop-start'),
     loopEnd: formula('loop-end'),
     most: formula('most'),
+    samples: formula('samples'),
   };
 }
 

@@ -137,13 +137,14 @@ const blocksText = z.strictObject({
 });
 
 const soundText = z.strictObject({
-  codec: formula.describe('how its samples are kept: pcm-s16, pcm-u8, ima-adpcm'),
+  codec: formula.describe('how its samples are kept: pcm-s16, pcm-u8, ima-adpcm, ima-adpcm-sums'),
   rate: formula.describe('samples a second'),
   channels: formula.optional().describe('1 without it'),
   block: formula.optional().describe('bytes of a block, of codecs that have blocks'),
   loop: formula.optional().describe('holds when it is played over and over'),
   'loop-start': formula.optional().describe('the first sample of what is'),
   'loop-end': formula.optional().describe('and the last'),
+  samples: formula.optional().describe('samples of each channel, where blocks hold more than are played'),
   most: formula.optional().describe('samples of each channel the game takes at most'),
 });
 

@@ -15,6 +15,8 @@ export interface SoundRule {
   readonly loopEnd: Formula | undefined;
   /** Samples of each channel that the game takes at most. */
   readonly most: Formula | undefined;
+  /** Samples of each channel, where the last block holds more. */
+  readonly samples: Formula | undefined;
 }
 
 /** What the row of an entry tells of it as a text. */
