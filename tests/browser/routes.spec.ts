@@ -1,8 +1,9 @@
 /** Every route of the contracts, asked over HTTP: it answers as its contract says, or with a fault that is no defect. */
 import { expect, test, type APIRequestContext, type APIResponse } from '@playwright/test';
 import { z } from 'zod';
+import { gameKey } from '../../demo/make-game';
 import { ROUTES, type EntryPage, type RouteContract, type RunAnswer } from '../../src/server/shapes';
-import { unlockedGame } from './support';
+import { KEY, unlockedGame } from './support';
 
 const CONTRACTS: readonly (readonly [method: string, path: string, contract: RouteContract])[] = Object.entries(
   ROUTES,
@@ -68,4 +69,72 @@ test('what is read of a game is as its contract says', async ({ page }) => {
     checked++;
   }
   expect(checked).toBeGreaterThan(30);
+});
+
+test('what is written through a route is there afterwards', async ({ page }) => {
+  test.setTimeout(300_000);
+  const { request } = page;
+  const { id } = await unlockedGame(page, 'routes-written');
+  const game = `/api/games/${id}`;
+  const path = 'words/en/captions.txt';
+  const body = (method: string, url: string, data?: unknown) => ask(request, method, game + url, data ?? {});
+  async function done(answer: APIResponse): Promise<unknown> {
+    expect(answer.status(), `${answer.url()}: ${await answer.text()}`).toBe(200);
+    return answer.json();
+  }
+  const file = (url: string, text: string) => request.post(game + url, { data: Buffer.from(text) });
+  const ran = async (answer: APIResponse) => {
+    const { id: run } = (await done(answer)) as RunAnswer;
+    await expect
+      .poll(async () => ((await (await request.get(`/api/runs/${run}`)).json()) as RunAnswer).state, {
+        timeout: 60_000,
+      })
+      .toBe('done');
+  };
+
+  const profile = (await done(await request.get(`${game}/profile`))) as object;
+  await done(await body('PUT', '/profile', profile));
+  await done(await body('PUT', '/load-order', { byHand: [] }));
+  await done(await body('PUT', '/test-rules', { looseFolder: 'loose' }));
+  expect(await done(await request.get(`${game}/test-rules`))).toMatchObject({ looseFolder: 'loose' });
+
+  await done(await body('POST', '/labels', { labels: [{ path, text: 'a caption' }] }));
+  expect(await (await request.get(`${game}/labels`)).text()).toContain('a caption');
+  await done(await body('POST', '/labels/table', { text: `path,label\n${path},another` }));
+
+  await ran(await file('/names?name=mine.txt', `${path}\nwords/en/nothing.txt\n`));
+  await ran(
+    await body('POST', '/names/pattern', { pattern: 'words/en/{word}.txt', words: { word: 'captions\ncredits' } }),
+  );
+  expect(await done(await body('POST', '/names/pattern/count', { pattern: 'a{0..9}' }))).toBeDefined();
+  await ran(await body('POST', '/names/harvest'));
+  await ran(await request.post(`${game}/keys/file`, { data: gameKey('1.4.1', 'voices') }));
+  await ran(await file('/keys/search/file?name=game.exe', `some bytes ${KEY} and more`));
+
+  const place = `view=list&kind=picture`;
+  const searches = (await done(await body('POST', '/searches', { name: 'Pictures', place }))) as { id: number }[];
+  expect(await done(await ask(request, 'DELETE', `${game}/searches/${searches[0]!.id}`))).toEqual([]);
+
+  expect(await done(await body('POST', '/tray/list', { text: `${path}\nnot/there.txt` }))).toMatchObject({
+    unknown: 1,
+  });
+  expect(await done(await request.get(`${game}/tray`))).toMatchObject({ total: 1 });
+  expect(await done(await body('POST', '/take-out/clashes', { to: null }))).toMatchObject({ count: 0 });
+
+  const added = await file(
+    `/changes/new?${new URLSearchParams({ path: 'words/en/new.txt', into: 'core.hold', name: 'new.txt' })}`,
+    'new',
+  );
+  await done(added);
+  await done(await body('POST', '/changes', { remove: path }));
+  expect(await done(await request.get(`${game}/changes`))).toMatchObject(
+    expect.arrayContaining([expect.objectContaining({ path: 'words/en/new.txt' }), expect.objectContaining({ path })]),
+  );
+
+  const steps = [{ do: 'build', how: 'patch' }];
+  const routine = (await done(await body('POST', '/routines', { name: 'Build', steps }))) as { id: number };
+  await ask(request, 'DELETE', `${game}/routines/${routine.id}`);
+  await ran(await body('POST', '/records/tables'));
+  await ran(await body('POST', '/scan'));
+  await ran(await ask(request, 'POST', '/api/home/measure', {}));
 });
