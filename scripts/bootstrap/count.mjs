@@ -4,7 +4,18 @@ import { join } from 'node:path';
 import { quietly } from './run.mjs';
 import { Stop } from './say.mjs';
 
-const PARTS = ['src/core', 'src/server', 'src/ui', 'src/cli', 'src/programs', 'src/worker', 'src/workers', 'app', 'demo', 'scripts'];
+const PARTS = [
+  'src/core',
+  'src/server',
+  'src/ui',
+  'src/cli',
+  'src/programs',
+  'src/worker',
+  'src/workers',
+  'app',
+  'demo',
+  'scripts',
+];
 const isTest = (file) => file.startsWith('tests/') || /\.test\.tsx?$/.test(file);
 
 /** `npm run count`: lines that are neither empty nor comments, by part. */

@@ -89,7 +89,11 @@ export async function startBringIn(gameId: number, dropId: number): Promise<RunA
   const waiting = await IncomingFileModel.count({ where: { gameId, dropId, state: 'waiting' } });
   const what =
     waiting === 1 ? rows[0]!.name.slice(rows[0]!.name.lastIndexOf('/') + 1) : `${waiting.toLocaleString('en')} files`;
-  return startRun('bring-in', { title: `Importing ${what} into ${game.name}`, gameId, input: { dropId, alone: waiting === 1 } });
+  return startRun('bring-in', {
+    title: `Importing ${what} into ${game.name}`,
+    gameId,
+    input: { dropId, alone: waiting === 1 },
+  });
 }
 
 /** What waits for a person, and what is still on its way. */
