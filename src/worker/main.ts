@@ -80,6 +80,7 @@ async function work(runId: number): Promise<void> {
       .then(beat)
       .catch((error: unknown) => void process.stderr.write(`run ${runId}: ${String(error)}\n`));
   }, BEAT_MS);
+  const last: (() => Promise<void>)[] = [];
   const setting: RunSetting = {
     runId,
     gameId: run.gameId ?? 0,
@@ -89,6 +90,7 @@ async function work(runId: number): Promise<void> {
       state.log.push({ at: new Date().toISOString(), text });
       if (state.log.length > MAX_LOG_LINES) state.log.splice(1, state.log.length - MAX_LOG_LINES);
     },
+    afterwards: (work) => void last.push(work),
   };
   let end: Parameters<typeof RunModel.update>[0];
   try {
@@ -108,6 +110,8 @@ async function work(runId: number): Promise<void> {
     await beating;
   }
   await keep({ ...end, endedAt: new Date() });
+  for (const one of last)
+    await one().catch((error: unknown) => void process.stderr.write(`run ${runId}: ${String(error)}\n`));
 }
 
 async function workOn<K extends RunKind>(kind: K, input: object, setting: RunSetting): Promise<RunResult<K>> {

@@ -22,6 +22,7 @@ const setting: RunSetting = {
   ...{ runId: 0, gameId, signal: new AbortController().signal },
   progress: () => {},
   log: () => {},
+  afterwards: () => {},
 };
 
 function work(): Promise<unknown> {

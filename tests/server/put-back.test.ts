@@ -252,6 +252,7 @@ describe('a game with changes of every kind', () => {
         ...{ runId: 0, gameId: id, input: { build: build.id }, signal: new AbortController().signal },
         progress: () => {},
         log: () => {},
+        afterwards: () => {},
       });
       expect(fingerprint(folder)).toEqual(after);
     }

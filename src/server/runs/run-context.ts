@@ -12,6 +12,8 @@ export interface RunSetting {
     unit?: 'entries' | 'bytes' | 'files' | 'archives' | 'names' | 'keys' | 'milliseconds',
   ): void;
   log(text: string): void;
+  /** Done once the end of the run is recorded: for what a run that is resumed after a crash would need again. */
+  afterwards(work: () => Promise<void>): void;
 }
 
 /** The same with the checked input of its kind. */

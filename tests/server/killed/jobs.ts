@@ -29,6 +29,7 @@ import { downloadZip, editTray, startTakeOut } from '../../../src/server/take-ou
 import { listTables, listWords, startWordsIn } from '../../../src/server/words';
 import { games, once } from '../support';
 import { changed, fingerprint, LIST_ZIP, must, ORDER, painted, place, sharedMod } from './game-facts';
+import { keyJobs } from './key-jobs';
 import type { Job } from './kill-worker';
 
 const LIVERY = 'cabins/livery/cabin_07_red.png';
@@ -257,5 +258,11 @@ export async function jobsFor(game: { id: number; folder: string }, other: { id:
             facts: async () => (await ArchiveModel.findByPk(unknown.id))!.found?.kinds,
           } satisfies Job,
         ]),
+    {
+      name: 'changes after an update',
+      start: () => startRun('rebase', { title: 'Checking the changes', gameId: id, input: {} }),
+      facts: () => changed(id),
+    },
+    ...keyJobs(other.id),
   ];
 }

@@ -38,57 +38,55 @@ function pieceBytes(size: number): number {
 export async function keySearchRun(context: RunContext<'key-search'>): Promise<RunResult<'key-search'>> {
   const { gameId, log, progress } = context;
   const { input } = context;
-  try {
-    const facts = await stat(input.haystack).catch(() => undefined);
-    if (facts === undefined)
-      throw new FaultError({
-        code: 'not-found',
-        file: input.name,
-        hint: input.temporary ? 'It was uploaded for the search before: choose it again.' : 'Was it moved?',
-      });
-    const targets = await targetsOf(gameId);
-    const found: Found[] = [];
-    const waiting = [...targets];
-    let done = 0;
-    const advance = (bytes: number) => progress((done += bytes), facts.size * targets.length, 'bytes');
-    for (let target = waiting.shift(); target !== undefined; target = waiting.shift()) {
-      const before = done;
-      const keys = await searchFor(target, input.haystack, facts.size, context, advance);
-      advance(before + facts.size - done);
-      for (const key of keys) {
-        found.push({ ...key, target });
-        const where = key.written === 'derived' ? '' : ` at 0x${key.at.toString(16)}`;
-        log(`${target.row.path}: a key ${WRITTEN[key.written]}${where} fits`);
-        // Archives of one game mostly share a key: what it opens need not be looked for again.
-        for (const other of [...waiting]) {
-          if (other.kind !== target.kind || !(await fitsToo(other, key.key))) continue;
-          waiting.splice(waiting.indexOf(other), 1);
-          advance(facts.size);
-        }
+  // A search that is resumed after a crash needs it still.
+  if (input.temporary) context.afterwards(() => rm(input.haystack, { force: true }));
+  const facts = await stat(input.haystack).catch(() => undefined);
+  if (facts === undefined)
+    throw new FaultError({
+      code: 'not-found',
+      file: input.name,
+      hint: input.temporary ? 'It was uploaded for the search before: choose it again.' : 'Was it moved?',
+    });
+  const targets = await targetsOf(gameId);
+  const found: Found[] = [];
+  const waiting = [...targets];
+  let done = 0;
+  const advance = (bytes: number) => progress((done += bytes), facts.size * targets.length, 'bytes');
+  for (let target = waiting.shift(); target !== undefined; target = waiting.shift()) {
+    const before = done;
+    const keys = await searchFor(target, input.haystack, facts.size, context, advance);
+    advance(before + facts.size - done);
+    for (const key of keys) {
+      found.push({ ...key, target });
+      const where = key.written === 'derived' ? '' : ` at 0x${key.at.toString(16)}`;
+      log(`${target.row.path}: a key ${WRITTEN[key.written]}${where} fits`);
+      // Archives of one game mostly share a key: what it opens need not be looked for again.
+      for (const other of [...waiting]) {
+        if (other.kind !== target.kind || !(await fitsToo(other, key.key))) continue;
+        waiting.splice(waiting.indexOf(other), 1);
+        advance(facts.size);
       }
-      if (keys.length === 0) log(`${target.row.path}: no key for “${target.slot}” was found in ${input.name}`);
     }
-    const ids = await keepKeys(
-      gameId,
-      found.map(({ key, at, written, target: { kind, row } }) => ({
-        kind,
-        bytes: key,
-        name: written === 'derived' ? `derived from ${row.path}` : `0x${at.toString(16)} of ${input.name}`,
-      })),
-    );
-    if (ids.length > 0)
-      await startRun('unlock', { title: 'Unlocking with what was found', gameId, input: { keys: ids } });
-    const finds: KeySearchFind[] = found.map(({ key, at, written, target: { row, slot } }) => ({
-      mask: maskKey(key),
-      at,
-      written,
-      archive: row.path,
-      slot,
-    }));
-    return { file: input.name, bytes: facts.size, searched: targets.map(({ row }) => row.path), found: finds };
-  } finally {
-    if (input.temporary) await rm(input.haystack, { force: true });
+    if (keys.length === 0) log(`${target.row.path}: no key for “${target.slot}” was found in ${input.name}`);
   }
+  const ids = await keepKeys(
+    gameId,
+    found.map(({ key, at, written, target: { kind, row } }) => ({
+      kind,
+      bytes: key,
+      name: written === 'derived' ? `derived from ${row.path}` : `0x${at.toString(16)} of ${input.name}`,
+    })),
+  );
+  if (ids.length > 0)
+    await startRun('unlock', { title: 'Unlocking with what was found', gameId, input: { keys: ids } });
+  const finds: KeySearchFind[] = found.map(({ key, at, written, target: { row, slot } }) => ({
+    mask: maskKey(key),
+    at,
+    written,
+    archive: row.path,
+    slot,
+  }));
+  return { file: input.name, bytes: facts.size, searched: targets.map(({ row }) => row.path), found: finds };
 }
 
 const WRITTEN: Readonly<Record<KeySearchFind['written'], string>> = {
