@@ -62,7 +62,8 @@ export async function jobsFor(game: { id: number; folder: string }, other: { id:
     await editTray(id, { add: wanted, remove: [], clear: true });
     return startTakeOut(id, { to, form: 'open', pictures: 'png' });
   };
-  const newest = async () => (await BuildModel.findOne({ where: { gameId: id }, order: [['number', 'DESC']] }))!;
+  const lastBuild = () => BuildModel.findOne({ where: { gameId: id }, order: [['number', 'DESC']] });
+  const newest = async () => (await lastBuild())!;
   /** How many builds there are more than before: one, however often the worker died. */
   let builds = 0;
   const build = async (how: 'keep' | 'patch') => {
@@ -74,7 +75,11 @@ export async function jobsFor(game: { id: number; folder: string }, other: { id:
     const more = (await BuildModel.count({ where: { gameId: id } })) - builds;
     return { more, files, started: report?.started, changes: (await buildChanges(last)).length };
   };
-  const putIn = async () => startPutIn(id, (await newest()).id);
+  const putIn = async () => {
+    // Any of the jobs may be the first.
+    if ((await lastBuild()) === null) await must(await build('patch'));
+    return startPutIn(id, (await newest()).id);
+  };
   const install = async () => (await InstallModel.findOne({ where: { gameId: id, state: 'in' } }))!;
   const takeBack = async () => {
     const { id: installed } = await install();

@@ -2,11 +2,11 @@
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { gameKey } from '../../../demo/make-game';
-import { ArchiveModel, KeyModel, NameListModel, RunModel } from '../../../src/server/database';
+import { ArchiveModel, KeyModel, NameListModel } from '../../../src/server/database';
 import { addKey, addNameList, removeKey, removeNameList, searchSentFile } from '../../../src/server/games';
-import { ended, once } from '../support';
+import { once } from '../support';
 import { must } from './game-facts';
-import type { Job } from './kill-worker';
+import { stopOthers, type Job } from './kill-worker';
 
 /** @param id a game whose voices are locked */
 export function keyJobs(id: number): Job[] {
@@ -20,8 +20,8 @@ export function keyJobs(id: number): Job[] {
     );
   /** All but the first key, which the game was opened with; what they open is locked again. */
   const lockAgain = async () => {
-    const last = await RunModel.findOne({ where: { gameId: id, kind: 'unlock' }, order: [['id', 'DESC']] });
-    if (last !== null) await ended(last.id);
+    // A run that a search has started behind it may have died with the worker too.
+    await stopOthers([id]);
     const keys = await KeyModel.findAll({ where: { gameId: id }, order: [['id', 'ASC']] });
     for (const key of keys.slice(1)) await removeKey(id, key.id);
   };
