@@ -1,4 +1,4 @@
-/** Sounds as files: those without a header as their archive tells what they are, others by ffmpeg. */
+/** Sounds as files. The recipe of the archive describes sounds without a header; ffmpeg reads all others. */
 import type { FormConverter } from '../core/forms';
 import { soundAsWav, soundFormatOf } from '../core/forms/sound';
 import { SOUND_OUT, type SoundOut } from '../core/forms/sound/out-formats';

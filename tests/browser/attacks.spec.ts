@@ -1,6 +1,6 @@
 /**
- * What somebody who means harm tries against a server on loopback, each with the answer it gets. The same list stands in
- * docs/security.md, and the two are compared. Attempts against the passphrase are in `access.spec.ts`.
+ * Attacks on a server on loopback, each with the answer it gets. docs/security.md has the same list, and the two are
+ * compared. Attacks on the passphrase are in `access.spec.ts`.
  */
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';

@@ -57,7 +57,7 @@ export interface SharedLets {
 export interface Piece {
   readonly type: FieldType;
   evaluate(scope: Scope): Value;
-  /** The bits that have names, of a field which only the file tells. */
+  /** The named bits of a field that is only known when the file is read. */
   partsOf?(scope: Scope): ReadonlyMap<string, { readonly shift: number; readonly width: number }> | undefined;
 }
 
