@@ -1,8 +1,16 @@
 /** A hashed table whose slots name rows of another table by number, judged by a reader that searches as a game does. */
 import { crc32 } from 'node:zlib';
 import { bufferSource, collect, memoryScratch } from '../../../src/core/bytes';
-import { compileRecipe, openArchive, planRebuild, prove, readEntry, volumeBytes } from '../../../src/core/recipe';
-import { isProven } from '../../../src/core/recipe';
+import {
+  compileRecipe,
+  isProven,
+  openArchive,
+  planRebuild,
+  prove,
+  readEntry,
+  volumeBytes,
+} from '../../../src/core/recipe';
+import { readingFaults } from '../../../src/core/recipe/proof/reading-checks';
 
 const FREE = 0xffffffff;
 const recipe = `recipe: slots-by-number
@@ -170,5 +178,14 @@ test('a row that no slot names costs that entry, and a slot that names no row is
   const archive = await open(wrong);
   expect(archive.complaints).toContainEqual(expect.objectContaining({ what: 'no row of slot belongs to this entry' }));
   expect(Buffer.from(await collect(readEntry(archive, 0))).toString()).toBe('FF');
+  const { formulas } = await prove(archive, { scratch: memoryScratch() });
+  expect(formulas.agree).toBeLessThan(formulas.total);
+  expect(readingFaults(archive)).toContainEqual(
+    expect.objectContaining({
+      what: expect.stringContaining('a row belongs to no entry'),
+      found: '77',
+      offset: slot - 4,
+    }),
+  );
   await expect(collect(readEntry(archive, 1))).rejects.toMatchObject({ fault: { code: 'must-differs' } });
 });

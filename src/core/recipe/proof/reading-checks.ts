@@ -6,14 +6,14 @@ import type { Formula, Shape } from '../model';
 import type { OpenedArchive } from '../read/archive';
 import { itemsOf, ShapeColumn, type Column } from '../read/columns';
 import { entryScope } from '../read/entry-bytes';
-import { probes, slotFormulas, slotRow, type SlotRow } from '../read/slots';
+import { isUsedSlot, probes, slotFormulas, slotRow, type SlotRow } from '../read/slots';
 import type { Table } from '../read/table';
 
 /** Faults with their place, the first of each kind and table first. */
 export function readingFaults(archive: OpenedArchive, signal?: AbortSignal): Fault[] {
   const { source, recipe } = archive;
   const faults: Fault[] = [];
-  for (const check of [remarks, unsorted, misplaced, unnamed, doubled, overlapping]) {
+  for (const check of [remarks, unsorted, misplaced, astray, unnamed, doubled, overlapping]) {
     throwIfStopped(signal);
     for (const fault of check(archive)) faults.push({ file: source.name, recipe: recipe.id, ...fault });
   }
@@ -109,6 +109,32 @@ function* misplaced(archive: OpenedArchive): Generator<Fault> {
       expected: `slot ${home}, or one behind used ones`,
       found: `slot ${lost}`,
     };
+  }
+}
+
+/** A row of a table beside whose number is that of no entry, or of one that another row has named before. */
+function* astray({ recipe, entries, facts, regions }: OpenedArchive): Generator<Fault> {
+  for (const [k, { by, region }] of recipe.entries.beside.entries()) {
+    if (by === undefined) continue;
+    const table = entries.beside[k]!;
+    const scope = scopeOf(facts);
+    for (let row = 0; row < table.length; row++) {
+      scope.index = row;
+      scope.fields = table.row(row);
+      if (entries.entryBeside(k, row) >= 0 || !isUsedSlot(recipe.regions[region]!.slots, scope)) continue;
+      scope.rows = [scope.fields];
+      yield {
+        code: 'must-differs',
+        what: 'a row belongs to no entry, or to one that another row belongs to',
+        ...placeIn(recipe.regions[region]!.name, regions.get(region)?.unlocked === true),
+        line: by.line,
+        field: `${table.shape.name}[${row}]`,
+        offset: table.start(row),
+        expected: `${by.text} of an entry`,
+        found: showValue(by.evaluate(scope)),
+      };
+      break;
+    }
   }
 }
 

@@ -1,9 +1,10 @@
 /** Finding the rows that `each` and `beside` bind: the items of a list, or all instances of a shape below a place. */
 import { FormatError } from '../../faults';
-import { isNumeric, scopeOf, truthy, type FileFacts } from '../formula/value';
+import { isNumeric, scopeOf, type FileFacts } from '../formula/value';
 import type { Binding, Formula, Recipe, Shape, SlotRule } from '../model';
 import { instanceOf, itemsOf, ShapeColumn, ChoiceColumn, type Column } from './columns';
 import type { FoundRegion } from './read-region';
+import { isUsedSlot } from './slots';
 import type { Table } from './table';
 
 /** Rows of one table in the order of the file. */
@@ -56,9 +57,7 @@ export function rowsByNumber(
     const fields = bound.table.row(row);
     scope.index = i;
     scope.fields = fields;
-    const isUsed = [slots?.free, slots?.deleted].every(
-      (state) => state === undefined || !truthy(state.evaluate(scope)),
-    );
+    const isUsed = isUsedSlot(slots, scope);
     scope.fields = undefined;
     scope.rows = [fields];
     const number = isUsed ? by.evaluate(scope) : undefined;

@@ -1,5 +1,5 @@
 /** Tables of hashed slots: where the search for a row begins, and how it goes on. */
-import { truthy, wholeNumber, type Value } from '../formula/value';
+import { truthy, wholeNumber, type Scope, type Value } from '../formula/value';
 import type { Formula, SlotRule } from '../model';
 
 export type SlotState = 'used' | 'free' | 'deleted';
@@ -33,6 +33,11 @@ export function slotRow({ deleted, step }: SlotRule, values: readonly Value[], i
     by: number(by, 'the number of the slot of a row'),
     step: step === undefined ? 1n : number(rest.shift(), 'the step between slots'),
   };
+}
+
+/** Whether the row whose fields the scope has is in use; every row of a table without slots is. */
+export function isUsedSlot(rule: SlotRule | undefined, scope: Scope): boolean {
+  return [rule?.free, rule?.deleted].every((state) => state === undefined || !truthy(state.evaluate(scope)));
 }
 
 /** The slots in which a row is looked for, in order; each once at most. */
