@@ -49,7 +49,7 @@ export async function withOpened<T>(
 
 /** Recipes that come with Zero Latch and present what an entry holds, such as a picture. */
 export const formRecipes = async (): Promise<readonly Recipe[]> =>
-  (await loadRecipes(SHIPPED)).filter(({ presents }) => presents === 'picture' || presents === 'mesh');
+  (await loadRecipes(SHIPPED)).filter(({ presents }) => presents !== 'archive' && presents !== 'folder');
 
 async function readNames(files: readonly string[]): Promise<string[]> {
   const names: string[] = [];

@@ -60,7 +60,9 @@ export async function take(file: string, more: readonly string[], options: TakeO
         if (made !== undefined) converted++;
         const safe = paths.clean(made?.path ?? name);
         if (safe.renamed !== undefined)
-          process.stderr.write(`Note: ${visible(name)} is written as ${safe.path}, because ${safe.renamed}.\n`);
+          process.stderr.write(
+            `Note: the entry ${visible(name)} is written as ${safe.path}, because ${safe.renamed}.\n`,
+          );
         for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(name)}: ${note}.\n`);
         const path = await target(safe.path);
         if (own.has(path)) throw overItself(path, name);

@@ -479,11 +479,21 @@ describe('maps of a WAD', () => {
     expect(Buffer.from(await collect(readEntry(again, 2))).toString()).toBe('one');
   });
 
-  test('take no lump that would lie behind another map, and whatever else is added stands by itself', async () => {
+  test('take a new lump behind their last, and whatever else is added is by itself', async () => {
     const archive = await open();
     const scratch = memoryScratch();
     const added = (path: string) => ({ ...NO_EDITS, add: [{ path, bytes: bufferSource(Buffer.from('new')) }] });
-    await expect(planRebuild(archive, added('MAP01/NODES'), { scratch })).rejects.toThrow(/a row near its own/);
+    const nodes = await planRebuild(archive, added('MAP01/NODES'), { scratch });
+    const withNodes = await open(await collect(volumeBytes(nodes.volumes[0]!)));
+    expect(paths(withNodes)).toEqual([...PATHS.slice(0, 4), 'MAP01/NODES', ...PATHS.slice(4)]);
+    const bytes = bufferSource(Buffer.from('new'));
+    const whole = ['MAP03', 'MAP03/THINGS', 'MAP03/NODES'].map((path) => ({ path, bytes }));
+    const map = await planRebuild(archive, { ...NO_EDITS, add: whole }, { scratch });
+    expect(paths(await open(await collect(volumeBytes(map.volumes[0]!))))).toEqual([
+      ...PATHS,
+      ...whole.map(({ path }) => path),
+    ]);
+    await expect(planRebuild(archive, added('MAP03/NODES'), { scratch })).rejects.toThrow(/a row near its own/);
     const plan = await planRebuild(archive, added('CREDIT'), { scratch });
     const again = await open(await collect(volumeBytes(plan.volumes[0]!)));
     expect(paths(again)).toEqual([...PATHS, 'CREDIT']);

@@ -1,10 +1,17 @@
 import { bufferSource } from '../bytes';
-import { matches, type Recipe } from '../recipe';
+import { FaultError } from '../faults';
+import { matches, openTables, type OpenedArchive, type Recipe } from '../recipe';
+import { pictureHeadFits } from './picture/recipe-picture';
+
+/** What the first bytes must be beyond their fields, by the form that a recipe presents. */
+const HEADS: Partial<Record<Recipe['presents'], (file: OpenedArchive) => Promise<boolean>>> = {
+  picture: pictureHeadFits,
+};
 
 /**
- * The recipe whose signature an entry has.
+ * The recipe of the form an entry has: by its signature, or by its path and its first fields.
  *
- * @param recipes of forms, such as of pictures; those without a signature are skipped
+ * @param recipes of forms, such as of pictures; those with neither a signature nor paths are skipped
  * @param head the first bytes of the entry
  */
 export async function formRecipe(
@@ -12,7 +19,23 @@ export async function formRecipe(
   head: Uint8Array,
   path: string,
 ): Promise<Recipe | undefined> {
-  for (const recipe of recipes)
-    if (recipe.match.length > 0 && (await matches(recipe, bufferSource(head, path)))) return recipe;
+  for (const recipe of recipes) {
+    if (recipe.isFor?.(path) === false) continue;
+    const fits =
+      recipe.match.length > 0 ? await matches(recipe, bufferSource(head, path)) : await fitsHead(recipe, head);
+    if (fits) return recipe;
+  }
   return undefined;
+}
+
+/** Whether the fields of an entry without a signature are what they must be, as far as they lie in its first bytes. */
+async function fitsHead(recipe: Recipe, head: Uint8Array): Promise<boolean> {
+  if (recipe.isFor === undefined) return false;
+  try {
+    const file = await openTables(recipe, bufferSource(head));
+    return (await HEADS[recipe.presents]?.(file)) ?? true;
+  } catch (error) {
+    if (error instanceof FaultError) return false;
+    throw error;
+  }
 }

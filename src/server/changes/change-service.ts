@@ -6,7 +6,7 @@ import { ChangeModel, database } from '../database';
 import { WEB_PREVIEW_OPTIONS } from '../entries';
 import { entryBytes, findWinner } from '../content';
 import { settleNewFiles } from '../games';
-import { entrySoundFormat, meshFileOf, pictureOfFiles, type PictureOfFiles } from '../forms';
+import { entrySoundFormat, meshFileOf, pictureOfFiles, recipeSound, type PictureOfFiles } from '../forms';
 import type { ChangeAction, ChangeAnswer, ChangeEdit, ChangeStatus, FitOptions, KindName } from '../shapes';
 import { openBlob } from '../storage';
 import { acceptConflict } from './base';
@@ -246,11 +246,12 @@ async function asWave(
   { bytes, path, loop }: { bytes: Uint8Array; path: string; loop: ChangeModel['loop'] },
 ): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
   const winner = await findWinner(gameId, path);
-  const format = await entrySoundFormat(winner.archive, winner.n);
+  const own = await recipeSound(bytes, path);
+  const format = own?.format ?? (await entrySoundFormat(winner.archive, winner.n));
   if (format === undefined)
     throw new FaultError({ code: 'wrong-kind', entry: path, what: 'the kind of this sound is not known' });
   return {
-    bytes: soundAsWav(bytes, { ...format, loop: loop ?? format.loop }, path),
+    bytes: soundAsWav(own?.samples ?? bytes, { ...format, loop: loop ?? format.loop }, path),
     mime: 'audio/wav',
     path: `${path}.wav`,
   };

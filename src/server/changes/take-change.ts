@@ -14,11 +14,13 @@ import {
   isPackedPicture,
   joinedPart,
   loopIsFree,
+  recipeSound,
   pictureOfEntry,
   pictureOfHalf,
   type PictureFile,
   type PictureOfFiles,
 } from '../forms';
+import { writeRecipeSound } from '../../core/forms/sound';
 import { blobIn, filmFileIn, filmSource, fitFilmFile, withTempDir, isForFilm } from '../films';
 import { withArchive } from '../games';
 import type { ChangeAnswer, FitOptions } from '../shapes';
@@ -168,10 +170,12 @@ async function fitted(
   }
   const sound = await entrySoundFormat(archive, n);
   if (sound !== undefined) {
-    const { bytes, ...made } = await fitCue(sound, original.bytes, dropped, fileName, {
+    const own = await recipeSound(original.bytes, path);
+    const { bytes: samples, ...made } = await fitCue(sound, own?.samples ?? original.bytes, dropped, fileName, {
       ...fitOptions,
       loopIsFree: await loopIsFree(archive, n),
     });
+    const bytes = own === undefined ? samples : await writeRecipeSound(own, samples);
     const same = Buffer.compare(original.bytes, bytes) === 0 && made.loop === undefined;
     return { files: same ? [] : [{ path, bytes }], ...made };
   }

@@ -27,6 +27,7 @@ import {
   type PictureOfFiles,
   type ServerForm,
 } from '../forms';
+import { formRecipeOf } from '../recipes';
 import type { FilmFacts, FormFacts, MeshFacts, PictureFacts, SoundFacts } from '../shapes';
 import { pathInGameOf } from '../games';
 import { entryBytes, entryHead, isWave, kept, winnerBytes } from '../content';
@@ -129,7 +130,8 @@ export async function formOf({
   mime: string;
 }): Promise<EntryForm> {
   if (kind === 'picture') return RASTER.test(mime) ? rasterForm(archiveId, n, mime) : pictureForm(archiveId, n);
-  if (archive.recipe.entries.sound !== undefined) return soundForm(archive, archiveId, n);
+  if (archive.recipe.entries.sound !== undefined || (await isRecipeSound(archive, n, path)))
+    return soundForm(archive, archiveId, n);
   if (kind === 'film') return filmForm(archiveId, n, mime);
   if (kind === 'mesh') return meshForm(gameId, archiveId, n, path);
   const form = await formOfBytes(await entryHead(archive, n), path);
@@ -137,13 +139,18 @@ export async function formOf({
   return { ...NO_FORM, expects: await otherExpectation(archive, n, path) };
 }
 
-/** A sound whose archive says what it is; one that cannot be heard says why, and is still an entry like any other. */
+/** Whether the fields an entry begins with describe it as a sound. */
+const isRecipeSound = async (archive: Archive, n: number, path: string): Promise<boolean> =>
+  (await formRecipeOf(await entryHead(archive, n), path, 'sound')) !== undefined;
+
+/** A sound whose recipe says what it is; one that cannot be heard says why, and is still an entry like any other. */
 async function soundForm(archive: Archive, archiveId: number, n: number): Promise<EntryForm> {
   const head = async () => `It begins with ${hexBytes(await entryHead(archive, n), 16)}, and is written as stored.`;
   let format;
   try {
-    format = soundFormatOf(archive, n)!;
+    format = soundFormatOf(archive, n);
     const found = await soundOfEntry(archiveId, n);
+    format = found.format;
     const { loop, rate } = format;
     return {
       ...NO_FORM,

@@ -15,6 +15,7 @@ import {
   formOfBytes,
   type ServerForm,
 } from '../forms';
+import { formRecipeOf } from '../recipes';
 import { pathInGameOf, withArchive } from '../games';
 import type { Glance } from '../shapes';
 import { entryHead, isWave, kept, winnerBytes } from '../content';
@@ -45,13 +46,14 @@ async function glanceAt(archiveId: number, n: number): Promise<Glance> {
     const first = archive.entries.isDeleted(n) ? new Uint8Array(0) : await entryHead(archive, n);
     const packed = !archive.entries.isDeleted(n) && (await isPackedPicture(first, path));
     const mesh = !archive.entries.isDeleted(n) && (await isMeshFile(first, path));
-    const told = archive.recipe.entries.sound !== undefined;
+    const isOwnSound = !packed && !mesh && (await formRecipeOf(first, path, 'sound')) !== undefined;
+    const told = isOwnSound || archive.recipe.entries.sound !== undefined;
     const form = archive.entries.isDeleted(n) ? undefined : await formOfBytes(first, path);
     return {
       // A packet of a film is seen as what it holds.
       kind:
         (archive.recipe.entries.film === undefined ? declaredKind(archive.recipe) : undefined) ??
-        (packed ? 'picture' : mesh ? 'mesh' : kindOf(path, first)),
+        (packed ? 'picture' : mesh ? 'mesh' : isOwnSound ? 'sound' : kindOf(path, first)),
       told,
       form,
       size: archive.entries.size(n),

@@ -1,9 +1,8 @@
 /** Entries that are pictures: in an open format, or as a recipe presents them, with the entries next to them. */
-import { posix } from 'node:path';
 import { QueryTypes } from 'sequelize';
 import { readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from '../../core/forms/picture';
 import { mimeOf } from '../../core/game';
-import { companionNames } from '../../core/recipe';
+import { companionPaths } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
 import { entryBytes, entryHead, findWinner } from '../content';
 import { FOUND_RECIPE } from '../../core/carve';
@@ -58,7 +57,7 @@ export async function pictureOfHalf(gameId: number, path: string): Promise<strin
   for (const { path: main, archive, n } of alike) {
     const head = await withArchive(archive, (opened) => entryHead(opened, n));
     const recipe = await formRecipeOf(head, main, 'picture');
-    if (recipe !== undefined && companionNames(recipe, main).includes(posix.basename(path))) return main;
+    if (recipe !== undefined && companionPaths(recipe, main).includes(path)) return main;
   }
   return undefined;
 }

@@ -28,6 +28,7 @@ export {
   entryAsSound,
   entrySoundFormat,
   loopIsFree,
+  recipeSound,
   saySoundExpectation,
   soundFileAs,
   soundOfEntry,

@@ -1,12 +1,11 @@
 /** Recipes that present what an entry holds, such as a picture. */
-import { posix } from 'node:path';
 import { formRecipe } from '../../core/forms';
 import type { Kind } from '../../core/game';
-import { companionNames, type Recipe } from '../../core/recipe';
+import { companionPaths, type Recipe } from '../../core/recipe';
 import { knownRecipes } from './recipe-service';
 
 /** What an entry may be presented as, and the kind that makes it. */
-const FORMS = { picture: 'picture', mesh: 'mesh', clip: 'mesh', records: 'records', font: 'font' } as const satisfies Record<string, Kind>;
+const FORMS = { picture: 'picture', mesh: 'mesh', clip: 'mesh', records: 'records', font: 'font', sound: 'sound' } as const satisfies Record<string, Kind>;
 
 export type RecipeForm = keyof typeof FORMS;
 
@@ -60,7 +59,7 @@ export async function partsOfPictures(paths: readonly string[]): Promise<Readonl
     if (ending === undefined || recipe.volumes.length === 1) continue;
     for (const path of paths)
       if (path.toLowerCase().endsWith(`.${ending}`))
-        for (const name of companionNames(recipe, path)) parts.add(posix.join(posix.dirname(path), name));
+        for (const part of companionPaths(recipe, path)) parts.add(part);
   }
   return parts;
 }

@@ -1,7 +1,7 @@
 /** A picture with all of its files: games keep parts of some next to them. */
 import { bufferSource } from '../../bytes';
 import { FaultError } from '../../faults';
-import { companionNames, type Recipe } from '../../recipe';
+import { companionPaths, type Recipe } from '../../recipe';
 import { readPicture, type OpenPicture } from './open-pictures';
 import type { Picture } from './picture';
 import { readRecipePicture, type RecipePicture } from './recipe-picture';
@@ -36,8 +36,7 @@ export async function readPictureFiles(
   if (recipe === undefined) return { ...(await readPicture(main.bytes, main.path)), files: [main] };
   const files = [main];
   const missing: string[] = [];
-  for (const name of companionNames(recipe, main.path)) {
-    const path = main.path.slice(0, main.path.lastIndexOf('/') + 1) + name;
+  for (const path of companionPaths(recipe, main.path)) {
     const bytes = await beside(path);
     if (bytes === undefined) missing.push(path);
     else files.push({ path, bytes });

@@ -2,23 +2,10 @@
 import { decodeBc1, decodeBc2, decodeBc3, decodeBc4, decodeBc5 } from './blocks/decode-colour';
 import { decodeBc6hSigned, decodeBc6hUnsigned } from './blocks/decode-bc6h';
 import { decodeBc7 } from './blocks/decode-bc7';
+import { namedPalette } from './palette';
+import type { Channels, PixelFormat } from './pixel-format';
 
-export type Channels = 'rgba' | 'rgb' | 'rg' | 'r' | 'grey' | 'grey alpha' | 'alpha';
-
-export interface PixelFormat {
-  readonly name: string;
-  /** As people write it. */
-  readonly title: string;
-  /** Pixels along a side of a block; 1 when they lie one by one. */
-  readonly side: 1 | 4;
-  /** Bytes of a block. */
-  readonly bytes: number;
-  readonly channels: Channels;
-  /** Unpacks one block to RGBA, row by row. */
-  unpack(bytes: Uint8Array, at: number, out: Uint8Array): void;
-  /** Packs one pixel of RGBA; absent for blocks, which are fitted. */
-  pack?(rgba: Uint8Array, from: number, out: Uint8Array, at: number): void;
-}
+export type { PixelFormat } from './pixel-format';
 
 /** Bits of red, green, blue and alpha in a pixel, the lowest byte first; 0 for a channel that is not there. */
 export type Masks = readonly [red: number, green: number, blue: number, alpha: number];
@@ -121,7 +108,8 @@ const BY_NAME = new Map(FORMATS.map((format) => [format.name, format]));
 
 export const pixelFormatNames = (): string[] => [...BY_NAME.keys()];
 
-export const findPixelFormat = (name: string): PixelFormat | undefined => BY_NAME.get(name);
+/** @param name of one of them, or of a palette, as `paletteFormat` makes it */
+export const findPixelFormat = (name: string): PixelFormat | undefined => BY_NAME.get(name) ?? namedPalette(name);
 
 /** Bytes of a picture of that size, without mips. */
 export function levelBytes({ side, bytes }: PixelFormat, width: number, height: number): number {

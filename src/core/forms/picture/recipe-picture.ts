@@ -9,11 +9,14 @@ import {
   valueIn,
   volumeBytes,
   type Archive,
+  type OpenedArchive,
   type FieldEdit,
   type Recipe,
 } from '../../recipe';
 import { checkSizes, mipBytes, type Picture } from './picture';
-import { findPixelFormat, pixelFormatNames } from './pixel-formats';
+import { greyPalette, INDEXED, isIndexed, paletteFormat } from './palette';
+import { findPixelFormat, pixelFormatNames, type PixelFormat } from './pixel-formats';
+import { packPosts, startsWithPosts, unpackPosts } from './post-columns';
 
 /** Bytes of the mips in one region at most. */
 const MOST_BYTES = 512 << 20;
@@ -34,7 +37,7 @@ export async function readRecipePicture(recipe: Recipe, files: readonly ByteSour
   const rule = recipe.picture;
   if (rule === undefined) throw new RangeError(`${recipe.id} presents no picture`);
   const name = files[0]!.name;
-  const format = findPixelFormat(String(valueIn(file, rule.format)));
+  const format = await formatOf(file, String(valueIn(file, rule.format)));
   if (format === undefined)
     throw new FormatError({
       code: 'wrong-kind',
@@ -42,7 +45,7 @@ export async function readRecipePicture(recipe: Recipe, files: readonly ByteSour
       recipe: recipe.id,
       line: rule.line,
       field: 'format',
-      expected: `one of ${pixelFormatNames().join(', ')}`,
+      expected: `one of ${[...pixelFormatNames(), ...INDEXED].join(', ')}`,
       found: String(valueIn(file, rule.format)),
     });
   const facts = {
@@ -57,8 +60,12 @@ export async function readRecipePicture(recipe: Recipe, files: readonly ByteSour
   };
   checkSizes(name, facts);
   const levels: Uint8Array[] = [];
-  for (const { from, first, length, align } of partsOf(file, facts.mips)) {
-    const bytes = await regionBytes(file, from);
+  for (const { from, first, length, align, posts } of partsOf(file, facts.mips)) {
+    const stored = await regionBytes(file, from);
+    const bytes =
+      posts === undefined || stored === undefined
+        ? stored
+        : inRegion(file, from, () => unpackPosts(stored, facts, posts));
     let at = 0;
     for (let mip = first; mip < first + length; mip++) {
       const size = mipBytes(facts, mip);
@@ -79,6 +86,42 @@ export async function readRecipePicture(recipe: Recipe, files: readonly ByteSour
   return { picture: { ...facts, levels }, file };
 }
 
+/** Whether the first bytes of what may be a picture have columns of posts where its recipe says so. */
+export async function pictureHeadFits(file: OpenedArchive): Promise<boolean> {
+  const { width, pixels } = file.recipe.picture!;
+  for (const { from, posts } of pixels) {
+    if (posts === undefined) continue;
+    const bytes = await regionBytes(file, from);
+    if (bytes === undefined || !startsWithPosts(bytes, Number(valueIn(file, width)), Number(valueIn(file, posts))))
+      return false;
+  }
+  return true;
+}
+
+/** The format a recipe names; that of indexed pixels has the palette of the file. */
+async function formatOf({ recipe, ...file }: Archive, name: string): Promise<PixelFormat | undefined> {
+  if (!isIndexed(name)) return findPixelFormat(name);
+  const palette = recipe.picture!.palette;
+  const colours = palette === undefined ? undefined : await regionBytes({ recipe, ...file }, palette.from);
+  return colours === undefined ? greyPalette(name) : paletteFormat(name, colours, palette!.as);
+}
+
+/** What is wrong in the bytes of a region, with its name and the offset in the file. */
+function inRegion<T>(file: Archive, index: number, read: () => T): T {
+  try {
+    return read();
+  } catch (error) {
+    if (!(error instanceof FormatError)) throw error;
+    const offset = (file.regions.get(index)?.at ?? 0) + (error.fault.offset ?? 0);
+    throw error.with({
+      file: file.source.name,
+      recipe: file.recipe.id,
+      region: file.recipe.regions[index]!.name,
+      offset,
+    });
+  }
+}
+
 /** What of a picture its file can be told to be otherwise. */
 export interface Freedom {
   readonly size: boolean;
@@ -94,7 +137,7 @@ export function freedomOf({ file, picture }: RecipePicture): Freedom {
   return {
     size: place(width) !== undefined && place(height) !== undefined,
     mips: place(mips) !== undefined,
-    formats: place(format)?.names ?? [picture.format.name],
+    formats: place(format)?.names ?? [named(picture)],
   };
 }
 
@@ -107,8 +150,14 @@ export function freedomOf({ file, picture }: RecipePicture): Freedom {
  */
 export async function writeRecipePicture({ picture, file }: RecipePicture, next: Picture): Promise<Uint8Array[]> {
   const regions = new Map<number, Uint8Array>();
-  for (const { from, first, length, align } of partsOf(file, next.mips)) {
-    const levels = next.levels.slice(first, first + length);
+  for (const { from, first, length, align, posts } of partsOf(file, next.mips)) {
+    const levels = next.levels
+      .slice(first, first + length)
+      .map((level, i) => withSameIndices(picture, next, first + i, level));
+    if (posts !== undefined) {
+      regions.set(from, packPosts(levels[0]!, next, posts));
+      continue;
+    }
     const bytes = new Uint8Array(levels.reduce((sum, level) => sum + Math.ceil(level.length / align) * align, 0));
     let at = 0;
     for (const level of levels) {
@@ -125,6 +174,20 @@ export async function writeRecipePicture({ picture, file }: RecipePicture, next:
   return Promise.all(plan.volumes.map((volume) => collect(volumeBytes(volume))));
 }
 
+/** Of several equal colours of a palette, a pixel keeps the one it had: games give their numbers a meaning. */
+function withSameIndices(before: Picture, next: Picture, mip: number, level: Uint8Array): Uint8Array {
+  const { format, width } = next;
+  const old = before.levels[mip];
+  if (format.palette === undefined || old === undefined || before.format !== format || before.width !== width)
+    return level;
+  const { colours } = format.palette;
+  const isSame = (a: number, b: number) => [0, 1, 2, 3].every((c) => colours[a * 4 + c] === colours[b * 4 + c]);
+  const kept = new Uint8Array(level);
+  for (let at = 0; at < Math.min(level.length, old.length); at += format.bytes)
+    if (kept[at] !== old[at] && isSame(kept[at]!, old[at]!)) kept[at] = old[at]!;
+  return kept;
+}
+
 function editsOf({ picture, file }: RecipePicture, next: Picture): FieldEdit[] {
   const rule = file.recipe.picture!;
   const fixed = (['depth', 'layers', 'faces'] as const).find((field) => next[field] !== picture[field]);
@@ -133,7 +196,7 @@ function editsOf({ picture, file }: RecipePicture, next: Picture): FieldEdit[] {
     { what: 'width', formula: rule.width, before: picture.width, value: next.width },
     { what: 'height', formula: rule.height, before: picture.height, value: next.height },
     { what: 'mips', formula: rule.mips, before: picture.mips, value: next.mips },
-    { what: 'format', formula: rule.format, before: picture.format.name, value: next.format.name },
+    { what: 'format', formula: rule.format, before: named(picture), value: named(next) },
   ];
   return told
     .filter(({ before, value }) => before !== value)
@@ -145,11 +208,15 @@ function editsOf({ picture, file }: RecipePicture, next: Picture): FieldEdit[] {
     });
 }
 
+/** A format as recipes name it. */
+const named = ({ format }: Picture): string => format.palette?.of ?? format.name;
+
 /** The regions with mips, and which they hold; those that hold none are left out. */
 function partsOf(file: Archive, mips: number) {
-  return file.recipe.picture!.pixels.flatMap(({ from, first, mips: some, align }) => {
+  return file.recipe.picture!.pixels.flatMap(({ from, first, mips: some, align, posts }) => {
     const start = first === undefined ? 0 : Number(valueIn(file, first));
     const length = some === undefined ? mips - start : Number(valueIn(file, some));
-    return length > 0 ? [{ from, first: start, length, align }] : [];
+    const before = posts === undefined ? undefined : Number(valueIn(file, posts));
+    return length > 0 ? [{ from, first: start, length, align, posts: before }] : [];
   });
 }

@@ -2,7 +2,7 @@ export { wavPeaks } from './peaks';
 export { asLoudAs, loudness } from './loudness';
 export { soundsLikeNoise } from './noise';
 export { isPcm, type PcmCodec } from './pcm';
-export { loopEdits, soundFormatOf } from './recipe-sound';
+export { loopEdits, readRecipeSound, soundFormatOf, writeRecipeSound, type RecipeSound } from './recipe-sound';
 export {
   checkNotEmpty,
   decodeSound,

@@ -1,6 +1,21 @@
-/** Sounds without a header of their own: the row of the entry says what they are. */
+/** Sounds that a recipe describes: by the row of the entry, or by fields of the entry itself. */
+import { bufferSource, collect, memoryScratch } from '../../bytes';
 import { FormatError } from '../../faults';
-import { entryFieldPlace, entryValue, type Archive, type FieldEdit } from '../../recipe';
+import {
+  entryFieldPlace,
+  entryValue,
+  NO_EDITS,
+  openArchive,
+  planRebuild,
+  regionBytes,
+  valueIn,
+  volumeBytes,
+  type Archive,
+  type FieldEdit,
+  type Formula,
+  type Recipe,
+  type Value,
+} from '../../recipe';
 import { SOUND_CODECS, USUAL_BLOCK, type SoundFormat } from './sound';
 
 /**
@@ -11,16 +26,47 @@ import { SOUND_CODECS, USUAL_BLOCK, type SoundFormat } from './sound';
 export function soundFormatOf(archive: Archive, n: number): SoundFormat | undefined {
   const rule = archive.recipe.entries.sound;
   if (rule === undefined) return undefined;
-  const value = (formula: typeof rule.channels) =>
-    formula === undefined ? undefined : entryValue(archive, n, formula);
-  const name = archive.entries.path(n);
+  return formatBy(rule, (formula) => entryValue(archive, n, formula), archive.recipe, archive.entries.path(n));
+}
+
+/** An entry that is a sound by the fields it begins with. */
+export interface RecipeSound {
+  readonly format: SoundFormat;
+  /** Its samples, as the codec packs them. */
+  readonly samples: Uint8Array;
+  readonly file: Archive;
+}
+
+/** @throws FormatError for what the file has wrong, with region, field, offset, expected and found */
+export async function readRecipeSound(recipe: Recipe, bytes: Uint8Array, path: string): Promise<RecipeSound> {
+  const rule = recipe.sound;
+  if (rule === undefined) throw new RangeError(`${recipe.id} presents no sound`);
+  const file = await openArchive(recipe, bufferSource(bytes, path));
+  const format = formatBy(rule, (formula) => valueIn(file, formula), recipe, path);
+  return { format, samples: (await regionBytes(file, rule.from)) ?? new Uint8Array(0), file };
+}
+
+/** The file with other samples of the same format; what else it has stays, or follows its formula. */
+export async function writeRecipeSound({ file }: RecipeSound, samples: Uint8Array): Promise<Uint8Array> {
+  const regions = new Map([[file.recipe.sound!.from, samples]]);
+  const plan = await planRebuild(file, { ...NO_EDITS, regions }, { scratch: memoryScratch() });
+  return collect(volumeBytes(plan.volumes[0]!));
+}
+
+function formatBy(
+  rule: NonNullable<Recipe['entries']['sound']>,
+  evaluate: (formula: Formula) => Value,
+  recipe: Recipe,
+  name: string,
+): SoundFormat {
+  const value = (formula: Formula | undefined) => (formula === undefined ? undefined : evaluate(formula));
   const told = String(value(rule.codec));
   const codec = SOUND_CODECS.find((one) => one === told);
   const refuse = (field: string, expected: string, found: unknown) =>
     new FormatError({
       code: 'wrong-kind',
       entry: name,
-      recipe: archive.recipe.id,
+      recipe: recipe.id,
       line: rule.line,
       field,
       expected,

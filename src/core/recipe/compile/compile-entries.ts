@@ -16,12 +16,12 @@ import type {
   Formula,
   Method,
   Shape,
-  SoundRule,
   LanguagesRule,
   WordsRule,
   Step,
 } from '../model';
 import { compileMade } from './compile-made';
+import { compileEntrySound } from './compile-sound';
 import { compileSteps } from './compile-step';
 import { formulasOf, invalid, isNumbered, type Setting } from './setting';
 
@@ -187,7 +187,7 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     folder: formula('folder'),
     folders: compileFolders(setting, bindings.folders),
     blocks: compileBlocks(setting, names, bindings.blocks),
-    sound: compileSound(setting, names),
+    sound: compileEntrySound(setting, names),
     words: compileWords(setting, names),
     languages: compileLanguages(setting, names),
     film: compileFilm(setting, names),
@@ -299,25 +299,6 @@ function compileBlocks(setting: Setting, names: Names, each: Binding | undefined
     each,
     first,
     number,
-  };
-}
-
-function compileSound(setting: Setting, names: Names): SoundRule | undefined {
-  const text = setting.parsed.recipe.entries.sound;
-  if (text === undefined) return undefined;
-  const path: TextPath = ['entries', 'sound'];
-  const formula = formulasOf(text, path, setting, names);
-  return {
-    line: setting.parsed.lineOf(path),
-    codec: formula('codec')!,
-    rate: formula('rate')!,
-    channels: formula('channels'),
-    block: formula('block'),
-    loop: formula('loop'),
-    loopStart: formula('loop-start'),
-    loopEnd: formula('loop-end'),
-    most: formula('most'),
-    samples: formula('samples'),
   };
 }
 

@@ -20,14 +20,22 @@ export function compilePicture(regions: readonly Region[], setting: Setting): Pi
     format: formula('format')!,
     srgb: formula('srgb'),
     mips: formula('mips'),
+    palette:
+      picture.palette === undefined
+        ? undefined
+        : {
+            from: regionOfBytes(picture.palette.from, parsed.lineOf(['picture', 'palette', 'from']), regions),
+            as: picture.palette.as,
+          },
     pixels: picture.pixels.map((part, i) => {
       const path = ['picture', 'pixels', i] as const;
-      const of: (key: 'first' | 'mips') => Formula | undefined = formulasOf(part, path, setting, names);
+      const of: (key: 'first' | 'mips' | 'posts') => Formula | undefined = formulasOf(part, path, setting, names);
       return {
         from: regionOfBytes(part.from, parsed.lineOf([...path, 'from']), regions),
         first: of('first'),
         mips: of('mips'),
         align: part.align ?? 1,
+        posts: of('posts'),
       };
     }),
     rectangles: compileRectangles(setting),

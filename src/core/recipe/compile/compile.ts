@@ -1,4 +1,5 @@
 /** From a recipe's checked text to closures. A recipe is compiled once and then used for any number of files. */
+import picomatch from 'picomatch';
 import { hasherNames, KEY_KINDS } from '../../codecs';
 import { FormatError, faultOf } from '../../faults';
 import { compileFormula } from '../formula/compile-formula';
@@ -17,6 +18,7 @@ import { compilePicture } from './compile-picture';
 import { compileRecords } from './compile-records';
 import { checkSolid, compileRegion, readingOrder } from './compile-regions';
 import { compileShape, emptyShape, measureShapes, outlineShape, type Open } from './compile-shapes';
+import { compileSound } from './compile-sound';
 import { compileSteps } from './compile-step';
 import { signatureBytes } from './demand';
 import { inLine, invalid, isNumbered, type Setting } from './setting';
@@ -79,7 +81,9 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     clip: compileClip(regions, setting),
     records: compileRecords(setting),
     font: compileFont(setting),
+    sound: compileSound(regions, setting),
     match: compileMatch(parsed),
+    isFor: compilePaths(parsed),
     needs: new Map([...slots].map(([name, slot]) => [name, slot.kind])),
     slots,
     volumes,
@@ -342,6 +346,14 @@ function compileVolumes(parsed: ParsedText): VolumeSet[] {
       throw invalid(parsed.lineOf(['volumes', name]), 'the first volume is the main one and has no number');
     return { name, pattern: file, numbered, anyFile, first: first ?? 0, limit, optional: optional ?? false };
   });
+}
+
+function compilePaths(parsed: ParsedText): Recipe['isFor'] {
+  const { paths, presents } = parsed.recipe;
+  if (paths === undefined) return undefined;
+  if (presents === 'archive' || presents === 'folder')
+    throw invalid(parsed.lineOf(['paths']), 'only what an entry holds is told by its path', 'match: BYTES');
+  return picomatch(paths, { dot: true, nocase: true });
 }
 
 function compileMatch(parsed: ParsedText): Match[][] {

@@ -17,6 +17,7 @@ import {
 import { PLAIN_FUNCTIONS, type PlainFunction } from './functions';
 import { hashCall } from './hash-calls';
 import { ANY, BYTES, NUMBER, TEXT, type Names, type Piece } from './names';
+import { namesOnly, neighbourFinder } from './neighbours';
 import {
   isFields,
   isList,
@@ -25,7 +26,6 @@ import {
   showValue,
   truthy,
   wholeNumber,
-  type Fields,
   type PoolValue,
   type Scope,
 } from './value';
@@ -337,35 +337,16 @@ function rowWhere(call: Call, names: Names, uses: Uses, compile: Compile): Piece
   };
 }
 
-/** How many rows are looked at for a neighbour. */
-const MAX_NEIGHBOURS = 4096;
-
 function neighbour(call: Call, names: Names, uses: Uses, compile: Compile): Piece {
   arity(call, 2);
-  const [row] = call.args;
+  const [row, condition] = call.args;
   const bound = names.rows.findIndex((one) => row?.kind === 'name' && one.name === row.name);
   if (bound < 0) throw invalid(`${call.name} wants the row that each binds`, FILE_FUNCTIONS[call.name]!.call);
   uses.elsewhere = true;
-  const test = compile(call.args[1]!);
+  const test = compile(condition!);
   const step = call.name === 'before' ? -1 : 1;
-  const find = (scope: Scope): Fields | undefined => {
-    if (scope.alone) return undefined;
-    const { rows, lets } = scope;
-    const start = rows[bound] as (Fields & { neighbour?(by: number): Fields | undefined }) | undefined;
-    try {
-      for (let by: number = step, seen = 0; seen < MAX_NEIGHBOURS; by += step, seen++) {
-        const other = start?.neighbour?.(by);
-        if (other === undefined) return undefined;
-        scope.rows = rows.with(bound, other);
-        scope.lets = undefined;
-        if (truthy(test.evaluate(scope))) return other;
-      }
-      return undefined;
-    } finally {
-      scope.rows = rows;
-      scope.lets = lets;
-    }
-  };
+  const { name, shape } = names.rows[bound]!;
+  const find = neighbourFinder(bound, step, test.evaluate, namesOnly(name, condition!, names));
   uses.neighbours.push({ step, find });
-  return { type: { kind: 'shape', shape: names.rows[bound]!.shape }, evaluate: find };
+  return { type: { kind: 'shape', shape }, evaluate: find };
 }

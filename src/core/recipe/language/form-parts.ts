@@ -2,6 +2,10 @@
 import { z } from 'zod';
 import { formula, name, whole } from './scalars';
 
+/** How the colours of a palette are stored: `rgb6` has 0 to 63 in each byte, as VGA has it. */
+export const PALETTE_KINDS = ['rgb8', 'bgr8', 'rgba8', 'bgra8', 'rgb6'] as const;
+export type PaletteKind = (typeof PALETTE_KINDS)[number];
+
 /** How one number of a vertex or a pose is kept: `unorm8` represents 0 to 1, `snorm16` -1 to 1. */
 export const NUMBER_KINDS = [
   ...(['f32', 'f16', 'u8', 'i8', 'u16', 'i16', 'u32'] as const),
@@ -14,9 +18,16 @@ export const POSE_NUMBERS = ['turn', 'position'] as const;
 const pictureText = z.strictObject({
   width: formula.describe('pixels of the largest mip along x'),
   height: formula.describe('pixels along y'),
-  format: formula.describe('how the pixels are packed: rgba8, bc1, bc3 …'),
+  format: formula.describe('how the pixels are packed: rgba8, bc1, bc3, index8 …'),
   srgb: formula.optional().describe('holds when its colours are sRGB; plain numbers otherwise'),
   mips: formula.optional().describe('how many mips there are; 1 without it'),
+  palette: z
+    .strictObject({
+      from: formula.describe('the region with its colours; it holds `bytes`'),
+      as: z.enum(PALETTE_KINDS).describe('how a colour is stored'),
+    })
+    .optional()
+    .describe('the colours of pixels in `index8` or `index8a8`; grey where the region is not there'),
   pixels: z
     .array(
       z.strictObject({
@@ -24,6 +35,9 @@ const pictureText = z.strictObject({
         first: formula.optional().describe('the first mip in it; 0 is the largest'),
         mips: formula.optional().describe('how many mips lie in it; all that follow without it'),
         align: whole.min(1).optional().describe('every mip starts at a multiple of this, and is filled up to one'),
+        posts: formula
+          .optional()
+          .describe('its one mip is columns of posts in `index8a8`, whose offsets count from so far before the region'),
       }),
     )
     .min(1)
@@ -147,10 +161,27 @@ const fontText = z.strictObject({
     .describe('pairs of letters that lie closer together, or further apart'),
 });
 
+/** What fields tell of a sound without a header: those of an entry's row, or those of the entry itself. */
+export const soundText = z.strictObject({
+  codec: formula.describe('how its samples are kept: pcm-s16, pcm-u8, ima-adpcm, ima-adpcm-sums'),
+  rate: formula.describe('samples a second'),
+  channels: formula.optional().describe('1 without it'),
+  block: formula.optional().describe('bytes of a block, of codecs that have blocks'),
+  loop: formula.optional().describe('holds when it is played over and over'),
+  'loop-start': formula.optional().describe('the first sample of what is'),
+  'loop-end': formula.optional().describe('and the last'),
+  samples: formula.optional().describe('samples of each channel, where blocks hold more than are played'),
+  most: formula.optional().describe('samples of each channel the game takes at most'),
+});
+
 /** The part of a recipe for each form that it may present, by the word of `presents`. */
 export const FORM_PARTS = {
   picture: pictureText.optional().describe('which fields tell what of a picture'),
   mesh: meshText.optional().describe('which fields tell what of a mesh'),
+  sound: soundText
+    .extend({ from: formula.describe('the region with its samples; it holds `bytes`') })
+    .optional()
+    .describe('which fields tell what of a sound'),
   records: recordsText.optional().describe('which rows are records'),
   clip: clipText.optional().describe('which fields tell what of a clip, which moves the joints of a mesh'),
   font: fontText.optional().describe('which fields describe a font whose letters are pictures'),

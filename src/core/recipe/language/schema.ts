@@ -1,7 +1,7 @@
 /** Every word a recipe may hold, checked with Zod; the same schema drives completion in the workbench. */
 import { z } from 'zod';
 import { ENCODINGS } from '../kinds/text-codec';
-import { FORM_PARTS, FORM_WORDS } from './form-parts';
+import { FORM_PARTS, FORM_WORDS, soundText } from './form-parts';
 import { formula, name, scalar, whole } from './scalars';
 
 const endian = z.enum(['little', 'big']);
@@ -134,18 +134,6 @@ const blocksText = z.strictObject({
   count: formula.optional().describe('how many blocks an entry has, where they are not all of one size'),
   at: formula.optional().describe('where a block lies, when they do not lie one behind the other'),
   next: formula.optional().describe('the number of the block that follows block.number, where blocks are chained'),
-});
-
-const soundText = z.strictObject({
-  codec: formula.describe('how its samples are kept: pcm-s16, pcm-u8, ima-adpcm, ima-adpcm-sums'),
-  rate: formula.describe('samples a second'),
-  channels: formula.optional().describe('1 without it'),
-  block: formula.optional().describe('bytes of a block, of codecs that have blocks'),
-  loop: formula.optional().describe('holds when it is played over and over'),
-  'loop-start': formula.optional().describe('the first sample of what is'),
-  'loop-end': formula.optional().describe('and the last'),
-  samples: formula.optional().describe('samples of each channel, where blocks hold more than are played'),
-  most: formula.optional().describe('samples of each channel the game takes at most'),
 });
 
 const wordsText = z.strictObject({
@@ -294,6 +282,10 @@ export const recipeSchema = z.strictObject({
     .union([matchAll.transform((one) => [one]), z.array(matchAll).min(1)])
     .optional()
     .describe('bytes that tell the format'),
+  paths: z
+    .union([z.string().transform((path) => [path]), z.array(z.string().min(1).max(200)).min(1).max(100)])
+    .optional()
+    .describe('paths of the entries that a recipe of a form is for: `*` is any name, `**` any folders'),
   volumes: z.record(name, volumeText).optional().describe('the files of one archive, the main one first'),
   needs: z.record(name, needText).optional().describe('key slots and the kind of key they want'),
   let: z.record(name, formula).optional().describe('names for formulas'),

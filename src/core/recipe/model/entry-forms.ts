@@ -3,7 +3,7 @@ import type { TextCodec } from '../kinds/text-codec';
 import type { Formula } from './formula';
 import type { Binding } from './entries';
 
-/** What the row of an entry tells of it as a sound. */
+/** What a row, or an entry itself, tells of a sound. */
 export interface SoundRule {
   readonly line: number;
   readonly codec: Formula;
@@ -19,7 +19,13 @@ export interface SoundRule {
   readonly samples: Formula | undefined;
 }
 
-/** What the row of an entry tells of it as a text. */
+/** What the fields of an entry tell of it as a sound. */
+export interface RecipeSoundRule extends SoundRule {
+  /** The region with its samples. */
+  readonly from: number;
+}
+
+/** What the row of an entry tells of it as a packet of a film. */
 export interface FilmRule {
   readonly line: number;
   /** Of a packet. */
@@ -42,6 +48,7 @@ export interface FilmRule {
   readonly digits: number;
 }
 
+/** What the row of an entry tells of it as a text. */
 export interface WordsRule {
   readonly line: number;
   readonly locale: Formula;

@@ -1,5 +1,5 @@
 /** Which fields describe a picture, a mesh, a clip or a font. */
-import type { NUMBER_KINDS, POSE_NUMBERS, VERTEX_NUMBERS } from '../language/form-parts';
+import type { NUMBER_KINDS, PaletteKind, POSE_NUMBERS, VERTEX_NUMBERS } from '../language/form-parts';
 import type { Formula } from './formula';
 import type { Binding } from './entries';
 
@@ -10,6 +10,8 @@ export interface PixelsRule {
   readonly first: Formula | undefined;
   readonly mips: Formula | undefined;
   readonly align: number;
+  /** Where the offsets of columns of posts count from, before the region; undefined for pixels row by row. */
+  readonly posts: Formula | undefined;
 }
 
 /** Which fields tell what of a picture. */
@@ -20,6 +22,8 @@ export interface PictureRule {
   readonly format: Formula;
   readonly srgb: Formula | undefined;
   readonly mips: Formula | undefined;
+  /** The region with the colours of indexed pixels. */
+  readonly palette: { readonly from: number; readonly as: PaletteKind } | undefined;
   readonly pixels: readonly PixelsRule[];
   /** Small pictures in it that have names and places. */
   readonly rectangles: RectanglesRule | undefined;
@@ -36,6 +40,7 @@ export interface RectanglesRule {
   readonly height: Formula;
 }
 
+export type { PaletteKind };
 export type NumberKind = (typeof NUMBER_KINDS)[number];
 export type VertexNumbers = (typeof VERTEX_NUMBERS)[number];
 export type PoseNumbers = (typeof POSE_NUMBERS)[number];

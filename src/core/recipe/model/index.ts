@@ -4,7 +4,7 @@ export type { Budget, FieldKind, FieldType, Flow, FoundPart, ReadContext, Region
 export type { Check, Demand, Field, Part, Shape } from './shape';
 export type { KeySlot, Layout, Match, Region, Search, SlotRule, Step, VolumeSet } from './region';
 export type { Binding, BlocksRule, ContentRule, EntriesRule, FoldersRule, MadeRule, Method } from './entries';
-export type { FilmRule, LanguagesRule, SoundRule, WordsRule } from './entry-forms';
+export type { FilmRule, LanguagesRule, RecipeSoundRule, SoundRule, WordsRule } from './entry-forms';
 export type {
   AttributeRule,
   ClipRule,
@@ -12,6 +12,7 @@ export type {
   MeshRule,
   NumberKind,
   PackedRule,
+  PaletteKind,
   PictureRule,
   RectanglesRule,
 } from './forms';

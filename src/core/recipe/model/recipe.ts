@@ -4,6 +4,7 @@ import type { Shape } from './shape';
 import type { Step, Region, VolumeSet, Match, KeySlot, Layout } from './region';
 import type { Binding, EntriesRule } from './entries';
 import type { FormWord } from '../language/form-parts';
+import type { RecipeSoundRule } from './entry-forms';
 import type { ClipRule, FontRule, MeshRule, PictureRule } from './forms';
 
 export interface Recipe {
@@ -22,8 +23,12 @@ export interface Recipe {
   readonly clip: ClipRule | undefined;
   /** Set when it presents a font. */
   readonly font: FontRule | undefined;
+  /** Set when it presents a sound. */
+  readonly sound: RecipeSoundRule | undefined;
   /** A file fits when all tests of one of these lists hold. */
   readonly match: readonly (readonly Match[])[];
+  /** Whether an entry of that path may have this form; undefined where any may. */
+  readonly isFor: ((path: string) => boolean) | undefined;
   readonly needs: ReadonlyMap<string, string>;
   readonly slots: ReadonlyMap<string, KeySlot>;
   readonly volumes: readonly VolumeSet[];

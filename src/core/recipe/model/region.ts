@@ -92,6 +92,7 @@ export interface VolumeSet {
   readonly optional: boolean;
 }
 
+/** Bytes that a file of a format has. */
 export interface Match {
   readonly at: number;
   /** Counted back from the end of the file. */

@@ -27,8 +27,9 @@ export function entryValue({ facts, entries }: OpenedArchive, entry: number, for
   return formula.evaluate(scope);
 }
 
-/** It follows no formula, has no value it must have, and is there in any case. */
-const isSettable = ({ is, must, when }: Field): boolean => is === undefined && must === undefined && when === undefined;
+/** It follows no formula, may have several values, and is there in any case. */
+const isSettable = ({ is, must, when }: Field): boolean =>
+  is === undefined && must?.choices?.length !== 1 && when === undefined;
 
 /** The field of an entry's row that a formula of the `entries` part is, when it is nothing else and follows no formula. */
 export function entryFieldPlace(

@@ -34,8 +34,14 @@ export function volumeName(set: VolumeSet, main: string, number: number): string
 }
 
 /** Names of the further files of an archive that go by no number. */
-export const companionNames = ({ volumes }: Recipe, main: string): string[] =>
+const companionNames = ({ volumes }: Recipe, main: string): string[] =>
   volumes.slice(1).flatMap((set) => (set.numbered || set.anyFile ? [] : [volumeName(set, main, 0)]));
+
+/** Their paths: from the folder of the main one, or with a `/` in front from the top of the archive. */
+export const companionPaths = (recipe: Recipe, main: string): string[] =>
+  companionNames(recipe, main).map((name) =>
+    name.startsWith('/') ? name.slice(1) : main.slice(0, main.lastIndexOf('/') + 1) + name,
+  );
 
 /** True for the volume of a folder that no file is. */
 export function isListing(recipe: Recipe, set: VolumeSet): boolean {
@@ -51,7 +57,7 @@ export function below(main: string, path: string): string {
 /** The number a file name has in a numbered set, when it belongs to it. */
 export function volumeNumber(set: VolumeSet, main: string, candidate: string): number | undefined {
   if (set.anyFile) return undefined;
-  if (!set.numbered) return baseName(candidate) === volumeName(set, main, 0) ? 0 : undefined;
+  if (!set.numbered) return baseName(candidate) === baseName(volumeName(set, main, 0)) ? 0 : undefined;
   const digits = /\d+/g;
   for (const found of baseName(candidate).matchAll(digits)) {
     const number = Number(found[0]);

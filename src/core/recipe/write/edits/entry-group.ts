@@ -1,5 +1,5 @@
 /** The rows of entries in one list, with the lists next to it: one order for all of them. */
-import type { RowRoles } from './row-roles';
+import { NO_COMPANIONS, type RowRoles } from './row-roles';
 import type { BoundPlace } from './bound-places';
 import { foundItems, type FreshItem, type ListItems } from './list-items';
 
@@ -31,23 +31,31 @@ export class EntryGroup {
       outs.push(out);
       if (out >= 0) behindLast = indexes.length;
     }
-    const newOuts: number[] = [];
-    const addStranger = (item: FreshItem) => {
-      this.strangers.set(behindLast + newOuts.length, item);
-      newOuts.push(-1);
-    };
+    // New rows by the position they come in front of, among those that stay.
+    const fresh = new Map<number, (number | FreshItem)[]>();
     for (const out of roles.added) {
-      const companions = roles.companionsFor(out);
-      companions.before.forEach(addStranger);
-      newOuts.push(out);
-      companions.behind.forEach(addStranger);
+      const row = roles.rowBefore(out);
+      const behind = row === undefined ? -1 : indexes.findIndex((i) => found!.row(i) === row);
+      const position = behind < 0 ? behindLast : behind + 1;
+      const { before, behind: following } = row === undefined ? roles.companionsFor(out) : NO_COMPANIONS;
+      const list = fresh.get(position) ?? [];
+      fresh.set(position, list);
+      list.push(...before, out, ...following);
     }
-    this.indexes = Int32Array.from([
-      ...indexes.slice(0, behindLast),
-      ...newOuts.map(() => -1),
-      ...indexes.slice(behindLast),
-    ]);
-    this.outs = Int32Array.from([...outs.slice(0, behindLast), ...newOuts, ...outs.slice(behindLast)]);
+    const allIndexes: number[] = [];
+    const allOuts: number[] = [];
+    for (let position = 0; position <= indexes.length; position++) {
+      for (const item of fresh.get(position) ?? []) {
+        if (typeof item !== 'number') this.strangers.set(allOuts.length, item);
+        allIndexes.push(-1);
+        allOuts.push(typeof item === 'number' ? item : -1);
+      }
+      if (position === indexes.length) break;
+      allIndexes.push(indexes[position]!);
+      allOuts.push(outs[position]!);
+    }
+    this.indexes = Int32Array.from(allIndexes);
+    this.outs = Int32Array.from(allOuts);
   }
 
   /** How many rows the lists have. */

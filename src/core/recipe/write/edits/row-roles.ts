@@ -1,10 +1,11 @@
 /** What becomes of each row that was found, and what new rows each added entry needs. */
 import { FormatError } from '../../../faults';
 import type { Shape } from '../../model';
+import type { OpenedArchive } from '../../read/archive';
 import type { Table } from '../../read/table';
 import type { Draft } from '../model/draft';
 import type { FoundRow } from '../model/identity';
-import { companionsToFollow, hasCompanions, orphanedRows, type CompanionRow } from './companions';
+import { companionsOf, companionsToFollow, hasCompanions, orphanedRows, type CompanionRow } from './companions';
 import type { FreshItem } from './list-items';
 
 export interface NewCompanions {
@@ -12,7 +13,7 @@ export interface NewCompanions {
   readonly behind: readonly FreshItem[];
 }
 
-const NO_COMPANIONS: NewCompanions = { before: [], behind: [] };
+export const NO_COMPANIONS: NewCompanions = { before: [], behind: [] };
 
 export class RowRoles {
   /** Added entries, in the order in which they were given. */
@@ -53,10 +54,54 @@ export class RowRoles {
     return Math.max(-1, this.draft.outOfRow(table, row));
   }
 
+  /**
+   * The row of an entry that a new one's comes behind, where the rows of other entries tell its folder: the last in it.
+   *
+   * @returns undefined where a new row may be anywhere, or has rows around it that belong to it
+   */
+  rowBefore(out: number): number | undefined {
+    const { archive, recipe } = this.draft.setting;
+    if (archive === undefined || !hasCompanions(recipe) || this.hasModel() || this.tellsItself(out)) return undefined;
+    const path = this.draft.path(out);
+    const slash = path.lastIndexOf('/');
+    return slash < 0 ? undefined : (this.lastRows ??= this.lastRowsOfFolders(archive)).get(path.slice(0, slash));
+  }
+  private lastRows: ReadonlyMap<string, number> | undefined;
+
+  /** Of each folder the row of the last entry that stays in it, or of the entry that is called like it. */
+  private lastRowsOfFolders({ entries }: OpenedArchive): ReadonlyMap<string, number> {
+    const rows = new Map<string, number>();
+    for (let entry = 0; entry < entries.count; entry++) {
+      if (this.draft.outOf(entry) < 0) continue;
+      const path = entries.path(entry);
+      rows.set(path, entries.row(entry));
+      const slash = path.lastIndexOf('/');
+      if (slash >= 0) rows.set(path.slice(0, slash), entries.row(entry));
+    }
+    return rows;
+  }
+
+  private hasModel(): boolean {
+    const { archive } = this.draft.setting;
+    return (this.someCompanions ??= Array.from({ length: archive?.entries.count ?? 0 }, (_, i) => i).some(
+      (entry) => companionsOf(archive!, entry).length > 0,
+    ));
+  }
+  private someCompanions: boolean | undefined;
+
+  /** True when the entry that an added one lies below is added too, in front of it. */
+  private followsAdded(out: number): boolean {
+    const path = this.draft.path(out);
+    const folder = path.slice(0, Math.max(0, path.lastIndexOf('/')));
+    this.addedAt ??= new Map(this.added.map((one) => [this.draft.path(one), one]));
+    return folder !== '' && (this.addedAt.get(folder) ?? out) < out;
+  }
+  private addedAt: ReadonlyMap<string, number> | undefined;
+
   /** The rows that must be around that of an added entry. @throws FormatError `cannot-add` */
   companionsFor(out: number): NewCompanions {
     const { setting } = this.draft;
-    if (!hasCompanions(setting.recipe) || this.tellsItself(out)) return NO_COMPANIONS;
+    if (!hasCompanions(setting.recipe) || this.tellsItself(out) || this.followsAdded(out)) return NO_COMPANIONS;
     this.model ??= companionsToFollow(setting.archive, setting.recipe);
     const item = ({ table, row }: FoundRow, i: number): FreshItem => ({
       key: `companion${i}:${out}`,
