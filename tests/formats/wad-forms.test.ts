@@ -2,7 +2,7 @@
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { ByteBuilder } from '../../demo/archives/byte-builder';
-import { bufferSource } from '../../src/core/bytes';
+import { bufferSource, collect, memoryScratch } from '../../src/core/bytes';
 import { formRecipe } from '../../src/core/forms';
 import {
   readRecipePicture,
@@ -12,7 +12,7 @@ import {
   type RecipePicture,
 } from '../../src/core/forms/picture';
 import { readRecipeSound, writeRecipeSound } from '../../src/core/forms/sound';
-import { openArchive, type Recipe } from '../../src/core/recipe';
+import { NO_EDITS, openArchive, planRebuild, volumeBytes, type Edits, type Recipe } from '../../src/core/recipe';
 import { loadRecipe, loadRecipes } from '../../src/core/recipe/node';
 import { sameCases } from './same-cases';
 
@@ -209,4 +209,76 @@ test('what lies between marks is in a folder, however many lumps are behind a ma
   const paths = Array.from({ length: archive.entries.count }, (_, i) => archive.entries.path(i));
   expect(paths.slice(0, 3)).toEqual(['PLAYPAL', 'S_START', 'sprites/A0']);
   expect(paths.slice(-4)).toEqual(['sprites/A8999', 'S_END', 'F_START', 'flats/FLOOR1']);
+});
+
+describe('a patch for a WAD', () => {
+  const LUMPS = [
+    ...['PLAYPAL', 'MAP01', 'THINGS', 'LINEDEFS', 'REJECT', 'MAP02', 'THINGS', 'S_START', 'CABNA0', 'CABNB0', 'S_END'],
+    ...['P_START', 'P1_START', 'WALL1', 'P1_END', 'P_END'],
+  ];
+  const open = async (bytes: Uint8Array) =>
+    openArchive(await loadRecipe(join(RECIPES, 'wad-lumps.yaml')), bufferSource(bytes, 'sample.wad'));
+  const base = () => {
+    const isMark = (name: string) => /_|^MAP/.test(name);
+    const body = new ByteBuilder();
+    const rows = new ByteBuilder();
+    for (const [i, name] of LUMPS.entries()) {
+      const bytes = isMark(name) ? Buffer.alloc(0) : Buffer.from(`${name} ${i}`);
+      rows
+        .u32(12 + body.bytes().length)
+        .u32(bytes.length)
+        .raw(Buffer.from(name.padEnd(8, '\0')));
+      body.raw(bytes);
+    }
+    const head = new ByteBuilder()
+      .raw(Buffer.from('IWAD'))
+      .u32(LUMPS.length)
+      .u32(12 + body.bytes().length);
+    return Buffer.concat([head.bytes(), body.bytes(), rows.bytes()]);
+  };
+  /** Names and texts of the lumps in the patch, read as an engine reads its directory. */
+  const patched = async (edits: Partial<Edits>) => {
+    const archive = await open(base());
+    const plan = await planRebuild(archive, { ...NO_EDITS, ...edits }, { scratch: memoryScratch(), layout: 'patch' });
+    const bytes = Buffer.from(await collect(volumeBytes(plan.volumes[0]!)));
+    const [count, at] = [bytes.readUInt32LE(4), bytes.readUInt32LE(8)];
+    return Array.from({ length: count }, (_, i) => {
+      const row = bytes.subarray(at + i * 16, at + i * 16 + 16);
+      const [from, size] = [row.readUInt32LE(0), row.readUInt32LE(4)];
+      const name = row.subarray(8).toString('latin1').replace(/\0+$/, '');
+      return size === 0 ? name : `${name}=${bytes.toString('latin1', from, from + size)}`;
+    });
+  };
+  const text = (of: string) => bufferSource(Buffer.from(of));
+  const at = (name: string, nth = 0) => LUMPS.flatMap((one, i) => (one === name ? [i] : []))[nth]!;
+
+  test('has a lump of its own alone, and one between marks with these', async () => {
+    expect(await patched({ replace: new Map([[at('PLAYPAL'), text('new')]]) })).toEqual(['PLAYPAL=new']);
+    expect(await patched({ replace: new Map([[at('CABNB0'), text('new')]]) })).toEqual([
+      'S_START',
+      'CABNB0=new',
+      'S_END',
+    ]);
+    expect(await patched({ replace: new Map([[at('WALL1'), text('new')]]) })).toEqual([
+      ...['P_START', 'P1_START', 'WALL1=new', 'P1_END', 'P_END'],
+    ]);
+  });
+
+  test('has a whole map where one lump of it is another, and none that was removed from it', async () => {
+    expect(await patched({ replace: new Map([[at('LINEDEFS'), text('new')]]) })).toEqual([
+      ...['MAP01', 'THINGS=THINGS 2', 'LINEDEFS=new', 'REJECT=REJECT 4'],
+    ]);
+    const edits = { remove: new Set([at('REJECT')]), add: [{ path: 'MAP01/NODES', bytes: text('added') }] };
+    expect(await patched(edits)).toEqual(['MAP01', 'THINGS=THINGS 2', 'LINEDEFS=LINEDEFS 3', 'NODES=added']);
+  });
+
+  test('has what is added where it belongs', async () => {
+    expect(await patched({ add: [{ path: 'sprites/CABNC0', bytes: text('added') }] })).toEqual([
+      ...['S_START', 'CABNC0=added', 'S_END'],
+    ]);
+  });
+
+  test('cannot say that a lump is gone that is of no map', async () => {
+    await expect(patched({ remove: new Set([at('PLAYPAL')]) })).rejects.toThrow(/no deletion markers/);
+  });
 });

@@ -8,8 +8,9 @@ import { QueryTypes } from 'sequelize';
 import { throwIfStopped, type Fault } from '../../core/faults';
 import { FOUND_RECIPE, LOOSE_RECIPE } from '../../core/carve';
 import { guessFromHead, KIND_NAMES, kindOf, looseKind, declaredKind, type Kind } from '../../core/game';
-import { contentTags, NAMELESS, readEntry, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
+import { contentTags, NAMELESS, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { kindByRecipe, kindsByEnding, knownRecipes } from '../recipes';
+import { headOf, kindsByContent } from './kinds-by-content';
 import { methodWords } from './method-words';
 import { database, withConnection, type ArchiveModel } from '../database';
 
@@ -44,9 +45,11 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
   const guesses = await guessNameless(archive, signal);
   const written: CopyOrder['written'] = { entries: 0, named: 0, methods: {}, faults: [] };
   const kinds = await kindsByEnding();
+  const pathOf = uniquePaths(archive.entries);
+  const byContent = await kindsByContent(archive, pathOf, kindsByName(kinds), signal);
   const isLoose = archive.recipe.id === LOOSE_RECIPE;
   const own = isLoose ? await looseKindOf(row.path, await headOf(archive, 0)) : undefined;
-  const rows = () => copyRows(row, archive, { prefix, guesses, kinds, own, written, signal });
+  const rows = () => copyRows(row, archive, { prefix, pathOf, guesses, byContent, kinds, own, written, signal });
   await withConnection((client) =>
     archive.entries.count >= OWN_TABLE_ROWS
       ? fillOwnTable(client, row.id, rows)
@@ -152,14 +155,6 @@ async function guessNameless(archive: Archive, signal: AbortSignal): Promise<Rea
   return guesses;
 }
 
-const HEAD_BYTES = 256;
-
-/** The first bytes of an entry; no more of it is unpacked than that takes. */
-async function headOf(archive: Archive, n: number): Promise<Uint8Array> {
-  for await (const chunk of readEntry(archive, n, { verify: false })) return chunk.subarray(0, HEAD_BYTES);
-  return new Uint8Array(0);
-}
-
 function pathInGame(prefix: string, own: string, guess: Guess | undefined): string {
   const path =
     guess === undefined
@@ -196,7 +191,11 @@ export async function pathInGameOf(archiveId: number, n: number): Promise<string
 
 interface CopyOrder {
   readonly prefix: string;
+  /** The path of an entry in its archive. */
+  readonly pathOf: (n: number) => string;
   readonly guesses: ReadonlyMap<number, Guess>;
+  /** What the first bytes of entries say whose names say nothing. */
+  readonly byContent: ReadonlyMap<number, Kind>;
   /** What recipes say of endings. */
   readonly kinds: ReadonlyMap<string, Kind>;
   /** What its first bytes say of a loose file. */
@@ -208,12 +207,11 @@ interface CopyOrder {
 function* copyRows(
   row: ArchiveModel,
   archive: Archive,
-  { prefix, guesses, kinds, own: ownKind, written, signal }: CopyOrder,
+  { prefix, pathOf, guesses, byContent, kinds, own: ownKind, written, signal }: CopyOrder,
 ): Generator<string> {
   const { entries, dataSpace } = archive;
   let chunk = '';
   const kindByName = kindsByName(kinds);
-  const pathOf = uniquePaths(entries);
   const tagOf = contentTags(archive);
   // The table of what was found in a file is no volume of it.
   const first = archive.recipe.id === FOUND_RECIPE ? 1 : 0;
@@ -238,7 +236,7 @@ function* copyRows(
     const path = pathInGame(prefix, own, guess);
     const size = entries.size(n);
     const stored = Number.isNaN(entries.stored(n)) ? 0 : entries.stored(n);
-    const kind = guess?.kind ?? ownKind ?? told ?? kindByName(path);
+    const kind = guess?.kind ?? ownKind ?? told ?? byContent.get(n) ?? kindByName(path);
     // What is in a path is escaped once, for the folder and the name are parts of it.
     const shown = escape(path);
     const slash = shown.lastIndexOf('/');

@@ -53,7 +53,7 @@ function indexedFormat(name: string, of: Indexed, colours: Uint8Array): PixelFor
   return {
     name,
     palette: { of, colours },
-    title: `${count} colours of a palette${mayBeClear ? ', or transparent' : ''}`,
+    title: `indexed, ${count} colours${mayBeClear ? ' or transparent' : ''}`,
     side: 1,
     bytes: mayBeClear ? 2 : 1,
     channels: mayBeClear || colours.some((value, i) => i % 4 === 3 && value < 255) ? 'rgba' : 'rgb',

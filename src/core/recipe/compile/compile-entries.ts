@@ -169,6 +169,7 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     stored: formula('stored'),
     size: formula('size'),
     time: formula('time'),
+    together: compileTogether(setting, names),
     deleted: formula('deleted'),
     directory: formula('directory'),
     made: compileMade(setting),
@@ -193,6 +194,13 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     film: compileFilm(setting, names),
     ...packing,
   };
+}
+
+function compileTogether(setting: Setting, names: Names): EntriesRule['together'] {
+  const text = setting.parsed.recipe.entries.together;
+  if (text === undefined) return undefined;
+  const formula = formulasOf(text, ['entries', 'together'], setting, names);
+  return { group: formula('group')!, along: formula('along')! };
 }
 
 function compileContent({ parsed, shapes }: Setting, names: Names): ContentRule[] {

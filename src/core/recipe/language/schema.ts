@@ -210,6 +210,13 @@ const entriesText = z.strictObject({
     .min(1)
     .optional()
     .describe('what the plain bytes of entries must look like: the first that fits is compared in the proof'),
+  together: z
+    .strictObject({
+      group: formula.describe('a text that entries of one group share; nothing, or an empty text, for those of none'),
+      along: formula.describe('holds for the entries that go along when a patch changes any of their group'),
+    })
+    .optional()
+    .describe('entries that the game reads only together with others'),
   deleted: formula.optional().describe('holds for deletion markers'),
   directory: formula.optional().describe('holds for rows that are folders, and have no bytes'),
   data: formula.optional().describe('the field that holds its bytes'),

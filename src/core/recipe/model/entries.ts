@@ -86,6 +86,8 @@ export interface EntriesRule {
   readonly stored: Formula | undefined;
   readonly size: Formula | undefined;
   readonly time: Formula | undefined;
+  /** Entries that go into a patch with others of their group. */
+  readonly together: { readonly group: Formula; readonly along: Formula } | undefined;
   readonly deleted: Formula | undefined;
   /** Holds for rows that are folders, and have no bytes. */
   readonly directory: Formula | undefined;

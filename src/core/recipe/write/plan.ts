@@ -13,6 +13,7 @@ import type { MeantEntries } from './checking/meant';
 import { refuseUnexplainedSums } from './checking/unexplained-sums';
 import { draftEntries, readChangedWraps, realEdits, refuseDamagedRows } from './edits/draft-entries';
 import { withMade } from './edits/made';
+import { withTogether } from './edits/together';
 import type { Edits, FieldEdit } from './edits/edits';
 import type { DraftEntries, DraftSetting } from './model/draft';
 import { orderedPools } from './evaluation/ordered-pools';
@@ -134,7 +135,8 @@ async function planInOrder(planning: Planning, known: readonly string[] | undefi
   const { setting, options, layout, name } = planning;
   const { scratch, signal } = options;
   const { recipe, archive } = setting;
-  const edits = await withMade({ recipe, archive, signal }, planning.edits, layout, known);
+  const file = { recipe, archive, signal };
+  const edits = await withTogether(file, await withMade(file, planning.edits, layout, known), layout);
   const packing: PackSetting = { ...setting, scratch, signal, wrapOf: await readChangedWraps(setting, edits) };
   const real = await realEdits(packing, edits, layout);
   if (layout !== 'patch') refuseDamagedRows(packing, real, isEmpty(real) ? 'incomplete' : 'all');

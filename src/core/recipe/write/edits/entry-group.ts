@@ -35,7 +35,7 @@ export class EntryGroup {
     const fresh = new Map<number, (number | FreshItem)[]>();
     for (const out of roles.added) {
       const row = roles.rowBefore(out);
-      const behind = row === undefined ? -1 : indexes.findIndex((i) => found!.row(i) === row);
+      const behind = row === undefined ? -1 : indexes.findLastIndex((i) => found!.row(i) <= row);
       const position = behind < 0 ? behindLast : behind + 1;
       const { before, behind: following } = row === undefined ? roles.companionsFor(out) : NO_COMPANIONS;
       const list = fresh.get(position) ?? [];

@@ -31,7 +31,7 @@ export function madeEntries(archive: OpenedArchive): ReadonlySet<number> {
 }
 
 /** What the content of such an entry follows from. */
-interface MadeSetting {
+export interface MadeSetting {
   readonly recipe: Recipe;
   readonly archive: OpenedArchive | undefined;
   readonly signal: AbortSignal | undefined;

@@ -55,7 +55,7 @@ export class RowRoles {
   }
 
   /**
-   * The row of an entry that a new one's comes behind, where the rows of other entries tell its folder: the last in it.
+   * The found row that a new entry's comes behind, where the rows of other entries tell its folder: the last in it.
    *
    * @returns undefined where a new row may be anywhere, or has rows around it that belong to it
    */
@@ -68,11 +68,10 @@ export class RowRoles {
   }
   private lastRows: ReadonlyMap<string, number> | undefined;
 
-  /** Of each folder the row of the last entry that stays in it, or of the entry that is called like it. */
+  /** Of each folder the row of the last entry in it, or of the entry that is called like it. */
   private lastRowsOfFolders({ entries }: OpenedArchive): ReadonlyMap<string, number> {
     const rows = new Map<string, number>();
     for (let entry = 0; entry < entries.count; entry++) {
-      if (this.draft.outOf(entry) < 0) continue;
       const path = entries.path(entry);
       rows.set(path, entries.row(entry));
       const slash = path.lastIndexOf('/');
