@@ -14,61 +14,10 @@ import {
 import { readRecipeSound, writeRecipeSound } from '../../src/core/forms/sound';
 import { NO_EDITS, openArchive, planRebuild, volumeBytes, type Edits, type Recipe } from '../../src/core/recipe';
 import { loadRecipe, loadRecipes } from '../../src/core/recipe/node';
+import { drawnBy, lumpsOf, packed, PALETTE, wad } from '../wad-sample';
 import { sameCases } from './same-cases';
 
 const RECIPES = join(__dirname, '..', '..', 'recipes');
-
-/** Colours with two that are the same: numbers 7 and 8. */
-const PALETTE = Buffer.from(
-  Array.from({ length: 256 }, (_, i) => (i === 8 ? 7 : i)).flatMap((i) => [i, (i * 7) & 255, 255 - i]),
-);
-
-/** The number of a colour for each pixel; undefined where it is not drawn. */
-type Drawn = readonly (number | undefined)[];
-
-/** Draws as `R_DrawMaskedColumn` and `V_DrawPatch` do: each column from its offset on, until a post begins with 255. */
-function drawnBy(file: Uint8Array): { width: number; height: number; drawn: Drawn } {
-  const bytes = Buffer.from(file);
-  const [width, height] = [bytes.readUInt16LE(0), bytes.readUInt16LE(2)];
-  const drawn = new Array<number | undefined>(width * height).fill(undefined);
-  for (let x = 0; x < width; x++) {
-    let at = bytes.readUInt32LE(8 + 4 * x);
-    let top = -1;
-    while (bytes.readUInt8(at) !== 255) {
-      const told = bytes.readUInt8(at);
-      // Tall pictures: what is not below the last post counts from it.
-      top = told <= top ? top + told : told;
-      const count = bytes.readUInt8(at + 1);
-      for (let y = 0; y < count; y++) drawn[(top + y) * width + x] = bytes.readUInt8(at + 3 + y);
-      at += count + 4;
-    }
-  }
-  return { width, height, drawn };
-}
-
-/** A picture as the engine's tools pack it: a post for each run of pixels. */
-function packed(width: number, height: number, drawn: Drawn): Buffer {
-  const columns: Buffer[] = [];
-  for (let x = 0; x < width; x++) {
-    const out: number[] = [];
-    for (let y = 0; y < height; y++) {
-      const colours: number[] = [];
-      for (let i = y; i < height && drawn[i * width + x] !== undefined && colours.length < 100; i++)
-        colours.push(drawn[i * width + x]!);
-      if (colours.length === 0) continue;
-      out.push(y, colours.length, 0, ...colours, 0);
-      y += colours.length - 1;
-    }
-    columns.push(Buffer.from([...out, 255]));
-  }
-  const head = new ByteBuilder().u16(width).u16(height).u16(3).u16(height);
-  let at = 8 + 4 * width;
-  for (const column of columns) {
-    head.u32(at);
-    at += column.length;
-  }
-  return Buffer.concat([head.bytes(), ...columns]);
-}
 
 const read = async (file: Uint8Array, path = 'sprites/CABNA0', recipe = 'wad-picture'): Promise<RecipePicture> =>
   readRecipePicture(await loadRecipe(join(RECIPES, `${recipe}.yaml`)), [
@@ -194,17 +143,15 @@ test('what lies between marks is in a folder, however many lumps are behind a ma
     'F_START',
     'FLOOR1',
   ];
-  const rows = names.map((name) =>
-    new ByteBuilder()
-      .u32(12)
-      .u32(0)
-      .raw(Buffer.from(name.padEnd(8, '\0')))
-      .bytes(),
-  );
-  const head = new ByteBuilder().raw(Buffer.from('PWAD')).u32(names.length).u32(12).bytes();
   const archive = await openArchive(
     await loadRecipe(join(RECIPES, 'wad-lumps.yaml')),
-    bufferSource(Buffer.concat([head, ...rows]), 'many.wad'),
+    bufferSource(
+      wad(
+        'PWAD',
+        names.map((name) => [name, Buffer.alloc(0)]),
+      ),
+      'many.wad',
+    ),
   );
   const paths = Array.from({ length: archive.entries.count }, (_, i) => archive.entries.path(i));
   expect(paths.slice(0, 3)).toEqual(['PLAYPAL', 'S_START', 'sprites/A0']);
@@ -218,36 +165,17 @@ describe('a patch for a WAD', () => {
   ];
   const open = async (bytes: Uint8Array) =>
     openArchive(await loadRecipe(join(RECIPES, 'wad-lumps.yaml')), bufferSource(bytes, 'sample.wad'));
-  const base = () => {
-    const isMark = (name: string) => /_|^MAP/.test(name);
-    const body = new ByteBuilder();
-    const rows = new ByteBuilder();
-    for (const [i, name] of LUMPS.entries()) {
-      const bytes = isMark(name) ? Buffer.alloc(0) : Buffer.from(`${name} ${i}`);
-      rows
-        .u32(12 + body.bytes().length)
-        .u32(bytes.length)
-        .raw(Buffer.from(name.padEnd(8, '\0')));
-      body.raw(bytes);
-    }
-    const head = new ByteBuilder()
-      .raw(Buffer.from('IWAD'))
-      .u32(LUMPS.length)
-      .u32(12 + body.bytes().length);
-    return Buffer.concat([head.bytes(), body.bytes(), rows.bytes()]);
-  };
-  /** Names and texts of the lumps in the patch, read as an engine reads its directory. */
+  const base = () =>
+    wad(
+      'IWAD',
+      LUMPS.map((name, i) => [name, Buffer.from(/_|^MAP/.test(name) ? '' : `${name} ${i}`)]),
+    );
+  /** Names and texts of the lumps in the patch. */
   const patched = async (edits: Partial<Edits>) => {
     const archive = await open(base());
     const plan = await planRebuild(archive, { ...NO_EDITS, ...edits }, { scratch: memoryScratch(), layout: 'patch' });
-    const bytes = Buffer.from(await collect(volumeBytes(plan.volumes[0]!)));
-    const [count, at] = [bytes.readUInt32LE(4), bytes.readUInt32LE(8)];
-    return Array.from({ length: count }, (_, i) => {
-      const row = bytes.subarray(at + i * 16, at + i * 16 + 16);
-      const [from, size] = [row.readUInt32LE(0), row.readUInt32LE(4)];
-      const name = row.subarray(8).toString('latin1').replace(/\0+$/, '');
-      return size === 0 ? name : `${name}=${bytes.toString('latin1', from, from + size)}`;
-    });
+    const lumps = lumpsOf(await collect(volumeBytes(plan.volumes[0]!)));
+    return lumps.map(([name, bytes]) => (bytes.length === 0 ? name : `${name}=${bytes.toString('latin1')}`));
   };
   const text = (of: string) => bufferSource(Buffer.from(of));
   const at = (name: string, nth = 0) => LUMPS.flatMap((one, i) => (one === name ? [i] : []))[nth]!;

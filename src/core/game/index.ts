@@ -10,7 +10,7 @@ export {
   versionOfFile,
   type FoundVersion,
 } from './build-version';
-export { gameProfile, profileFile, type GameProfile, type ProfileFile } from './profile';
+export { gameProfile, HOWS, profileFile, type GameProfile, type How, type ProfileFile } from './profile';
 export {
   COUNTINGS,
   matchFile,

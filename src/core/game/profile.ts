@@ -6,6 +6,13 @@ import { testRule } from './test-rules';
 
 const path = z.string().min(1).max(4096);
 
+/**
+ * How changes are built. `patch`: a small archive that loads last; `keep`: rebuilt where it was, `append`: rebuilt with what
+ * grew at the end, `afresh`: rebuilt from the start; `loose`: files beside the game.
+ */
+export const HOWS = ['patch', 'keep', 'append', 'afresh', 'loose'] as const;
+export type How = (typeof HOWS)[number];
+
 /** What belongs to a game besides its archives; kept with the game and written into a profile file. */
 export const gameProfile = z.strictObject({
   loadOrder: loadOrderRule.default(DEFAULT_ORDER),
@@ -34,6 +41,8 @@ export const gameProfile = z.strictObject({
   splits: z.array(z.string().min(1).max(400)).max(20).default([]),
   /** Below which folder the game looks for files before it looks into its archives; empty for its own. */
   looseFolder: z.string().max(4096).default(''),
+  /** The way of building that the game reads, as somebody chose it. */
+  how: z.enum(HOWS).optional(),
   /** Rules a build is checked by, for games that have no loader of ours. */
   testRules: z.array(testRule).max(1000).default([]),
 });

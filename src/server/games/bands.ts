@@ -1,5 +1,5 @@
 /** The strip of an archive: its bytes as bands, few enough to draw. */
-import { kindOf, declaredKind } from '../../core/game';
+import { kindOf, declaredKind, type Kind } from '../../core/game';
 import { archiveFiles, explainedBytes, type Archive, type Recipe } from '../../core/recipe';
 import { kindsByEnding } from '../recipes';
 import type { StripBand } from '../shapes';
@@ -21,8 +21,16 @@ export function lockedBands(size: number, recipe: Recipe | undefined): StripBand
   ].filter((band) => band.length > 0) as StripBand[];
 }
 
-/** All files of the archive, one after the other. */
-export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<StripBand[]> {
+/**
+ * All files of the archive, one after the other.
+ *
+ * @param byContent kinds of entries whose names say nothing
+ */
+export async function bandsOf(
+  archive: Archive,
+  signal: AbortSignal,
+  byContent?: ReadonlyMap<number, Kind>,
+): Promise<StripBand[]> {
   const { entries } = archive;
   const told = declaredKind(archive.recipe);
   const endings = await kindsByEnding();
@@ -43,7 +51,11 @@ export async function bandsOf(archive: Archive, signal: AbortSignal): Promise<St
     const volume = entries.volume(n);
     const length = entries.stored(n);
     if (volume < 0 || !(length > 0) || entries.at(n) + length > volumes[volume]!.source.size) continue;
-    bands.push({ at: starts[volume]! + entries.at(n), length, what: told ?? kindAt(entries.path(n)) });
+    bands.push({
+      at: starts[volume]! + entries.at(n),
+      length,
+      what: told ?? byContent?.get(n) ?? kindAt(entries.path(n)),
+    });
   }
   for (const [volume, explained] of (await explainedBytes(archive, signal)).slice(0, volumes.length).entries())
     for (const { at, length } of explained.missing(volumes[volume]!.source.size))

@@ -34,6 +34,8 @@ export interface Written {
   readonly methods: Readonly<Record<string, string>>;
   /** Why paths cannot be read, the first few. */
   readonly faults: readonly Fault[];
+  /** Kinds of entries whose names say nothing. */
+  readonly byContent: ReadonlyMap<number, Kind>;
 }
 
 /** Archives with more entries than this have a part of the table to themselves. */
@@ -58,7 +60,7 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
           await copyInto(client, 'entries', rows);
         }),
   );
-  return written;
+  return { ...written, byContent };
 }
 
 /** The entries of loose files that have none yet: each file is one. */

@@ -11,13 +11,14 @@ export async function testRulesOf(gameId: number): Promise<TestRulesAnswer> {
 
 export async function changeTestRules(gameId: number, edit: TestRulesEdit): Promise<TestRulesAnswer> {
   const game = await requireGame(gameId);
-  const { rules, looseFolder } = edit;
+  const { rules, looseFolder, how } = edit;
   const profile = profileOf(game);
   await game.update({
     profile: {
       ...profile,
       ...(rules === undefined ? {} : { testRules: [...rules] }),
       ...(looseFolder === undefined ? {} : { looseFolder }),
+      ...(how === undefined ? {} : { how }),
     },
   });
   return testRulesOf(gameId);

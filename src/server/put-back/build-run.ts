@@ -155,7 +155,9 @@ async function shownInGame(changes: readonly BuiltChange[]): Promise<string[]> {
 /** Whether it is a file that the game reads by its name: one no recipe knows, one that is read alone, a scrambled one. */
 async function isLoose({ archive }: Group): Promise<boolean> {
   if (archive.recipe === FOUND_RECIPE) return true;
-  return withArchive(archive.id, ({ recipe }) => Promise.resolve(recipe.presents === 'folder' || recipe.alone));
+  return withArchive(archive.id, ({ recipe }) =>
+    Promise.resolve(recipe.presents === 'folder' || recipe.alone === true),
+  );
 }
 
 /** An archive of the game's folder. */

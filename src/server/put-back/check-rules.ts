@@ -37,10 +37,11 @@ export async function checkRules(
   const milliseconds = Math.round(performance.now() - started);
   return {
     by: 'rules',
+    rules: testRules.length,
     started: findings.every(({ severity }) => severity !== 'stop'),
     steps: [
       { what: 'Looked at what is new or changed', count: entries.length, milliseconds },
-      { what: 'Rules asked of each', count: testRules.length, milliseconds: 0 },
+      ...(testRules.length === 0 ? [] : [{ what: 'Rules checked for each', count: testRules.length, milliseconds: 0 }]),
     ],
     findings,
     files: files.map(({ name, size }) => ({ file: name, folder: 1, entries: 0, bytes: size })),

@@ -8,6 +8,7 @@ import { readBlob } from '../storage';
 import { buildChanges, firstChanges } from './build-changes';
 import type { TestReport } from './test-report';
 import { waysOf } from './estimate-run';
+import { howRead } from './how-read';
 
 /** Builds and installs of a game, the newest first. */
 export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
@@ -38,6 +39,7 @@ export async function putBackAnswer(gameId: number): Promise<PutBackAnswer> {
       createdAt: build.createdAt.toISOString(),
     })),
     ...(await waysOf(game)),
+    reads: await howRead(game),
     installs: await Promise.all(
       installs.map(async (install) => ({
         id: install.id,

@@ -31,8 +31,12 @@ export async function testRun(
 }
 
 /** A report in one line, for the log. */
-export function sayReport({ started, findings, by }: JudgeReport): string {
+export function sayReport({ started, findings, by, rules, command }: JudgeReport): string {
   const stop = findings.find(({ severity }) => severity === 'stop')?.rule ?? 'no reason given';
+  if (started && by === 'rules' && rules === 0)
+    return command === undefined
+      ? 'The build was not tested: this game has no rules.'
+      : 'Your own test command accepts the build.';
   if (by === 'rules') return started ? 'The build keeps the rules of the game.' : `The build breaks a rule: ${stop}`;
   return started ? 'The stand-in game starts.' : `The stand-in game stops: ${stop}`;
 }

@@ -1,17 +1,12 @@
 /** Builds, what the stand-in game says of them, and what is in the game folder. */
 import { z } from 'zod';
-import { testRule } from '../../core/game';
+import { HOWS, testRule, type How } from '../../core/game';
 import { CHANGE_ACTIONS } from './changes';
 import { path } from './common';
 import { proofAnswer } from './proof';
 import { takeOutOrder } from './take-out';
 
-/**
- * `patch`: a small archive that loads last; `keep`: rebuilt where it was, `append`: rebuilt with what grew at the end,
- * `afresh`: rebuilt from the start; `loose`: files next to the game.
- */
-export const HOWS = ['patch', 'keep', 'append', 'afresh', 'loose'] as const;
-export type How = (typeof HOWS)[number];
+export { HOWS, type How };
 /** Ways of single archives, by their paths in the game's folder. */
 export const archiveWays = z.record(z.string().min(1).max(4096), z.enum(HOWS));
 
@@ -31,6 +26,7 @@ export const testRulesAnswer = z.object({
 export type TestRulesAnswer = Readonly<z.output<typeof testRulesAnswer>>;
 
 export const testRulesEdit = z.strictObject({
+  how: z.enum(HOWS).optional(),
   rules: z.array(testRule).max(1000).optional(),
   looseFolder: z
     .string()
@@ -206,6 +202,8 @@ export const judgeReport = z.object({
   /** The stand-in game, or the rules of the profile. */
   by: z.enum(['stand-in', 'rules']).optional(),
   command: commandReport.optional(),
+  /** Rules that the build was checked by; none says nothing of it. */
+  rules: z.number().optional(),
   started: z.boolean(),
   steps: z
     .array(
@@ -287,6 +285,8 @@ export const putBackAnswer = z.object({
   installs: z.array(installAnswer).readonly(),
   /** What each way would write; null until it is worked out for the changes there are now. */
   ways: waysAnswer.nullable(),
+  /** The way that the game reads, by its profile or the recipes of its archives; null where neither says. */
+  reads: z.enum(HOWS).nullable(),
   /** Tells the changes there are now, those of mods too, from others. */
   mark: z.string(),
   before: judgeReport.shape.scene,

@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
-import type { BuildWays, ChangeAnswer, GameAnswer, PutBackAnswer } from '../../server/shapes';
+import type { BuildWays, ChangeAnswer, GameAnswer, How, PutBackAnswer } from '../../server/shapes';
 import { MOST_LISTED_CHANGES } from '../../server/shapes';
 import { call } from '../shared/api';
 import { counted, size } from '../shared/format';
@@ -31,10 +31,18 @@ export function BuildPanel({
   changes: readonly ChangeAnswer[];
   putBack: PutBackAnswer;
 }) {
-  const [chosen, setChosen] = useStoredState<BuildWays>(`ways.${game.id}`, { how: 'patch', archives: {} });
-  const refusals = putBack.ways === null ? [] : refusalsOf(putBack.ways, chosen);
+  const [stored, store] = useStoredState<BuildWays | null>(`ways.${game.id}`, null);
+  const chosen = stored ?? (putBack.reads === null ? undefined : { how: putBack.reads, archives: {} });
+  const remember = useGameMutation(game.id, (how: How) =>
+    call('PUT games/{game}/test-rules', { game: game.id, body: { how } }),
+  );
+  const choose = (next: BuildWays) => {
+    store(next);
+    if (next.how !== putBack.reads) remember.mutate(next.how);
+  };
+  const refusals = putBack.ways === null || chosen === undefined ? [] : refusalsOf(putBack.ways, chosen);
   const [dialog, setDialog] = useState<'share' | 'routine'>();
-  const build = useGameMutation(game.id, () => call('POST games/{game}/builds', { game: game.id, body: chosen }), {
+  const build = useGameMutation(game.id, () => call('POST games/{game}/builds', { game: game.id, body: chosen! }), {
     showsFault: true,
   });
   const unfit = changes.filter(({ status }) => status !== 'fits').length;
@@ -79,11 +87,11 @@ export function BuildPanel({
       ))}
       {changes.length > LISTED && <Box className="dim">and {counted(game.changeCount - LISTED, 'more', 'more')}</Box>}
       <Box sx={{ mt: 2.5 }}>
-        <Ways gameId={game.id} changed={game.changeCount > 0} putBack={putBack} chosen={chosen} onChoose={setChosen} />
+        <Ways gameId={game.id} changed={game.changeCount > 0} putBack={putBack} chosen={chosen} onChoose={choose} />
         <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
           <Button
             variant="contained"
-            disabled={game.changeCount === 0 || build.isPending || refusals.length > 0}
+            disabled={game.changeCount === 0 || build.isPending || chosen === undefined || refusals.length > 0}
             onClick={() => build.mutate(undefined)}
           >
             Build and test
@@ -91,7 +99,9 @@ export function BuildPanel({
           <Button disabled={changes.length === 0} onClick={() => setDialog('share')}>
             Share as a mod file…
           </Button>
-          <Button onClick={() => setDialog('routine')}>Save as a routine…</Button>
+          <Button disabled={chosen === undefined} onClick={() => setDialog('routine')}>
+            Save as a routine…
+          </Button>
         </Box>
         {build.error !== null && (
           <Box sx={{ mt: 1 }}>
@@ -103,7 +113,9 @@ export function BuildPanel({
         <Mods gameId={game.id} />
       </Box>
       {dialog === 'share' && <ShareDialog game={game} onClose={() => setDialog(undefined)} />}
-      {dialog === 'routine' && <RoutineDialog gameId={game.id} ways={chosen} onClose={() => setDialog(undefined)} />}
+      {dialog === 'routine' && chosen !== undefined && (
+        <RoutineDialog gameId={game.id} ways={chosen} onClose={() => setDialog(undefined)} />
+      )}
     </Box>
   );
 }

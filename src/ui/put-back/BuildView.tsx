@@ -140,13 +140,22 @@ const WORDS = { replace: '', add: 'new', remove: 'gone' } as const;
 
 function aboutTest(report: JudgeReport | null): string {
   if (report === null) return 'The build was proven, and not test run.';
+  if (report.by === 'rules' && report.rules === 0 && report.command === undefined)
+    return 'There is no stand-in for this game, and no rule: the build was proven, and not test run.';
   return report.by === 'rules'
     ? 'There is no stand-in for this game: what is new or changed was checked by the rules you set for it.'
     : 'The stand-in game loads the built files on its own, strictly, in load order.';
 }
 
 function Findings({ report }: { report: JudgeReport }) {
-  if (report.findings.length === 0) return report.by === 'rules' ? <Line ok text="No rule is broken" note="" /> : null;
+  if (report.findings.length === 0) {
+    if (report.by !== 'rules') return null;
+    return report.rules === 0 ? (
+      <Line ok={false} text="No rules are set for this game" note="" />
+    ) : (
+      <Line ok text="No rule is broken" note="" />
+    );
+  }
   return report.findings.map((finding) => (
     <Box key={finding.code + finding.file + finding.offset + finding.found} sx={{ my: 1 }}>
       <FaultNote tone={finding.severity === 'stop' ? 'brick' : 'brass'}>

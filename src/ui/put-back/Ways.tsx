@@ -9,7 +9,7 @@ import { call } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted, fileName, size } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
-import { Part } from '../shared/states';
+import { FaultNote, Part } from '../shared/states';
 import { ArchiveWays } from './ArchiveWays';
 import { useEstimate } from './use-estimate';
 
@@ -41,21 +41,30 @@ interface Props {
   /** Nothing is worked out where nothing is changed. */
   readonly changed: boolean;
   readonly putBack: Pick<PutBackAnswer, 'ways' | 'mark'>;
-  readonly chosen: BuildWays;
+  /** Undefined until somebody says what the game reads. */
+  readonly chosen: BuildWays | undefined;
   readonly onChoose: (chosen: BuildWays) => void;
 }
 
 /** The ways to build, with what each would write. */
 export function Ways({ gameId, changed, putBack, chosen: ways, onChoose }: Props) {
-  const { how, archives } = ways;
+  const how = ways?.how;
+  const archives = ways?.archives ?? {};
   const onHow = (one: How) => onChoose({ how: one, archives });
   const working = useEstimate(gameId, changed, putBack);
   const of = (one: How) => putBack.ways?.ways.find((way) => way.how === one);
   return (
     <Part title="How">
+      {how === undefined && (
+        <Box sx={{ mb: 1 }}>
+          <FaultNote tone="brass">
+            Nothing here says which of these the game reads. Choose one; it is remembered with the game.
+          </FaultNote>
+        </Box>
+      )}
       <Box role="radiogroup" aria-label="How">
         {WAYS.map(({ how: one, name, about }) => {
-          const chosen = how === one || (one === 'keep' && isRebuilt(how));
+          const chosen = how === one || (one === 'keep' && how !== undefined && isRebuilt(how));
           return (
             <Box
               key={one}
@@ -79,7 +88,7 @@ export function Ways({ gameId, changed, putBack, chosen: ways, onChoose }: Props
                   <b>{name}</b>
                   {/* As high as its figures will make it: what stands below must not move away from a hand. */}
                   <Box className="dim" sx={{ overflowWrap: 'anywhere', minHeight: '2lh' }}>
-                    {changed && <Figures way={of(chosen ? how : one)} working={working} chosen={chosen} />} {about}
+                    {changed && <Figures way={of(chosen ? how! : one)} working={working} chosen={chosen} />} {about}
                   </Box>
                 </Box>
               </Box>
@@ -101,8 +110,12 @@ export function Ways({ gameId, changed, putBack, chosen: ways, onChoose }: Props
           );
         })}
       </Box>
-      {changed && putBack.ways !== null && (
-        <ArchiveWays answer={putBack.ways} chosen={ways} onChoose={(archives) => onChoose({ how, archives })} />
+      {changed && putBack.ways !== null && ways !== undefined && (
+        <ArchiveWays
+          answer={putBack.ways}
+          chosen={ways}
+          onChoose={(archives) => onChoose({ how: ways.how, archives })}
+        />
       )}
     </Part>
   );

@@ -95,7 +95,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     dataRegions,
     solid,
     duplicates: recipe.duplicates ?? 'keep',
-    alone: recipe.alone ?? false,
+    alone: recipe.alone,
     last: recipe.last ?? false,
     strict: recipe.strict ?? false,
     layouts: layoutsOf(parsed, entries, holders),

@@ -324,7 +324,7 @@ export const recipeSchema = z.strictObject({
   alone: z
     .boolean()
     .optional()
-    .describe('the game reads this one file and none beside it: it is rebuilt, never overridden by a small archive'),
+    .describe('`true`: the game reads this one file and none beside it; `false`: it also reads further ones, which come last'),
   layouts: z
     .array(z.enum(['keep', 'append', 'afresh']))
     .min(1)

@@ -44,8 +44,8 @@ export interface Recipe {
   /** The region whose entries are packed together, which is none of those. */
   readonly solid: Region | undefined;
   readonly duplicates: 'keep' | 'share';
-  /** The game reads this one file and none next to it: a small archive would not be seen. */
-  readonly alone: boolean;
+  /** True when the game reads this one file and none beside it; false when it reads others too; undefined when that is not known. */
+  readonly alone: boolean | undefined;
   /** The layouts of a rebuilt archive that the game loads, the preferred one first; a patch is another question. */
   readonly layouts: readonly Exclude<Layout, 'patch'>[];
   /** The archive does not open when anything about it is wrong. */
