@@ -6,4 +6,7 @@ export const PACKAGES = [
   'openarena-data',
   'openttd-opengfx',
   'openttd-opensfx',
+  'supertux-data',
+  'warzone2100-data',
+  'wesnoth-1.16-core',
 ] as const;

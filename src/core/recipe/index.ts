@@ -3,7 +3,15 @@ export { parseExpression, type Expression } from './language/expression';
 export { quoteCalls } from './language/quote-calls';
 export { type Value } from './formula/value';
 export { DEFAULT_LIMITS, type Limits } from './limits';
-export { type Formula, type NumberKind, type PackedRule, type PaletteKind, type Recipe } from './model';
+export {
+  type Formula,
+  type NumberKind,
+  type PackedRule,
+  type PackedVertices,
+  type PaletteKind,
+  type Recipe,
+  type VertexArrays,
+} from './model';
 export { archiveFiles, buildText, openArchive, type Archive } from './open';
 export { checkFormulas, type FormulaCheck } from './proof/formula-check';
 export { editsHold } from './proof/edit-proof';

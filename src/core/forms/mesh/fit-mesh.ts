@@ -34,7 +34,10 @@ const MOST_VERTICES = { u8: 0xff, u16: 0xffff, u32: 0xffffffff } as const;
 
 /** What a replacement has to keep, in sentences. */
 export function sayMeshExpectation({ mesh, file }: RecipeMesh): string[] {
-  const { lanes } = packedRows(file, file.recipe.mesh!);
+  const { packed } = file.recipe.mesh!;
+  if (packed === undefined)
+    return ['Meshes of this form are seen and taken out; to change one, replace it with a file of its own form.'];
+  const { lanes } = packedRows(file, packed);
   const names = {
     position: 'places',
     normal: 'normals',
@@ -44,7 +47,7 @@ export function sayMeshExpectation({ mesh, file }: RecipeMesh): string[] {
     joints: 'joints',
     weights: 'weights',
   };
-  const most = MOST_VERTICES[file.recipe.mesh!.index];
+  const most = MOST_VERTICES[packed.index];
   return [
     'A mesh as GLB, glTF, OBJ or STL.',
     `Vertices with ${[...lanes.keys()].map((lane) => names[lane]).join(', ')}. What is missing is worked out.`,
@@ -63,6 +66,13 @@ export async function fitMesh(
   fitOptions: MeshWishes = {},
 ): Promise<FittedMesh> {
   const { mesh } = original;
+  if (original.file.recipe.mesh!.packed === undefined)
+    throw new FormatError({
+      code: 'wrong-kind',
+      file,
+      what: 'meshes of this form are read and not written',
+      hint: 'Replace it with a file of its own form.',
+    });
   const done: string[] = [];
   const materialOf = matchMaterials(mesh, given, done);
   const jointOf = matchJoints(mesh, given, file);
@@ -264,7 +274,7 @@ function finish(
   file: string,
   done: string[],
 ): MeshLevel[] {
-  const rule = into.recipe.mesh!;
+  const rule = into.recipe.mesh!.packed!;
   const { lanes } = packedRows(into, rule);
   const most = MOST_VERTICES[rule.index];
   return levels.map((level, i) => ({

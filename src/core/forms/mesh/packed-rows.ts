@@ -15,6 +15,9 @@ const COUNTS: Readonly<Record<string, number>> = {
   turn: 4,
 };
 
+/** How many numbers an attribute has, such as 3 for a position. */
+export const attributeCount = (of: string): number => COUNTS[of]!;
+
 export interface PackedRows<Of extends string> {
   readonly stride: number;
   readonly lanes: ReadonlyMap<Of, Lane>;

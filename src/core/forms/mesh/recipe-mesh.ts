@@ -1,6 +1,5 @@
 /** Meshes that a recipe presents: rows tell of parts, and a region holds their vertices and triangles. */
 import { collect, memoryScratch, type ByteSource } from '../../bytes';
-import { FormatError } from '../../faults';
 import {
   fieldPlace,
   openArchive,
@@ -12,6 +11,7 @@ import {
   volumeBytes,
   type Archive,
   type FieldEdit,
+  type PackedVertices,
   type Recipe,
   type Value,
 } from '../../recipe';
@@ -27,6 +27,8 @@ import {
 } from './mesh';
 import { readLane, writeLane, type Rows } from './numbers';
 import { checkRoom, packedRows } from './packed-rows';
+import { checkPart, wrong } from './check-part';
+import { readArrays } from './vertex-arrays';
 
 /** Bytes of one mesh at most. */
 const MOST_BYTES = 512 << 20;
@@ -88,8 +90,12 @@ function readJoints(file: Archive): MeshJoint[] {
 }
 
 async function readParts(file: Archive, materials: number): Promise<MeshPart[]> {
-  const rule = file.recipe.mesh!;
-  const { each, material, vertices, indices } = rule.parts;
+  const { packed, arrays } = file.recipe.mesh!;
+  return packed === undefined ? readArrays(file, arrays!, materials) : readPacked(file, packed, materials);
+}
+
+async function readPacked(file: Archive, rule: PackedVertices, materials: number): Promise<MeshPart[]> {
+  const { each, material, vertices, indices } = file.recipe.mesh!.parts;
   const rows = rowValues(file, each, [vertices, indices, ...(material === undefined ? [] : [material])]);
   const { stride, lanes, little } = packedRows(file, rule);
   const bytes = await regionBytes(file, rule.from);
@@ -112,20 +118,9 @@ async function readParts(file: Archive, materials: number): Promise<MeshPart[]> 
       },
     );
     at = Math.ceil((indicesAt + cornerCount * INDEX_BYTES[rule.index]) / rule.align) * rule.align;
-    const beyond = triangles.findIndex((corner) => corner >= count);
-    if (beyond >= 0)
-      throw wrong(
-        file,
-        rule.line,
-        `part ${i}, corner ${beyond}`,
-        `one of ${count} vertices`,
-        String(triangles[beyond]),
-      );
-    const skin = Number(wears ?? 0);
-    if (materials > 0 && skin >= materials)
-      throw wrong(file, rule.line, `part ${i}`, `one of ${materials} materials`, String(skin));
+    checkPart(file, i, { triangles, count, wears, materials });
     return {
-      material: skin,
+      material: Number(wears ?? 0),
       positions: lane('position') ?? new Float32Array(count * 3),
       normals: lane('normal'),
       tangents: lane('tangent'),
@@ -159,6 +154,8 @@ function levelsOf(file: Archive, parts: readonly MeshPart[]): MeshLevel[] {
  */
 export async function writeRecipeMesh({ mesh, file }: RecipeMesh, levels: readonly MeshLevel[]): Promise<Uint8Array[]> {
   const rule = file.recipe.mesh!;
+  const { packed } = rule;
+  if (packed === undefined) throw new RangeError('arrays are read and not written');
   if (levels.map(({ parts }) => parts.length).join() !== mesh.levels.map(({ parts }) => parts.length).join())
     throw new RangeError('a mesh keeps its levels and parts');
   const parts = levels.flatMap(({ parts: own }) => own);
@@ -173,7 +170,13 @@ export async function writeRecipeMesh({ mesh, file }: RecipeMesh, levels: readon
   ];
   const plan = await planRebuild(
     file,
-    { replace: new Map(), add: [], remove: new Set(), regions: new Map([[rule.from, packParts(file, parts)]]), values },
+    {
+      replace: new Map(),
+      add: [],
+      remove: new Set(),
+      regions: new Map([[packed.from, packParts(file, packed, parts)]]),
+      values,
+    },
     { scratch: memoryScratch() },
   );
   return Promise.all(plan.volumes.map((volume) => collect(volumeBytes(volume))));
@@ -210,8 +213,7 @@ function boundsEdits(file: Archive, parts: readonly MeshPart[]): FieldEdit[] {
 }
 
 /** The bytes of all parts: vertices, then triangles, each part filled up. Bytes of a vertex that nothing tells are 0. */
-function packParts(file: Archive, parts: readonly MeshPart[]): Uint8Array {
-  const rule = file.recipe.mesh!;
+function packParts(file: Archive, rule: PackedVertices, parts: readonly MeshPart[]): Uint8Array {
   const { stride, lanes, little } = packedRows(file, rule);
   const size = INDEX_BYTES[rule.index];
   const aligned = (bytes: number) => Math.ceil(bytes / rule.align) * rule.align;
@@ -264,6 +266,3 @@ function texts(value: Value): string[] {
     return Array.from({ length: value.length }, (_, i) => String((value.at as (at: number) => Value)(i)));
   return value === undefined || value === '' ? [] : [String(value)];
 }
-
-const wrong = ({ source, recipe }: Archive, line: number, field: string, expected: string, found: string) =>
-  new FormatError({ code: 'wrong-kind', file: source.name, recipe: recipe.id, line, field, expected, found });

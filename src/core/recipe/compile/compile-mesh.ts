@@ -2,9 +2,19 @@
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
 import type { TextPath } from '../language/yaml-text';
-import type { AttributeRule, Binding, ClipRule, Formula, MeshRule, NumberKind, PackedRule, Region } from '../model';
+import type {
+  AttributeRule,
+  Binding,
+  ClipRule,
+  Formula,
+  MeshRule,
+  NumberKind,
+  PackedRule,
+  Region,
+  VertexArrays,
+} from '../model';
 import { bindingOf } from './compile-entries';
-import { checkForm, formulasOf, regionOfBytes, type Setting } from './setting';
+import { checkForm, formulasOf, invalid, regionOfBytes, type Setting } from './setting';
 
 /** @throws FormatError `recipe-invalid` when a recipe presents a mesh and does not say how, or the other way round */
 export function compileMesh(regions: readonly Region[], setting: Setting): MeshRule | undefined {
@@ -40,9 +50,51 @@ export function compileMesh(regions: readonly Region[], setting: Setting): MeshR
       vertices: of('vertices')!,
       indices: of('indices')!,
     })),
-    ...packed(mesh, path, regions, setting),
-    index: mesh.index,
-    align: mesh.align ?? 1,
+    ...numbersOf(mesh, regions, setting),
+  };
+}
+
+type MeshText = NonNullable<Setting['parsed']['recipe']['mesh']>;
+
+/** @throws FormatError `recipe-invalid` when neither or both of the two ways are described */
+function numbersOf(mesh: MeshText, regions: readonly Region[], setting: Setting): Pick<MeshRule, 'packed' | 'arrays'> {
+  const { from, stride, layout, index, align, arrays, parts } = mesh;
+  if (arrays !== undefined && from === undefined && stride === undefined && layout === undefined && index === undefined)
+    return { packed: undefined, arrays: arraysOf(arrays, parts.each, setting) };
+  if (from === undefined || stride === undefined || layout === undefined || index === undefined || arrays !== undefined)
+    throw invalid(
+      setting.parsed.lineOf(['mesh']),
+      'it is not clear where the numbers of vertices are',
+      'from, stride, layout and index, or arrays instead of them',
+    );
+  return {
+    packed: { ...packed({ from, stride, layout }, ['mesh'], regions, setting), index, align: align ?? 1 },
+    arrays: undefined,
+  };
+}
+
+function arraysOf(text: NonNullable<MeshText['arrays']>, each: string, setting: Setting): VertexArrays {
+  const path = ['mesh', 'arrays'] as const;
+  const { parsed } = setting;
+  if (setting.numbers === 'told')
+    throw invalid(parsed.lineOf(path), 'the byte order of arrays depends on the file', 'numbers: little or big');
+  const binding = bindingOf(each, ['mesh', 'parts', 'each'], setting);
+  const names: Names = { ...setting.names, rows: [{ name: binding.name, shape: binding.shape }] };
+  const place = (one: { in: string; at: string }, at: TextPath) => {
+    const formula = formulasOf(one, at, setting, names);
+    return { bytes: formula('in')!, at: formula('at')! };
+  };
+  return {
+    little: setting.numbers === 'little',
+    vertices: text.vertices.map((one, i) => ({
+      line: parsed.lineOf([...path, 'vertices', i]),
+      of: one.is,
+      as: one.as,
+      stride: one.stride,
+      ...place(one, [...path, 'vertices', i]),
+    })),
+    index: { as: text.index.as, ...place(text.index, [...path, 'index']) },
+    isClockwise: text.clockwise ?? false,
   };
 }
 

@@ -64,6 +64,8 @@ const attributeText = <T extends readonly [string, ...string[]]>(of: T) =>
     when: formula.optional().describe('they are there only when this holds'),
   });
 
+const arrayBytes = formula.describe('the bytes that an array lies in: a field of the part’s row');
+
 const three = z.tuple([formula, formula, formula]);
 
 const meshText = z.strictObject({
@@ -110,11 +112,28 @@ const meshText = z.strictObject({
       indices: formula.describe('how many corners its triangles have: three each'),
     })
     .describe('what is drawn at once; each has vertices and then triangles in `from`'),
-  from: formula.describe('the region with their bytes; it holds `bytes`'),
-  stride: formula.describe('bytes of a vertex'),
-  layout: z.array(attributeText(VERTEX_NUMBERS)).min(1).describe('what a vertex is made of'),
-  index: z.enum(['u8', 'u16', 'u32']).describe('how the corners of triangles are kept'),
+  from: formula.optional().describe('the region with their bytes; it holds `bytes`'),
+  stride: formula.optional().describe('bytes of a vertex'),
+  layout: z.array(attributeText(VERTEX_NUMBERS)).min(1).optional().describe('what a vertex is made of'),
+  index: z.enum(['u8', 'u16', 'u32']).optional().describe('how the corners of triangles are kept'),
   align: whole.min(1).optional().describe('each part is filled up to a multiple of this'),
+  arrays: z
+    .strictObject({
+      vertices: z
+        .array(
+          attributeText(VERTEX_NUMBERS)
+            .omit({ when: true })
+            .extend({ in: arrayBytes, stride: whole.min(1) }),
+        )
+        .min(1)
+        .describe('an array for each kind of numbers: where it starts, and the bytes from one vertex to the next'),
+      index: z
+        .strictObject({ as: z.enum(['u8', 'u16', 'u32']), in: arrayBytes, at: formula })
+        .describe('the corners of triangles'),
+      clockwise: z.boolean().optional().describe('triangles are seen from outside with the clock'),
+    })
+    .optional()
+    .describe('instead of `from`, `stride`, `layout` and `index`: each part has an array for each kind of numbers'),
 });
 
 const clipText = z.strictObject({

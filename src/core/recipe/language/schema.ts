@@ -324,7 +324,9 @@ export const recipeSchema = z.strictObject({
   alone: z
     .boolean()
     .optional()
-    .describe('`true`: the game reads this one file and none beside it; `false`: it also reads further ones, which come last'),
+    .describe(
+      '`true`: the game reads this one file and none beside it; `false`: it also reads further ones, which come last',
+    ),
   layouts: z
     .array(z.enum(['keep', 'append', 'afresh']))
     .min(1)

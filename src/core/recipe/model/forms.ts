@@ -64,8 +64,33 @@ export interface PackedRule<Of extends string> {
   readonly layout: readonly AttributeRule<Of>[];
 }
 
-export interface MeshRule extends PackedRule<VertexNumbers> {
+/** Vertices one after the other, each with all its numbers, and then triangles, of one part after the other. */
+export interface PackedVertices extends PackedRule<VertexNumbers> {
+  readonly index: 'u8' | 'u16' | 'u32';
+  readonly align: number;
+}
+
+/** Arrays of each kind of numbers, in the bytes of a part. */
+export interface VertexArrays {
+  readonly little: boolean;
+  readonly vertices: readonly {
+    readonly line: number;
+    readonly of: VertexNumbers;
+    readonly as: NumberKind;
+    /** The bytes it lies in. */
+    readonly bytes: Formula;
+    readonly at: Formula;
+    readonly stride: number;
+  }[];
+  readonly index: { readonly as: 'u8' | 'u16' | 'u32'; readonly bytes: Formula; readonly at: Formula };
+  readonly isClockwise: boolean;
+}
+
+export interface MeshRule {
   readonly line: number;
+  /** How the numbers of its parts lie: one of these. */
+  readonly packed: PackedVertices | undefined;
+  readonly arrays: VertexArrays | undefined;
   readonly unit: Formula | number;
   readonly up: 'y' | 'z';
   readonly materials:
@@ -90,8 +115,6 @@ export interface MeshRule extends PackedRule<VertexNumbers> {
     readonly vertices: Formula;
     readonly indices: Formula;
   };
-  readonly index: 'u8' | 'u16' | 'u32';
-  readonly align: number;
 }
 
 export interface ClipRule extends PackedRule<PoseNumbers> {

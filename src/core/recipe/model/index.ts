@@ -12,8 +12,10 @@ export type {
   MeshRule,
   NumberKind,
   PackedRule,
+  PackedVertices,
   PaletteKind,
   PictureRule,
   RectanglesRule,
+  VertexArrays,
 } from './forms';
 export type { Recipe } from './recipe';
