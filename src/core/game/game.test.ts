@@ -62,3 +62,17 @@ test('content beats the name', () => {
   // What a browser would run is served as text.
   expect(mimeOf('page.html', Buffer.from('<script>'))).toBe('text/plain');
 });
+
+test('endings that several programs use are told by what the bytes are', () => {
+  expect(kindOf('level.stl', Buffer.from('(level\n  (version 3)\n  (name "Upper Station"))'))).toBe('words');
+  expect(kindOf('cabin.stl', Buffer.from('solid cabin\n facet normal 0 0 1'))).toBe('mesh');
+  expect(kindOf('cabin.stl', Buffer.alloc(200, 3))).toBe('mesh');
+  expect(kindOf('cabin.obj', Buffer.from('# a cabin\nv 0 0 1\nf 1 2 3\n'))).toBe('mesh');
+  expect(kindOf('state.obj', Buffer.from('Ticket machine, out of order'))).toBe('words');
+  const svg = '<?xml version="1.0"?>\n<!-- sign -->\n<svg xmlns="http://www.w3.org/2000/svg" width="2" height="1"/>';
+  expect([kindOf('sign.svg', Buffer.from(svg)), mimeOf('sign.svg', Buffer.from(svg))]).toEqual([
+    'picture',
+    'text/plain',
+  ]);
+  expect(kindOf('sign.svg', Buffer.from('no drawing at all'))).toBe('words');
+});

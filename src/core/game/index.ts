@@ -1,4 +1,4 @@
-export { guessFromHead, KINDS, kindOf, looseKind, mimeOf, declaredKind, type Kind } from './kinds';
+export { guessFromHead, isSvg, KINDS, kindOf, looseKind, mimeOf, declaredKind, type Kind } from './kinds';
 export { KIND_NAMES } from './kind-names';
 export { SafePaths, type SafePath } from './safe-paths';
 export { DEFAULT_ORDER, inLoadOrder, loadOrderRule, type LoadOrderRule } from './load-order';

@@ -65,6 +65,8 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
   gif: { kind: 'picture', mime: 'image/gif' },
   tga: { kind: 'picture', mime: 'image/x-tga' },
   bmp: { kind: 'picture', mime: 'image/bmp' },
+  // A browser would run what is in it.
+  svg: { kind: 'picture', mime: 'text/plain' },
   dds: { kind: 'picture', mime: 'image/vnd-ms.dds' },
   wav: { kind: 'sound', mime: 'audio/wav' },
   ogg: { kind: 'sound', mime: 'audio/ogg' },
@@ -108,6 +110,23 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
   obj: { kind: 'mesh', mime: 'text/plain' },
   stl: { kind: 'mesh', mime: 'model/stl' },
 };
+
+/** What the bytes of formats without a signature have to be: other programs use these endings for something else. */
+const CONTENT_TESTS: Readonly<Record<string, (head: Uint8Array) => boolean>> = {
+  // ASCII begins with `solid`; binary has 80 bytes of any kind, and numbers behind them that are no text.
+  stl: (head) => startsWith(head, 0, 'solid') || !isText(head),
+  obj: (head) => /^(#|mtllib|usemtl|o|g|s|v|vn|vt|vp|f|l)\s/m.test(Buffer.from(head).toString('latin1')),
+  svg: isSvg,
+};
+
+/** SVG 2: an `svg` element, behind a declaration, comments or a document type where there are any. */
+export function isSvg(head: Uint8Array): boolean {
+  const text = Buffer.from(head)
+    .toString('utf8')
+    .replace(/^\ufeff/, '')
+    .trimStart();
+  return /^(<\?xml|<!--|<!DOCTYPE\s+svg|<svg[\s>])/i.test(text) && /<svg[\s>]/i.test(text);
+}
 
 /**
  * Endings that mean a format to some programs and something else to others: texts about a mod, or in a language. They count
@@ -173,7 +192,10 @@ function facts(path: string, head: Uint8Array | undefined): { kind: Kind; mime: 
   const named = EXTENSIONS[ending] ?? (SCRIPTS.includes(ending) ? { kind: 'words', mime: 'text/plain' } : undefined);
   // A name must not make a picture of something that is none.
   const binary = named !== undefined && named.kind !== 'words' && named.kind !== 'records';
-  const hasSignature = binary && SIGNATURES.some(({ mime }) => mime === named.mime);
+  const test = CONTENT_TESTS[ending];
+  const hasSignature =
+    binary &&
+    (SIGNATURES.some(({ mime }) => mime === named.mime) || (test !== undefined && head !== undefined && !test(head)));
   if (named !== undefined && !(head !== undefined && hasSignature)) return named;
   if (head !== undefined && isText(head)) return { kind: 'words', mime: 'text/plain' };
   const bytes = { kind: 'bytes', mime: 'application/octet-stream' } as const;

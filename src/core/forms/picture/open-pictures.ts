@@ -1,5 +1,6 @@
 /** Pictures in open formats, told by what their bytes are. */
 import { FormatError } from '../../faults';
+import { isSvg } from '../../game';
 import { isBmp, readBmp } from './bmp';
 import { isDds, readDds } from './dds';
 import { isKtx2, readKtx2 } from './ktx2';
@@ -8,12 +9,15 @@ import { findPixelFormat } from './pixel-formats';
 import { readRaster } from './raster';
 import { isTga, readTga } from './tga';
 
-export type PictureFormat = 'png' | 'jpeg' | 'webp' | 'gif' | 'tga' | 'bmp' | 'dds' | 'ktx2';
+export type PictureFormat = 'png' | 'jpeg' | 'webp' | 'gif' | 'tga' | 'bmp' | 'dds' | 'ktx2' | 'svg';
 
 export interface OpenPicture {
   readonly picture: Picture;
   readonly is: PictureFormat;
 }
+
+/** An SVG may have comments and a document type in front. */
+const HEAD_BYTES = 4096;
 
 const RASTERS: readonly (readonly [is: PictureFormat, at: number, bytes: string])[] = [
   ['png', 0, '\x89PNG'],
@@ -37,12 +41,17 @@ export async function readPicture(bytes: Uint8Array, name: string): Promise<Open
   if (isBmp(bytes)) return { picture: flatPicture(readBmp(bytes, name), findPixelFormat('rgba8')!, true), is: 'bmp' };
   if (/\.tga$/i.test(name) && isTga(bytes))
     return { picture: flatPicture(readTga(bytes, name), findPixelFormat('rgba8')!, true), is: 'tga' };
+  if (isSvg(bytes.subarray(0, HEAD_BYTES))) {
+    // Nothing outside of it is read, and no script is run: the library draws shapes alone.
+    const { hasAlpha, ...pixels } = await readRaster(bytes, name);
+    return { picture: flatPicture(pixels, findPixelFormat(hasAlpha ? 'rgba8' : 'rgb8')!, true), is: 'svg' };
+  }
   throw new FormatError({
     code: 'wrong-kind',
     file: name,
     offset: 0,
     what: 'this is no picture',
-    expected: 'PNG, JPEG, WebP, GIF, TGA, BMP, DDS or KTX2',
+    expected: 'PNG, JPEG, WebP, GIF, TGA, BMP, DDS, KTX2 or SVG',
     found: `it begins with ${Buffer.from(bytes.subarray(0, 8)).toString('hex').toUpperCase() || 'nothing'}`,
   });
 }

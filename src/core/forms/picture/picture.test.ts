@@ -323,3 +323,21 @@ test('alpha that is multiplied in is divided out, and multiplied in again', () =
   const stored = unpackPixels(format('bc3'), again.levels[0]!, 8, 8);
   expect(Math.abs(stored[28]! - pixels.rgba[28]! / 2)).toBeLessThan(8);
 });
+
+test('an SVG is drawn, and reads nothing from outside', async () => {
+  const svg = (inside: string) =>
+    Buffer.from(
+      `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="4" height="2">${inside}</svg>`,
+    );
+  const { picture, is } = await readPicture(svg('<rect width="4" height="2" fill="#204060"/>'), 'sign.svg');
+  expect([is, picture.width, picture.height]).toEqual(['svg', 4, 2]);
+  expect([...unpackLevel(picture, { mip: 0 }).rgba.subarray(0, 4)]).toEqual([0x20, 0x40, 0x60, 255]);
+  const outside = await readPicture(
+    svg('<image width="4" height="2" xlink:href="file:///etc/hostname.png"/>'),
+    'sign.svg',
+  );
+  expect(unpackLevel(outside.picture, { mip: 0 }).rgba.every((value) => value === 0)).toBe(true);
+  await expect(readPicture(Buffer.from('<svg width="40000" height="40000"/>'), 'huge.svg')).rejects.toThrow(
+    /cannot be read/,
+  );
+});
