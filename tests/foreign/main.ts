@@ -47,17 +47,22 @@ const words = (counts: Readonly<Record<string, number>>) =>
     .map(([key, number]) => `${number.toLocaleString('en')} ${key}`)
     .join(', ') || 'none';
 
+const seenWords = (counts: Row['previewed']) =>
+  Object.entries(counts)
+    .map(([kind, { ok, of }]) => `${ok} of ${of} ${kind}`)
+    .join(', ') || 'none';
+
 function tableOf(rows: readonly Row[]): string {
   const lines = rows.map(
-    ({ name, files, bytes, archives, loose, unknown, kinds, entries, out, proven, seconds }) =>
-      `| ${name} | ${files.toLocaleString('en')} | ${Math.round(bytes / 1e6)} MB | ${archives} | ${loose.toLocaleString('en')} | ${words(unknown)} | ${words(kinds)} | ${out.toLocaleString('en')} of ${entries.toLocaleString('en')} | ${proven} of ${archives} | ${seconds.toFixed(1)} |`,
+    ({ name, files, bytes, archives, loose, unknown, kinds, previewed, back, entries, out, proven, seconds }) =>
+      `| ${name} | ${files.toLocaleString('en')} | ${Math.round(bytes / 1e6)} MB | ${archives} | ${loose.toLocaleString('en')} | ${words(unknown)} | ${words(kinds)} | ${seenWords(previewed)} | ${back.of === 0 ? 'none' : `${back.ok} of ${back.of}`} | ${out.toLocaleString('en')} of ${entries.toLocaleString('en')} | ${proven} of ${archives} | ${seconds.toFixed(1)} |`,
   );
   const troubles = rows.flatMap(({ name, troubles: own }) => own.map((one) => `- ${name}: ${one}`));
   return [
     `Measured on ${new Date().toISOString().slice(0, 10)}, with Node ${process.versions.node}.`,
     '',
-    '| package | files | size | archives | loose files | unknown | forms | entries taken out whole | archives proven | seconds |',
-    '| --- | --: | --: | --: | --: | --- | --- | --- | --- | --: |',
+    '| package | files | size | archives | loose files | unknown | forms | seen or heard of a sample | changed and put back | entries taken out whole | archives proven | seconds |',
+    '| --- | --: | --: | --: | --: | --- | --- | --- | --- | --- | --- | --: |',
     ...lines,
     '',
     ...(troubles.length === 0 ? [] : ['What was not as it should be:', '', ...troubles, '']),

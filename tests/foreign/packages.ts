@@ -8,5 +8,4 @@ export const PACKAGES = [
   'openttd-opensfx',
   'supertux-data',
   'warzone2100-data',
-  'wesnoth-1.16-core',
 ] as const;
