@@ -29,6 +29,7 @@ import type { MeshFacts } from '../shapes';
 import { entryBytes, findWinner } from '../content';
 import { endingsOf, formRecipeOf } from '../recipes';
 import { inThread } from '../threads';
+import { withFoundTextures } from './mesh-textures';
 import { pictureFileAs } from './picture-out';
 
 /** Fewer triangles are worked on sooner than they are sent to a thread and back. */
@@ -119,8 +120,9 @@ export async function meshFileOf(
   if (as === 'glb' && 'is' in from && from.is === 'open' && given.path.endsWith('.glb'))
     return { ...facts, bytes: given.bytes, says: [] };
   const own = clip === undefined && clips !== false ? await clipsOfMesh(gameId, from.path) : [];
+  const mesh = await withFoundTextures(gameId, from.mesh);
   const order: MeshFileOrder = {
-    ...{ name: meshName(given.path), mesh: from.mesh, as },
+    ...{ name: meshName(given.path), mesh, as },
     ...(scale === undefined ? {} : { scale }),
     ...(solid === undefined ? {} : { solid }),
     ...(allLevels === undefined ? {} : { allLevels }),
@@ -128,11 +130,14 @@ export async function meshFileOf(
       clip !== undefined
         ? [clip.clip]
         : own.filter(({ path }) => typeof clips === 'boolean' || clips.has(path)).map((one) => one.clip),
-    ...(await texturesOf(gameId, from.mesh, as === 'glb' ? textures : undefined, signal)),
+    ...(await texturesOf(gameId, mesh, as === 'glb' ? textures : undefined, signal)),
   };
   const made = await onThread('meshFile', meshFile, order, from.mesh, signal);
   return { ...facts, ...made };
 }
+
+/** Pictures that a page shows as they are. */
+const SHOWN = /\.(png|jpe?g|webp|gif)$/i;
 
 const MIMES = { glb: 'model/gltf-binary', obj: 'text/plain', stl: 'model/stl' } as const;
 
@@ -150,10 +155,7 @@ async function texturesOf(
     if (winner === undefined) continue;
     const address = `/api/games/${gameId}/entries/${winner.archive}/${winner.n}`;
     if (how === 'linked')
-      links.set(
-        path,
-        `${address}/${kindOf(path) === 'picture' ? 'bytes' : 'as/png'}${isNormalMap(path) ? '?normals' : ''}`,
-      );
+      links.set(path, `${address}/${SHOWN.test(path) ? 'bytes' : 'as/png'}${isNormalMap(path) ? '?normals' : ''}`);
     else {
       // A picture that cannot be read leaves the mesh without it.
       const png = await pngOf(winner.archive, winner.n, signal).catch(() => undefined);
@@ -206,7 +208,7 @@ export async function meshFacts(gameId: number, given: MeshBytes): Promise<{ fac
     return { facts, expects: sayClipExpectation(clip, moves?.mesh) };
   }
   const found = await meshOfFile(given);
-  const { mesh } = found;
+  const mesh = await withFoundTextures(gameId, found.mesh);
   const inspection = await inspectionOf(mesh);
   const [clips, materials] = await Promise.all([
     clipsOfMesh(gameId, given.path),
