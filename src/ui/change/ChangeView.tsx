@@ -199,7 +199,7 @@ function NewEntry({ gameId, change }: Pick<Props, 'gameId' | 'change'>) {
       return <MeshView url={url.replace(/bytes$/, 'model')} name={name} height={420} />;
     case 'words':
     case 'records':
-      return <TextView url={url} isJson={name.endsWith('.json')} height={420} size={change.size} />;
+      return <TextView url={url} name={name} height={420} size={change.size} />;
     default:
       return <BytesView url={url} size={change.size} />;
   }

@@ -25,7 +25,7 @@ export function JsonPreview({ url, name, height, size }: Props) {
     enabled: entry !== undefined,
   });
   const [chosen, setChosen] = useState<'text' | 'map'>();
-  const text = <TextView url={url} isJson height={height} size={size} />;
+  const text = <TextView url={url} name=".json" height={height} size={size} />;
   if (entry === undefined || data === undefined || (data.rule === null && data.guess === null)) return text;
   const shown = chosen ?? (data.map === null ? 'text' : 'map');
   return (

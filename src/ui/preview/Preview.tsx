@@ -81,7 +81,7 @@ function OwnPreview({
   if (kind === 'records' && name.endsWith('.json'))
     return <JsonPreview url={url} name={name} height={large ? 520 : 240} size={size} />;
   if (kind === 'words' || kind === 'records')
-    return <TextView url={url} isJson={name.endsWith('.json')} height={large ? 520 : 240} size={size} />;
+    return <TextView url={url} name={name} height={large ? 520 : 240} size={size} />;
   return (
     <Box sx={{ border: '1px dashed var(--line)', borderRadius: 1, p: 2 }} className="dim">
       No form is known for this entry{mime === 'application/octet-stream' ? '' : ` (${mime})`}. Its bytes can be looked

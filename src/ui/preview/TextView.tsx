@@ -1,13 +1,14 @@
 'use client';
-import { json } from '@codemirror/lang-json';
 import { syntaxHighlighting } from '@codemirror/language';
 import { EditorView } from '@codemirror/view';
 import Box from '@mui/material/Box';
 import { useQuery } from '@tanstack/react-query';
 import CodeMirror from '@uiw/react-codemirror';
+import { useMemo } from 'react';
 import { colours, look } from '../shared/editor-look';
 import { FaultNote } from '../shared/states';
 import { bytesAt } from '../shared/api';
+import { languageOf } from './languages';
 
 /** More than this of a text is not drawn; the rest is in Bytes. */
 const MAX_SHOWN = 256 << 10;
@@ -22,30 +23,33 @@ export function useText(url: string) {
   });
 }
 
-/** A text as it is; JSON with its words coloured and its parts to fold. */
+/** A text as it is; one in a known language with its words coloured and its parts to fold. */
 export function TextView({
   url,
-  isJson,
+  name,
   height,
   size,
 }: {
   url: string;
-  isJson: boolean;
+  /** Its path, of which the ending counts. */
+  name: string;
   height: number;
   size: number;
 }) {
   const { data, error } = useText(url);
+  const language = useMemo(() => (data === undefined ? undefined : languageOf(name, data)), [name, data]);
+  const extensions = useMemo(() => (language === undefined ? [] : [language, ...CODE]), [language]);
   if (error !== null) return <FaultNote>{error.message}</FaultNote>;
   return (
     <>
-      {isJson ? (
+      {language !== undefined ? (
         <Box sx={{ height, border: '1px solid var(--line)', borderRadius: 1, overflow: 'hidden' }}>
           <CodeMirror
             value={data ?? ''}
             readOnly
             height={`${height - 2}px`}
             theme="none"
-            extensions={JSON_TEXT}
+            extensions={extensions}
             basicSetup={{ foldGutter: true, lineNumbers: false, highlightActiveLine: false, autocompletion: false }}
           />
         </Box>
@@ -75,8 +79,7 @@ export function TextView({
   );
 }
 
-const JSON_TEXT = [
-  json(),
+const CODE = [
   look,
   syntaxHighlighting(colours),
   EditorView.lineWrapping,

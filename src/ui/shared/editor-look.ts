@@ -38,4 +38,6 @@ export const colours = HighlightStyle.define([
   { tag: tags.string, color: 'var(--brass)' },
   { tag: tags.comment, color: 'var(--dim)' },
   { tag: [tags.number, tags.bool, tags.null], color: 'var(--slate)' },
+  { tag: [tags.keyword, tags.tagName, tags.typeName], color: 'var(--teal)' },
+  { tag: [tags.attributeName, tags.meta], color: 'var(--slate)' },
 ]);
