@@ -36,6 +36,8 @@ const SIGNATURES: readonly Signature[] = [
   { kind: 'film', mime: 'video/webm', extension: 'webm', at: 0, bytes: '\x1a\x45\xdf\xa3' },
   { kind: 'film', mime: 'video/x-msvideo', extension: 'avi', at: 8, bytes: 'AVI ' },
   { kind: 'mesh', mime: 'model/gltf-binary', extension: 'glb', at: 0, bytes: 'glTF' },
+  { kind: 'mesh', mime: 'model/ply', extension: 'ply', at: 0, bytes: 'ply\nformat ' },
+  { kind: 'mesh', mime: 'model/ply', extension: 'ply', at: 0, bytes: 'ply\r\nformat ' },
   { kind: 'font', mime: 'font/ttf', extension: 'ttf', at: 0, bytes: '\0\x01\0\0', also: hasTableDirectory },
   { kind: 'font', mime: 'font/ttf', extension: 'ttf', at: 0, bytes: 'true', also: hasTableDirectory },
   { kind: 'font', mime: 'font/otf', extension: 'otf', at: 0, bytes: 'OTTO', also: hasTableDirectory },
@@ -109,6 +111,7 @@ const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly mime: 
   glb: { kind: 'mesh', mime: 'model/gltf-binary' },
   obj: { kind: 'mesh', mime: 'text/plain' },
   stl: { kind: 'mesh', mime: 'model/stl' },
+  ply: { kind: 'mesh', mime: 'model/ply' },
 };
 
 /** What the bytes of formats without a signature have to be: other programs use these endings for something else. */

@@ -49,7 +49,7 @@ export function sayMeshExpectation({ mesh, file }: RecipeMesh): string[] {
   };
   const most = MOST_VERTICES[packed.index];
   return [
-    'A mesh as GLB, glTF, OBJ or STL.',
+    'A mesh as GLB, glTF, OBJ, STL or PLY.',
     `Vertices with ${[...lanes.keys()].map((lane) => names[lane]).join(', ')}. What is missing is worked out.`,
     ...(mesh.joints.length > 0 ? [`Joints of the same names: ${mesh.joints.map(({ name }) => name).join(', ')}.`] : []),
     `Materials of the same names: ${mesh.materials.map(({ name }) => name).join(', ')}.`,
