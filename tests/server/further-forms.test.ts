@@ -164,7 +164,7 @@ test('what is no mesh, or hangs on joints the game does not have, is refused wit
   });
   expect(await fault(drop(CRANE, 'crane.png', Buffer.from('\x89PNG\r\n\x1a\n', 'latin1')))).toMatchObject({
     code: 'wrong-kind',
-    expected: 'GLB, glTF, OBJ or STL',
+    expected: 'GLB, glTF, OBJ, STL or PLY',
   });
 });
 
