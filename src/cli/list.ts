@@ -3,6 +3,9 @@ import { kindOf } from '../core/game';
 import { uniquePaths, type Archive } from '../core/recipe';
 import { warn, withOpened, type ArchiveOptions } from './archive-options';
 
+/** So many entries without a readable path are told one by one: a recipe that is wrong has nothing else. */
+const MOST_NOTES = 20;
+
 export async function list(files: readonly string[], options: ArchiveOptions & { json?: boolean }): Promise<void> {
   await withOpened(files, options, async (archive) => {
     const { entries, volumes } = archive;
@@ -31,20 +34,24 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
         entries: entries.count,
         complaints: archive.complaints,
       };
-      // Written row by row: a million entries need not are in memory as one text.
+      // Written row by row: a million entries are never in memory as one text.
       process.stdout.write(`{"archive":${JSON.stringify(head)},"entries":[`);
       for (let i = 0; i < entries.count; i++) await print(`${i === 0 ? '' : ','}\n${JSON.stringify(row(i))}`);
       await print(']}\n');
       return;
     }
     warn(archive, sayFault);
+    let damaged = 0;
     for (let i = 0; i < entries.count; i++) {
       const { path, size, kind, deleted, damage } = row(i);
-      if (damage !== undefined) process.stderr.write(`Note: ${damage}\n`);
+      if (damage !== undefined && damaged++ < MOST_NOTES) process.stderr.write(`Note: ${damage}\n`);
       await print(
         `${String(deleted === true ? 'deleted' : (size ?? '?')).padStart(12)}  ${kind.padEnd(8)}  ${visible(path)}\n`,
       );
     }
+    const left = damaged - MOST_NOTES;
+    if (left > 0)
+      process.stderr.write(`Note: and ${left.toLocaleString('en')} more entries like these; --json has them all.\n`);
   });
 }
 

@@ -317,6 +317,28 @@ test('paths that lead out of the folder stay in it, and it is said', () => {
   expect(existsSync(join(work, 'escaped.txt'))).toBe(false);
 });
 
+test('notes that are alike for every entry are counted from some on', () => {
+  const recipe = join(work, 'nameless.yaml');
+  writeFileSync(
+    recipe,
+    `recipe: nameless-rows
+title: Rows
+revision: 1
+numbers: little
+shapes: { row: [{ field: name, as: ascii(2) }, { field: body, as: data(1) }] }
+regions: [{ region: rows, at: 0, length: end, holds: "row[60]" }]
+presents: archive
+entries: { each: row in rows, path: 'if(ends(before(row, row.name == "no").name, "x"), "a", "b")' }
+`,
+  );
+  writeFileSync(join(work, 'rows.bin'), 'abc'.repeat(60));
+  const { status, stderr } = cli('list', join(work, 'rows.bin'), '--recipe', recipe);
+  const notes = stderr.split('\n').filter((line) => line.startsWith('Note: '));
+  expect(notes.length).toBeLessThan(50);
+  expect(notes.at(-1)).toBe('Note: and 40 more entries like these; --json has them all.');
+  expect(status).toBe(0);
+});
+
 test('a full disk is said plainly, and nothing half-written is left', () => {
   // A file system of one megabyte in a mount namespace of our own.
   const script = `mount -t tmpfs -o size=1m tmpfs "$1" && "$2" take "$3" --key "$4" --to "$1/out"; status=$?; find "$1" -name '*.part' | wc -l; exit $status`;
