@@ -1,6 +1,6 @@
 /** What was started is started again when it ends by itself, unless it keeps ending. */
 import { randomBytes } from 'node:crypto';
-import { linkSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, linkSync, mkdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Stop, step } from './say.mjs';
 
@@ -55,6 +55,9 @@ export function lookAfter(name, isThere, mend, { every = 3_000 } = {}) {
   return () => clearInterval(timer);
 }
 
+/** So often a start tries, while others clean up. */
+const MOST_TRIES = 100;
+
 /**
  * One start at a time works in a home.
  *
@@ -62,7 +65,7 @@ export function lookAfter(name, isThere, mend, { every = 3_000 } = {}) {
  */
 export function takeTurn(home) {
   const path = join(home, 'running.json');
-  for (let tries = 0; tries < 3; tries++) {
+  for (let tries = 0; tries < MOST_TRIES; tries++) {
     if (claim(path))
       return {
         address: undefined,
@@ -94,16 +97,29 @@ function claim(path) {
   }
 }
 
-/** Removes what a killed start left behind, unless another start has put its own there since it was read. */
+/** A start that was killed while it cleaned up is not waited for any longer than this. */
+const MOST_CLEANING_MS = 10_000;
+
+/**
+ * Removes what a killed start left behind, unless another start has put its own there since it was read. One at a time: nobody
+ * takes away, even for a moment, what a living start has put there.
+ */
 function removeStale(path, read) {
-  const aside = asideOf(path);
+  const lock = `${path}.cleaning`;
   try {
-    renameSync(path, aside);
-    if (readOther(aside)?.pid !== read?.pid) linkSync(aside, path);
+    mkdirSync(lock);
   } catch (error) {
-    if (error.code !== 'ENOENT' && error.code !== 'EEXIST') throw error;
+    if (error.code !== 'EEXIST') throw error;
+    const since = statSync(lock, { throwIfNoEntry: false })?.mtimeMs ?? Date.now();
+    if (Date.now() - since > MOST_CLEANING_MS) rmSync(lock, { recursive: true, force: true });
+    Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 20);
+    return;
   }
-  rmSync(aside, { force: true });
+  try {
+    if (existsSync(path) && readOther(path)?.pid === read?.pid) rmSync(path, { force: true });
+  } finally {
+    rmSync(lock, { recursive: true, force: true });
+  }
 }
 
 const asideOf = (path) => `${path}.${randomBytes(6).toString('hex')}`;
