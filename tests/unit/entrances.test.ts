@@ -26,14 +26,14 @@ test.each([
   [
     'game',
     game,
-    'COUNTINGS DEFAULT_ORDER KINDS KIND_NAMES MOD_MANIFEST MOSTLY_THE_GAMES SafePaths brokenRules declaredKind gameProfile guessFromHead inLoadOrder isProgram isVersionFile kindOf loadOrderRule looseKind matchFile matchNumbers mimeOf modFile pairCompanions profileFile sayRule testRule versionInProgram versionInText versionOfFile',
+    'COUNTINGS DEFAULT_ORDER HOWS KINDS KIND_NAMES MOD_MANIFEST MOSTLY_THE_GAMES SafePaths brokenRules declaredKind gameProfile guessFromHead inLoadOrder isProgram isSvg isVersionFile kindOf loadOrderRule looseKind matchFile matchNumbers mimeOf modFile pairCompanions profileFile sayRule testRule versionInProgram versionInText versionOfFile',
   ],
   ['keysearch', keysearch, 'searchKeys solveXor solveXorAnywhere xorWith'],
   ['names', names, 'HashTargets harvestPaths keyOf namesInList parseNameList parsePattern quickHash searchPattern'],
   [
     'recipe',
     recipe,
-    'DEFAULT_LIMITS EDIT_WORDS LAYOUTS NAMELESS NO_EDITS archiveFiles buildText checkFormulas companionNames compileRecipe contentTags editsHold entryFieldPlace entryValue explainEntry explainRegion explainedBytes fieldPlace isProven isUnchanged keyProbe locksOf matches openArchive parseExpression pathHashing planNew planRebuild prove quoteCalls readEntry recogniseFile regionBytes rowFieldPlaces rowFields rowValues rowsAreFixed smallReader storedSource textCodec uniquePaths valueIn verifyWritten vocabulary volumeBytes volumeNumber writePlan writeVolume',
+    'DEFAULT_LIMITS EDIT_WORDS LAYOUTS NAMELESS NO_EDITS archiveFiles buildText checkFormulas companionPaths compileRecipe contentTags editsHold entryFieldPlace entryValue explainEntry explainRegion explainedBytes fieldPlace isProven isUnchanged keyProbe locksOf matches openArchive openTables parseExpression pathHashing planNew planRebuild prove quoteCalls readEntry recogniseFile regionBytes rowFieldPlaces rowFields rowValues rowsAreFixed smallReader storedSource textCodec uniquePaths valueIn verifyWritten vocabulary volumeBytes volumeNumber writePlan writeVolume',
   ],
 ])('%s shows what it shows', (_, entrance, names) => {
   expect(Object.keys(entrance).sort().join(' ')).toBe(names);
