@@ -206,7 +206,10 @@ describe('a patch for a WAD', () => {
     ]);
   });
 
-  test('cannot say that a lump is gone that is of no map', async () => {
-    await expect(patched({ remove: new Set([at('PLAYPAL')]) })).rejects.toThrow(/no deletion markers/);
+  test('cannot say that a lump of no map is gone, nor a whole map, nor all marks of a group', async () => {
+    const sprites = ['S_START', 'CABNA0', 'CABNB0', 'S_END'].map((name) => at(name));
+    const map = ['MAP01', 'THINGS', 'LINEDEFS', 'REJECT'].map((name) => at(name));
+    for (const gone of [[at('PLAYPAL')], map, sprites])
+      await expect(patched({ remove: new Set(gone) })).rejects.toThrow(/no deletion markers/);
   });
 });

@@ -7,6 +7,7 @@ import { mayLose, methodWords, requireArchive, withArchive } from '../games';
 import { askCatalogue, catalogueQuery } from '../catalogue';
 import type { EntryDetails, EntryPage, EntryPlace, EntryQuery, EntryRow, FolderRow, ListPart } from '../shapes';
 import { entryHead } from '../content';
+import { kindByRecipe, knownRecipes } from '../recipes';
 import { formOf, NO_FORM } from './entry-form';
 
 const ROLE = `case when e.deleted then 'removes' when e.wins then 'wins' else 'covered' end`;
@@ -120,7 +121,8 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
     const mime = mimeOf(row.path, head);
     const { path } = row;
     // A name alone said nothing when it was listed; its first bytes do.
-    const kind = row.kind === 'bytes' && head.length > 0 ? kindOf(path, head) : row.kind;
+    const isUnknown = row.kind === 'bytes' && head.length > 0;
+    const kind = isUnknown ? ((await kindByRecipe(path, head, await knownRecipes())) ?? kindOf(path, head)) : row.kind;
     const form = gone ? NO_FORM : await formOf({ gameId, archive, archiveId, n, path, kind, mime });
     return {
       ...row,

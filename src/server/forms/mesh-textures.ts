@@ -8,9 +8,9 @@ const ENDINGS = ['tga', 'jpg', 'jpeg', 'png', 'dds', 'webp', 'bmp', 'ktx2'] as c
 
 /** The mesh with the paths of pictures that are in the game; a path that none of them fits stays as it is. */
 export async function withFoundTextures(gameId: number, mesh: Mesh): Promise<Mesh> {
-  const told = [...new Set(mesh.materials.flatMap(({ textures }) => textures))];
-  if (told.length === 0) return mesh;
-  const candidates = new Map(told.map((path) => [path, candidatesFor(path)]));
+  const paths = [...new Set(mesh.materials.flatMap(({ textures }) => textures))];
+  if (paths.length === 0) return mesh;
+  const candidates = new Map(paths.map((path) => [path, candidatesFor(path)]));
   const rows = await database().query<{ path: string }>(
     'select path from entries where game_id = $1 and wins and not deleted and path = any($2)',
     { bind: [gameId, [...candidates.values()].flat()], type: QueryTypes.SELECT },

@@ -66,7 +66,7 @@ async function ruledEntry(
     }).catch(() => undefined);
     if (read === undefined) return entry;
     const { width, height, mips, format } = read.picture;
-    return { ...entry, picture: { width, height, mips, packing: format.name } };
+    return { ...entry, picture: { width, height, mips, packing: format.palette?.of ?? format.name } };
   }
   if (isWave(bytes)) {
     const { rate, channels } = readWavFacts(bytes, path);

@@ -45,17 +45,21 @@ test.each(['ascii', 'binary_little_endian', 'binary_big_endian'])('a PLY in %s i
   expect([...part.indices]).toEqual([0, 1, 2, 0, 2, 3, 1, 4, 2]);
 });
 
-test('what is wrong in a PLY is told with its place', async () => {
+test('what is wrong in a PLY is reported with its place', async () => {
   const cut = file('binary_little_endian');
   await expect(readOpenMesh(cut.subarray(0, cut.length - 3), 'a.ply')).rejects.toMatchObject({
     fault: { code: 'cut-short', offset: cut.length - 5 },
   });
   const text = file('ascii').toString();
-  const told = (of: string) => readOpenMesh(Buffer.from(of), 'a.ply');
-  await expect(told(text.replace('3 1 4 2 9', '3 1 9 2 9'))).rejects.toThrow(/vertex 9/);
-  await expect(told(text.replace('property float x', 'property real x'))).rejects.toMatchObject({ fault: { line: 5 } });
-  await expect(told(text.replace('element vertex 5', 'element vertex 5000000000'))).rejects.toMatchObject({
+  const read = (of: string) => readOpenMesh(Buffer.from(of), 'a.ply');
+  await expect(read(text.replace('3 1 4 2 9', '3 1 9 2 9'))).rejects.toThrow(/vertex 9/);
+  await expect(read(text.replace('property float x', 'property real x'))).rejects.toMatchObject({ fault: { line: 5 } });
+  await expect(read(text.replace('element vertex 5', 'element vertex 5000000000'))).rejects.toMatchObject({
     fault: { line: 4 },
   });
-  await expect(told(text.replace('7 2 -1', '7 two -1'))).rejects.toMatchObject({ fault: { found: 'two' } });
+  // A small file must not ask for gigabytes: many properties of many vertices.
+  const wide = 'property float more\n'.repeat(2000);
+  const many = text.replace('element vertex 5', 'element vertex 1000').replace('property float nx\n', wide);
+  await expect(read(many)).rejects.toMatchObject({ fault: { expected: expect.stringContaining('values in a file') } });
+  await expect(read(text.replace('7 2 -1', '7 two -1'))).rejects.toMatchObject({ fault: { found: 'two' } });
 });

@@ -82,6 +82,14 @@ function readHeader(bytes: Uint8Array, file: string): { format: string; elements
     if (last !== undefined && !(Number.isInteger(last.count) && last.count >= 0 && last.count <= bytes.length))
       throw wrong(i + 1, 'a count that fits the file', line.trim());
   }
+  // Each value takes a byte or more: what cannot be there is refused before anything of its size is made.
+  const values = elements.reduce((sum, { count, properties }) => sum + count * properties.length, 0);
+  if (values > bytes.length)
+    throw wrong(
+      2,
+      `at most ${bytes.length.toLocaleString('en')} values in a file of that size`,
+      values.toLocaleString('en'),
+    );
   if (!['ascii', 'binary_little_endian', 'binary_big_endian'].includes(format))
     throw wrong(2, 'ascii, binary_little_endian or binary_big_endian', format);
   return { format, elements, bodyAt: end.index + end[0].length };

@@ -7,7 +7,7 @@ import { FormatError, LimitError } from '../../faults';
 
 /** Ends the posts of a column. */
 const END = 255;
-/** The furthest row a post tells; a lower one tells how far it is below the post before it. */
+/** The largest row a post can state. One that is no larger than that of the post before it counts from there. */
 const MOST_ROW = 254;
 /** Pixels of a post at most: what the oldest engines draw. */
 const MOST_PIXELS = 128;
@@ -77,9 +77,9 @@ function readColumn(stored: Uint8Array, from: number, x: number, { width, height
     });
   while (stored[at] !== END) {
     if (at < 0 || at + 2 > stored.length) throw wrong('the posts lie outside the picture', at);
-    const told = stored[at]!;
+    const stated = stored[at]!;
     const count = stored[at + 1]!;
-    const top = told <= before ? before + told : told;
+    const top = stated <= before ? before + stated : stated;
     if (top + count > height) throw wrong(`a post reaches below row ${height}`, top + count);
     if (at + AROUND + count > stored.length) throw wrong('a post lies outside the picture', count);
     for (let i = 0; i < count; i++) {
@@ -96,9 +96,9 @@ function packColumn(plain: Uint8Array, x: number, { width, height }: Size): Uint
   const out: number[] = [];
   const isDrawn = (y: number) => plain[(y * width + x) * 2 + 1] !== 0;
   let before = -1;
-  const post = (told: number, colours: readonly number[]) =>
+  const post = (row: number, colours: readonly number[]) =>
     // The bytes around the pixels are never drawn; they repeat their neighbours, for engines that round badly.
-    out.push(told, colours.length, colours[0] ?? 0, ...colours, colours.at(-1) ?? 0);
+    out.push(row, colours.length, colours[0] ?? 0, ...colours, colours.at(-1) ?? 0);
   for (let y = 0; y < height; y++) {
     if (!isDrawn(y)) continue;
     const colours: number[] = [];

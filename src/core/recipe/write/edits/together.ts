@@ -29,9 +29,14 @@ export async function withTogether(
   if (groups.size === 0) return edits;
   const replace = new Map(edits.replace);
   const remove = new Set(edits.remove);
+  // A group of which nothing stays is not in the patch at all: only a deletion marker can say that it is gone.
+  const staying = new Set<string>();
+  for (let entry = 0; entry < entries.count; entry++)
+    if (!entries.isDeleted(entry) && !edits.remove.has(entry) && goesAlong(entry)) staying.add(groupOf(entry) ?? '');
   for (let entry = 0; entry < entries.count; entry++) {
     if (entries.isDeleted(entry) || edits.replace.has(entry)) continue;
-    if (!groups.has(groupOf(entry) ?? '') || !goesAlong(entry)) continue;
+    const group = groupOf(entry) ?? '';
+    if (!groups.has(group) || !staying.has(group) || !goesAlong(entry)) continue;
     // What is left out of a group that goes along is gone: the patch holds all that the game reads of it.
     if (remove.delete(entry)) continue;
     const bytes = await collect(readEntry(archive, entry, { signal }));
