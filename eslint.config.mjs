@@ -34,7 +34,7 @@ const LAYERS = [
   ['labels', 'http'],
   ['games'],
   ['content'],
-  ['forms', 'films', 'inside', 'home'],
+  ['forms', 'inside', 'home'],
   ['entries', 'records'],
   ['changes'],
   ['subjects'],

@@ -7,7 +7,7 @@ import { keySearchRun } from '../server/games/keys/key-search-run';
 import { namesRun } from '../server/games/names/names-run';
 import { findInsideRun, proveRun, scanRun, unlockRun } from '../server/games/scan';
 import { bringInRun, rebaseRun, renewRun } from '../server/changes';
-import { filmRun } from '../server/films';
+import { filmRun } from '../server/forms/film';
 import { measureRun, tidyRun } from '../server/home';
 import { insideRun, linksRun } from '../server/inside';
 import { bringModRun, shareRun } from '../server/mods';

@@ -12,9 +12,9 @@ import { inspectMesh, readRecipeMesh, writeGlb, writeStl } from '../../src/core/
 import { readRecords } from '../../src/core/forms/records';
 import { wordTable } from '../../src/core/forms/words';
 import { compileRecipe, openArchive } from '../../src/core/recipe';
-import { packetReader } from '../../src/server/films/film-source';
-import { pictureCodec } from '../../src/server/films/picture-codecs';
-import { input, runFfmpeg } from '../../src/server/films/run-ffmpeg';
+import { packetReader } from '../../src/server/forms/film/film-source';
+import { pictureCodec } from '../../src/server/forms/film/picture-codecs';
+import { input, runFfmpeg } from '../../src/server/forms/film/run-ffmpeg';
 import { say, seconds, type Row } from './table';
 
 const recipe = (id: string) => compileRecipe(readFileSync(join(__dirname, '../../recipes', `${id}.yaml`), 'utf8'));

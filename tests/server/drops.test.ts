@@ -20,12 +20,12 @@ import { ChangeModel } from '../../src/server/database';
 import { listEntries } from '../../src/server/entries';
 import { entryBytes, findWinner } from '../../src/server/content';
 import { addKey } from '../../src/server/games';
-import { soundFileAs } from '../../src/server/forms';
 import { setLabels } from '../../src/server/labels';
 import { startRun, stopRun } from '../../src/server/runs';
 import { startBuild } from '../../src/server/put-back';
 import { entryQuery } from '../../src/server/shapes';
 import { ended, once, openedGame, settled, withWorker } from './support';
+import { wavOfEntry } from './subjects';
 
 withWorker();
 
@@ -113,7 +113,7 @@ test('two files for one entry, and a name that stands for several, are asked abo
 test('numbered files say what each way of counting would replace; labels find their entries', async () => {
   const cue = async (path: string) => {
     const { archive, n } = await findWinner(id, path);
-    return (await soundFileAs(archive, n, 'wav')).bytes;
+    return (await wavOfEntry(archive, n)).bytes;
   };
   const other = await cue('voices/de/cue_0100.adpcm');
   const { drop } = await dropped({ 'en/1.wav': other, 'en/2.wav': other });

@@ -182,11 +182,11 @@ test('entries at a glance, and what cannot be glanced at says nothing', async ()
   );
   const glances = await glancesAt(places.map(({ archive, n }) => [archive, n]));
   expect(glances).toMatchObject([
-    { is: 'picture', width: 256, height: 256, packing: 'PNG with alpha' },
-    { is: 'sound', says: 'PCM, mono, 22,050 Hz, 16 bit' },
-    { is: 'text' },
-    { is: 'mesh', triangles: 220 },
-    { is: 'nothing' },
+    { says: '256² PNG', shows: { is: 'thumbnail' } },
+    { says: expect.stringMatching(/^\d+\.\d s$/), shows: { is: 'peaks' } },
+    { says: '', shows: { is: 'lines' } },
+    { says: '220 triangles', shows: { is: 'thumbnail' } },
+    { says: '', shows: { is: 'mark' } },
   ]);
 });
 

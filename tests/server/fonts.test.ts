@@ -3,16 +3,17 @@ import { readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { fontContainer, readOpenFont } from '../../src/core/forms/font';
-import { changeBytes, listChanges, takeChange } from '../../src/server/changes';
+import { listChanges, takeChange } from '../../src/server/changes';
 import { findWinner } from '../../src/server/content';
 import { entryDetails, glancesAt, thumbnail } from '../../src/server/entries';
 import { env } from '../../src/server/env';
 import { fontLine } from '../../src/server/forms';
 import { fontLineQuery, wordsQuery } from '../../src/server/shapes';
 import { editTray, startTakeOut } from '../../src/server/take-out';
-import { subjectBytes } from '../../src/server/subjects';
+import { subjectOf } from '../../src/server/subjects';
 import { listFontGaps, listTables, listWords, setWord } from '../../src/server/words';
 import { ended, fault, openedGame, withWorker } from './support';
+import { bytesOfChange } from './subjects';
 
 withWorker();
 const OUTLINE = 'fonts/gondola.otf';
@@ -33,9 +34,10 @@ test('both kinds of fonts are entries of their kind, with facts, a card and a th
     const { kind, facts, expects, trouble } = await entryDetails(id, archive, n);
     expect([kind, trouble]).toEqual(['font', null]);
     expect(facts).toMatchObject({ form: 'font', ...expected });
-    expect(facts!.coverage[0]).toMatchObject({ block: 'Basic Latin' });
+    const { coverage, characters } = facts as Extract<typeof facts, { form: 'font' }>;
+    expect(coverage[0]).toMatchObject({ block: 'Basic Latin' });
     expect(expects[0]).toMatch(/^A font in (OpenType|Board font)/);
-    expect(await glancesAt([[archive, n]])).toEqual([{ is: 'drawn', says: `${facts!.characters} characters` }]);
+    expect(await glancesAt([[archive, n]])).toEqual([{ says: `${characters} characters`, shows: { is: 'thumbnail' } }]);
     const { channels } = await sharp(await thumbnail(archive, n)).stats();
     // Letters on paper, and not paper alone.
     expect(Math.max(...channels.map(({ stdev }) => stdev))).toBeGreaterThan(10);
@@ -44,12 +46,12 @@ test('both kinds of fonts are entries of their kind, with facts, a card and a th
 
 test('a line is drawn in the font of an entry, longer texts wider', async () => {
   const { archive, n } = await findWinner(id, BOARD);
-  const of = await subjectBytes(id, `entry-${archive}-${n}`);
+  const of = await subjectOf(id, `entry-${archive}-${n}`);
   const widthOf = async (text: string) =>
     (await sharp(await fontLine(of, fontLineQuery.parse({ text }))).metadata()).width;
   expect((await widthOf('TALSTATION')) - (await widthOf('TAL'))).toBe(7 * 18);
-  expect(await fault(subjectBytes(id, 'entry-1'))).toMatchObject({ code: 'invalid-request' });
-  expect(await fault(subjectBytes(id, 'change-999999'))).toMatchObject({ code: 'not-found' });
+  expect(await fault(subjectOf(id, 'entry-1'))).toMatchObject({ code: 'invalid-request' });
+  expect(await fault(subjectOf(id, 'change-999999'))).toMatchObject({ code: 'not-found' });
 });
 
 test('letters of a translation that a font lacks are named, also those of a change just made', async () => {
@@ -74,7 +76,7 @@ test('another font takes its place in the container of the original, and the not
   const made = await takeChange(id, { path: OUTLINE, fileName: 'plex.woff2', bytes: new Uint8Array(PLEX) });
   expect(made.done[0]).toBe('unpacked, as the original is');
   expect(made.done.join(' ')).toMatch(/Its outlines are TrueType, those of the original CFF/);
-  const { bytes } = await changeBytes(id, made.id);
+  const bytes = await bytesOfChange(id, made.id);
   expect(fontContainer(bytes)).toBe('TrueType');
   expect((await readOpenFont(bytes, 'x')).family).toBe('IBM Plex Mono');
   expect((await listChanges(id)).map(({ kind }) => kind)).toContain('font');

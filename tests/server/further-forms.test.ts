@@ -14,17 +14,18 @@ import {
   fitAgain,
   listIncomingFiles,
   listChanges,
-  modelOfChange,
+  changeSubject,
   newDrop,
   setUndone,
   startBringIn,
   takeChange,
 } from '../../src/server/changes';
-import { compareEntries, entryDetails, entryModel, glancesAt, thumbnail } from '../../src/server/entries';
+import { compareEntries, entryDetails, glancesAt, thumbnail } from '../../src/server/entries';
 import { findWinner } from '../../src/server/content';
-import { filmFile, filmFilePath, filmSource, filmSubtitles, fitFilmFile } from '../../src/server/films';
+import { filmFile, filmFilePath, filmSource, filmSubtitles, fitFilmFile } from '../../src/server/forms/film';
 import { env } from '../../src/server/env';
-import { fitMeshFile } from '../../src/server/forms';
+import { entrySubject } from '../../src/server/forms';
+import { fitMeshFile } from '../../src/server/forms/mesh/fit-mesh';
 import { addGame, addKey } from '../../src/server/games';
 import { startBuild } from '../../src/server/put-back';
 import { listRecipes, saveRecipe } from '../../src/server/recipes';
@@ -43,6 +44,7 @@ import { recordsQuery, type FilmOptions } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, fault, freshGame, games, key, once, openedGame, settled, withWorker } from './support';
+import { modelOf } from './subjects';
 
 withWorker();
 
@@ -77,28 +79,27 @@ async function seen(path: string) {
 
 test('a mesh is told, seen, and laid beside a clip of it', async () => {
   const { archive, n } = await findWinner(id, CRANE);
-  const { mesh, expects } = await entryDetails(id, archive, n);
-  expect(mesh).toMatchObject({
+  const { facts, expects } = await entryDetails(id, archive, n);
+  expect(facts).toMatchObject({
+    form: 'mesh',
     levels: [{ triangles: 220, from: 0 }, { triangles: 108 }, { triangles: 56 }],
     inspection: { shells: 5, closed: 5, holes: 0 },
     joints: ['base', 'mast', 'arm', 'hook'],
     clips: [{ name: 'lift' }, { name: 'turn' }],
     clip: null,
   });
-  expect(mesh!.materials[0]!.textures).toEqual([
-    { path: 'models/crane/crane_colour.tex', there: true },
-    { path: 'models/crane/crane_normal.tex', there: true },
-  ]);
+  const textures = ['colour', 'normal'].map((name) => ({ path: `models/crane/crane_${name}.tex`, there: true }));
+  expect(facts).toMatchObject({ materials: [{ textures }] });
   expect(expects).toContain('Joints of the same names: base, mast, arm, hook.');
-  const { bytes } = await entryModel(id, archive, n, new AbortController().signal);
+  const { bytes } = await modelOf(await entrySubject(archive, n));
   const root = (await new WebIO().readBinary(bytes as Uint8Array<ArrayBuffer>)).getRoot();
   expect(root.listAnimations().map((clip) => clip.getName())).toEqual(['lift', 'turn']);
   expect(root.listMaterials()[0]!.getExtras()['textures']).toHaveLength(2);
   const clip = await findWinner(id, 'models/crane/turn.clip');
-  expect((await entryDetails(id, clip.archive, clip.n)).mesh!.clip).toMatchObject({ frames: 36, there: true });
+  expect((await entryDetails(id, clip.archive, clip.n)).facts).toMatchObject({ clip: { frames: 36, there: true } });
   const drawn = await sharp(await thumbnail(archive, n)).stats();
   expect(drawn.channels[1]!.stdev).toBeGreaterThan(10);
-  expect(await glancesAt([[archive, n]])).toEqual([{ is: 'mesh', triangles: 220 }]);
+  expect(await glancesAt([[archive, n]])).toEqual([{ says: '220 triangles', shows: { is: 'thumbnail' } }]);
   const box = await findWinner(id, 'models/post_box/post_box.mesh');
   const beside = await compareEntries({ game: id, archive, n }, { game: id, ...box });
   expect(beside.verdict).toContain('crane.mesh is the more detailed one: 220 and');
@@ -122,7 +123,7 @@ test('a mesh is written as glTF with clips and pictures, is changed by a script,
   expect(change.done).toEqual([expect.stringMatching(/^2 levels of detail made: \d+ and \d+ triangles$/)]);
   const shown = await seen(CRANE);
   expect(shown.before.equals(shown.after)).toBe(false);
-  const model = await modelOfChange(id, change.id, 'change', new AbortController().signal);
+  const model = await modelOf(await changeSubject(id, change.id, 'change'));
   expect(model.mime).toBe('model/gltf-binary');
   const kept = await ended((await fitAgain(id, change.id, { levels: 'kept' })).id);
   expect(kept.result).toMatchObject({ taken: 1 });
@@ -144,7 +145,7 @@ test('a clip comes back from glTF, and STL is one solid in millimetres', async (
 
 test('a mesh in an open format takes one of another, turned into it', async () => {
   const { archive, n } = await findWinner(id, 'models/post_box/post_box.mesh');
-  const { bytes: glb } = await entryModel(id, archive, n, new AbortController().signal);
+  const { bytes: glb } = await modelOf(await entrySubject(archive, n));
   const obj = Buffer.from('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n');
   const fitted = (path: string, original: Uint8Array, name: string, given: Uint8Array) =>
     fitMeshFile(id, { path, bytes: original }, given, name, {});
@@ -191,19 +192,22 @@ const probe = (file: string, what: string) =>
     .trim()
     .split('\n');
 
+const streamsOf = (facts: Awaited<ReturnType<typeof entryDetails>>['facts']) =>
+  facts?.form === 'film' ? facts.streams.map(({ says }) => says) : [];
+
 test('a film is told by any packet, and is written as MP4 with its subtitles, as other programs see it', async () => {
   const { archive, n } = await findWinner(id, FIRST);
-  const { film, picture, kind, expects } = await entryDetails(id, archive, n);
-  expect({ kind, film }).toMatchObject({
+  const { facts, kind, expects } = await entryDetails(id, archive, n);
+  const picture = { width: 320, height: 180 };
+  expect({ kind, facts }).toMatchObject({
     kind: 'film',
-    film: { seconds: expect.closeTo(4, 1), rate: 12, packet: { stream: 0, at: 0 } },
+    facts: { form: 'film', seconds: expect.closeTo(4, 1), rate: 12, packet: { stream: 0, at: 0, picture } },
   });
-  expect(film!.streams.map(({ says }) => says)).toEqual([
+  expect(streamsOf(facts)).toEqual([
     '48 pictures of 320 × 180, PNG, 12 a second',
     'Sound, pcm-s16, 22,050 Hz',
     ...['en', 'de', 'fr'].map((locale) => `2 subtitles, ${locale}`),
   ]);
-  expect(picture).toMatchObject({ width: 320, height: 180 });
   expect(expects[0]).toContain('only what yours brings is replaced');
   const { to, run } = await takeOut([FIRST, 'film/pictures/000083.png', 'film/sound/000000.pcm'], { films: 'mp4' });
   expect(run.result).toMatchObject({ turned: 1, within: 2, failures: [] });
@@ -340,17 +344,16 @@ test('a film file inside an archive is told, has a poster, is converted for the 
   await ended((await addKey(game.id, key)).id);
   await settled(game.id);
   const { archive, n } = await findWinner(game.id, 'films/intro.avi');
-  const { kind, film: facts } = await entryDetails(game.id, archive, n);
+  const { kind, facts } = await entryDetails(game.id, archive, n);
   expect({ kind, facts }).toMatchObject({
     kind: 'film',
     facts: { packet: null, direct: false, says: null, rate: 25, seconds: expect.closeTo(3, 0) },
   });
-  expect(facts!.streams.map(({ says }) => says)).toEqual([
-    'Pictures of 400 × 300, mpeg4, 25 a second',
-    'Sound, mp3, 44,100 Hz, mono',
-  ]);
+  expect(streamsOf(facts)).toEqual(['Pictures of 400 × 300, mpeg4, 25 a second', 'Sound, mp3, 44,100 Hz, mono']);
   expect((await sharp(await thumbnail(archive, n)).stats()).channels[0]!.stdev).toBeGreaterThan(20);
-  expect(await glancesAt([[archive, n]])).toEqual([{ is: 'film', seconds: facts!.seconds }]);
+  expect(await glancesAt([[archive, n]])).toEqual([
+    { says: expect.stringMatching(/^3\.\d s$/), shows: { is: 'thumbnail' } },
+  ]);
   const order = { as: 'webm', changed: false } as const;
   const made = await filmFile(game.id, archive, n, order);
   if (!made.ready) expect((await ended(made.run.id)).state).toBe('done');

@@ -5,10 +5,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { listEntries } from '../../src/server/entries';
 import { findWinner } from '../../src/server/content';
-import { soundFileAs } from '../../src/server/forms';
 import { addGame } from '../../src/server/games';
 import { entryQuery } from '../../src/server/shapes';
 import { ended, games, settled, withWorker } from './support';
+import { wavOfEntry } from './subjects';
 
 withWorker();
 
@@ -64,7 +64,7 @@ test.each([
   ['tune.mod', 7.68],
 ])('%s is heard as WAVE, and is as long as it is', async (path, seconds) => {
   const { archive, n } = await findWinner(id, path);
-  const { bytes, mime } = await soundFileAs(archive, n, 'wav');
+  const { bytes, mime } = await wavOfEntry(archive, n);
   expect(mime).toBe('audio/wav');
   const room = mkdtempSync(join(tmpdir(), 'zero-latch-heard-'));
   try {

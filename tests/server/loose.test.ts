@@ -4,7 +4,6 @@ import { mkdirSync, readFileSync, statSync, utimesSync, writeFileSync } from 'no
 import { join } from 'node:path';
 import iconv from 'iconv-lite';
 import sharp from 'sharp';
-import { fit } from '../../src/server/changes/fit';
 import { addIncomingFile, newDrop, removeEntry, startBringIn } from '../../src/server/changes';
 import { entryDetails, listEntries } from '../../src/server/entries';
 import { entryBytes, findWinner } from '../../src/server/content';
@@ -13,6 +12,7 @@ import { putBackAnswer, startBuild, startPutIn, startTakeBack } from '../../src/
 import { startRun } from '../../src/server/runs';
 import { entryQuery } from '../../src/server/shapes';
 import { ended, fault, games, once, settled, withWorker } from './support';
+import { fit } from './subjects';
 
 withWorker();
 

@@ -12,15 +12,16 @@ import {
   type Pixels,
 } from '../../src/core/forms/picture';
 import { writeDds } from '../../src/core/forms/picture/dds';
-import { listChanges, pictureOfChange, setUndone, takeChange } from '../../src/server/changes';
-import { fit } from '../../src/server/changes/fit';
+import { listChanges, setUndone, takeChange } from '../../src/server/changes';
 import { entryDetails, glancesAt, listEntries, thumbnail } from '../../src/server/entries';
 import { findWinner } from '../../src/server/content';
-import { levelOf, pictureFileAs, pictureOfEntry, pictureOfFiles } from '../../src/server/forms';
+import { levelOf, pictureFileAs } from '../../src/server/forms';
+import { pictureOfFiles } from '../../src/server/forms/picture';
 import { startBuild } from '../../src/server/put-back';
 import { entryQuery } from '../../src/server/shapes';
 import { downloadZip, editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, games, openedGame, settled, withWorker } from './support';
+import { fit, pictureOfChange, pictureOfEntry } from './subjects';
 
 withWorker();
 
@@ -57,7 +58,16 @@ test('a texture is a picture of its two halves, with its facts, its mips and a t
   const details = await entryDetails(id, archive, n);
   expect(details).toMatchObject({
     kind: 'picture',
-    picture: { width: 256, height: 256, packing: 'BC1', mips: 9, srgb: true, beside: [`${colour}far`], direct: false },
+    facts: {
+      form: 'picture',
+      width: 256,
+      height: 256,
+      packing: 'BC1',
+      mips: 9,
+      srgb: true,
+      beside: [`${colour}far`],
+      direct: false,
+    },
   });
   expect(details.expects[1]).toBe('BC1, colours in sRGB.');
   const { picture } = await pictureOfEntry(archive, n);
@@ -70,7 +80,7 @@ test('a texture is a picture of its two halves, with its facts, its mips and a t
   expect(() => levelOf(picture, { mip: 9, layer: 0, face: 0 })).toThrow(
     expect.objectContaining({ fault: expect.objectContaining({ code: 'not-found' }) }),
   );
-  expect(await glancesAt([[archive, n]])).toEqual([{ is: 'picture', width: 256, height: 256, packing: 'BC1' }]);
+  expect(await glancesAt([[archive, n]])).toEqual([{ says: '256² BC1', shows: { is: 'thumbnail' } }]);
   expect((await sharp(await thumbnail(archive, n)).metadata()).format).toBe('webp');
   const { rows } = await listEntries(id, entryQuery.parse({ search: 'kind:picture .tex' }));
   expect(rows).toHaveLength(7);
@@ -94,7 +104,7 @@ test('textures go out in every open format, and independent readers see the same
     expect(pictureError(own, theirs).largest).toBeLessThanOrEqual(as === 'png' ? 0 : 2);
   }
   const { archive, n } = await findWinner(id, colour);
-  expect((await pictureFileAs(archive, n, 'ktx2', new AbortController().signal)).path).toBe(
+  expect((await pictureFileAs(await pictureOfEntry(archive, n), 'ktx2', new AbortController().signal)).path).toBe(
     'models/cabin/cabin_colour.ktx2',
   );
 });
@@ -102,7 +112,7 @@ test('textures go out in every open format, and independent readers see the same
 test('a dropped PNG becomes both halves of a texture; the game loads them; undone together', async () => {
   const given = stripes(300, 300);
   const change = await drop(colour, 'stripes.png', await png(given));
-  expect(change).toMatchObject({ path: colour, beside: [`${colour}far`], packed: true, kind: 'picture' });
+  expect(change).toMatchObject({ path: colour, beside: [`${colour}far`], kind: 'picture' });
   expect(change.done[0]).toBe('yours was 300 × 300, made 256 × 256');
   expect(change.done.at(-1)).toBe('2 entries change together');
   const { picture } = await pictureOfChange(id, change.id);
@@ -144,7 +154,7 @@ test('a DDS that is packed already goes in as it is, and a normal map keeps its 
 
 test('a texture takes another packing and size where its header leaves them free; the game loads it', async () => {
   const { archive, n } = await findWinner(id, colour);
-  expect((await entryDetails(id, archive, n)).picture!.free).toEqual({ format: true, size: true });
+  expect((await entryDetails(id, archive, n)).facts).toMatchObject({ free: { format: true, size: true } });
   const clear = stripes(500, 500, 90);
   const bytes = await png(clear);
   const fitOptions = { chosen: true, ownSize: true };
@@ -161,7 +171,7 @@ test('a texture takes another packing and size where its header leaves them free
   await setUndone(id, change.id, true);
   // A small picture of a sheet has its place.
   const sign = await findWinner(id, 'ui/signs.sheet/open.dds');
-  expect((await entryDetails(id, sign.archive, sign.n)).picture!.free).toEqual({ format: false, size: false });
+  expect((await entryDetails(id, sign.archive, sign.n)).facts).toMatchObject({ free: { format: false, size: false } });
 });
 
 test('what is no picture, or none that fits, is refused, and nothing changes', async () => {
@@ -177,7 +187,7 @@ test('what is no picture, or none that fits, is refused, and nothing changes', a
   new DataView(huge.buffer).setUint32(16, 20_000, true);
   expect(await refused(drop(mask, 'huge.dds', huge))).toMatchObject({ code: 'limit-reached' });
   const { archive, n } = await findWinner(id, mask);
-  const same = await pictureFileAs(archive, n, 'png', new AbortController().signal);
+  const same = await pictureFileAs(await pictureOfEntry(archive, n), 'png', new AbortController().signal);
   expect(await refused(drop(mask, 'same.png', same.bytes))).toMatchObject({ code: 'conflict' });
   expect(await listChanges(id)).toEqual(before);
 });

@@ -20,7 +20,6 @@ import { gameKey } from '../../demo/make-game';
 import {
   addIncomingFile,
   addEntry,
-  baseBytes,
   editChange,
   listChanges,
   listIncomingFiles,
@@ -48,6 +47,7 @@ import { saveRoutine, startRoutine } from '../../src/server/routines';
 import { resumeRun, startRun } from '../../src/server/runs';
 import { entryPlace, HOWS, type How } from '../../src/server/shapes';
 import { demoAsMade, ended, fault, freshGame, games, key, openedGame, settled, withWorker, once } from './support';
+import { bytesOfChange } from './subjects';
 
 const held = withWorker();
 
@@ -329,7 +329,7 @@ test('the game is updated under a build: what fits, what the game changed too, a
   const status = Object.fromEntries((await listChanges(id)).map(({ path, status }) => [path, status]));
   expect(status).toEqual({ [LIVERY]: 'fits', [WORDS]: 'fits', [both]: 'changed' });
   const changed = (await listChanges(id)).find(({ path }) => path === both)!;
-  expect(Buffer.compare((await baseBytes(id, changed.id)).bytes, theirs)).toBe(0);
+  expect(Buffer.compare(await bytesOfChange(id, changed.id, 'base'), theirs)).toBe(0);
   expect(Buffer.compare(await bytesOf(id, both), theirs)).not.toBe(0);
 
   const renewed = await ended((await startRenew(id)).id);

@@ -5,7 +5,7 @@ import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import { pictureError, readDds } from '../../src/core/forms/picture';
 import { readWavFacts, soundOfWav, writeWav } from '../../src/core/forms/sound';
-import { addIncomingFile, listChanges, newDrop, soundOfChange, startBringIn } from '../../src/server/changes';
+import { addIncomingFile, listChanges, newDrop, startBringIn } from '../../src/server/changes';
 import { BuildModel } from '../../src/server/database';
 import { entryDetails, listEntries, thumbnail } from '../../src/server/entries';
 import { entryBytes, findWinner } from '../../src/server/content';
@@ -15,6 +15,7 @@ import { entryQuery } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, games, openedGame, settled, withWorker, once } from './support';
+import { wavOfChange } from './subjects';
 
 withWorker();
 
@@ -53,7 +54,7 @@ test('a small picture of a sheet is an entry like any other', async () => {
   const path = 'ui/signs.sheet/open.dds';
   const { archive, n } = await findWinner(id, path);
   const details = await entryDetails(id, archive, n);
-  expect(details).toMatchObject({ kind: 'picture', picture: { width: 64, height: 64, packing: 'BC3', direct: false } });
+  expect(details).toMatchObject({ kind: 'picture', facts: { width: 64, height: 64, packing: 'BC3', direct: false } });
   expect(details.archivePath).toBe('core.hold/ui/signs.sheet');
   expect((await sharp(await thumbnail(archive, n)).metadata()).format).toBe('webp');
   expect(readDds((await entryBytes(archive, n)).bytes, path).format.name).toBe('bc3');
@@ -91,7 +92,7 @@ test('all go out, come back changed, and the game shows them as they were meant'
     const bytes = readFileSync(blobPath(shown!.blob));
     if (shown!.kind === 'sound') {
       // Two decoders that share nothing hear the same.
-      const meant = (await soundOfChange(id, change.id)).bytes;
+      const meant = (await wavOfChange(id, change.id)).bytes;
       const heard = soundIn(bytes, change.path);
       expect(heard.samples.length).toBeGreaterThan(1000);
       expect(heard.samples).toEqual(soundIn(meant, change.path).samples);

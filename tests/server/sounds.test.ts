@@ -5,10 +5,9 @@ import { join } from 'node:path';
 import { gameKey } from '../../demo/make-game';
 import { collect } from '../../src/core/bytes';
 import { loudness, readWavFacts, soundOfWav, writeWav, type Sound } from '../../src/core/forms/sound';
-import { bringAlso, fitAgain, listChanges, otherLanguages, soundOfChange, takeChange } from '../../src/server/changes';
-import { fit } from '../../src/server/changes/fit';
+import { bringAlso, fitAgain, listChanges, otherLanguages, takeChange } from '../../src/server/changes';
 import { entryDetails, glancesAt, listEntries } from '../../src/server/entries';
-import { soundFileAs, soundOfEntry, streamedSound } from '../../src/server/forms';
+import { entrySubject, streamedSound } from '../../src/server/forms';
 import { addKey } from '../../src/server/games';
 import { BuildModel } from '../../src/server/database';
 import { startBuild } from '../../src/server/put-back';
@@ -16,6 +15,7 @@ import { entryQuery } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, games, openedGame, settled, withWorker } from './support';
+import { fit, soundOfEntry, wavOfChange, wavOfEntry } from './subjects';
 
 withWorker();
 
@@ -52,13 +52,19 @@ async function cueOf(ending: string, loops: boolean) {
 test('cues are sounds: with their codec, their length, their outline, and as WAVE for the ear', async () => {
   const { archive, n, sound } = await cueOf('.adpcm', false);
   const details = await entryDetails(id, archive, n);
-  expect(details).toMatchObject({ kind: 'sound', sound: { says: 'IMA ADPCM, mono, 22,050 Hz', loop: null } });
+  expect(details).toMatchObject({
+    kind: 'sound',
+    facts: { form: 'sound', says: 'IMA ADPCM, mono, 22,050 Hz', loop: null, direct: false },
+  });
   expect(details.expects[0]).toBe('IMA ADPCM, mono, 22,050 Hz. Any sound file is converted to that.');
   const [glance] = await glancesAt([[archive, n]]);
-  expect(glance).toMatchObject({ is: 'sound', seconds: sound.samples.length / 22_050 });
-  const wav = await soundFileAs(archive, n, 'wav');
+  expect(glance).toEqual({
+    says: `${(sound.samples.length / 22_050).toFixed(1)} s`,
+    shows: { is: 'peaks', peaks: expect.any(Array) },
+  });
+  const wav = await wavOfEntry(archive, n);
   // Heard from any place on, without all of it being decoded first.
-  const streamed = (await streamedSound(archive, n))!;
+  const streamed = (await streamedSound(await entrySubject(archive, n)))!;
   expect(streamed.size).toBe(wav.bytes.length);
   const stretch = await collect(streamed.chunks(1000, 5000));
   expect(Buffer.compare(stretch, wav.bytes.subarray(1000, 5000))).toBe(0);
@@ -93,9 +99,8 @@ test('a WAVE as the cue wants it goes in bit for bit; OGG and another rate are c
   const given = tone(length, 22_050);
   const change = await drop(pcm.path, 'mine.wav', writeWav(given));
   expect(change.done).toEqual([]);
-  expect(change.told).toBe(true);
   expect(
-    Buffer.from((await soundOfChange(id, change.id)).bytes.subarray(44, 44 + given.samples.byteLength)).equals(
+    Buffer.from((await wavOfChange(id, change.id)).bytes.subarray(44, 44 + given.samples.byteLength)).equals(
       Buffer.from(given.samples.buffer),
     ),
   ).toBe(true);
@@ -190,7 +195,7 @@ test('a cue is made as loud as the original when that is asked, and comes to the
   expect(louder.result).toMatchObject({ taken: 1, left: 0 });
   const [now] = await listChanges(id);
   expect(now!.done.some((line) => /^made as loud as the original: \+\d/.test(line))).toBe(true);
-  const wav = (await soundOfChange(id, now!.id)).bytes;
+  const wav = (await wavOfChange(id, now!.id)).bytes;
   const heard = soundOfWav(wav, readWavFacts(wav, 'a'), 'a')!;
   expect(Math.abs(loudness(heard) - loudness(sound))).toBeLessThan(1);
   const others = await otherLanguages(id, path);
@@ -213,7 +218,7 @@ test('a loop of a file goes into the row of the cue, at the rate of the game', a
   const given = tone(3, 44_100);
   const change = await drop(cue.path, 'looped.wav', writeWav(given, [4_410, 88_200]));
   expect(change.done).toContain('played over and over from 0.10 to 2.00 s, as your file says');
-  const heard = await soundOfChange(id, change.id);
+  const heard = await wavOfChange(id, change.id);
   expect(readWavFacts(heard.bytes, 'a').loop).toEqual([2_205, 44_100]);
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
   const [build] = await BuildModel.findAll({ where: { gameId: id }, order: [['id', 'DESC']], limit: 1 });

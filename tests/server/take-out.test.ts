@@ -5,16 +5,16 @@ import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import { unpackLevel } from '../../src/core/forms/picture';
 import { readWavFacts } from '../../src/core/forms/sound';
-import { addIncomingFile, listChanges, newDrop, pictureOfChange, startBringIn } from '../../src/server/changes';
+import { addIncomingFile, listChanges, newDrop, startBringIn } from '../../src/server/changes';
 import { GameModel, RunModel } from '../../src/server/database';
 import { findWinner } from '../../src/server/content';
 import { env } from '../../src/server/env';
-import { pictureOfEntry, soundOfEntry } from '../../src/server/forms';
 import { addKey, splitsOf } from '../../src/server/games';
 import { setLabels } from '../../src/server/labels';
 import { clashesOf, downloadZip, editTray, repeatTakeOut, startTakeOut } from '../../src/server/take-out';
 import { intoZip } from '../../src/server/take-out/into-zip';
 import { ended, fault, games, openedGame, settled, withWorker, once } from './support';
+import { pictureOfChange, pictureOfEntry, soundOfEntry } from './subjects';
 
 withWorker();
 

@@ -61,11 +61,11 @@ test('a picture and a sound are seen in a list and by themselves', async () => {
     [picture!.archive, picture!.n],
     [sound!.archive, sound!.n],
   ]);
-  expect(first).toMatchObject({ is: 'picture', width: 4, height: 2 });
-  expect(second).toMatchObject({ is: 'sound', seconds: 4 / 11_025 });
+  expect(first).toEqual({ says: expect.stringMatching(/^4×2 /), shows: { is: 'thumbnail' } });
+  expect(second).toMatchObject({ says: '0.0 s', shows: { is: 'peaks' } });
   expect(await entryDetails(id, sound!.archive, sound!.n)).toMatchObject({
     kind: 'sound',
-    sound: { trouble: null },
+    trouble: null,
     expects: [expect.stringContaining('11,025 Hz'), expect.anything()],
   });
 });

@@ -50,7 +50,7 @@ test('imports in the wrong direction are reported', () => {
     ['src/ui/open/a.ts', '../../server/games'],
     ['src/server/games/a.ts', '../put-back'],
     ['src/server/forms/a.ts', '../entries'],
-    ['src/server/films/a.ts', '../forms'],
+    ['src/server/forms/film/a.ts', '../../changes'],
     ['src/server/runs/a.ts', '../../worker/main'],
     ['demo/stand-in/a.ts', '../../src/core/game'],
   ] as const;

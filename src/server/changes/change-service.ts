@@ -1,12 +1,10 @@
 import { Op, QueryTypes, type Transaction } from 'sequelize';
 import { FaultError } from '../../core/faults';
-import { soundAsWav } from '../../core/forms/sound';
 import { mimeOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
-import { WEB_PREVIEW_OPTIONS } from '../entries';
-import { entryBytes, findWinner } from '../content';
+import { findWinner, winnerBytes } from '../content';
 import { settleNewFiles } from '../games';
-import { entrySoundFormat, meshFileOf, pictureOfFiles, recipeSound, type PictureOfFiles } from '../forms';
+import { bytesSubject, type Subject } from '../forms';
 import type { ChangeAction, ChangeAnswer, ChangeEdit, ChangeStatus, FitOptions, KindName } from '../shapes';
 import { openBlob } from '../storage';
 import { acceptConflict } from './base';
@@ -37,8 +35,6 @@ async function selectChanges(gameId: number, id: number | null, most?: number): 
     hasBase: row.base !== null,
     path: row.path,
     beside: row.beside,
-    packed: row.entry_kind === 'picture' && !/\.(png|jpe?g|webp|gif)$/i.test(row.path),
-    told: row.entry_kind === 'sound' && !/\.(wav|ogg|flac|mp3)$/i.test(row.path),
     kind: row.entry_kind ?? row.kind,
     fileName: row.file_name,
     size: Number(row.size),
@@ -184,12 +180,6 @@ export async function changeBytes(
   }
 }
 
-/** A changed mesh, or the one it was made against, for a page to draw. */
-export async function modelOfChange(gameId: number, id: number, which: 'change' | 'base', signal: AbortSignal) {
-  const { bytes, path } = which === 'change' ? await changeBytes(gameId, id) : await baseBytes(gameId, id);
-  return meshFileOf(gameId, { path, bytes }, WEB_PREVIEW_OPTIONS, signal);
-}
-
 /** What the game had when a change was made. @throws FaultError `not-found` when it is not kept */
 export async function baseBytes(
   gameId: number,
@@ -203,56 +193,22 @@ export async function baseBytes(
   return { bytes, path: change.path, mime: mimeOf(change.path, bytes.subarray(0, 64)) };
 }
 
-/** The same as a picture, with its other halves as they were. */
-export async function pictureOfBase(gameId: number, id: number): Promise<PictureOfFiles> {
-  const { bytes, path } = await baseBytes(gameId, id);
-  return pictureOfFiles({ path, bytes }, async (beside) => {
-    const own = await ChangeModel.findOne({ where: { gameId, path: beside, withId: id } });
+/**
+ * A change, or what the game had when it was made, as its form reads it: with its other halves, changed or as they were.
+ *
+ * @throws FaultError `not-found`
+ */
+export async function changeSubject(gameId: number, id: number, which: 'change' | 'base'): Promise<Subject> {
+  const isChange = which === 'change';
+  const { bytes, path, loop } = isChange
+    ? await changeBytes(gameId, id)
+    : { ...(await baseBytes(gameId, id)), loop: null };
+  const entry = await findWinner(gameId, path).catch(() => undefined);
+  const beside = async (other: string) => {
+    const own = await ChangeModel.findOne({ where: { gameId, path: other, withId: id } });
+    if (own !== null && isChange) return (await changeBytes(gameId, own.id)).bytes;
     if (own?.base != null) return (await baseBytes(gameId, own.id)).bytes;
-    const winner = await findWinner(gameId, beside).catch(() => undefined);
-    return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
-  });
-}
-
-/** A changed picture, as the game will have it: with its other halves, changed or not. */
-export async function pictureOfChange(gameId: number, id: number): Promise<PictureOfFiles> {
-  const { bytes, path } = await changeBytes(gameId, id);
-  return pictureOfFiles({ path, bytes }, async (beside) => {
-    const own = await ChangeModel.findOne({ where: { gameId, path: beside, withId: id } });
-    if (own !== null) return (await changeBytes(gameId, own.id)).bytes;
-    const winner = await findWinner(gameId, beside).catch(() => undefined);
-    return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
-  });
-}
-
-/** A changed sound without a header as WAVE, as the game will have it. */
-export async function soundOfChange(
-  gameId: number,
-  id: number,
-): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
-  return asWave(gameId, await changeBytes(gameId, id));
-}
-
-/** What the game had, as WAVE. */
-export async function soundOfBase(
-  gameId: number,
-  id: number,
-): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
-  return asWave(gameId, { ...(await baseBytes(gameId, id)), loop: null });
-}
-
-async function asWave(
-  gameId: number,
-  { bytes, path, loop }: { bytes: Uint8Array; path: string; loop: ChangeModel['loop'] },
-): Promise<{ bytes: Uint8Array; mime: string; path: string }> {
-  const winner = await findWinner(gameId, path);
-  const own = await recipeSound(bytes, path);
-  const format = own?.format ?? (await entrySoundFormat(winner.archive, winner.n));
-  if (format === undefined)
-    throw new FaultError({ code: 'wrong-kind', entry: path, what: 'the kind of this sound is not known' });
-  return {
-    bytes: soundAsWav(own?.samples ?? bytes, { ...format, loop: loop ?? format.loop }, path),
-    mime: 'audio/wav',
-    path: `${path}.wav`,
+    return winnerBytes(gameId, other);
   };
+  return bytesSubject({ gameId, path, entry, beside, loop: loop ?? undefined }, bytes);
 }

@@ -3,7 +3,7 @@ import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { IncomingFileModel, DropModel } from '../database';
 import { findWinner } from '../content';
-import { filmChoices, isForFilm } from '../films';
+import { filmChoices, isForFilm } from '../forms/film';
 import { requireGame } from '../games';
 import { faultAnswer, startRun } from '../runs';
 import type { IncomingFile, IncomingFiles, FilmChoices, FilmOptions, ImportFile, RunAnswer } from '../shapes';

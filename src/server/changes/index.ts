@@ -1,17 +1,4 @@
-export {
-  baseBytes,
-  changeBytes,
-  editChange,
-  listChanges,
-  modelOfChange,
-  pictureOfBase,
-  pictureOfChange,
-  supersedeChange,
-  setUndone,
-  soundOfBase,
-  soundOfChange,
-  undoDrop,
-} from './change-service';
+export { changeSubject, editChange, listChanges, supersedeChange, setUndone, undoDrop } from './change-service';
 export { keepBase } from './base';
 export { takeChange } from './take-change';
 export {

@@ -3,8 +3,8 @@ import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { pairCompanions } from '../../core/game';
 import { database } from '../database';
-import { entryBytes, findWinner } from '../content';
-import { entrySoundFormat, isPackedPicture, pictureFileAs, soundFileAs } from '../forms';
+import { findWinner } from '../content';
+import { entrySubject, formOf } from '../forms';
 import { linksOf } from '../inside';
 import type { InsteadAnswer, KindName } from '../shapes';
 
@@ -26,18 +26,14 @@ export async function companionsOf(gameId: number, path: string, from: string): 
   return { known: own.known, ...pairCompanions({ path, from }, own.uses, other.uses) };
 }
 
-/** Its bytes as a file: a packed picture as DDS, with all its mips as they are, a cue as WAVE, all else as it is. */
+/** It as a file: in a format that any of its form can be made from, and as it is where its form has none. */
 export async function entryAsFile(
   gameId: number,
   from: string,
   signal: AbortSignal,
 ): Promise<{ bytes: Uint8Array; name: string }> {
   const { archive, n } = await findWinner(gameId, from);
-  const { bytes } = await entryBytes(archive, n);
-  const file = (await isPackedPicture(bytes, from))
-    ? await pictureFileAs(archive, n, 'dds', signal)
-    : (await entrySoundFormat(archive, n)) === undefined
-      ? { bytes, path: from }
-      : await soundFileAs(archive, n, 'wav');
-  return { bytes: file.bytes, name: file.path };
+  const subject = await entrySubject(archive, n);
+  const file = await formOf(subject)?.exchange?.(subject, signal);
+  return file === undefined ? { bytes: await subject.bytes(), name: from } : { bytes: file.bytes, name: file.path };
 }

@@ -3,7 +3,7 @@ import { QueryTypes } from 'sequelize';
 import { matchFile, SafePaths, type DroppedFile, type FileMatch, type MatchCandidate } from '../../core/game';
 import { parseSplit } from '../../core/forms/picture';
 import { database } from '../database';
-import { filmNamed, isForFilm } from '../films';
+import { filmNamed, isForFilm } from '../forms/film';
 import { splitsOf } from '../games';
 import { listLabels } from '../labels';
 import type { KindName } from '../shapes';

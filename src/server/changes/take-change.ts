@@ -2,31 +2,13 @@
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
-import { entryBytes, findWinner, winnerBytes } from '../content';
-import {
-  entrySoundFormat,
-  fitCue,
-  fitMeshFile,
-  fitPictureFiles,
-  formOfBytes,
-  isMeshFile,
-  sizeIsFree,
-  isPackedPicture,
-  joinedPart,
-  loopIsFree,
-  recipeSound,
-  pictureOfEntry,
-  pictureOfHalf,
-  type PictureFile,
-  type PictureOfFiles,
-} from '../forms';
-import { writeRecipeSound } from '../../core/forms/sound';
-import { blobIn, filmFileIn, filmSource, fitFilmFile, withTempDir, isForFilm } from '../films';
+import { findWinner } from '../content';
+import { entrySubject, formOf, pictureOfHalf, type Subject } from '../forms';
+import { blobIn, filmFileIn, filmSource, fitFilmFile, withTempDir, isForFilm } from '../forms/film';
 import { withArchive } from '../games';
 import type { ChangeAnswer, FitOptions } from '../shapes';
 import { keepBytes, openBlob, readBlob, sha256OfFile, type Blob } from '../storage';
-import { changeOf, pictureOfChange, supersedeChange } from './change-service';
-import { fit } from './fit';
+import { changeOf, changeSubject, supersedeChange } from './change-service';
 import { keepBase } from './base';
 import { danglingIn } from '../records';
 import { takeFilm } from './take-film';
@@ -111,14 +93,14 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
 export const isFilmOfPackets = (archive: number): Promise<boolean> =>
   withArchive(archive, ({ recipe }) => Promise.resolve(recipe.entries.film !== undefined));
 
-/** The picture as it is changed now; undefined while it is not. */
-async function shown(gameId: number, path: string): Promise<PictureOfFiles | undefined> {
+/** The entry as it is changed now; undefined while it is not. */
+async function changedNow(gameId: number, path: string): Promise<Subject | undefined> {
   const active = await ChangeModel.findOne({ where: { gameId, path, undone: false } });
-  return active === null ? undefined : pictureOfChange(gameId, active.withId ?? active.id);
+  return active === null ? undefined : changeSubject(gameId, active.withId ?? active.id, 'change');
 }
 
-interface Fitted {
-  readonly files: readonly (PictureFile | { readonly path: string; readonly blob: Blob })[];
+interface FittedChange {
+  readonly files: readonly ({ readonly path: string } & ({ readonly bytes: Uint8Array } | { readonly blob: Blob }))[];
   readonly done: readonly string[];
   readonly loop?: readonly [number, number] | undefined;
 }
@@ -128,7 +110,7 @@ async function fittedFilm(
   { archive, n }: { archive: number; n: number },
   order: TakeOrder,
   signal: AbortSignal,
-): Promise<Fitted> {
+): Promise<FittedChange> {
   const { path, fileName, fitOptions = {}, progress } = order;
   const source = await filmSource(archive, n);
   if (source.is !== 'file') throw new RangeError('packets have no file of their own');
@@ -152,43 +134,26 @@ async function fitted(
   dropped: Uint8Array,
   fileName: string,
   { fitOptions, signal }: { readonly fitOptions: FitOptions; readonly signal: AbortSignal },
-): Promise<Fitted> {
-  const original = await entryBytes(archive, n);
-  if (Buffer.compare(original.bytes, dropped) === 0) return { files: [], done: [] };
-  if (await isPackedPicture(original.bytes, path)) {
-    const picture = await pictureOfEntry(archive, n);
-    const { quality = 'best', chosen = false, ownSize = false } = fitOptions;
-    const free = await sizeIsFree(archive);
-    const how = { quality, chosen: chosen && free, ownSize: ownSize && free, signal };
-    if (fitOptions.part === undefined) return fitPictureFiles(picture, dropped, fileName, how);
-    const joined = await joinedPart((await shown(gameId, path)) ?? picture, dropped, fileName, fitOptions.part);
-    const made = await fitPictureFiles(picture, joined, `${fileName}.png`, how);
-    return {
-      ...made,
-      done: [`${fitOptions.part.suffix} of yours joined with the channels that are there`, ...made.done],
-    };
-  }
-  const sound = await entrySoundFormat(archive, n);
-  if (sound !== undefined) {
-    const own = await recipeSound(original.bytes, path);
-    const { bytes: samples, ...made } = await fitCue(sound, own?.samples ?? original.bytes, dropped, fileName, {
-      ...fitOptions,
-      loopIsFree: await loopIsFree(archive, n),
+): Promise<FittedChange> {
+  const subject = await entrySubject(archive, n);
+  const original = await subject.bytes();
+  if (Buffer.compare(original, dropped) === 0) return { files: [], done: [] };
+  if (dropped.length === 0)
+    throw new FaultError({
+      code: 'wrong-kind',
+      file: fileName,
+      what: 'the file is empty',
+      hint: 'Was it still being written?',
     });
-    const bytes = own === undefined ? samples : await writeRecipeSound(own, samples);
-    const same = Buffer.compare(original.bytes, bytes) === 0 && made.loop === undefined;
-    return { files: same ? [] : [{ path, bytes }], ...made };
-  }
-  if (await isMeshFile(original.bytes, path)) {
-    const { bytes, done } = await fitMeshFile(gameId, { path, bytes: original.bytes }, dropped, fileName, fitOptions);
-    return { files: Buffer.compare(original.bytes, bytes) === 0 ? [] : [{ path, bytes }], done };
-  }
-  const form = await formOfBytes(original.bytes, path);
-  const beside = (other: string) => winnerBytes(gameId, other);
-  const { bytes, done } =
-    form === undefined
-      ? await fit(path, original.bytes, dropped, fileName, fitOptions)
-      : await form.fit({ gameId, path, bytes: original.bytes, beside }, { bytes: dropped, fileName });
-  if (Buffer.compare(original.bytes, bytes) === 0) return { files: [], done };
-  return { files: [{ path, bytes }], done: [...done, ...(await danglingIn(gameId, path, bytes))] };
+  const changed = () => changedNow(gameId, path);
+  const { files, done, loop } = (await formOf(subject)?.fit?.(
+    { ...subject, bytes: () => Promise.resolve(original) },
+    { bytes: dropped, fileName, fitOptions, signal, changed },
+  )) ?? { files: [{ path, bytes: dropped }], done: [] };
+  const isSame = (file: { path: string; bytes: Uint8Array }) =>
+    file.path === path && loop === undefined && Buffer.compare(original, file.bytes) === 0;
+  const kept = files.filter((file) => !isSame(file));
+  const own = kept.find((file) => file.path === path);
+  const dangling = own === undefined ? [] : await danglingIn(gameId, path, own.bytes);
+  return { files: kept, done: [...done, ...dangling], loop };
 }

@@ -4,7 +4,7 @@ import { FaultError, throwIfStopped } from '../../core/faults';
 import { packetPath, packetPlace } from '../../core/forms/film';
 import { readEntry } from '../../core/recipe';
 import { ArchiveModel, ChangeModel, database } from '../database';
-import { blobIn, filmSource, fitFilm, withTempDir, type FittedStream } from '../films';
+import { blobIn, filmSource, fitFilm, withTempDir, type FittedStream } from '../forms/film';
 import { withArchive } from '../games';
 import { keepBytes } from '../storage';
 import { supersedeChange } from './change-service';

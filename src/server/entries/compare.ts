@@ -1,10 +1,9 @@
 /** Two entries next to each other. */
 import { compareBytes, moreDetailed, type Detail } from '../../core/compare';
-import { readWavFacts } from '../../core/forms/sound';
 import { requireGame } from '../games';
 import type { ComparedAnswer, ComparedSide } from '../shapes';
-import { entryBytes, isWave } from '../content';
-import { entryDetails } from './entry-service';
+import { entrySubject } from '../forms';
+import { entryDetails, readSubject } from './entry-service';
 
 interface Which {
   readonly game: number;
@@ -34,41 +33,17 @@ export async function compareEntries(left: Which, right: Which): Promise<Compare
 }
 
 async function sideOf({ game, archive, n }: Which): Promise<{ bytes: Uint8Array; side: ComparedSide; detail: Detail }> {
-  const {
-    path,
-    name,
-    kind,
-    size,
-    archivePath,
-    mime,
-    picture,
-    mesh,
-    sound: told,
-  } = await entryDetails(game, archive, n);
+  const { path, name, kind, size, archivePath, mime, facts } = await entryDetails(game, archive, n);
   const { name: named, build } = await requireGame(game);
-  const { bytes } = await entryBytes(archive, n);
-  const sound = isWave(bytes) ? readWavFacts(bytes, path) : undefined;
+  const subject = await entrySubject(archive, n, kind);
+  const [bytes, { detail }] = [await subject.bytes(), await readSubject(subject)];
   return {
     bytes,
     side: {
       game,
       gameName: [named, build].filter(Boolean).join(' '),
-      archive,
-      n,
-      path,
-      kind,
-      size,
-      archivePath,
-      mime,
-      packed: picture?.direct === false,
-      told: told !== null,
+      ...{ archive, n, path, kind, size, archivePath, mime, facts },
     },
-    detail: {
-      name,
-      size: bytes.length,
-      ...(picture === null ? {} : { picture }),
-      ...(mesh?.inspection == null ? {} : { triangles: mesh.inspection.triangles }),
-      ...(sound === undefined ? {} : { sound }),
-    },
+    detail: { name, size: bytes.length, ...detail },
   };
 }

@@ -1,14 +1,11 @@
 import { QueryTypes } from 'sequelize';
-import { FaultError } from '../../core/faults';
-import { kindOf, mimeOf } from '../../core/game';
+import { FaultError, isFaultError, sayFault } from '../../core/faults';
 import { explainEntry, locksOf } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
 import { mayLose, methodWords, requireArchive, withArchive } from '../games';
 import { askCatalogue, catalogueQuery } from '../catalogue';
 import type { EntryDetails, EntryPage, EntryPlace, EntryQuery, EntryRow, FolderRow, ListPart } from '../shapes';
-import { entryHead } from '../content';
-import { kindByRecipe, knownRecipes } from '../recipes';
-import { formOf, NO_FORM } from './entry-form';
+import { entrySubject, formOf, type FormRead, type Subject } from '../forms';
 
 const ROLE = `case when e.deleted then 'removes' when e.wins then 'wins' else 'covered' end`;
 
@@ -117,22 +114,18 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
   );
   return withArchive(archiveId, async (archive) => {
     const gone = row.role === 'removes';
-    const head = gone ? new Uint8Array(0) : await entryHead(archive, n);
-    const mime = mimeOf(row.path, head);
-    const { path } = row;
     // A name alone said nothing when it was listed; its first bytes do.
-    const isUnknown = row.kind === 'bytes' && head.length > 0;
-    const kind = isUnknown ? ((await kindByRecipe(path, head, await knownRecipes())) ?? kindOf(path, head)) : row.kind;
-    const form = gone ? NO_FORM : await formOf({ gameId, archive, archiveId, n, path, kind, mime });
+    const subject = await entrySubject(archiveId, n, row.kind === 'bytes' ? undefined : row.kind);
+    const read = gone ? NOTHING_READ : await readSubject(subject);
     return {
       ...row,
-      kind,
+      kind: subject.kind,
       removable: mayLose(archive.recipe),
       archivePath: archiveRow.path,
       file: archive.volumes[row.volume]?.name ?? archiveRow.path,
       method: methodWords(archive.recipe, archive.entries.method(n)),
       locked: gone ? { index: false, entry: false } : await locksOf(archive, n),
-      mime,
+      mime: subject.mime,
       covers: others
         .filter((one) => one.position < archiveRow.position && !one.deleted)
         .map(({ archive: of, n: number, path }) => ({ archive: of, n: number, path })),
@@ -146,9 +139,26 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
         unlocked,
         formula: formula ?? null,
       })),
-      ...form,
+      facts: read.facts,
+      trouble: read.trouble ?? null,
+      expects: read.expects,
     };
   });
+}
+
+const NOTHING_READ: FormRead = { facts: null, expects: [] };
+
+/** What cannot be read says why, and is still an entry like any other. */
+export async function readSubject(subject: Subject): Promise<FormRead> {
+  const form = formOf(subject);
+  if (form === undefined)
+    return { ...NOTHING_READ, expects: ['Bytes of any kind: nothing is known about what it holds.'] };
+  try {
+    return await form.read(subject);
+  } catch (error) {
+    if (!isFaultError(error)) throw error;
+    return { ...NOTHING_READ, trouble: sayFault(error.fault) };
+  }
 }
 
 /** The entry whose stored bytes hold an offset of the strip, which draws all files of an archive; null where there is none. */

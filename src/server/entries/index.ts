@@ -1,8 +1,7 @@
 export { compareEntries } from './compare';
-export { thumbnail } from './entry-form';
 export { overviewOf } from './overview';
 export { findInEntry } from './find-in-entry';
 export { glancesAt } from './glance';
 export { listSearches, removeSearch, saveSearch } from './saved-searches';
 export { entryAt, entryDetails, listEntries, listFolders, listPaths, placeInList } from './entry-service';
-export { entryMeshAs, entryModel, WEB_PREVIEW_OPTIONS } from './entry-model';
+export { thumbnail } from './thumbnail';

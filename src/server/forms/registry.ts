@@ -1,12 +1,21 @@
-/** The forms that services ask for by what bytes are. A new one is added to this list. */
+/** The forms. A new one is added to this list. */
+import { filmForm } from './film';
 import { fontForm } from './font';
-import type { ServerForm } from './form';
+import type { ServerForm, Subject } from './form';
+import { meshForm } from './mesh';
+import { pictureForm } from './picture';
+import { soundForm } from './sound';
+import { recordsForm, wordsForm } from './text';
 
-const FORMS: readonly ServerForm[] = [fontForm];
+export const FORMS: readonly ServerForm[] = [
+  pictureForm,
+  soundForm,
+  filmForm,
+  meshForm,
+  fontForm,
+  wordsForm,
+  recordsForm,
+];
 
-/** The form of bytes; undefined when they are of none in the list. */
-export async function formOfBytes(bytes: Uint8Array, path: string): Promise<ServerForm | undefined> {
-  const head = bytes.subarray(0, 512);
-  for (const form of FORMS) if (await form.is(head, path)) return form;
-  return undefined;
-}
+/** The form of a subject; undefined when it is of none, and has to be taken as bytes. */
+export const formOf = (subject: Subject): ServerForm | undefined => FORMS.find((form) => form.is(subject));

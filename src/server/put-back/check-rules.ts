@@ -1,11 +1,10 @@
 /** The rules of a profile, asked of what is new or changed in a build; and whether the game will load it last. */
 import { posix } from 'node:path';
 import { throwIfStopped } from '../../core/faults';
-import { readWavFacts } from '../../core/forms/sound';
 import { brokenRules, inLoadOrder, type RuledEntry } from '../../core/game';
 import { ArchiveModel, type GameModel } from '../database';
-import { entryBytes, findWinner, isWave } from '../content';
-import { entrySoundFormat, isPackedPicture, pictureOfFiles } from '../forms';
+import { findWinner, winnerBytes } from '../content';
+import { bytesSubject, formOf } from '../forms';
 import { profileOf } from '../games';
 import type { BuildFile, BuiltChange, JudgeFinding, JudgeReport } from '../shapes';
 import { readBlob } from '../storage';
@@ -56,25 +55,13 @@ async function ruledEntry(
   changes: readonly BuiltChange[],
 ): Promise<RuledEntry> {
   const bytes = await readBlob(blob);
-  const entry = { path, size: bytes.length };
-  if (await isPackedPicture(bytes, path)) {
-    const read = await pictureOfFiles({ path, bytes }, async (beside) => {
-      const own = changes.find((one) => one.path === beside);
-      if (own !== undefined) return readBlob(own.blob);
-      const winner = await findWinner(gameId, beside).catch(() => undefined);
-      return winner === undefined ? undefined : (await entryBytes(winner.archive, winner.n)).bytes;
-    }).catch(() => undefined);
-    if (read === undefined) return entry;
-    const { width, height, mips, format } = read.picture;
-    return { ...entry, picture: { width, height, mips, packing: format.palette?.of ?? format.name } };
-  }
-  if (isWave(bytes)) {
-    const { rate, channels } = readWavFacts(bytes, path);
-    return { ...entry, sound: { rate, channels } };
-  }
-  const winner = await findWinner(gameId, path).catch(() => undefined);
-  const told = winner === undefined ? undefined : await entrySoundFormat(winner.archive, winner.n);
-  return told === undefined ? entry : { ...entry, sound: { rate: told.rate, channels: told.channels } };
+  const entry = await findWinner(gameId, path).catch(() => undefined);
+  const beside = async (other: string) => {
+    const own = changes.find((one) => one.path === other);
+    return own === undefined ? winnerBytes(gameId, other) : readBlob(own.blob);
+  };
+  const subject = await bytesSubject({ gameId, path, entry, beside }, bytes);
+  return { path, size: bytes.length, ...(await formOf(subject)?.measure?.(subject)) };
 }
 
 /** A new archive has to come behind those it covers, or nothing of it is seen. */

@@ -12,7 +12,7 @@ import {
 import type { TileMapOrder } from '../../workers/pool-thread';
 import { GameModel } from '../database';
 import { entryBytes, findWinner } from '../content';
-import { pictureFileAs } from '../forms';
+import { entrySubject, pictureFileAs, pictureOf } from '../forms';
 import { profileOf, requireGame } from '../games';
 import type { TileMapAnswer, TileMapEdit } from '../shapes';
 import { inThread } from '../threads';
@@ -113,7 +113,8 @@ export async function tileMapPicture(
 async function sheetOf(gameId: number, rule: TileMapRule, map: TileMap): Promise<TileMapOrder['sheet']> {
   const { picture: path, width, height, first } = rule.tiles;
   const { archive, n } = await findWinner(gameId, path);
-  const { bytes } = await pictureFileAs(archive, n, 'png', new AbortController().signal);
+  const sheet = await pictureOf(await entrySubject(archive, n));
+  const { bytes } = await pictureFileAs(sheet, 'png', new AbortController().signal);
   let shrink = 1;
   while (Math.max(map.width * width, map.height * height) / shrink > MOST_SIDE && shrink < Math.min(width, height))
     shrink *= 2;

@@ -55,10 +55,6 @@ export const changeAnswer = z.object({
   path: z.string(),
   /** Further entries that change with it, such as the other half of a picture. */
   beside: z.array(z.string()).readonly(),
-  /** Set when it is a picture that has to be unpacked to be seen. */
-  packed: z.boolean(),
-  /** Set when it is a sound whose archive says what it is. */
-  told: z.boolean(),
   kind: z.enum(KIND_NAMES),
   fileName: z.string(),
   size: z.number(),

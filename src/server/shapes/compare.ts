@@ -1,6 +1,7 @@
 /** Two entries side by side. */
 import { z } from 'zod';
 import { KIND_NAMES } from './common';
+import { formFacts } from './form-facts';
 
 export const comparedSide = z.object({
   game: z.number(),
@@ -13,10 +14,8 @@ export const comparedSide = z.object({
   size: z.number(),
   archivePath: z.string(),
   mime: z.string(),
-  /** A picture that is packed in a way no browser reads. */
-  packed: z.boolean(),
-  /** A sound whose archive says what it is. */
-  told: z.boolean(),
+  /** As its form reads it. */
+  facts: formFacts.nullable(),
 });
 
 export type ComparedSide = Readonly<z.output<typeof comparedSide>>;

@@ -1,9 +1,11 @@
 /** Films: what they are, and the files that are made of them. */
 import { z } from 'zod';
 import { FILM_OUT } from '../../core/forms/film/out-formats';
+import { pictureFacts } from './picture';
 
 /** The film that an entry is, or is a packet of. */
 export const filmFacts = z.object({
+  form: z.literal('film'),
   name: z.string(),
   seconds: z.number(),
   /** Pictures a second. */
@@ -18,11 +20,12 @@ export const filmFacts = z.object({
       }),
     )
     .readonly(),
-  /** Which packet the entry is; null where it is the film itself. */
+  /** Which packet the entry is, and the picture it holds; null where it is the film itself. */
   packet: z
     .object({
       stream: z.number(),
       at: z.number(),
+      picture: pictureFacts.nullable(),
     })
     .nullable(),
   /** Bits a second that it takes; null where its pictures are kept without loss. */

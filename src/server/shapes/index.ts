@@ -40,16 +40,10 @@ export {
   type LinksAnswer,
   type PlaceInBytes,
 } from './content-search';
-export {
-  type EntryDetails,
-  type Glance,
-  type LevelHead,
-  levelQuery,
-  type LevelQuery,
-  type MeshFacts,
-  type PictureFacts,
-  type SoundFacts,
-} from './entry-details';
+export { type EntryDetails, type Glance } from './entry-details';
+export { type LevelHead, levelQuery, type LevelQuery, type PictureFacts } from './picture';
+export { type SoundFacts } from './sound';
+export { type MeshFacts } from './mesh';
 export { type FontGaps, type FontGapsAnswer, fontLineQuery, type FontLineQuery } from './font';
 export type { FormFacts } from './form-facts';
 export { type LabelTableAnswer, type LabelTableOrder } from './labels';

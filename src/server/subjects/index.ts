@@ -1,1 +1,1 @@
-export { subjectBytes } from './subject';
+export { subjectOf } from './subject';

@@ -7,7 +7,7 @@ import { MOST_DECISIONS, takeOutOrder, type Clash, type ClashesAnswer } from '..
 import { trayEntries } from './start';
 import { Taken } from './taken';
 import { targetFolder } from './target';
-import { nameFor, suffixesOf, convertedTo, conversionOf, wholeEntries, withSuffix } from './conversion';
+import { nameFor, planFor, conversionOf, wholeEntries, withSuffix } from './conversion';
 
 const AT_ONCE = 64;
 
@@ -44,9 +44,9 @@ async function namesOf(gameId: number, order: ReturnType<typeof takeOutOrder.par
   const entries = await trayEntries(gameId);
   const conversion = await conversionOf(gameId, order, entries);
   const paths = new SafePaths(order.layout === 'flat' ? [] : entries.map(({ path }) => path));
-  return (await wholeEntries(order.form, entries, conversion)).flatMap((entry) => {
-    const as = order.form === 'open' ? convertedTo(entry, conversion) : undefined;
-    const { path } = paths.clean(nameFor(entry, conversion, as));
-    return as === undefined ? [path] : suffixesOf(as, conversion).map((suffix) => withSuffix(path, { suffix }));
+  return wholeEntries(order.form, entries, conversion).flatMap((entry) => {
+    const plan = order.form === 'open' ? planFor(entry, conversion) : undefined;
+    const { path } = paths.clean(nameFor(entry, conversion, plan?.as));
+    return plan === undefined ? [path] : plan.suffixes.map((suffix) => withSuffix(path, { suffix }));
   });
 }

@@ -1,7 +1,7 @@
 /** All sounds of a taking out in one file, with a cue sheet. */
 import { throwIfStopped } from '../../core/faults';
 import { joinTracks, withoutSilence, type Track } from '../../core/forms/sound';
-import { entryAsSound } from '../forms';
+import { asSound, entrySubject } from '../forms';
 import type { OutgoingEntry } from '../shapes';
 
 /** Samples that are held at once: half an hour of stereo at 48,000 Hz is a third of it. */
@@ -26,7 +26,7 @@ export async function joinSounds(
   for (const { archive, n, path, label } of entries) {
     throwIfStopped(signal);
     const like = tracks[0]?.sound;
-    const whole = await entryAsSound(archive, n, like);
+    const whole = await asSound(await entrySubject(archive, n), like);
     const sound = trim ? withoutSilence(whole) : whole;
     samples += sound.samples.length;
     if (samples > MOST_SAMPLES) left.push(path);

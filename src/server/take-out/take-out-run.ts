@@ -11,26 +11,15 @@ import { intoFolder } from './into-folder';
 import { intoZip } from './into-zip';
 import { joinSounds } from './join-sounds';
 import { checkStillThere, plainBytes } from './plain';
-import type { OutgoingEntry, RunInput } from '../shapes';
-import {
-  nameFor,
-  suffixesOf,
-  convertedFiles,
-  convertedTo,
-  conversionOf,
-  wholeEntries,
-  withSuffix,
-  type ConvertedAs,
-} from './conversion';
+import type { OutPlan } from '../forms';
+import type { OutgoingEntry } from '../shapes';
+import { conversionOf, nameFor, planFor, wholeEntries, withSuffix } from './conversion';
 
 /** Faults that stop the whole run: no entry after it would fare better. */
 const FATAL = ['disk-full', 'read-only', 'stopped'];
 const MAX_FAILURES_LISTED = 200;
 /** What all sounds of a run go into when they are joined. */
 const JOINED = 'sounds.wav';
-
-/** What of an order changes the file of a mesh. */
-const meshMark = ({ clips, levels, scale, solid }: RunInput<'take-out'>) => [clips, levels, scale, solid];
 
 export async function takeOutRun(context: RunContext<'take-out'>): Promise<RunResult<'take-out'>> {
   const { to: folder, existing, decisions, token = newToken() } = context.input;
@@ -75,20 +64,19 @@ async function takeAll(
     return true;
   };
 
-  const takeTurned = async (entry: OutgoingEntry, as: ConvertedAs, mark: string) => {
-    const name = cleaned(entry, nameFor(entry, conversion, as));
-    const suffixes = suffixesOf(as, conversion);
-    const known = await Promise.all(suffixes.map((suffix) => isKnown(withSuffix(name, { suffix }), mark)));
+  const takeConverted = async (entry: OutgoingEntry, plan: OutPlan, mark: string) => {
+    const name = cleaned(entry, nameFor(entry, conversion, plan.as));
+    const known = await Promise.all(plan.suffixes.map((suffix) => isKnown(withSuffix(name, { suffix }), mark)));
     if (known.every((one) => one)) {
       sums.skipped++;
       return;
     }
     await withArchive(entry.archive, (archive) => checkStillThere(archive, entry));
     let any = false;
-    for await (const { chunks, says, ...named } of convertedFiles(entry, as, conversion, signal)) {
+    for await (const { chunks, notes, ...named } of plan.files(entry, signal)) {
       const path = withSuffix(name, named);
       if (written(await to.write(path, chunks, mark), path)) any = true;
-      for (const line of says) log(`${entry.path}: ${line}.`);
+      for (const line of notes) log(`${entry.path}: ${line}.`);
     }
     if (!any) return;
     sums.turned++;
@@ -115,18 +103,11 @@ async function takeAll(
     log(sayFault(fault));
   };
   const takeInto = async (entry: OutgoingEntry) => {
-    const as = order.form === 'open' ? convertedTo(entry, conversion) : undefined;
-    const how = [
-      order.form,
-      as,
-      order.mip,
-      order.split,
-      order.trim,
-      ...(entry.kind === 'mesh' ? meshMark(order) : []),
-    ].join(' ');
+    const plan = order.form === 'open' ? planFor(entry, conversion) : undefined;
+    const how = [order.form, plan?.as, order.mip, order.split, order.trim, ...(plan?.choices ?? [])].join(' ');
     try {
-      if (as === undefined) await takePlain(entry, `${how} ${entry.mark}`);
-      else await takeTurned(entry, as, `${how} ${entry.mark}`);
+      if (plan === undefined) await takePlain(entry, `${how} ${entry.mark}`);
+      else await takeConverted(entry, plan, `${how} ${entry.mark}`);
     } catch (error) {
       failed(error, entry.path);
     }
@@ -134,9 +115,8 @@ async function takeAll(
   };
 
   // What is turned into another format takes cores: as many at a time as there are. Bytes flow one after the other.
-  const turns = order.pictures ?? order.sounds ?? order.meshes ?? order.films ?? order.fonts;
-  const atOnce = turns === undefined ? 1 : threadCount();
-  const whole = await wholeEntries(order.form, order.entries, conversion);
+  const atOnce = conversion.plans.size === 0 ? 1 : threadCount();
+  const whole = wholeEntries(order.form, order.entries, conversion);
   const within = order.entries.length - whole.length;
   if (within > 0) log(`${within.toLocaleString('en')} entries are parts of pictures or films, and go out in them.`);
   done += within;

@@ -7,14 +7,12 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
-import { bytesByQuality } from '../../core/forms/film/out-formats';
 import type { ChangeAnswer, EntryDetails, FitOptions, RunAnswer } from '../../server/shapes';
+import { formView } from '../forms';
 import { call } from '../shared/api';
 import { counted, fileName, size, when } from '../shared/format';
-import { Chip } from '../shared/Chip';
 import { useGameMutation } from '../shared/queries';
 import { Part } from '../shared/states';
-import { FilmFields } from './FilmFields';
 
 interface Props {
   readonly gameId: number;
@@ -66,7 +64,7 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
           ))}
         </Part>
       )}
-      <Wishes gameId={gameId} change={change} entry={entry} onRun={onRun} />
+      <FitChoices gameId={gameId} change={change} entry={entry} onRun={onRun} />
       {change.beside.length > 0 && (
         <Part title="Changes with it">
           {change.beside.slice(0, MOST_BESIDE).map((one) => (
@@ -133,79 +131,22 @@ function Note({ gameId, change }: Omit<Props, 'onRun'>) {
   );
 }
 
-/** Ways of making it fit that a person may choose between; the file is made to fit again. */
-function Wishes({ gameId, change, entry, onRun }: Props & Entry) {
+/** How it was made to fit, where a person may choose; the file is made to fit again. */
+function FitChoices({ gameId, change, entry, onRun }: Props & Entry) {
   const again = useGameMutation(gameId, (fitOptions: FitOptions) =>
     call('POST games/{game}/changes/{change}/again', { game: gameId, change: change.id, body: fitOptions }),
   );
-  const { fitOptions, kind, packed, undone } = change;
-  if (fitOptions === null || undone || (kind !== 'sound' && kind !== 'mesh' && kind !== 'film' && !packed)) return null;
-  const wish = (next: FitOptions) => again.mutate(next, { onSuccess: onRun });
-  if (kind === 'film')
-    return entry?.film == null ? null : (
-      <FilmFields
-        key={change.id}
-        sizes={entry.film.bits === null ? null : bytesByQuality(entry.film.bits, entry.film.seconds)}
-        codec={entry.film.codec ?? undefined}
-        rate={entry.film.rate}
-        sound={entry.film.streams.some(({ is }) => is === 'sound')}
-        fitOptions={fitOptions.film ?? {}}
-        go={{ label: 'Convert it again', busy: again.isPending, onGo: (film) => wish({ ...fitOptions, film }) }}
-      />
-    );
-  if (kind === 'mesh')
-    return entry?.mesh == null || entry.mesh.levels.length < 2 ? null : (
-      <Part title="Levels of detail you did not bring">
-        <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
-          <Chip on={fitOptions.levels !== 'kept'} onClick={() => wish({ ...fitOptions, levels: 'made' })}>
-            made from yours
-          </Chip>
-          <Chip on={fitOptions.levels === 'kept'} onClick={() => wish({ ...fitOptions, levels: 'kept' })}>
-            kept from the original
-          </Chip>
-        </Box>
-      </Part>
-    );
-  if (kind === 'sound')
-    return (
-      <Part title="Loudness">
-        <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
-          <Chip on={fitOptions.loudness !== true} onClick={() => wish({ ...fitOptions, loudness: false })}>
-            as it is
-          </Chip>
-          <Chip on={fitOptions.loudness === true} onClick={() => wish({ ...fitOptions, loudness: true })}>
-            as loud as the original
-          </Chip>
-        </Box>
-      </Part>
-    );
+  const { fitOptions, kind, undone } = change;
+  const Choices = formView(kind)?.FitChoices;
+  if (fitOptions === null || undone || Choices === undefined) return null;
   return (
-    <Part title="Packing">
-      <Box sx={{ display: 'flex', gap: 0.75, flexWrap: 'wrap' }}>
-        <Chip on={fitOptions.quality !== 'fast'} onClick={() => wish({ ...fitOptions, quality: 'best' })}>
-          as near as can be
-        </Chip>
-        <Chip on={fitOptions.quality === 'fast'} onClick={() => wish({ ...fitOptions, quality: 'fast' })}>
-          fast
-        </Chip>
-        {entry?.picture?.free.format === true && (
-          <Chip
-            on={fitOptions.chosen === true}
-            onClick={() => wish({ ...fitOptions, chosen: fitOptions.chosen !== true })}
-          >
-            chosen by its pixels
-          </Chip>
-        )}
-        {entry?.picture?.free.size === true && (
-          <Chip
-            on={fitOptions.ownSize === true}
-            onClick={() => wish({ ...fitOptions, ownSize: fitOptions.ownSize !== true })}
-          >
-            in its own size
-          </Chip>
-        )}
-      </Box>
-    </Part>
+    <Choices
+      change={change}
+      facts={entry?.facts ?? null}
+      fitOptions={fitOptions}
+      isBusy={again.isPending}
+      onFit={(next) => again.mutate(next, { onSuccess: onRun })}
+    />
   );
 }
 

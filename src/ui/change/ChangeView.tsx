@@ -7,11 +7,8 @@ import { useRef, useState } from 'react';
 import type { ChangeAnswer, EntryDetails, RunAnswer } from '../../server/shapes';
 import { BytesView } from '../preview/BytesView';
 import { Comparison, type Side } from '../preview/Comparison';
-import { MeshView } from '../preview/MeshView';
-import { PictureView } from '../preview/PictureView';
-import { SoundView } from '../preview/SoundView';
-import { TextView } from '../preview/TextView';
-import { call, entryUrl, subjectUrl } from '../shared/api';
+import { formView } from '../forms';
+import { call, subjectUrl } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { FilePick } from '../shared/FilePick';
 import { fileName, folderOf } from '../shared/format';
@@ -119,43 +116,24 @@ const PAIR_WORDS: Readonly<Record<Pair, string>> = {
 /** Two of the three there are: what the game had, what it has, and what it is to have. */
 function Beside({ gameId, change, entry }: Pick<Props, 'gameId' | 'change' | 'entry'>) {
   const [pair, setPair] = useState<Pair>('now');
-  const { packed, told, size } = change;
+  const { size } = change;
   const three = change.hasBase && change.status !== 'fits';
-  const own = `/api/games/${gameId}/changes/${change.id}`;
+  const facts = entry?.facts ?? null;
   const then: Side = {
     label: 'Then',
-    url: `${own}/base/bytes`,
     size: change.before ?? size,
-    packed,
-    told,
+    facts,
     subject: subjectUrl(gameId, { base: change.id }),
   };
-  const facts = entry?.film == null ? {} : { film: { facts: entry.film, changed: false } };
   const yours: Side = {
-    ...{ label: 'After, as the game will have it', url: `${own}/bytes`, size, packed, told, ...facts },
+    label: 'After, as the game will have it',
+    size,
+    facts,
     subject: subjectUrl(gameId, { change: change.id }),
   };
   if (entry === undefined && !three) return null;
   const now: Side =
-    entry === undefined
-      ? then
-      : {
-          ...{ label: 'Before', url: entryUrl(gameId, entry, 'bytes'), size: entry.size, packed, told, ...facts },
-          subject: subjectUrl(gameId, { entry }),
-        };
-  const film = entry?.film;
-  if (film != null && film.packet !== null) {
-    // Packets alone show nothing: the film is seen with all that is changed in it.
-    const side = (label: string, changed: boolean): Side => ({ ...now, label, film: { facts: film, changed } });
-    return (
-      <Comparison
-        kind="film"
-        name={film.name}
-        before={side('The game’s', false)}
-        after={side('As the game will have it', true)}
-      />
-    );
-  }
+    entry === undefined ? then : { label: 'Before', size: entry.size, facts, subject: subjectUrl(gameId, { entry }) };
   const [before, after] =
     pair === 'now' ? [now, yours] : pair === 'then' ? [then, yours] : [then, { ...now, label: 'Now' }];
   return (
@@ -171,7 +149,7 @@ function Beside({ gameId, change, entry }: Pick<Props, 'gameId' | 'change' | 'en
       )}
       <Comparison
         key={pair}
-        kind={entry?.kind ?? change.kind}
+        kind={facts?.form ?? entry?.kind ?? change.kind}
         name={fileName(change.path)}
         before={before}
         after={after}
@@ -182,25 +160,9 @@ function Beside({ gameId, change, entry }: Pick<Props, 'gameId' | 'change' | 'en
 
 /** An entry the game does not have yet. */
 function NewEntry({ gameId, change }: Pick<Props, 'gameId' | 'change'>) {
-  const url = `/api/games/${gameId}/changes/${change.id}/bytes`;
+  const subject = subjectUrl(gameId, { change: change.id });
+  const form = formView(change.kind);
+  if (form === undefined) return <BytesView url={`${subject}/bytes`} size={change.size} />;
   const name = fileName(change.path);
-  switch (change.kind) {
-    case 'picture':
-      return (
-        <PictureView
-          source={change.packed ? { url: url.replace(/bytes$/, 'picture'), packed: true } : { url, packed: false }}
-          name={name}
-          height={420}
-        />
-      );
-    case 'sound':
-      return <SoundView url={url} name={name} keys={false} />;
-    case 'mesh':
-      return <MeshView url={url.replace(/bytes$/, 'model')} name={name} height={420} />;
-    case 'words':
-    case 'records':
-      return <TextView url={url} name={name} height={420} size={change.size} />;
-    default:
-      return <BytesView url={url} size={change.size} />;
-  }
+  return <form.View facts={null} subject={subject} name={name} mime="" size={change.size} large />;
 }

@@ -8,7 +8,7 @@ import { call } from '../shared/api';
 import { fileName, folderOf, size } from '../shared/format';
 import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
-import { FilmFields } from './FilmFields';
+import { FilmFields } from '../forms/film';
 import { EntryPick } from './EntryPick';
 import { NumbersCard } from './NumbersCard';
 

@@ -9,8 +9,9 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { ComparedAnswer, ComparedSide } from '../../server/shapes';
 import type { ByteMark } from '../preview/BytesView';
-import { BytesBeside, Comparison, type Side } from '../preview/Comparison';
-import { call, entryUrl, subjectUrl } from '../shared/api';
+import { BytesBeside } from '../preview/BytesBeside';
+import { Comparison, type Side } from '../preview/Comparison';
+import { call, subjectUrl } from '../shared/api';
 import { Chip } from '../shared/Chip';
 import { counted, fileName, offset, size } from '../shared/format';
 import { FaultNote } from '../shared/states';
@@ -92,11 +93,9 @@ function sidesOf({ left, right, differences }: ComparedAnswer): { before: Side; 
   const samePath = left.path === right.path;
   const from = (one: ComparedSide) => (left.game === right.game ? one.archivePath : one.gameName);
   const side = (one: ComparedSide, marks: readonly ByteMark[]): Side => ({
-    url: entryUrl(one.game, one, 'bytes'),
     subject: subjectUrl(one.game, { entry: one }),
     size: one.size,
-    packed: one.packed,
-    told: one.told,
+    facts: one.facts,
     label: `${samePath ? from(one) : one.path}, ${size(one.size)}`,
     marks,
   });

@@ -4,7 +4,7 @@ import Box from '@mui/material/Box';
 import { useEffect, useState } from 'react';
 import type { EntryRow, Glance } from '../../server/shapes';
 import { entryUrl } from '../shared/api';
-import { counted, size } from '../shared/format';
+import { size } from '../shared/format';
 import { KIND_COLOURS, KindMark } from '../shared/marks';
 import { useTallList } from '../shared/use-tall-list';
 import { Changed, dropProps, ROLE_WORDS } from './entry-marks';
@@ -126,23 +126,16 @@ export function ContactSheet(props: ViewProps) {
 
 const oneLine = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
 
-/** What is under the name: how large it is as what it is, and in bytes. */
+/** What is under the name: what there is to say of it, and its bytes. */
 function saysOf(entry: EntryRow, glance: Glance | undefined): string {
   const bytes = size(entry.size);
-  if (glance?.is === 'picture') {
-    const { width, height, packing } = glance;
-    return `${width === height ? `${width}²` : `${width}×${height}`} ${packing.split(' ')[0]}, ${bytes}`;
-  }
-  if (glance?.is === 'drawn') return `${glance.says}, ${bytes}`;
-  if (glance?.is === 'mesh' && glance.triangles > 0) return `${counted(glance.triangles, 'triangle')}, ${bytes}`;
-  if (glance?.is === 'film' && glance.seconds > 0) return `${glance.seconds.toFixed(1)} s, ${bytes}`;
-  if (glance?.is === 'sound') return `${glance.seconds.toFixed(1)} s, ${bytes}`;
-  return bytes;
+  return glance === undefined || glance.says === '' ? bytes : `${glance.says}, ${bytes}`;
 }
 
 /** A small picture of what the entry holds, or the mark of its kind large. */
 function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; glance: Glance | undefined }) {
   const [failed, setFailed] = useState(false);
+  const shows = glance?.shows;
   return (
     <Box
       sx={{
@@ -154,12 +147,7 @@ function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; gla
         overflow: 'hidden',
       }}
     >
-      {(entry.kind === 'picture' ||
-        glance?.is === 'picture' ||
-        glance?.is === 'mesh' ||
-        glance?.is === 'film' ||
-        glance?.is === 'drawn') &&
-      !failed ? (
+      {(shows?.is === 'thumbnail' || (shows === undefined && entry.kind === 'picture')) && !failed ? (
         // The card around it carries the name.
         <img
           src={entryUrl(gameId, entry, 'thumbnail')}
@@ -170,9 +158,9 @@ function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; gla
           onError={() => setFailed(true)}
           style={{ maxWidth: '88%', maxHeight: 76, objectFit: 'contain' }}
         />
-      ) : glance?.is === 'sound' && glance.peaks !== null ? (
-        <Outline peaks={glance.peaks} />
-      ) : glance?.is === 'text' ? (
+      ) : shows?.is === 'peaks' ? (
+        <Outline peaks={shows.peaks} />
+      ) : shows?.is === 'lines' ? (
         <Box
           aria-hidden
           className="mono"
@@ -185,7 +173,7 @@ function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; gla
             color: 'var(--slate)',
           }}
         >
-          {glance.lines.join('\n')}
+          {shows.lines.join('\n')}
         </Box>
       ) : (
         <Box sx={{ transform: 'scale(2.4)', color: KIND_COLOURS[entry.kind], lineHeight: 0 }}>

@@ -3,15 +3,15 @@ import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
-import { useState, type ReactNode, type Ref } from 'react';
-import { MESH_OUT } from '../../core/forms/mesh/out-formats';
-import type { EntryDetails, MeshFacts } from '../../server/shapes';
+import { useState, type Ref } from 'react';
+import type { EntryDetails } from '../../server/shapes';
+import { formView } from '../forms';
 import { entryUrl, subjectUrl } from '../shared/api';
-import { counted, fileName, folderOf, offset, size } from '../shared/format';
+import { Fact } from '../shared/Fact';
+import { folderOf, offset, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { FaultNote, Part } from '../shared/states';
 import { CopyMenu } from './CopyMenu';
-import { FilmOut } from './FilmOut';
 import { Links } from './Links';
 import type { Which } from './CompareDialog';
 import { LabelField } from './LabelField';
@@ -74,6 +74,7 @@ export function Inspector({
     reveal !== undefined && entry !== undefined && reveal.archive === entry.archive && reveal.n === entry.n
       ? reveal
       : undefined;
+  const form = entry && formView(entry.facts?.form ?? entry.kind);
   return (
     <Box
       component="aside"
@@ -159,15 +160,10 @@ export function Inspector({
           {tab === 'view' && (
             <Preview
               key={`${entry.archive}.${entry.n}`}
-              url={entryUrl(gameId, entry, 'bytes')}
               kind={entry.kind}
               mime={entry.mime}
               name={entry.path}
               size={entry.size}
-              picture={entry.picture}
-              sound={entry.sound}
-              mesh={entry.mesh}
-              film={entry.film}
               facts={entry.facts}
               subject={subjectUrl(gameId, { entry })}
               trouble={entry.trouble}
@@ -196,41 +192,7 @@ export function Inspector({
               '& dd': { m: 0, overflowWrap: 'anywhere' },
             }}
           >
-            {entry.picture !== null && (
-              <Fact name="Pixels">
-                {entry.picture.width} × {entry.picture.height}, {entry.picture.packing}
-                {entry.picture.alpha ? ', with alpha' : ''}
-                {entry.picture.mips > 1 ? `, ${entry.picture.mips} mips` : ''}
-                {entry.picture.beside.map((path) => (
-                  <div key={path}>
-                    and in{' '}
-                    <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => onGo(path)}>
-                      {visible(fileName(path))}
-                    </Button>
-                  </div>
-                ))}
-              </Fact>
-            )}
-            {entry.sound !== null && (
-              <Fact name="Sound">
-                {entry.sound.says}
-                {entry.sound.seconds > 0 && `, ${entry.sound.seconds.toFixed(1)} s`}
-                {entry.sound.loop !== null && (
-                  <div>
-                    loop from {entry.sound.loop[0].toFixed(2)} to {entry.sound.loop[1].toFixed(2)} s
-                  </div>
-                )}
-              </Fact>
-            )}
-            {entry.film !== null && (
-              <Fact name="Film">
-                {entry.film.name}, {entry.film.seconds.toFixed(1)} s
-                {entry.film.streams.map(({ number, says }) => (
-                  <div key={number}>{says}</div>
-                ))}
-              </Fact>
-            )}
-            {entry.mesh !== null && <MeshFactRows mesh={entry.mesh} onGo={onGo} />}
+            {entry.facts !== null && form?.Facts !== undefined && <form.Facts facts={entry.facts} onGo={onGo} />}
             <Fact name="Comes from">
               {entry.archivePath}
               {entry.covers.length > 0 && (
@@ -277,30 +239,7 @@ export function Inspector({
             <Button variant="contained" component="a" href={entryUrl(gameId, entry, 'bytes')} download={entry.name}>
               Take out
             </Button>
-            {entry.picture?.direct === false && (
-              <Button component="a" href={entryUrl(gameId, entry, 'as/png')} download={`${stemOf(entry.name)}.png`}>
-                As PNG
-              </Button>
-            )}
-            {entry.sound !== null && entry.sound.trouble === null && (
-              <Button component="a" href={entryUrl(gameId, entry, 'sound')} download={`${stemOf(entry.name)}.wav`}>
-                As WAV
-              </Button>
-            )}
-            {entry.mesh !== null &&
-              (entry.mesh.clip === null ? MESH_OUT : (['glb'] as const)).map((as) => (
-                <Button
-                  key={as}
-                  component="a"
-                  href={entryUrl(gameId, entry, `as/${as}`)}
-                  download={`${stemOf(entry.name)}.${as}`}
-                >
-                  As {as === 'glb' ? 'glTF' : as.toUpperCase()}
-                </Button>
-              ))}
-            {entry.film !== null && entry.film.says === null && (
-              <FilmOut gameId={gameId} entry={entry} film={entry.film} />
-            )}
+            {form?.TakeOut !== undefined && <form.TakeOut gameId={gameId} entry={entry} />}
             <Button onClick={onReplace}>Replace…</Button>
             <Button onClick={onInstead}>Replace with another entry…</Button>
             {entry.role === 'wins' && entry.removable && <Button onClick={onRemove}>Remove from the game</Button>}
@@ -320,93 +259,9 @@ export function Inspector({
   );
 }
 
-/** What a mesh is made of, or what a clip moves. */
-function MeshFactRows({ mesh, onGo }: { mesh: MeshFacts; onGo: (path: string) => void }) {
-  const go = (path: string, text = fileName(path)) => (
-    <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => onGo(path)}>
-      {text}
-    </Button>
-  );
-  if (mesh.clip !== null) {
-    const { frames, rate, loops, joints, mesh: moved, there } = mesh.clip;
-    return (
-      <Fact name="Clip">
-        {counted(frames, 'frame')} at {rate} a second, {(frames / rate).toFixed(1)} s{loops ? ', looping' : ''}
-        <div>
-          {counted(joints, 'joint')} of{' '}
-          {moved === null ? 'a mesh that it does not refer to' : there ? go(moved) : `${moved}, which is not there`}
-        </div>
-      </Fact>
-    );
-  }
-  const { inspection, millimetres, levels, joints, materials, clips } = mesh;
-  return (
-    <>
-      {inspection !== null && (
-        <Fact name="Shape">
-          {counted(inspection.triangles, 'triangle')}, {counted(inspection.vertices, 'vertex', 'vertices')} in{' '}
-          {counted(inspection.parts, 'part')}
-          <div>
-            {counted(inspection.shells, 'shell')},{' '}
-            {inspection.closed === inspection.shells ? 'all closed' : `${inspection.closed} closed`}
-            {inspection.holes > 0 && `, ${counted(inspection.holes, 'hole')}`}
-            {inspection.nonManifold > 0 && `, ${counted(inspection.nonManifold, 'edge')} with more than two triangles`}
-            {inspection.flat > 0 && `, ${counted(inspection.flat, 'triangle')} without area`}
-          </div>
-        </Fact>
-      )}
-      {inspection !== null && millimetres !== null && (
-        <Fact name="Size">
-          {inspection.size.map((side) => side.toFixed(2)).join(' × ')}
-          <div className="dim">{millimetres.map((side) => Math.round(side).toLocaleString('en')).join(' × ')} mm</div>
-        </Fact>
-      )}
-      {levels.length > 1 && (
-        <Fact name="Detail">
-          {levels.map(({ triangles, from }, i) => (
-            <div key={i}>
-              {counted(triangles, 'triangle')}
-              {i === 0 ? ', the most detailed' : <span className="dim"> from {from} on</span>}
-            </div>
-          ))}
-        </Fact>
-      )}
-      {joints.length > 0 && <Fact name="Joints">{joints.join(', ')}</Fact>}
-      <Fact name="Wears">
-        {materials.map(({ name, textures }) => (
-          <div key={name}>
-            {name}
-            {textures.map(({ path, there }) => (
-              <div key={path}>{there ? go(path) : `${path}, which is not there`}</div>
-            ))}
-          </div>
-        ))}
-      </Fact>
-      {clips.length > 0 && (
-        <Fact name="Clips">
-          {clips.map(({ path }) => (
-            <div key={path}>{go(path)}</div>
-          ))}
-        </Fact>
-      )}
-    </>
-  );
-}
-
-const stemOf = (name: string) => name.replace(/\.[^.]*$/, '');
-
 function lockWords({ index, entry }: EntryDetails['locked']): string {
   const parts = [...(index ? ['the index'] : []), ...(entry ? ['the entry'] : [])];
   return `${parts.join(' and ')}, with a key`;
-}
-
-function Fact({ name, children }: { name: string; children: ReactNode }) {
-  return (
-    <>
-      <dt>{name}</dt>
-      <dd>{children}</dd>
-    </>
-  );
 }
 
 /** The recipe's fields for this entry, with their bytes. */

@@ -1,2 +1,2 @@
-export type { SubjectAddress } from './form-view';
+export type { FormSide, ViewProps } from './form-view';
 export { formView } from './registry';

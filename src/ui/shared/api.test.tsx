@@ -56,6 +56,6 @@ test('bytes behind the end of a file are none', async () => {
 });
 
 test('an entry is known by the address of its bytes', () => {
-  expect(entryIn('/api/games/7/entries/3/17/bytes')).toEqual({ game: 7, archive: 3, n: 17 });
-  expect(entryIn('/api/games/7/changes/3/bytes')).toBeUndefined();
+  expect(entryIn('/api/games/7/subjects/entry-3-17')).toEqual({ game: 7, archive: 3, n: 17 });
+  expect(entryIn('/api/games/7/subjects/change-3')).toBeUndefined();
 });

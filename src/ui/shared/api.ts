@@ -128,9 +128,9 @@ export interface EntryAddress {
   readonly n: number;
 }
 
-/** The entry whose bytes an address is of; undefined when it is of something else, such as a change. */
-export function entryIn(url: string): EntryAddress | undefined {
-  const [, game, archive, n] = /^\/api\/games\/(\d+)\/entries\/(\d+)\/(\d+)\/bytes$/.exec(url) ?? [];
+/** The entry that an address of {@link subjectUrl} is of; undefined when it is of something else, such as a change. */
+export function entryIn(subject: string): EntryAddress | undefined {
+  const [, game, archive, n] = /^\/api\/games\/(\d+)\/subjects\/entry-(\d+)-(\d+)$/.exec(subject) ?? [];
   return n === undefined ? undefined : { game: Number(game), archive: Number(archive), n: Number(n) };
 }
 
@@ -138,7 +138,7 @@ export function entryIn(url: string): EntryAddress | undefined {
 export function entryUrl(
   game: number,
   entry: { archive: number; n: number },
-  leaf: 'bytes' | 'thumbnail' | 'sound' | 'film' | 'map/picture' | `as/${string}`,
+  leaf: 'bytes' | 'thumbnail' | 'film' | 'subtitles' | 'map/picture' | `as/${string}`,
 ): string {
   return `/api/games/${game}/entries/${entry.archive}/${entry.n}/${leaf}`;
 }

@@ -26,6 +26,9 @@ export function when(iso: string): string {
   return dayjs(iso).format('D MMM, HH:mm');
 }
 
+/** A name without its ending. */
+export const stemOf = (name: string): string => name.replace(/\.[^.]*$/, '');
+
 export function fileName(path: string): string {
   return path.slice(path.lastIndexOf('/') + 1);
 }

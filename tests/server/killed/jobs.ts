@@ -14,7 +14,7 @@ import {
 import { ArchiveModel, BuildModel, ChangeModel, database, InstallModel, ModModel } from '../../../src/server/database';
 import { listEntries } from '../../../src/server/entries';
 import { entryBytes } from '../../../src/server/content';
-import { filmFile } from '../../../src/server/films';
+import { filmFile } from '../../../src/server/forms/film';
 import { findInside, gameAnswer } from '../../../src/server/games';
 import { startMeasure, startTidy } from '../../../src/server/home';
 import { listHits, startInside, startLinks } from '../../../src/server/inside';

@@ -1,4 +1,5 @@
 /** Fonts: facts, a line drawn in them, and other fonts in their place. */
+import sharp from 'sharp';
 import { bufferSource } from '../../../core/bytes';
 import { FaultError, isFaultError } from '../../../core/faults';
 import {
@@ -10,18 +11,18 @@ import {
   type Font,
   type FontOut,
 } from '../../../core/forms/font';
+import { FONT_OUT } from '../../../core/forms/font/out-formats';
 import { writePng } from '../../../core/forms/picture';
-import { kindOf } from '../../../core/game';
 import type { FontLineQuery } from '../../shapes';
 import { formRecipeOf } from '../../recipes';
-import { pictureOfFiles } from '../entry-picture';
-import type { FormBytes, ServerForm } from '../form';
-import { unpackMip } from '../unpack-mip';
+import { pictureOfFiles, unpackMip } from '../picture';
+import type { ServerForm, Subject } from '../form';
 import { fontInContainer, openFont } from './open-font';
+import { planFonts } from './take-out';
 
 export const fontForm: ServerForm = {
   kind: 'font',
-  is: async (head, path) => kindOf(path, head) === 'font' || (await recipeOf(head, path)) !== undefined,
+  is: ({ kind }) => kind === 'font',
   async read(of) {
     const font = await fontOf(of);
     const { packing, family, style, glyphs, codePoints, fixedSize, lineHeight, pages } = font;
@@ -36,36 +37,59 @@ export const fontForm: ServerForm = {
     };
   },
   async glance(of) {
-    return `${(await fontOf(of)).codePoints.length.toLocaleString('en')} characters`;
+    const says = `${(await fontOf(of)).codePoints.length.toLocaleString('en')} characters`;
+    return { says, shows: { is: 'thumbnail' } };
   },
-  async draw(of) {
+  async thumbnail(of, frame) {
     const font = await fontOf(of);
-    const pixels = await font.drawLine(sampleFor(font), font.fixedSize ?? 72);
-    // Letters that are pictures may be white as well as black.
-    return { pixels, paper: font.fixedSize === undefined ? '#ffffff' : '#7d8288' };
+    const { width, height, rgba } = await font.drawLine(sampleFor(font), font.fixedSize ?? 72);
+    return (
+      sharp(rgba, { raw: { width, height, channels: 4 } })
+        .resize(frame.width, frame.height, { fit: 'inside', withoutEnlargement: true })
+        // Letters that are pictures may be white as well as black.
+        .flatten({ background: font.fixedSize === undefined ? '#ffffff' : '#7d8288' })
+        .webp({ quality: 82 })
+        .toBuffer()
+    );
   },
   async fit(original, { bytes, fileName }) {
-    const before = await readable(original);
-    if (before === undefined) return fitUnread(original, bytes, fileName);
-    const own = { ...original, bytes };
-    if (before.fixedSize !== undefined) {
-      if ((await recipeOf(bytes, original.path)) === undefined)
-        throw otherFormat(original.path, before.packing, fileName);
-      return { bytes, done: compareFonts(before, await fontOf(own)) };
-    }
-    const notes = compareFonts(before, await openFont(bytes, fileName));
-    const as = CONTAINERS[before.packing];
-    if (fontContainer(bytes) === before.packing) return { bytes, done: notes };
-    if (as === undefined) throw otherFormat(original.path, before.packing, fileName);
-    const made = await fontInContainer(bytes, as, fileName);
-    if (Buffer.compare(made, bytes) === 0) return { bytes, done: notes };
-    const how = as === 'ttf' ? 'unpacked, as the original is' : `turned into ${before.packing}`;
-    return { bytes: made, done: [how, ...notes] };
+    const made = await fitFont(original, bytes, fileName);
+    return { files: [{ path: original.path, bytes: made.bytes }], done: made.done };
+  },
+  planOut: planFonts,
+  async asFile({ path, bytes }, format) {
+    const as = FONT_OUT.find((one) => one === format);
+    if (as === undefined) return undefined;
+    const made = await fontInContainer(await bytes(), as, path);
+    return { bytes: made, mime: `font/${as}`, path: `${path.replace(/\.[^./]*$/, '')}.${as}` };
   },
 };
 
+async function fitFont(
+  original: Subject,
+  bytes: Uint8Array,
+  fileName: string,
+): Promise<{ bytes: Uint8Array; done: readonly string[] }> {
+  const before = await readable(original);
+  const own = { ...original, head: bytes.subarray(0, original.head.length), bytes: () => Promise.resolve(bytes) };
+  if (before === undefined) return fitUnread(own, bytes, fileName);
+  if (before.fixedSize !== undefined) {
+    if ((await recipeOf(bytes, original.path)) === undefined)
+      throw otherFormat(original.path, before.packing, fileName);
+    return { bytes, done: compareFonts(before, await fontOf(own)) };
+  }
+  const notes = compareFonts(before, await openFont(bytes, fileName));
+  const as = CONTAINERS[before.packing];
+  if (fontContainer(bytes) === before.packing) return { bytes, done: notes };
+  if (as === undefined) throw otherFormat(original.path, before.packing, fileName);
+  const made = await fontInContainer(bytes, as, fileName);
+  if (Buffer.compare(made, bytes) === 0) return { bytes, done: notes };
+  const how = as === 'ttf' ? 'unpacked, as the original is' : `turned into ${before.packing}`;
+  return { bytes: made, done: [how, ...notes] };
+}
+
 /** Undefined when the game's own font is broken: it can be replaced all the same. */
-async function readable(of: FormBytes): Promise<Font | undefined> {
+async function readable(of: Subject): Promise<Font | undefined> {
   return fontOf(of).catch((error: unknown) => {
     if (isFaultError(error)) return undefined;
     throw error;
@@ -73,8 +97,8 @@ async function readable(of: FormBytes): Promise<Font | undefined> {
 }
 
 /** In the place of a font that cannot be read nothing can be compared; the new one has to be whole. */
-async function fitUnread(original: FormBytes, bytes: Uint8Array, fileName: string) {
-  await fontOf({ ...original, bytes }).catch((error: unknown) => {
+async function fitUnread(own: Subject, bytes: Uint8Array, fileName: string) {
+  await fontOf(own).catch((error: unknown) => {
     throw isFaultError(error) ? new FaultError({ ...error.fault, file: fileName }) : error;
   });
   return { bytes, done: ['the original cannot be read, so nothing was compared with it'] };
@@ -103,8 +127,12 @@ function otherFormat(path: string, expected: string, fileName: string): FaultErr
 
 const recipeOf = (bytes: Uint8Array, path: string) => formRecipeOf(bytes.subarray(0, 512), path, 'font');
 
+/** What of a subject a font is read from. */
+type FontBytes = Pick<Subject, 'path' | 'bytes' | 'beside'>;
+
 /** @throws FormatError when it is no font or a broken one */
-export async function fontOf({ path, bytes, beside }: FormBytes): Promise<Font> {
+export async function fontOf({ path, bytes: read, beside }: FontBytes): Promise<Font> {
+  const bytes = await read();
   const recipe = await recipeOf(bytes, path);
   if (recipe === undefined) return openFont(bytes, path);
   return readRecipeFont(recipe, bufferSource(bytes, path), async (page) => {
@@ -116,7 +144,7 @@ export async function fontOf({ path, bytes, beside }: FormBytes): Promise<Font> 
 }
 
 /** A line of text in the font, as PNG. */
-export async function fontLine(of: FormBytes, { text, size }: FontLineQuery): Promise<Uint8Array> {
+export async function fontLine(of: Subject, { text, size }: FontLineQuery): Promise<Uint8Array> {
   const font = await fontOf(of);
   return writePng(await font.drawLine(text ?? sampleFor(font), size));
 }

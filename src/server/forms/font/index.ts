@@ -1,2 +1,1 @@
 export { fontForm, fontLine, fontOf } from './font-form';
-export { fontInContainer } from './open-font';

@@ -21,7 +21,6 @@ import {
   numbersOrder,
 } from '../changes';
 import { path } from '../common';
-import { levelQuery } from '../entry-details';
 import { runAnswer } from '../runs';
 import type { RouteTable } from './contract';
 
@@ -46,30 +45,6 @@ export const changeRoutes = {
     does: 'Brings the same file into the entries of other languages.',
     body: alsoOrder,
     answer: runAnswer,
-  },
-  'GET games/{game}/changes/{change}/base/bytes': {
-    does: 'What the game had when the change was made.',
-    answer: 'bytes',
-  },
-  'GET games/{game}/changes/{change}/base/model': {
-    does: 'What the game had when the change was made, as GLB that a page draws.',
-    answer: 'bytes',
-  },
-  'GET games/{game}/changes/{change}/base/picture': {
-    does: 'What the game had when the change was made, as a picture.',
-    query: levelQuery,
-    answer: 'bytes',
-  },
-  'GET games/{game}/changes/{change}/base/sound': {
-    does: 'What the game had when the change was made, as WAVE.',
-    answer: 'bytes',
-  },
-  'GET games/{game}/changes/{change}/bytes': { does: 'The bytes of a change.', answer: 'bytes' },
-  'GET games/{game}/changes/{change}/model': { does: 'A changed mesh as GLB that a page draws.', answer: 'bytes' },
-  'GET games/{game}/changes/{change}/picture': { does: 'A changed picture.', query: levelQuery, answer: 'bytes' },
-  'GET games/{game}/changes/{change}/sound': {
-    does: 'A changed sound as WAVE, which every browser plays.',
-    answer: 'bytes',
   },
   'GET games/{game}/changes/new': {
     does: 'Archives that take new entries.',

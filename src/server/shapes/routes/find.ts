@@ -14,7 +14,8 @@ import {
   textPlaceAnswer,
   findInEntryOrder,
 } from '../content-search';
-import { entryDetails, glance, glanceOrder, levelQuery } from '../entry-details';
+import { entryDetails, glance, glanceOrder } from '../entry-details';
+import { levelQuery } from '../picture';
 import { filmFileAnswer } from '../film-file';
 import { filmOrder } from '../films';
 import { entryPage, folderRow, entryPlace, entryQuery, listPart } from '../lists';
@@ -60,19 +61,6 @@ export const findRoutes = {
   'GET games/{game}/entries/{archive}/{n}/map/picture': {
     does: 'A map as PNG, with the layers that are asked for.',
     query: tileMapQuery,
-    answer: 'bytes',
-  },
-  'GET games/{game}/entries/{archive}/{n}/model': {
-    does: 'A mesh, or a clip with its mesh, as GLB that a page draws.',
-    answer: 'bytes',
-  },
-  'GET games/{game}/entries/{archive}/{n}/picture': {
-    does: 'An entry as a picture.',
-    query: levelQuery,
-    answer: 'bytes',
-  },
-  'GET games/{game}/entries/{archive}/{n}/sound': {
-    does: 'The sound as WAVE, which every browser plays: decoded where a recipe says what it is.',
     answer: 'bytes',
   },
   'GET games/{game}/entries/{archive}/{n}/subtitles': {
@@ -130,8 +118,25 @@ export const findRoutes = {
     answer: z.array(otherLanguage).readonly(),
   },
   'GET games/{game}/overview': { does: 'Sums over the entries that match.', query: entryPlace, answer: overviewAnswer },
+  'GET games/{game}/subjects/{subject}/bytes': {
+    does: 'The plain bytes of a subject, which is `entry-ARCHIVE-N`, `change-ID` or `base-ID`.',
+    answer: 'bytes',
+  },
+  'GET games/{game}/subjects/{subject}/model': {
+    does: 'A mesh, or a clip with its mesh, as GLB that a page draws.',
+    answer: 'bytes',
+  },
+  'GET games/{game}/subjects/{subject}/picture': {
+    does: 'One level of a packed picture, as it is packed.',
+    query: levelQuery,
+    answer: 'bytes',
+  },
+  'GET games/{game}/subjects/{subject}/sound': {
+    does: 'A sound as WAVE, which every browser plays: decoded where a recipe says what it is.',
+    answer: 'bytes',
+  },
   'GET games/{game}/subjects/{subject}/line': {
-    does: 'A line of text drawn in a font, as PNG. A subject is `entry-ARCHIVE-N`, `change-ID` or `base-ID`.',
+    does: 'A line of text drawn in a font, as PNG.',
     query: fontLineQuery,
     answer: 'bytes',
   },

@@ -7,7 +7,7 @@ import type { FormSide } from '../form-view';
 import { FontLine } from './FontLine';
 
 /** The same line in both fonts. */
-export function FontComparison({ sides }: { sides: readonly FormSide[] }) {
+export function FontComparison({ before, after }: { before: FormSide; after: FormSide }) {
   const [typed, setTyped] = useState('');
   const text = useSettled(typed);
   return (
@@ -19,7 +19,7 @@ export function FontComparison({ sides }: { sides: readonly FormSide[] }) {
         value={typed}
         onChange={(event) => setTyped(event.target.value.slice(0, 400))}
       />
-      {sides.map(({ subject, label }) => (
+      {[before, after].map(({ subject, label }) => (
         <Box key={subject}>
           <Box className="dim" sx={{ mb: 0.5 }}>
             {label}

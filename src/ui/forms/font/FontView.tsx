@@ -7,13 +7,20 @@ import { Chip } from '../../shared/Chip';
 import { count, counted } from '../../shared/format';
 import { useSettled } from '../../shared/use-settled';
 import { useStoredState } from '../../shared/use-stored-state';
-import type { SubjectAddress } from '../form-view';
+import type { ViewProps } from '../form-view';
 import { FontLine } from './FontLine';
 
 const SIZES = [16, 32, 64, 128] as const;
 
 /** A font: any line drawn in it, what it is, and which letters it has. */
-export function FontView({ facts, subject, large }: { facts: FormFacts; subject: SubjectAddress; large: boolean }) {
+export function FontView({ facts, subject, large }: ViewProps) {
+  if (facts?.form !== 'font') return <FontLine subject={subject} text="" size={large ? 64 : 32} />;
+  return <KnownFont facts={facts} subject={subject} large={large} />;
+}
+
+type FontFacts = Extract<FormFacts, { form: 'font' }>;
+
+function KnownFont({ facts, subject, large }: { facts: FontFacts } & Pick<ViewProps, 'subject' | 'large'>) {
   // The line that was typed is what one wants to see in the next font too.
   const [typed, setTyped] = useStoredState('font-line', '');
   const [size, setSize] = useState<number>(large ? 64 : 32);
@@ -55,7 +62,7 @@ export function FontView({ facts, subject, large }: { facts: FormFacts; subject:
 }
 
 /** How much of each block of Unicode the font has. */
-function Coverage({ coverage }: Pick<FormFacts, 'coverage'>) {
+function Coverage({ coverage }: Pick<FontFacts, 'coverage'>) {
   return (
     <Box component="table" aria-label="Letters by script" sx={{ borderSpacing: 0, width: '100%' }}>
       <tbody>

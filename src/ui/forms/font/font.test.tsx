@@ -3,15 +3,16 @@ import type { FormFacts } from '../../../server/shapes';
 import { show } from '../../testing/show';
 import { formView } from '../registry';
 
-const FACTS: FormFacts = {
+const FACTS = {
   ...{ form: 'font', packing: 'WOFF2', family: 'Plex', style: 'Bold', glyphs: 120, characters: 110 },
   ...{ fixedSize: null, lineHeight: 1.2, pages: [] },
   coverage: [
     { block: 'Basic Latin', has: 94, of: 94 },
     { block: 'Cyrillic', has: 3, of: 256 },
   ],
-};
-const { View, Compare } = formView('font')!;
+} as const satisfies FormFacts;
+const { View, Compare = () => null } = formView('font')!;
+const FILE = { name: 'a.woff2', mime: 'font/woff2', size: 9 };
 const line = (name: string) => new URL(screen.getByRole('img', { name }).getAttribute('src')!, 'http://x');
 
 beforeEach(() => localStorage.clear());
@@ -19,7 +20,7 @@ beforeEach(() => localStorage.clear());
 test('a font is shown with its facts and its letters by script, and draws what is typed once typing pauses', () => {
   jest.useFakeTimers();
   try {
-    show(<View facts={FACTS} subject="/api/games/1/subjects/entry-2-3" large={false} />);
+    show(<View {...FILE} facts={FACTS} subject="/api/games/1/subjects/entry-2-3" large={false} />);
     expect(screen.getByText('Plex, Bold')).toBeTruthy();
     expect(screen.getByText(/WOFF2, 110 characters by 120 glyphs, lines 120 % of the size apart/)).toBeTruthy();
     expect(screen.getByRole('row', { name: /Basic Latin all 94/ })).toBeTruthy();
@@ -37,7 +38,7 @@ test('a font is shown with its facts and its letters by script, and draws what i
 
 test('a font of pictures has one size; a line that cannot be drawn says so', () => {
   const facts = { ...FACTS, fixedSize: 21, pages: ['fonts/board.png'] };
-  show(<View facts={facts} subject="/s" large />);
+  show(<View {...FILE} facts={facts} subject="/s" large />);
   expect(screen.queryByRole('button', { name: '64 px' })).toBeNull();
   expect(screen.getByText('fonts/board.png')).toBeTruthy();
   expect(line('A sample of the font').searchParams.get('size')).toBe('21');
@@ -48,10 +49,9 @@ test('a font of pictures has one size; a line that cannot be drawn says so', () 
 test('two fonts are compared by the same line', () => {
   show(
     <Compare
-      sides={[
-        { subject: '/a', label: 'Before' },
-        { subject: '/b', label: 'After' },
-      ]}
+      before={{ subject: '/a', label: 'Before', size: 1, facts: null }}
+      after={{ subject: '/b', label: 'After', size: 1, facts: null }}
+      name="a.ttf"
     />,
   );
   expect(screen.getAllByRole('img').map((one) => one.getAttribute('src'))).toEqual([

@@ -1,7 +1,7 @@
 import { fontLine } from '../../../../../../../src/server/forms';
 import { answerBytes, numberParam } from '../../../../../../../src/server/http';
 import { fontLineQuery } from '../../../../../../../src/server/shapes';
-import { subjectBytes } from '../../../../../../../src/server/subjects';
+import { subjectOf } from '../../../../../../../src/server/subjects';
 
 type Context = { params: Promise<{ game: string; subject: string }> };
 
@@ -10,6 +10,6 @@ export const GET = (request: Request, { params }: Context) =>
   answerBytes(request, async () => {
     const { game, subject } = await params;
     const query = fontLineQuery.parse(Object.fromEntries(new URL(request.url).searchParams));
-    const of = await subjectBytes(numberParam(game, 'game'), subject);
+    const of = await subjectOf(numberParam(game, 'game'), subject);
     return { bytes: await fontLine(of, query), mime: 'image/png', path: 'line.png' };
   });

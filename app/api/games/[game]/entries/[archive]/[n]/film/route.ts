@@ -1,4 +1,4 @@
-import { filmFile, filmFilePath } from '../../../../../../../../src/server/films';
+import { filmFile, filmFilePath } from '../../../../../../../../src/server/forms/film';
 import { answerStretch, numberParam, route } from '../../../../../../../../src/server/http';
 import { filmOrder } from '../../../../../../../../src/server/shapes';
 

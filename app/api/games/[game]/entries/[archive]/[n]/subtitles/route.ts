@@ -1,4 +1,4 @@
-import { filmSubtitles } from '../../../../../../../../src/server/films';
+import { filmSubtitles } from '../../../../../../../../src/server/forms/film';
 import { answerText, numberParam } from '../../../../../../../../src/server/http';
 import { filmOrder } from '../../../../../../../../src/server/shapes';
 

@@ -1,0 +1,2 @@
+export { meshFileOf, WEB_PREVIEW_OPTIONS } from './entry-mesh';
+export { meshForm } from './mesh-form';

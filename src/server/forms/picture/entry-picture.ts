@@ -1,0 +1,57 @@
+/** Entries that are pictures: in an open format, or as a recipe presents them, with the entries next to them. */
+import { QueryTypes } from 'sequelize';
+import { readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from '../../../core/forms/picture';
+import { mimeOf } from '../../../core/game';
+import { companionPaths } from '../../../core/recipe';
+import { ArchiveModel, database } from '../../database';
+import { entryHead } from '../../content';
+import { FOUND_RECIPE } from '../../../core/carve';
+import { isSheet, withArchive } from '../../games';
+import { formRecipeOf, knownRecipes } from '../../recipes';
+import type { Subject } from '../form';
+
+export type { PictureFile, PictureOfFiles };
+
+/**
+ * @throws FormatError `wrong-kind` when it is no picture, and what reading it says
+ * @throws FaultError `volume-missing` when the picture has another half that is not there
+ */
+export async function pictureOf({ path, bytes, beside }: Subject): Promise<PictureOfFiles> {
+  return pictureOfFiles({ path, bytes: await bytes() }, beside);
+}
+
+export async function pictureOfFiles(main: PictureFile, beside: BytesBeside): Promise<PictureOfFiles> {
+  return readPictureFiles(main, await formRecipeOf(main.bytes.subarray(0, 512), main.path, 'picture'), beside);
+}
+
+/** Whether entries of an archive may take more or fewer bytes: small pictures of a sheet, and what was found, may not. */
+export async function sizeIsFree(archiveId: number): Promise<boolean> {
+  const recipe = (await ArchiveModel.findByPk(archiveId))?.recipe;
+  return recipe !== FOUND_RECIPE && !(await knownRecipes()).some((one) => one.id === recipe && isSheet(one));
+}
+
+/** Entries called like a half of a picture, of which one may be the picture. */
+const MOST_ALIKE = 20;
+
+/** The picture that an entry without a header of its own is the other half of; undefined when it is of none. */
+export async function pictureOfHalf(gameId: number, path: string): Promise<string | undefined> {
+  const stem = path.replace(/\.[^./]*$/, '.');
+  const alike = await database().query<{ path: string; archive: number; n: number }>(
+    `select path, archive_id as archive, n from entries
+     where game_id = $1 and wins and not deleted and path <> $2 and starts_with(path, $3) limit ${MOST_ALIKE}`,
+    { bind: [gameId, path, stem], type: QueryTypes.SELECT },
+  );
+  for (const { path: main, archive, n } of alike) {
+    const head = await withArchive(archive, (opened) => entryHead(opened, n));
+    const recipe = await formRecipeOf(head, main, 'picture');
+    if (recipe !== undefined && companionPaths(recipe, main).includes(path)) return main;
+  }
+  return undefined;
+}
+
+/** Whether bytes are a picture that games keep packed: by a recipe, or as DDS, KTX2 or TGA. */
+export async function isPackedPicture(bytes: Uint8Array, path: string): Promise<boolean> {
+  const head = bytes.subarray(0, 512);
+  if ((await formRecipeOf(head, path, 'picture')) !== undefined) return true;
+  return /^image\/(vnd-ms\.dds|ktx2|x-tga)$/.test(mimeOf(path, head));
+}

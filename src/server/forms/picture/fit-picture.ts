@@ -1,0 +1,165 @@
+/** A dropped picture as the game keeps the one it replaces, in all the files that hold it. */
+import { bufferSource } from '../../../core/bytes';
+import {
+  fitPicture as fitTo,
+  freedomOf,
+  graftDds,
+  joinPart,
+  parseSplit,
+  readPicture,
+  readRecipePicture,
+  resized,
+  unpackLevel,
+  writeDds,
+  writeKtx2,
+  writePng,
+  writeRecipePicture,
+  writeTga,
+  type Freedom,
+  type Packer,
+  type Picture,
+  type Quality,
+} from '../../../core/forms/picture';
+import { FaultError } from '../../../core/faults';
+import { inThread } from '../../threads';
+import type { PackOrder } from '../../../workers/pool-thread';
+import type { PictureFile, PictureOfFiles } from './entry-picture';
+
+export interface FittedFiles {
+  /** The files that change, the main one first. */
+  readonly files: readonly PictureFile[];
+  readonly done: readonly string[];
+}
+
+/** Mips are made and blocks fitted in a thread: the page and other people go on meanwhile. */
+const packInThread =
+  (signal: AbortSignal): Packer =>
+  async (pixels, format, { srgb, normals = false, count = 1, quality }) => {
+    const order: PackOrder = { pixels, format: format.name, srgb, normals, mips: count, quality };
+    const levels = await inThread<PackOrder, readonly Uint8Array[]>('packMips', order, signal);
+    const { width, height } = pixels;
+    return { width, height, depth: 1, layers: 1, faces: 1, mips: levels.length, format, srgb, levels };
+  };
+
+/**
+ * @param dropped bytes of a picture in an open format
+ * @throws FormatError `wrong-kind` when they are none, or cannot be made to fit
+ */
+export async function fitPictureFiles(
+  original: PictureOfFiles,
+  dropped: Uint8Array,
+  fileName: string,
+  {
+    signal,
+    quality,
+    chosen = false,
+    ownSize = false,
+  }: { readonly signal: AbortSignal; readonly quality: Quality; readonly chosen?: boolean; readonly ownSize?: boolean },
+): Promise<FittedFiles> {
+  const given = await readPicture(dropped, fileName);
+  const main = original.files[0]!;
+  const free = freedom(original);
+  const { picture, done } = await fitTo(original.picture, given.picture, fileName, {
+    quality,
+    pack: packInThread(signal),
+    formats: chosen ? free.formats : undefined,
+    ownSize: ownSize && free.size && free.mips,
+  });
+  const says = done.length > 0 ? done : ['its pixels went in as they are: they were packed as the game packs them'];
+  if (original.is === 'recipe') {
+    const written = await writeRecipePicture(original.read, picture);
+    await checkReadsBack(original, written, picture);
+    const files = written.flatMap((bytes, i) => {
+      const before = original.files[i]!;
+      return Buffer.compare(bytes, before.bytes) === 0 ? [] : [{ path: before.path, bytes }];
+    });
+    return { files, done: files.length > 1 ? [...says, `${files.length} entries change together`] : says };
+  }
+  return { files: [{ path: main.path, bytes: await written(original, picture) }], done: says };
+}
+
+/**
+ * What was written is read as anybody reads it: a size or a packing that the header cannot tell is found here, and not by the
+ * game.
+ *
+ * @throws FaultError `not-reproduced`
+ */
+async function checkReadsBack(
+  { recipe, files }: Extract<PictureOfFiles, { is: 'recipe' }>,
+  written: readonly Uint8Array[],
+  wanted: Picture,
+): Promise<void> {
+  const sources = written.map((bytes, i) => bufferSource(bytes, files[i]!.path));
+  const found = await readRecipePicture(recipe, sources).then(
+    ({ picture }) => picture,
+    () => undefined,
+  );
+  const same =
+    found?.width === wanted.width &&
+    found.height === wanted.height &&
+    found.format.name === wanted.format.name &&
+    found.levels.length === wanted.levels.length &&
+    found.levels.every((level, i) => Buffer.compare(level, wanted.levels[i]!) === 0);
+  if (same) return;
+  throw new FaultError({
+    code: 'not-reproduced',
+    entry: files[0]!.path,
+    recipe: recipe.id,
+    what: 'the picture does not read back as it was meant',
+    expected: `${wanted.width} × ${wanted.height}, ${wanted.format.title}, ${wanted.mips} mips`,
+    hint: 'Keep the size and the packing of the original.',
+  });
+}
+
+/** A part of a packed picture, such as its alpha, put into the picture as it is now. @returns PNG */
+export async function joinedPart(
+  { picture }: PictureOfFiles,
+  dropped: Uint8Array,
+  fileName: string,
+  { rule, suffix }: { readonly rule: string; readonly suffix: string },
+): Promise<Uint8Array> {
+  const part = parseSplit(rule).find((one) => one.suffix === suffix)!;
+  const packed = unpackLevel(picture, { mip: 0 });
+  const given = unpackLevel((await readPicture(dropped, fileName)).picture, { mip: 0 });
+  const same = given.width === packed.width && given.height === packed.height;
+  return writePng(joinPart(packed, part, same ? given : await resized(given, packed.width, packed.height)));
+}
+
+/** Packings that every reader of DDS and KTX2 knows. */
+const OPEN_FORMATS = ['bc1', 'bc3', 'bc5', 'bc7'];
+
+/** What may be otherwise in the file of a picture. */
+export function freedom(original: PictureOfFiles): Freedom {
+  if (original.is === 'recipe') return freedomOf(original.read);
+  const { layers, faces, depth } = original.picture;
+  const open = layers * faces * depth === 1 && (original.is === 'dds' || original.is === 'ktx2');
+  return { size: open, mips: open, formats: open ? OPEN_FORMATS : [] };
+}
+
+async function written({ is, files, picture: before }: PictureOfFiles, picture: Picture): Promise<Uint8Array> {
+  const same =
+    before.format.name === picture.format.name && before.width === picture.width && before.height === picture.height;
+  switch (is) {
+    case 'dds':
+      return same ? graftDds(files[0]!.bytes, picture.levels) : writeDds(picture);
+    case 'ktx2':
+      return writeKtx2(picture);
+    case 'tga':
+      return writeTga(unpackLevel(picture, { mip: 0 }));
+    case 'png':
+      return writePng(unpackLevel(picture, { mip: 0 }));
+    default:
+      throw new FaultError({
+        code: 'wrong-kind',
+        entry: files[0]!.path,
+        what: `${is.toUpperCase()} is read and not written`,
+        hint: `Bring a file that is ${is.toUpperCase()} already.`,
+      });
+  }
+}
+
+/** A picture in an open format as PNG, for what takes no other. */
+export async function asPng(bytes: Uint8Array, fileName: string): Promise<Uint8Array> {
+  const { picture, is } = await readPicture(bytes, fileName);
+  return ['png', 'jpeg', 'webp', 'gif'].includes(is) ? bytes : writePng(unpackLevel(picture, { mip: 0 }));
+}

@@ -1,0 +1,2 @@
+export { asSound, soundFileAs, streamedSound } from './entry-sound';
+export { soundForm } from './sound-form';

@@ -1,0 +1,64 @@
+/** Subjects of entries, and of bytes that are for an entry. */
+import { declaredKind, kindOf, mimeOf, type Kind } from '../../core/game';
+import { database, ArchiveModel } from '../database';
+import { entryBytes, entryHead, winnerBytes } from '../content';
+import { pathInGameOf, withArchive } from '../games';
+import { kindByRecipe, knownRecipes } from '../recipes';
+import type { Subject } from './form';
+
+const HEAD_BYTES = 512;
+
+/** @param kind what it is where that is known already */
+export async function entrySubject(archiveId: number, n: number, kind?: Kind): Promise<Subject> {
+  const [archive, path] = await Promise.all([ArchiveModel.findByPk(archiveId), pathInGameOf(archiveId, n)]);
+  const { gameId } = archive!;
+  const { declared, size, head } = await withArchive(archiveId, async (opened) => ({
+    declared: declaredKind(opened.recipe),
+    size: opened.entries.size(n),
+    head: opened.entries.isDeleted(n) ? new Uint8Array(0) : await entryHead(opened, n),
+  }));
+  return {
+    ...{ gameId, path, declared, head, size },
+    // A packet of a film is what it holds, and belongs to the film.
+    kind: kind ?? (declared === 'film' ? undefined : declared) ?? (await kindOfBytes(path, head)),
+    mime: mimeOf(path, head),
+    entry: { archive: archiveId, n },
+    bytes: async () => (await entryBytes(archiveId, n)).bytes,
+    beside: (other) => besideEntry(gameId, archiveId, other),
+  };
+}
+
+/** An entry as what it holds alone: a packet of a film is a picture, or a stretch of a sound. */
+export const asItself = (subject: Subject): Subject => ({
+  ...subject,
+  declared: subject.declared === 'film' ? undefined : subject.declared,
+});
+
+/** What bytes are that are under a path in a game. */
+export async function bytesSubject(
+  of: Pick<Subject, 'gameId' | 'path' | 'entry' | 'beside' | 'loop'>,
+  bytes: Uint8Array,
+): Promise<Subject> {
+  const head = bytes.subarray(0, HEAD_BYTES);
+  const declared =
+    of.entry && (await withArchive(of.entry.archive, ({ recipe }) => Promise.resolve(declaredKind(recipe))));
+  return {
+    ...of,
+    ...{ declared, head, size: bytes.length, mime: mimeOf(of.path, head) },
+    kind: (declared === 'film' ? undefined : declared) ?? (await kindOfBytes(of.path, head)),
+    bytes: () => Promise.resolve(bytes),
+  };
+}
+
+const kindOfBytes = async (path: string, head: Uint8Array): Promise<Kind> =>
+  (await kindByRecipe(path, head, await knownRecipes())) ?? kindOf(path, head);
+
+/** The entry of the same archive comes first; what is missing in a patch is in what wins. */
+async function besideEntry(gameId: number, archiveId: number, path: string): Promise<Uint8Array | undefined> {
+  const [rows] = (await database().query(
+    'select n from entries where archive_id = :archiveId and path = :path and not deleted limit 1',
+    { replacements: { archiveId, path } },
+  )) as [{ n: number }[], unknown];
+  const own = rows[0];
+  return own === undefined ? winnerBytes(gameId, path) : (await entryBytes(archiveId, own.n)).bytes;
+}

@@ -1,0 +1,1 @@
+export { recordsForm, wordsForm } from './text-form';

@@ -1,0 +1,2 @@
+export { FilmFields } from './FilmFields';
+export { filmView } from './film-view';

@@ -1,0 +1,1 @@
+export { meshView } from './mesh-view';

@@ -1,0 +1,1 @@
+export { pictureView } from './picture-view';

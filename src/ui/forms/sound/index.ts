@@ -1,0 +1,1 @@
+export { soundView } from './sound-view';

@@ -1,0 +1,1 @@
+export { recordsView, wordsView } from './text-view';
