@@ -4,7 +4,7 @@ import { FaultError } from '../../core/faults';
 import { pairCompanions } from '../../core/game';
 import { database } from '../database';
 import { findWinner } from '../content';
-import { entrySubject, formOf } from '../forms';
+import { asItself, entrySubject, formOf } from '../forms';
 import { linksOf } from '../inside';
 import type { InsteadAnswer, KindName } from '../shapes';
 
@@ -33,7 +33,7 @@ export async function entryAsFile(
   signal: AbortSignal,
 ): Promise<{ bytes: Uint8Array; name: string }> {
   const { archive, n } = await findWinner(gameId, from);
-  const subject = await entrySubject(archive, n);
+  const subject = asItself(await entrySubject(archive, n));
   const file = await formOf(subject)?.exchange?.(subject, signal);
   return file === undefined ? { bytes: await subject.bytes(), name: from } : { bytes: file.bytes, name: file.path };
 }

@@ -3,7 +3,7 @@ import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
 import { findWinner } from '../content';
-import { entrySubject, formOf, pictureOfHalf, type Subject } from '../forms';
+import { asItself, entrySubject, formOf, pictureOfHalf, type Subject } from '../forms';
 import { blobIn, filmFileIn, filmSource, fitFilmFile, withTempDir, isForFilm } from '../forms/film';
 import { withArchive } from '../games';
 import type { ChangeAnswer, FitOptions } from '../shapes';
@@ -135,7 +135,7 @@ async function fitted(
   fileName: string,
   { fitOptions, signal }: { readonly fitOptions: FitOptions; readonly signal: AbortSignal },
 ): Promise<FittedChange> {
-  const subject = await entrySubject(archive, n);
+  const subject = asItself(await entrySubject(archive, n));
   const original = await subject.bytes();
   if (Buffer.compare(original, dropped) === 0) return { files: [], done: [] };
   if (dropped.length === 0)

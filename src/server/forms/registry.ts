@@ -1,4 +1,4 @@
-/** The forms. A new one is added to this list. */
+/** The forms, in the order in which they are asked: a packet of a film belongs to the film. A new one is added to this list. */
 import { filmForm } from './film';
 import { fontForm } from './font';
 import type { ServerForm, Subject } from './form';
@@ -8,9 +8,9 @@ import { soundForm } from './sound';
 import { recordsForm, wordsForm } from './text';
 
 export const FORMS: readonly ServerForm[] = [
+  filmForm,
   pictureForm,
   soundForm,
-  filmForm,
   meshForm,
   fontForm,
   wordsForm,

@@ -4,7 +4,7 @@ import { throwIfStopped } from '../../core/faults';
 import { brokenRules, inLoadOrder, type RuledEntry } from '../../core/game';
 import { ArchiveModel, type GameModel } from '../database';
 import { findWinner, winnerBytes } from '../content';
-import { bytesSubject, formOf } from '../forms';
+import { asItself, bytesSubject, formOf } from '../forms';
 import { profileOf } from '../games';
 import type { BuildFile, BuiltChange, JudgeFinding, JudgeReport } from '../shapes';
 import { readBlob } from '../storage';
@@ -60,7 +60,7 @@ async function ruledEntry(
     const own = changes.find((one) => one.path === other);
     return own === undefined ? winnerBytes(gameId, other) : readBlob(own.blob);
   };
-  const subject = await bytesSubject({ gameId, path, entry, beside }, bytes);
+  const subject = asItself(await bytesSubject({ gameId, path, entry, beside }, bytes));
   return { path, size: bytes.length, ...(await formOf(subject)?.measure?.(subject)) };
 }
 

@@ -1,5 +1,5 @@
 import { FaultError } from '../../../../../../../../../src/core/faults';
-import { entrySubject, formOf } from '../../../../../../../../../src/server/forms';
+import { asItself, entrySubject, formOf } from '../../../../../../../../../src/server/forms';
 import { requireArchive } from '../../../../../../../../../src/server/games';
 import { answerBytes, numberParam } from '../../../../../../../../../src/server/http';
 
@@ -9,7 +9,7 @@ export const GET = (request: Request, { params }: Context) =>
   answerBytes(request, async () => {
     const { game, archive, n, format } = await params;
     const { id } = await requireArchive(numberParam(game, 'game'), numberParam(archive, 'archive'));
-    const subject = await entrySubject(id, numberParam(n, 'entry'));
+    const subject = asItself(await entrySubject(id, numberParam(n, 'entry')));
     const file = await formOf(subject)?.asFile?.(subject, format, request.signal);
     if (file !== undefined) return file;
     throw new FaultError({
