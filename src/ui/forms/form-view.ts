@@ -1,5 +1,6 @@
 /** What pages show of a form, and ask about it. */
 import type { ComponentType } from 'react';
+import type { TrayView } from './tray-view';
 import type { ChangeAnswer, EntryDetails, FitOptions, FormFacts } from '../../server/shapes';
 
 /** Where renditions of a subject are: below this address. */
@@ -45,6 +46,8 @@ export interface FormView {
   readonly Compare?: ComponentType<{ readonly before: FormSide; readonly after: FormSide; readonly name: string }>;
   /** Rows of what there is to know, as terms and descriptions of a list. */
   readonly Facts?: ComponentType<{ readonly facts: FormFacts; readonly onGo: (path: string) => void }>;
+  /** How the tray offers its entries; forms that go out as they are have none. */
+  readonly tray?: TrayView;
   /** Buttons that take an entry out in open formats. */
   readonly TakeOut?: ComponentType<{ readonly gameId: number; readonly entry: EntryDetails }>;
   /** What may be chosen when a file is made to fit. */

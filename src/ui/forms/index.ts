@@ -1,2 +1,3 @@
 export type { FormSide, ViewProps } from './form-view';
-export { formView } from './registry';
+export { formView, TRAY_VIEWS } from './registry';
+export type { TrayChoices, TrayContents } from './tray-view';

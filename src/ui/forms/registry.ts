@@ -7,15 +7,21 @@ import { meshView } from './mesh';
 import { pictureView } from './picture';
 import { soundView } from './sound';
 import { recordsView, wordsView } from './text';
+import type { TrayView } from './tray-view';
 
 const VIEWS: Readonly<Partial<Record<KindName, FormView>>> = {
   picture: pictureView,
   sound: soundView,
-  film: filmView,
   mesh: meshView,
+  film: filmView,
   font: fontView,
   words: wordsView,
   records: recordsView,
 };
 
 export const formView = (kind: KindName): FormView | undefined => VIEWS[kind];
+
+/** Those with a row in the tray, in their order. */
+export const TRAY_VIEWS: readonly TrayView[] = Object.values(VIEWS).flatMap(({ tray }) =>
+  tray === undefined ? [] : [tray],
+);

@@ -6,7 +6,8 @@ import Typography from '@mui/material/Typography';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import Link from 'next/link';
 import { useRef } from 'react';
-import type { EntryRow, KindName } from '../../server/shapes';
+import type { EntryRow } from '../../server/shapes';
+import { formView, TRAY_VIEWS, type TrayChoices, type TrayContents } from '../forms';
 import { RunCard } from '../runs/RunCard';
 import { type BodyOf, call } from '../shared/api';
 import { FilePick } from '../shared/FilePick';
@@ -16,7 +17,7 @@ import { useNotice } from '../shared/notices';
 import { useGameMutation, useRuns, useTray } from '../shared/queries';
 import { Empty, Part } from '../shared/states';
 import { useStoredState } from '../shared/use-stored-state';
-import { AT_FIRST, TakeOutForm, type Choices } from './TakeOutForm';
+import { AT_FIRST, TakeOutForm } from './TakeOutForm';
 
 /** Station Take out: the tray, how it goes out, and what is going out now. */
 export function TakeOutStation({ gameId }: { gameId: number }) {
@@ -28,7 +29,7 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
   const bring = useGameMutation(gameId, (text: string) =>
     call('POST games/{game}/tray/list', { game: gameId, body: { text } }),
   );
-  const [kept, setChosen] = useStoredState<Choices>('take-out', AT_FIRST);
+  const [kept, setChosen] = useStoredState<TrayChoices>('take-out', AT_FIRST);
   const chosen = { ...AT_FIRST, ...kept };
   const lists = useRef<HTMLInputElement>(null);
   const say = useNotice();
@@ -89,8 +90,7 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
           <>
             <TrayTable
               chosen={chosen}
-              parts={new Set(tray.parts)}
-              clips={new Set(tray.clips)}
+              tray={{ parts: new Set(tray.parts), clips: new Set(tray.clips) }}
               rows={tray.rows}
               onRemove={(path) => edit.mutate({ remove: [path] })}
             />
@@ -135,40 +135,24 @@ export function TakeOutStation({ gameId }: { gameId: number }) {
 const ROW = 48;
 
 /** In words: `PNG`, `WAV`, `as it is`. */
-function goesOutAs(
-  { kind, path }: EntryRow,
-  { form, pictures, sounds, meshes, films, fonts, split, mip, join }: Choices,
-  parts: ReadonlySet<string>,
-  clips: ReadonlySet<string>,
-): string {
-  if (form === 'stored') return 'as stored';
-  if (pictures !== null && parts.has(path)) return 'in its picture';
-  if (kind === 'sound' && join) return 'in one file';
-  if (kind === 'mesh' && clips.has(path)) return meshes === 'glb' ? 'glTF, with its mesh' : 'as it is';
-  if (kind === 'mesh' && meshes === 'glb') return path.toLowerCase().endsWith('.glb') ? 'as it is' : 'glTF';
-  const wanted: Partial<Record<KindName, string | null>> = {
-    ...{ picture: pictures, sound: sounds, mesh: meshes, film: films, font: fonts },
-  };
-  const as = wanted[kind] ?? null;
-  if (as === null) return 'as it is';
-  const own = path.toLowerCase().endsWith(`.${as}`);
-  if (kind === 'picture' && split !== null && (as === 'png' || as === 'tga'))
-    return `${counted(split.split(';').length, as.toUpperCase())}`;
-  return own && (kind !== 'picture' || mip === 0) ? 'as it is' : as.toUpperCase();
+function goesOutAs(entry: EntryRow, chosen: TrayChoices, tray: TrayContents): string {
+  if (chosen.form === 'stored') return 'as stored';
+  for (const { within } of TRAY_VIEWS) {
+    const words = within?.(entry, chosen, tray);
+    if (words !== undefined) return words;
+  }
+  return formView(entry.kind)?.tray?.goesOutAs(entry, chosen, tray) ?? 'as it is';
 }
 
 function TrayTable({
   rows,
   chosen,
-  parts,
-  clips,
+  tray,
   onRemove,
 }: {
   rows: readonly EntryRow[];
-  chosen: Choices;
-  /** Entries that hold a part of a picture of the tray. */
-  parts: ReadonlySet<string>;
-  clips: ReadonlySet<string>;
+  chosen: TrayChoices;
+  tray: TrayContents;
   onRemove: (path: string) => void;
 }) {
   const box = useRef<HTMLDivElement>(null);
@@ -238,7 +222,7 @@ function TrayTable({
                   <div className="dim">{folderOf(entry.path)}</div>
                 </Box>
                 <span>{size(entry.size)}</span>
-                <span className="dim">{goesOutAs(entry, chosen, parts, clips)}</span>
+                <span className="dim">{goesOutAs(entry, chosen, tray)}</span>
                 <Button
                   variant="text"
                   onClick={() => onRemove(entry.path)}

@@ -6,6 +6,7 @@ import { Fact } from '../../shared/Fact';
 import { Labelled } from '../../shared/Labelled';
 import { BytesBeside } from '../../preview/BytesBeside';
 import { BytesView } from '../../preview/BytesView';
+import { filmTray } from './film-tray';
 import type { FitChoicesProps, FormSide, FormView, ViewProps } from '../form-view';
 import { pictureView } from '../picture';
 import { wordsView } from '../text';
@@ -13,7 +14,7 @@ import { FilmFields } from './FilmFields';
 import { FilmOut } from './FilmOut';
 import { FilmPlayer } from './FilmPlayer';
 
-export const filmView: FormView = { View, Compare, Facts, TakeOut, FitChoices };
+export const filmView: FormView = { View, Compare, Facts, TakeOut, FitChoices, tray: filmTray };
 
 const factsOf = (facts: FormFacts | null): FilmFacts | undefined => (facts?.form === 'film' ? facts : undefined);
 

@@ -10,13 +10,14 @@ import { ChipGroup } from '../../shared/ChipGroup';
 import { stemOf } from '../../shared/format';
 import { Labelled } from '../../shared/Labelled';
 import { Part } from '../../shared/states';
+import { meshTray } from './mesh-tray';
 import type { FitChoicesProps, FormSide, FormView, ViewProps } from '../form-view';
 import { MeshFactRows } from './MeshFactRows';
 
 /** It takes a library to draw, which pages without a mesh need not have. */
 const MeshView = lazy(async () => ({ default: (await import('./MeshView')).MeshView }));
 
-export const meshView: FormView = { View, Compare, Facts, TakeOut, FitChoices };
+export const meshView: FormView = { View, Compare, Facts, TakeOut, FitChoices, tray: meshTray };
 
 function View({ subject, name, large }: ViewProps) {
   return <Drawn subject={subject} name={name} height={large ? 460 : 260} />;

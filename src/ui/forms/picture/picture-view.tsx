@@ -8,12 +8,13 @@ import { Chip } from '../../shared/Chip';
 import { Fact } from '../../shared/Fact';
 import { fileName, stemOf } from '../../shared/format';
 import { Part } from '../../shared/states';
+import { pictureTray } from './picture-tray';
 import type { FitChoicesProps, FormSide, FormView, ViewProps } from '../form-view';
 import { PictureComparison } from './PictureComparison';
 import { PictureView } from './PictureView';
 import type { PixelSource } from './pixels';
 
-export const pictureView: FormView = { View, Compare, Facts, TakeOut, FitChoices };
+export const pictureView: FormView = { View, Compare, Facts, TakeOut, FitChoices, tray: pictureTray };
 
 const factsOf = (facts: FormFacts | null): PictureFacts | undefined => (facts?.form === 'picture' ? facts : undefined);
 

@@ -8,12 +8,13 @@ import { Fact } from '../../shared/Fact';
 import { stemOf } from '../../shared/format';
 import { Labelled } from '../../shared/Labelled';
 import { Part } from '../../shared/states';
+import { soundTray } from './sound-tray';
 import type { FitChoicesProps, FormSide, FormView, ViewProps } from '../form-view';
 import { SoundsOverlaid } from './SoundsOverlaid';
 import { SoundSwitch } from './SoundSwitch';
 import { SoundView } from './SoundView';
 
-export const soundView: FormView = { View, Compare, Facts, TakeOut, FitChoices };
+export const soundView: FormView = { View, Compare, Facts, TakeOut, FitChoices, tray: soundTray };
 
 /** What every browser plays is played as it is, by its name where no facts are known; all else is played as WAVE. */
 function heardAt({ subject, facts }: Pick<ViewProps, 'subject' | 'facts'>, name: string): string {
