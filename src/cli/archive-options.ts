@@ -6,7 +6,7 @@ import { keyBytes } from '../core/codecs';
 import { FaultError, faultOf } from '../core/faults';
 import { parseNameList } from '../core/names';
 import { DEFAULT_LIMITS, openArchive, recogniseFile, type Archive, type Limits, type Recipe } from '../core/recipe';
-import { companionsOf, loadRecipe, loadRecipes } from '../core/recipe/node';
+import { companionsOf, loadRecipe, loadRecipes, type RecipeTitle } from '../core/recipe/node';
 
 export interface ArchiveOptions {
   readonly recipe?: string;
@@ -48,8 +48,9 @@ export async function withOpened<T>(
 }
 
 /** Recipes that come with Zero Latch and present what an entry holds, such as a picture. */
-export const formRecipes = async (): Promise<readonly Recipe[]> =>
-  (await loadRecipes(SHIPPED)).filter(({ presents }) => presents !== 'archive' && presents !== 'folder');
+export const formRecipes = (): Promise<readonly Recipe[]> => loadRecipes(SHIPPED, (title) => !isOfArchive(title));
+
+const isOfArchive = ({ presents }: RecipeTitle): boolean => presents === 'archive' || presents === 'folder';
 
 async function readNames(files: readonly string[]): Promise<string[]> {
   const names: string[] = [];
@@ -64,17 +65,17 @@ async function readNames(files: readonly string[]): Promise<string[]> {
 
 async function chooseRecipe(source: FileSource, wanted: string | undefined): Promise<Recipe> {
   if (wanted !== undefined && existsSync(wanted)) return loadRecipe(wanted);
-  const shipped = await loadRecipes(SHIPPED);
   if (wanted !== undefined) {
-    const named = shipped.find((recipe) => recipe.id === wanted);
+    const ids: string[] = [];
+    const [named] = await loadRecipes(SHIPPED, ({ id }) => ids.push(id) > 0 && id === wanted);
     if (named !== undefined) return named;
     throw new FaultError({
       code: 'invalid-request',
       what: `there is no recipe ${wanted}`,
-      expected: `a file, or one of ${shipped.map((recipe) => recipe.id).join(', ')}`,
+      expected: `a file, or one of ${ids.join(', ')}`,
     });
   }
-  const { fits } = await recogniseFile(shipped, source);
+  const { fits } = await recogniseFile(await loadRecipes(SHIPPED, isOfArchive), source);
   const [only] = fits;
   if (fits.length === 1 && only !== undefined) return only.recipe;
   const head = await source.read(0, Math.min(8, source.size));
