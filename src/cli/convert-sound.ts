@@ -1,25 +1,46 @@
 /** Sounds as files. The recipe of the archive describes sounds without a header; ffmpeg reads all others. */
-import { formRecipe, type FormConverter } from '../core/forms';
-import { readRecipeSound, soundAsWav, soundFormatOf } from '../core/forms/sound';
+import { formRecipe, ifReadable, type EntryToConvert, type FormConverter } from '../core/forms';
+import { readRecipeSound, readWavFacts, soundAsWav, soundFormatOf, writeRecipeSound } from '../core/forms/sound';
 import { SOUND_OUT, type SoundOut } from '../core/forms/sound/out-formats';
-import { kindOf } from '../core/game';
-import { encodedAs, waveAs } from '../programs';
+import { kindOf, mimeOf } from '../core/game';
+import { encodedAs, fitCue, fitSoundFile, probeSound, waveAs } from '../programs';
 
 export const soundConverter: FormConverter<SoundOut> = {
   formats: SOUND_OUT,
-  async convert({ archive, n, path, head, bytes, recipes }, as) {
-    const recipe = await formRecipe(
-      recipes.filter(({ presents }) => presents === 'sound'),
-      head,
-      path,
-    );
-    const found = recipe === undefined ? undefined : await readRecipeSound(recipe, await bytes(), path);
-    const format = soundFormatOf(archive, n) ?? found?.format;
-    if (format === undefined && kindOf(path, head) !== 'sound') return undefined;
+  async convert(entry, as) {
+    const { path, bytes } = entry;
+    const { format, found } = await stored(entry);
+    if (format === undefined && kindOf(path, entry.head) !== 'sound') return undefined;
     const own = found?.samples ?? (await bytes());
     const file = format === undefined ? own : soundAsWav(own, format, path);
     const name = format === undefined ? path : 'sound.wav';
     if (as !== 'wav') return { bytes: await encodedAs(file, name, as === 'ogg' ? 'vorbis' : as), notes: [] };
     return { bytes: format === undefined ? await waveAs(file, name, 'pcm_s16le') : file, notes: [] };
   },
+  async fit(entry, { bytes: given, fileName }) {
+    const { path } = entry;
+    const { format, found } = await stored(entry);
+    if (format !== undefined) {
+      const made = await fitCue(format, found?.samples ?? (await entry.bytes()), given, fileName, {});
+      const bytes = found === undefined ? made.bytes : await writeRecipeSound(found, made.bytes);
+      return { files: [{ path, bytes }], notes: made.done };
+    }
+    if (kindOf(path, entry.head) !== 'sound' || !(await isReadable(entry))) return undefined;
+    const made = await fitSoundFile(path, await entry.bytes(), given, fileName, {});
+    return { files: [{ path, bytes: made.bytes }], notes: made.done };
+  },
 };
+
+/** How a sound of the game's own is stored, by its row or by its own fields. */
+async function stored({ archive, n, path, head, bytes, recipes }: EntryToConvert) {
+  const presenting = recipes.filter(({ presents }) => presents === 'sound');
+  const recipe = await formRecipe(presenting, head, path);
+  const found = recipe === undefined ? undefined : await readRecipeSound(recipe, await bytes(), path);
+  return { found, format: soundFormatOf(archive, n) ?? found?.format };
+}
+
+/** A file that is called a sound may hold anything. */
+async function isReadable({ path, head, bytes }: EntryToConvert): Promise<boolean> {
+  if (mimeOf(path, head) !== 'audio/wav') return (await probeSound(await bytes(), path)) !== undefined;
+  return (await ifReadable(bytes().then((all) => readWavFacts(all, path)))) !== undefined;
+}

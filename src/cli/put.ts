@@ -1,10 +1,13 @@
 import { lstat, mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { createFile, fileScratch, openFile, type FileSource } from '../core/bytes/node';
-import { FaultError, sayFault } from '../core/faults';
+import { bufferSource, collect, readChunks, type ByteSource } from '../core/bytes';
+import { FaultError, sayFault, visible } from '../core/faults';
+import { fitEntry, ifReadable, type EntryToConvert, type FittedEntry } from '../core/forms';
 import { planRebuild, uniquePaths, writePlan, type Archive, type Edits, type Layout } from '../core/recipe';
 import { startOf } from '../core/recipe/node';
-import { refuseOwnFolder, split, warn, withOpened, type ArchiveOptions } from './archive-options';
+import { formRecipes, refuseOwnFolder, split, warn, withOpened, type ArchiveOptions } from './archive-options';
+import { ALL_CONVERTERS, entriesToConvert } from './convert-entry';
 
 interface PutOptions extends ArchiveOptions {
   readonly to: string;
@@ -14,6 +17,8 @@ interface PutOptions extends ArchiveOptions {
   /** Undefined for the layout that the game loads best. */
   readonly how?: Layout;
   readonly replace?: boolean;
+  /** Changed files go in byte for byte. */
+  readonly asIs?: boolean;
 }
 
 export async function put(files: readonly string[], options: PutOptions): Promise<void> {
@@ -77,10 +82,16 @@ async function readEdits(archive: Archive, options: PutOptions, opened: FileSour
     opened.push(source);
     return source;
   };
-  const replace = new Map<number, FileSource>();
+  const replace = new Map<number, ByteSource>();
+  const recipes = options.asIs === true || options.change.length === 0 ? [] : await formRecipes();
+  const entryAt = entriesToConvert(archive, pathOf, recipes);
   for (const text of options.change) {
     const [path, from] = split(text, '--change');
-    replace.set(entryOf(path), await file(from));
+    const n = entryOf(path);
+    const source = await file(from);
+    const made = options.asIs === true ? undefined : await fitted(await ifReadable(entryAt(n)), source);
+    if (made === undefined) replace.set(n, source);
+    else for (const one of made.files) replace.set(entryOf(one.path), bufferSource(one.bytes, from));
   }
   const add: { path: string; bytes: FileSource }[] = [];
   for (const text of options.add) {
@@ -92,4 +103,30 @@ async function readEdits(archive: Archive, options: PutOptions, opened: FileSour
   const mark = canMark ? options.remove.filter((path) => !byPath.has(path)) : [];
   const remove = new Set(options.remove.filter((path) => !mark.includes(path)).map(entryOf));
   return { replace, add, remove, mark };
+}
+
+/** Larger files are written as they are. */
+const MOST_FITTED_BYTES = 256 << 20;
+
+/**
+ * The file as its entry is kept; what was done to it is said.
+ *
+ * @returns undefined where nothing is known of the entry, so that it goes in as it is
+ * @throws FaultError `wrong-kind` when it cannot be made to fit
+ */
+async function fitted(entry: EntryToConvert | undefined, source: FileSource): Promise<FittedEntry | undefined> {
+  if (entry === undefined || source.size > MOST_FITTED_BYTES || source.size === 0) return undefined;
+  if (entry.archive.entries.size(entry.n) > MOST_FITTED_BYTES) return undefined;
+  // What cannot be read is replaced all the same.
+  const original = await ifReadable(entry.bytes());
+  if (original === undefined) return undefined;
+  const file = { bytes: await collect(readChunks(source)), fileName: source.path };
+  try {
+    const made = await fitEntry({ ...entry, bytes: () => Promise.resolve(original) }, file, ALL_CONVERTERS);
+    for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(entry.path)}: ${note}.\n`);
+    return made;
+  } catch (error) {
+    if (!(error instanceof FaultError)) throw error;
+    throw error.with({ hint: 'Bring a file that fits, or put it in as it is with --as-is.' });
+  }
 }

@@ -2,18 +2,17 @@ import { existsSync, lstatSync } from 'node:fs';
 import { mkdir, realpath } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import picomatch from 'picomatch';
-import { collect, readChunks } from '../core/bytes';
+import { readChunks } from '../core/bytes';
 import { bytesIfSame, createFile, makeBelow } from '../core/bytes/node';
 import { FaultError, faultOf, sayFault, visible } from '../core/faults';
-import { convertEntry, CONVERTERS } from '../core/forms';
+import { convertEntry } from '../core/forms';
 import { WORD_FILES } from '../core/forms/words';
 import { SafePaths } from '../core/game';
 import { readEntry, storedSource, uniquePaths, type Archive, type Recipe } from '../core/recipe';
 import { formRecipes, refuseOwnFolder, warn, withOpened, type ArchiveOptions } from './archive-options';
-import { soundConverter } from './convert-sound';
+import { ALL_CONVERTERS, entriesToConvert } from './convert-entry';
 import { wordFormat, wordsTaken, type WordsTaken } from './convert-words';
 
-const ALL_CONVERTERS = [...CONVERTERS, soundConverter] as const;
 /** Every format that entries, or tables of texts, are taken out in. */
 export const OUT_FORMATS: readonly string[] = [...ALL_CONVERTERS.flatMap(({ formats }) => formats), ...WORD_FILES];
 
@@ -118,41 +117,19 @@ function formatsOf(as: string): string[] {
   });
 }
 
-/** Turns entries into files of open formats; what no format is for is written as it is. */
+/** Converts entries to files of open formats; what no format is for is written as it is. */
 function converterOf(
   archive: Archive,
   pathOf: (entry: number) => string,
   formats: readonly string[],
   recipes: readonly Recipe[],
 ) {
-  const { entries } = archive;
-  let byPath: Map<string, number> | undefined;
-  const beside = async (path: string) => {
-    byPath ??= new Map(Array.from({ length: entries.count }, (_, n) => [pathOf(n), n]));
-    const n = byPath.get(path);
-    return n === undefined ? undefined : collect(readEntry(archive, n));
-  };
+  const entryAt = entriesToConvert(archive, pathOf, recipes);
   return async (n: number) => {
     if (formats.length === 0) return undefined;
-    const path = pathOf(n);
-    const bytes = () => collect(readEntry(archive, n));
-    const head = await headOf(archive, n);
-    const made = await convertEntry({ archive, n, path, head, bytes, recipes, beside }, formats, ALL_CONVERTERS);
-    return made && { ...made, path: `${path.replace(/\.[^./]*$/, '')}.${made.as}` };
+    const made = await convertEntry(await entryAt(n), formats, ALL_CONVERTERS);
+    return made && { ...made, path: `${pathOf(n).replace(/\.[^./]*$/, '')}.${made.as}` };
   };
-}
-
-const HEAD_BYTES = 512;
-
-async function headOf(archive: Archive, entry: number): Promise<Uint8Array> {
-  const pieces: Uint8Array[] = [];
-  let length = 0;
-  // Whether the checksum agrees is found when all of it is read.
-  for await (const chunk of readEntry(archive, entry, { verify: false })) {
-    pieces.push(chunk);
-    if ((length += chunk.length) >= HEAD_BYTES) break;
-  }
-  return (await collect(pieces)).subarray(0, HEAD_BYTES);
 }
 
 function overItself(path: string, entry: string): FaultError {

@@ -1,3 +1,4 @@
 /** Programs of the machine that are run in processes of their own. */
+export { fitCue, fitSoundFile } from './fit-sound';
 export { startFault } from './missing-program';
-export { encodedAs, isWritten, probeSound, samplesAs, soundByFfmpeg, waveAs, type SoundTarget } from './sound-codecs';
+export { encodedAs, probeSound, soundByFfmpeg, waveAs } from './sound-codecs';

@@ -25,7 +25,6 @@ import { findWinner } from '../../src/server/content';
 import { filmFile, filmFilePath, filmSource, filmSubtitles, fitFilmFile } from '../../src/server/forms/film';
 import { env } from '../../src/server/env';
 import { entrySubject } from '../../src/server/forms';
-import { fitMeshFile } from '../../src/server/forms/mesh/fit-mesh';
 import { addGame, addKey } from '../../src/server/games';
 import { startBuild } from '../../src/server/put-back';
 import { listRecipes, saveRecipe } from '../../src/server/recipes';
@@ -44,7 +43,7 @@ import { recordsQuery, type FilmOptions } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, fault, freshGame, games, key, once, openedGame, settled, withWorker } from './support';
-import { modelOf } from './subjects';
+import { fit, modelOf } from './subjects';
 
 withWorker();
 
@@ -148,9 +147,9 @@ test('a mesh in an open format takes one of another, turned into it', async () =
   const { bytes: glb } = await modelOf(await entrySubject(archive, n));
   const obj = Buffer.from('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n');
   const fitted = (path: string, original: Uint8Array, name: string, given: Uint8Array) =>
-    fitMeshFile(id, { path, bytes: original }, given, name, {});
+    fit(path, original, given, name);
   const made = await fitted('props/a.glb', glb, 'mine.obj', obj);
-  expect(made.done).toEqual(['turned into GLB']);
+  expect(made.done).toEqual(['converted to GLB']);
   expect(Buffer.from(made.bytes.subarray(0, 4)).toString()).toBe('glTF');
   expect((await fitted('props/a.obj', obj, 'b.obj', obj)).done).toEqual([]);
   expect(await fault(fitted('props/a.obj', obj, 'b.png', Buffer.from('no mesh')))).toMatchObject({

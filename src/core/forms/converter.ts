@@ -21,6 +21,19 @@ export interface ConvertedEntry {
   readonly notes: readonly string[];
 }
 
+/** A file that is to take the place of an entry. */
+export interface FileToFit {
+  readonly bytes: Uint8Array;
+  readonly fileName: string;
+}
+
+export interface FittedEntry {
+  /** What takes the place of the entry, and of those that hold other parts of it. */
+  readonly files: readonly { readonly path: string; readonly bytes: Uint8Array }[];
+  /** What was done to the file, in sentences. */
+  readonly notes: readonly string[];
+}
+
 export interface FormConverter<Format extends string = string> {
   /** Formats it writes, by their endings. */
   readonly formats: readonly Format[];
@@ -29,4 +42,11 @@ export interface FormConverter<Format extends string = string> {
    * @throws FaultError or FormatError when it is of this form and cannot be read
    */
   convert(entry: EntryToConvert, as: Format): Promise<ConvertedEntry | undefined>;
+  /**
+   * A file as the entry is kept.
+   *
+   * @returns undefined when the entry is of another form, or cannot be read as this one
+   * @throws FaultError or FormatError when the file cannot be made to fit
+   */
+  fit(entry: EntryToConvert, file: FileToFit): Promise<FittedEntry | undefined>;
 }

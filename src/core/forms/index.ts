@@ -1,10 +1,11 @@
 /** Entries as files of open formats, by the form they have. */
-import type { ConvertedEntry, EntryToConvert, FormConverter } from './converter';
+import type { ConvertedEntry, EntryToConvert, FileToFit, FittedEntry, FormConverter } from './converter';
 import { fontConverter } from './font/convert';
 import { meshConverter } from './mesh/convert';
 import { pictureConverter } from './picture/convert';
 
-export type { ConvertedEntry, EntryToConvert, FormConverter } from './converter';
+export type { ConvertedEntry, EntryToConvert, FileToFit, FittedEntry, FormConverter } from './converter';
+export { ifReadable } from './if-readable';
 export { formRecipe } from './form-recipe';
 
 /** Those that need no program beside this one. */
@@ -27,6 +28,22 @@ export async function convertEntry(
     const isAlready = entry.path.toLowerCase().endsWith(`.${as}`);
     const made = isAlready ? undefined : await convert(entry, as);
     if (made !== undefined) return { ...made, as };
+  }
+  return undefined;
+}
+
+/**
+ * @returns the file as the entry is kept; undefined when nothing is known of the entry, so that it goes in as it is
+ * @throws FaultError or FormatError when the file cannot be made to fit
+ */
+export async function fitEntry(
+  entry: EntryToConvert,
+  file: FileToFit,
+  converters: readonly FormConverter[],
+): Promise<FittedEntry | undefined> {
+  for (const converter of converters) {
+    const made = await converter.fit(entry, file);
+    if (made !== undefined) return made;
   }
   return undefined;
 }

@@ -15,6 +15,14 @@ const CONTAINERS: Readonly<Record<string, string>> = {
   wOF2: 'WOFF2',
 };
 
+/** How each container is written. Plain tables are one, whatever their outlines. */
+export const CONTAINER_FORMATS: Readonly<Record<string, FontOut>> = {
+  TrueType: 'ttf',
+  OpenType: 'ttf',
+  WOFF: 'woff',
+  WOFF2: 'woff2',
+};
+
 /** @returns the container of a font file, such as `WOFF2`; undefined when it is none */
 export function fontContainer(bytes: Uint8Array): string | undefined {
   return CONTAINERS[Buffer.from(bytes.subarray(0, 4)).toString('latin1')];

@@ -1,4 +1,4 @@
-export { fontAs, fontContainer } from './containers';
+export { CONTAINER_FORMATS, fontAs, fontContainer } from './containers';
 export { coverageOf, lettersOf, missingLetters } from './coverage';
 export { compareFonts, sayFontExpectation } from './fit-font';
 export type { Font } from './font';

@@ -1,4 +1,5 @@
 export { drawMesh } from './draw';
+export { fitMeshFile } from './fit-file';
 export { fitClip, fitMesh, sayMeshExpectation, type MeshWishes } from './fit-mesh';
 export { isNormalMap, writeGlb, type GltfOptions } from './gltf';
 export { findShells, inspectMesh, weld, type Inspection } from './inspect';

@@ -1,17 +1,54 @@
-import { kindOf } from '../../game';
-import type { FormConverter } from '../converter';
+import { kindOf, mimeOf } from '../../game';
+import type { EntryToConvert, FormConverter } from '../converter';
 import { formRecipe } from '../form-recipe';
+import { ifReadable } from '../if-readable';
+import { asPicture } from './as-picture';
+import { fitPictureFiles } from './fit-files';
+import { fitRaster } from './fit-raster';
 import { PICTURE_OUT, type PictureOut } from './out-formats';
+import { packPicture } from './pack';
 import { readPictureFiles } from './picture-files';
 import { writePicture } from './write-picture';
 
 export const pictureConverter: FormConverter<PictureOut> = {
   formats: PICTURE_OUT,
-  async convert({ path, head, bytes, recipes, beside }, as) {
-    const presenting = recipes.filter(({ presents }) => presents === 'picture');
-    const recipe = await formRecipe(presenting, head, path);
-    if (recipe === undefined && kindOf(path, head) !== 'picture') return undefined;
-    const { picture } = await readPictureFiles({ path, bytes: await bytes() }, recipe, beside);
-    return { bytes: await writePicture(picture, as), notes: [] };
+  async convert(entry, as) {
+    if (!(await isPicture(entry))) return undefined;
+    return { bytes: await writePicture((await pictureOf(entry)).picture, as), notes: [] };
+  },
+  async fit(entry, { bytes, fileName }) {
+    if (!(await isPicture(entry))) return undefined;
+    const { path } = entry;
+    if (await isPacked(entry)) {
+      const original = await ifReadable(pictureOf(entry));
+      if (original === undefined) return undefined;
+      const made = await fitPictureFiles(original, bytes, fileName, { pack, quality: 'best' });
+      return { files: made.files, notes: made.done };
+    }
+    const original = await entry.bytes();
+    if ((await ifReadable(asPicture(original, path, (picture) => picture.metadata()))) === undefined) return undefined;
+    const made = await fitRaster(path, original, bytes, fileName);
+    return { files: [{ path, bytes: made.bytes }], notes: made.done };
   },
 };
+
+const recipeOf = ({ recipes, head, path }: EntryToConvert) =>
+  formRecipe(
+    recipes.filter(({ presents }) => presents === 'picture'),
+    head,
+    path,
+  );
+
+const isPicture = async (entry: EntryToConvert): Promise<boolean> =>
+  kindOf(entry.path, entry.head) === 'picture' || (await recipeOf(entry)) !== undefined;
+
+/** Kept as games keep pictures, and not as browsers show them. */
+const isPacked = async (entry: EntryToConvert): Promise<boolean> =>
+  /^image\/(vnd-ms\.dds|ktx2|x-tga)$/.test(mimeOf(entry.path, entry.head)) || (await recipeOf(entry)) !== undefined;
+
+const pictureOf = async (entry: EntryToConvert) =>
+  readPictureFiles({ path: entry.path, bytes: await entry.bytes() }, await recipeOf(entry), (path) =>
+    entry.beside(path),
+  );
+
+const pack: Parameters<typeof fitPictureFiles>[3]['pack'] = (...order) => Promise.resolve(packPicture(...order));

@@ -1,4 +1,7 @@
+export { asPicture } from './as-picture';
 export { graftDds, readDds, writeDds } from './dds';
+export { asPng, fitPictureFiles, freedom, joinedPart } from './fit-files';
+export { fitRaster } from './fit-raster';
 export { fitPicture, sayExpectation, type Packer } from './expectation';
 export { writeKtx2 } from './ktx2';
 export { packPicture, pictureError, type Quality } from './pack';

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { FaultError, throwIfStopped } from '../../../core/faults';
 import { readSubtitles, streamsOf, type Film, type FilmStream } from '../../../core/forms/film';
 import { encodeSound, mostSamples } from '../../../core/forms/sound';
-import { asPicture } from '../../content';
+import { asPicture } from '../../../core/forms/picture';
 import type { FilmOptions } from '../../shapes';
 import { soundFormat } from './film-source';
 import { bitsFor, expectedBytes } from './expected-size';

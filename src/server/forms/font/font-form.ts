@@ -4,12 +4,12 @@ import { bufferSource } from '../../../core/bytes';
 import { FaultError, isFaultError } from '../../../core/faults';
 import {
   compareFonts,
+  CONTAINER_FORMATS,
   coverageOf,
   fontContainer,
   readRecipeFont,
   sayFontExpectation,
   type Font,
-  type FontOut,
 } from '../../../core/forms/font';
 import { FONT_OUT } from '../../../core/forms/font/out-formats';
 import { writePng } from '../../../core/forms/picture';
@@ -79,7 +79,7 @@ async function fitFont(
     return { bytes, done: compareFonts(before, await fontOf(own)) };
   }
   const notes = compareFonts(before, await openFont(bytes, fileName));
-  const as = CONTAINERS[before.packing];
+  const as = CONTAINER_FORMATS[before.packing];
   if (fontContainer(bytes) === before.packing) return { bytes, done: notes };
   if (as === undefined) throw otherFormat(original.path, before.packing, fileName);
   const made = await fontInContainer(bytes, as, fileName);
@@ -104,14 +104,6 @@ async function fitUnread(own: Subject, bytes: Uint8Array, fileName: string) {
   return { bytes, done: ['the original cannot be read, so nothing was compared with it'] };
 }
 
-/** How each container is written. Plain tables are one, whatever their outlines. */
-const CONTAINERS: Readonly<Record<string, FontOut>> = {
-  TrueType: 'ttf',
-  OpenType: 'ttf',
-  WOFF: 'woff',
-  WOFF2: 'woff2',
-};
-
 function otherFormat(path: string, expected: string, fileName: string): FaultError {
   return new FaultError({
     code: 'wrong-kind',
@@ -119,7 +111,7 @@ function otherFormat(path: string, expected: string, fileName: string): FaultErr
     entry: path,
     what: 'it cannot take the place of this font',
     expected: `a font in ${expected}`,
-    ...(expected in CONTAINERS || expected === 'TrueType collection'
+    ...(expected in CONTAINER_FORMATS || expected === 'TrueType collection'
       ? {}
       : { hint: 'Change its pages, which are pictures of their own, to change its letters.' }),
   });

@@ -1,11 +1,11 @@
 /** Meshes, and the clips that move them. */
-import { trianglesOf } from '../../../core/forms/mesh';
+import { fitMeshFile, trianglesOf, type RecipeClip } from '../../../core/forms/mesh';
 import { MESH_OUT } from '../../../core/forms/mesh/out-formats';
 import { smallWebp } from '../../../core/forms/picture';
+import { formRecipeOf } from '../../recipes';
 import type { Glance } from '../../shapes';
 import type { DroppedFile, Fitted, ServerForm, Subject } from '../form';
 import { clipOfFile, drawingOf, meshFacts, meshFileOf, meshOfClip, meshOfFile } from './entry-mesh';
-import { fitMeshFile } from './fit-mesh';
 import { planMeshes } from './take-out';
 
 export const meshForm: ServerForm = {
@@ -43,7 +43,12 @@ async function glance({ path, bytes }: Subject): Promise<Glance> {
 }
 
 async function fit({ gameId, path, bytes }: Subject, dropped: DroppedFile): Promise<Fitted> {
-  const original = { path, bytes: await bytes() };
-  const made = await fitMeshFile(gameId, original, dropped.bytes, dropped.fileName, dropped.fitOptions);
+  const original = {
+    path,
+    bytes: await bytes(),
+    recipeOf: (of: Uint8Array, form: 'mesh' | 'clip') => formRecipeOf(of.subarray(0, 512), path, form),
+    meshOf: async (clip: RecipeClip) => (await meshOfClip(gameId, clip)).mesh,
+  };
+  const made = await fitMeshFile(original, dropped.bytes, dropped.fileName, dropped.fitOptions);
   return { files: [{ path, bytes: made.bytes }], done: made.done };
 }

@@ -1,15 +1,24 @@
 /** Pictures: those that browsers show as they are, and those that games keep packed. */
 import sharp from 'sharp';
-import { alphaUse, mipSide, sayExpectation, smallWebp, type Picture } from '../../../core/forms/picture';
+import {
+  alphaUse,
+  asPicture,
+  fitPictureFiles,
+  fitRaster,
+  freedom,
+  joinedPart,
+  mipSide,
+  sayExpectation,
+  smallWebp,
+  type Picture,
+} from '../../../core/forms/picture';
 import { PICTURE_OUT } from '../../../core/forms/picture/out-formats';
 import { kindOf } from '../../../core/game';
-import { asPicture } from '../../content';
 import type { Glance, PictureFacts } from '../../shapes';
 import type { DroppedFile, Fitted, FormRead, Frame, ServerForm, Subject } from '../form';
 import { wrongKind } from '../wrong-kind';
 import { isPackedPicture, pictureOf, sizeIsFree, type PictureOfFiles } from './entry-picture';
-import { fitPictureFiles, freedom, joinedPart } from './fit-picture';
-import { fitRaster } from './fit-raster';
+import { packInThread } from './pack-in-thread';
 import { pictureFileAs } from './picture-out';
 import { planPictures } from './take-out';
 import { unpackMip } from './unpack-mip';
@@ -131,7 +140,7 @@ async function fit(original: Subject, dropped: DroppedFile): Promise<Fitted> {
   const picture = await pictureOf(original);
   const { quality = 'best', chosen = false, ownSize = false, part } = fitOptions;
   const free = original.entry !== undefined && (await sizeIsFree(original.entry.archive));
-  const how = { quality, chosen: chosen && free, ownSize: ownSize && free, signal };
+  const how = { quality, chosen: chosen && free, ownSize: ownSize && free, pack: packInThread(signal) };
   if (part === undefined) return fitPictureFiles(picture, bytes, fileName, how);
   const now = await changed();
   const joined = await joinedPart(now === undefined ? picture : await pictureOf(now), bytes, fileName, part);

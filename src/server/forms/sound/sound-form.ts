@@ -12,6 +12,7 @@ import {
 } from '../../../core/forms/sound';
 import { SOUND_OUT } from '../../../core/forms/sound/out-formats';
 import { kindOf } from '../../../core/game';
+import { fitCue, fitSoundFile } from '../../../programs';
 import { isWave } from '../../content';
 import type { Glance, SoundFacts } from '../../shapes';
 import type { DroppedFile, Fitted, FormRead, ServerForm, Subject } from '../form';
@@ -25,7 +26,6 @@ import {
   saySoundExpectation,
   soundFileAs,
 } from './entry-sound';
-import { fitCue, fitSoundFile } from './fit-sound';
 import { planSounds } from './take-out';
 
 export const soundForm: ServerForm = {

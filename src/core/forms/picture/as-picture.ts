@@ -1,6 +1,6 @@
 /** Pictures that the library reads as they are: PNG, JPEG, WebP, GIF. */
 import sharp, { type Sharp } from 'sharp';
-import { FaultError, isFaultError } from '../../core/faults';
+import { FaultError, isFaultError } from '../../faults';
 
 /** Pixels of a picture that are decoded at most. */
 const MAX_PIXELS = 64 << 20;

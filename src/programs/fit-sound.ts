@@ -1,5 +1,5 @@
 /** A dropped sound as the game keeps the one it replaces: its codec, its rate, its channels. */
-import { FormatError } from '../../../core/faults';
+import { FormatError } from '../core/faults';
 import {
   asLoudAs,
   cutTo,
@@ -19,17 +19,11 @@ import {
   type Sound,
   type SoundFormat,
   type WavFacts,
-} from '../../../core/forms/sound';
-import { isWave } from '../../content';
-import {
-  encodedAs,
-  isWritten,
-  probeSound,
-  samplesAs,
-  soundByFfmpeg,
-  waveAs,
-  type SoundTarget,
-} from '../../../programs';
+} from '../core/forms/sound';
+import { mimeOf } from '../core/game';
+import { encodedAs, isWritten, probeSound, samplesAs, soundByFfmpeg, waveAs, type SoundTarget } from './sound-codecs';
+
+const isWave = (bytes: Uint8Array): boolean => mimeOf('', bytes.subarray(0, 16)) === 'audio/wav';
 
 export interface SoundWishes {
   /** Made as loud as the original. */

@@ -1,9 +1,9 @@
 /** A dropped picture as the picture of an open format that it replaces. */
 import type { Sharp } from 'sharp';
-import { FaultError } from '../../../core/faults';
-import { mimeOf } from '../../../core/game';
-import { asPicture } from '../../content';
-import { asPng } from './fit-picture';
+import { FaultError } from '../../faults';
+import { mimeOf } from '../../game';
+import { asPicture } from './as-picture';
+import { asPng } from './fit-files';
 
 interface FittedRaster {
   readonly bytes: Uint8Array;

@@ -1,29 +1,17 @@
 /** A dropped picture as the game keeps the one it replaces, in all the files that hold it. */
-import { bufferSource } from '../../../core/bytes';
-import {
-  fitPicture as fitTo,
-  freedomOf,
-  graftDds,
-  joinPart,
-  parseSplit,
-  readPicture,
-  readRecipePicture,
-  resized,
-  unpackLevel,
-  writeDds,
-  writeKtx2,
-  writePng,
-  writeRecipePicture,
-  writeTga,
-  type Freedom,
-  type Packer,
-  type Picture,
-  type Quality,
-} from '../../../core/forms/picture';
-import { FaultError } from '../../../core/faults';
-import { inThread } from '../../threads';
-import type { PackOrder } from '../../../workers/pool-thread';
-import type { PictureFile, PictureOfFiles } from './entry-picture';
+import { bufferSource } from '../../bytes';
+import { FaultError } from '../../faults';
+import { graftDds, writeDds } from './dds';
+import { fitPicture as fitTo, type Packer } from './expectation';
+import { writeKtx2 } from './ktx2';
+import { readPicture } from './open-pictures';
+import type { Quality } from './pack';
+import { unpackLevel, type Picture } from './picture';
+import type { PictureFile, PictureOfFiles } from './picture-files';
+import { resized, writePng } from './raster';
+import { freedomOf, readRecipePicture, writeRecipePicture, type Freedom } from './recipe-picture';
+import { joinPart, parseSplit } from './split';
+import { writeTga } from './tga';
 
 export interface FittedFiles {
   /** The files that change, the main one first. */
@@ -31,15 +19,16 @@ export interface FittedFiles {
   readonly done: readonly string[];
 }
 
-/** Mips are made and blocks fitted in a thread: the page and other people go on meanwhile. */
-const packInThread =
-  (signal: AbortSignal): Packer =>
-  async (pixels, format, { srgb, normals = false, count = 1, quality }) => {
-    const order: PackOrder = { pixels, format: format.name, srgb, normals, mips: count, quality };
-    const levels = await inThread<PackOrder, readonly Uint8Array[]>('packMips', order, signal);
-    const { width, height } = pixels;
-    return { width, height, depth: 1, layers: 1, faces: 1, mips: levels.length, format, srgb, levels };
-  };
+/** How a picture is made to fit. */
+export interface PictureFit {
+  /** Makes mips and packs them. */
+  readonly pack: Packer;
+  readonly quality: Quality;
+  /** How it is packed is chosen by its pixels, where the file leaves that free. */
+  readonly chosen?: boolean;
+  /** It keeps its own size, where the file leaves that free. */
+  readonly ownSize?: boolean;
+}
 
 /**
  * @param dropped bytes of a picture in an open format
@@ -49,19 +38,14 @@ export async function fitPictureFiles(
   original: PictureOfFiles,
   dropped: Uint8Array,
   fileName: string,
-  {
-    signal,
-    quality,
-    chosen = false,
-    ownSize = false,
-  }: { readonly signal: AbortSignal; readonly quality: Quality; readonly chosen?: boolean; readonly ownSize?: boolean },
+  { pack, quality, chosen = false, ownSize = false }: PictureFit,
 ): Promise<FittedFiles> {
   const given = await readPicture(dropped, fileName);
   const main = original.files[0]!;
   const free = freedom(original);
   const { picture, done } = await fitTo(original.picture, given.picture, fileName, {
     quality,
-    pack: packInThread(signal),
+    pack,
     formats: chosen ? free.formats : undefined,
     ownSize: ownSize && free.size && free.mips,
   });
