@@ -74,8 +74,8 @@ test('a hundred files in folders: those that changed are taken, the same are pas
   const { drop, result } = await dropped(files);
   expect(result).toMatchObject({ taken: changed + 1, same: rows.length - changed, left: 3 });
   expect((await waiting(drop)).map(({ name, state, path }) => [name, state, path])).toEqual([
-    ['edited/broken.png', 'nowhere', null],
-    ['edited/cabins/livery/broken/cabin_01_blue.png', 'which', null],
+    ['edited/broken.png', 'unmatched', null],
+    ['edited/cabins/livery/broken/cabin_01_blue.png', 'ambiguous', null],
     ['edited/models/cabin/cabin_normal.png', 'refused', 'models/cabin/cabin_normal.tex'],
   ]);
   const all = await listChanges(id);
@@ -95,7 +95,7 @@ test('two files for one entry, and a name that stands for several, are asked abo
     'view.png': await flat('#333333'),
   });
   const [first, second, view] = await waiting(drop);
-  expect([first!.state, second!.state, view!.state]).toEqual(['which', 'which', 'which']);
+  expect([first!.state, second!.state, view!.state]).toEqual(['ambiguous', 'ambiguous', 'ambiguous']);
   expect(first!.choices).toEqual([{ path: 'ui/icons/icon_01.png', why: 'as icon_01.png does' }]);
   expect(view!.choices.length).toBeGreaterThan(10);
   await placeIncomingFile(id, drop, second!.id, 'ui/icons/icon_01.png');
@@ -117,7 +117,7 @@ test('numbered files say what each way of counting would replace; labels find th
   };
   const other = await cue('voices/de/cue_0100.adpcm');
   const { drop } = await dropped({ 'en/1.wav': other, 'en/2.wav': other });
-  expect((await waiting(drop)).map(({ state }) => state)).toEqual(['number', 'number']);
+  expect((await waiting(drop)).map(({ state }) => state)).toEqual(['numbered', 'numbered']);
   expect((await numberedFolders(id, drop, undefined)).folders[0]).toMatchObject({ folder: 'voices/en', count: 28 });
   await setLabels(id, [{ path: 'voices/en/cue_0105.adpcm', text: 'last call' }]);
   const { ways } = await numberedFolders(id, drop, 'voices/en');

@@ -445,7 +445,7 @@ test.each([
     const bytes = ownFilm('given.mp4', '-c:v', 'libx264', '-preset', 'veryfast', '-c:a', 'aac');
     const { id: arrival } = await addIncomingFile(game.id, dropId, { name: 'clip.mp4', bytes: once(bytes) });
     await ended((await startBringIn(game.id, dropId)).id);
-    expect((await listIncomingFiles(game.id)).rows).toMatchObject([{ id: arrival, state: 'how' }]);
+    expect((await listIncomingFiles(game.id)).rows).toMatchObject([{ id: arrival, state: 'needsOptions' }]);
     const choices = await choicesOf(game.id, dropId, arrival);
     expect(choices).toMatchObject({ codec, rate: 12, seconds: expect.closeTo(3, 0), sound: true });
     expect(choices.sizes.small).toBeLessThan(choices.sizes.fine);

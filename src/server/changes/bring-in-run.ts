@@ -34,7 +34,7 @@ export async function bringInRun({
     else if (end === 'same') {
       same++;
       log(`${row.name} is the same as what the game has.`);
-    } else if (row.state === 'how') log(`${row.name} waits for a decision on how to convert it.`);
+    } else if (row.state === 'needsOptions') log(`${row.name} waits for a decision on how to convert it.`);
     else log(`${row.name} was not taken.`);
     progress(++done, rows.length, 'files');
   };
@@ -86,8 +86,8 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
       const { path, why } = match.choice;
       row.set({ path, why: match.part === undefined ? why : `a part of it, ${why}` });
       if (match.part !== undefined) row.set({ fitOptions: { part: match.part } });
-    } else if (match.is === 'several') row.set({ state: 'which', choices: match.choices });
-    else row.set({ state: match.is === 'number' ? 'number' : 'nowhere' });
+    } else if (match.is === 'several') row.set({ state: 'ambiguous', choices: match.choices });
+    else row.set({ state: match.is === 'number' ? 'numbered' : 'unmatched' });
   }
   for (const [path, same] of byEntry(rows)) {
     // Parts of one picture go in one after the other.
@@ -102,7 +102,7 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
       // The only one whose folders agree is the one; the others have no more than its name.
       if (byFolder.length === 1 && row === byFolder[0]) continue;
       const others = same.filter((one) => one !== row).map(({ name }) => name.slice(name.lastIndexOf('/') + 1));
-      row.set({ state: 'which', choices: [{ path, why: `as ${others.join(' and ')} does` }], path: null, why: null });
+      row.set({ state: 'ambiguous', choices: [{ path, why: `as ${others.join(' and ')} does` }], path: null, why: null });
     }
   }
   for (const row of rows) await row.save();
@@ -120,7 +120,7 @@ async function bringIn(
   const { gameId, dropId, name, path, why, fitOptions } = row;
   try {
     if ((await filmChoicesOf(row)) !== undefined) {
-      await row.update({ state: 'how' });
+      await row.update({ state: 'needsOptions' });
       return 'asks';
     }
     await takeChange(gameId, {

@@ -51,7 +51,7 @@ export async function countNumbers(
   for (const [i, row] of rows.entries()) {
     const match = matches[i];
     await row.update(
-      match === undefined ? { state: 'nowhere' } : { state: 'waiting', path: match.path, why: match.why },
+      match === undefined ? { state: 'unmatched' } : { state: 'waiting', path: match.path, why: match.why },
     );
     if (match !== undefined) placed++;
   }
@@ -59,7 +59,7 @@ export async function countNumbers(
 }
 
 async function numbered(gameId: number, dropId: number): Promise<IncomingFileModel[]> {
-  const rows = await IncomingFileModel.findAll({ where: { gameId, dropId, state: 'number' } });
+  const rows = await IncomingFileModel.findAll({ where: { gameId, dropId, state: 'numbered' } });
   return rows.sort((a, b) => numberIn(a) - numberIn(b));
 }
 

@@ -18,6 +18,7 @@ import * as archiveWays from './migrations/015-archive-ways';
 import * as importFiles from './migrations/016-import-files';
 import * as names from './migrations/017-names';
 import * as countedChanges from './migrations/018-counted-changes';
+import * as plainStates from './migrations/019-plain-states';
 
 /** All of them, in order. */
 export const MIGRATIONS = [
@@ -39,6 +40,7 @@ export const MIGRATIONS = [
   importFiles,
   names,
   countedChanges,
+  plainStates,
 ];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */

@@ -95,10 +95,19 @@ export type AddOrder = z.output<typeof addOrder>;
 export const removeOrder = z.strictObject({ remove: path });
 
 /**
- * `how`: a person has to say how a film is converted; `which`: a person has to choose an entry; `number`: a person has to say how its number is counted; `nowhere`: no entry
- * is like it; `same`: it is what the game has.
+ * `ambiguous`: a person has to choose one of several entries; `numbered`: a person has to say how its number is counted;
+ * `unmatched`: no entry is like it; `needsOptions`: a person has to say how a film is converted; `same`: it is what the game
+ * has.
  */
-export const incomingFileState = z.enum(['waiting', 'which', 'number', 'nowhere', 'how', 'same', 'refused']);
+export const incomingFileState = z.enum([
+  'waiting',
+  'ambiguous',
+  'numbered',
+  'unmatched',
+  'needsOptions',
+  'same',
+  'refused',
+]);
 export type IncomingFileState = Readonly<z.output<typeof incomingFileState>>;
 
 /** Changes that are sent to a page at most, the newest of them. */

@@ -13,10 +13,10 @@ const WAITS: Readonly<
   Record<IncomingFileState, { readonly word: string; readonly tone: string; readonly about: string }>
 > = {
   waiting: { word: 'waits', tone: 'var(--dim)', about: 'on its way' },
-  which: { word: 'which?', tone: 'var(--brass)', about: 'several entries match' },
-  number: { word: 'which?', tone: 'var(--brass)', about: 'a number: how is it counted?' },
-  nowhere: { word: 'where?', tone: 'var(--brass)', about: 'no matching entry' },
-  how: { word: 'how?', tone: 'var(--brass)', about: 'a film: how is it converted?' },
+  ambiguous: { word: 'several', tone: 'var(--brass)', about: 'several entries match' },
+  numbered: { word: 'numbered', tone: 'var(--brass)', about: 'a number: how is it counted?' },
+  unmatched: { word: 'no match', tone: 'var(--brass)', about: 'no matching entry' },
+  needsOptions: { word: 'options', tone: 'var(--brass)', about: 'a film: choose how it is converted' },
   same: { word: 'the same', tone: 'var(--dim)', about: 'the game has the same' },
   refused: { word: 'does not fit', tone: 'var(--brick)', about: '' },
 };

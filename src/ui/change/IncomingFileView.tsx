@@ -39,13 +39,13 @@ export function IncomingFileView({
       </Box>
       <Box sx={{ maxWidth: 640 }}>
         <Question arrival={arrival} />
-        {arrival.state === 'how' && <HowCard gameId={gameId} arrival={arrival} onSettled={onSettled} />}
+        {arrival.state === 'needsOptions' && <HowCard gameId={gameId} arrival={arrival} onSettled={onSettled} />}
         {arrival.state === 'waiting' && (
           <Button variant="contained" onClick={() => onSettled(arrival.drop)}>
             Bring it in
           </Button>
         )}
-        {arrival.state === 'number' ? (
+        {arrival.state === 'numbered' ? (
           <NumbersCard gameId={gameId} drop={arrival.drop} onSettled={() => onSettled(arrival.drop)} />
         ) : (
           arrival.state !== 'same' && (
@@ -132,10 +132,10 @@ function HowCard({
 
 function Question({ arrival: { state, fault, path } }: { arrival: IncomingFile }) {
   const words = {
-    how: `It is for ${path}, which the game keeps packed. How is it converted?`,
-    which: 'Which entry is it for?',
-    number: 'Its name is a number. Which folder is it for, and how is it counted?',
-    nowhere: 'No entry has the name or label of this file.',
+    needsOptions: `It is for ${path}, which the game keeps packed. How is it converted?`,
+    ambiguous: 'Which entry is it for?',
+    numbered: 'Its name is a number. Which folder is it for, and how is it counted?',
+    unmatched: 'No entry has the name or label of this file.',
     waiting: path === null ? 'It has not been matched yet.' : `It is for ${path} and has not been converted yet.`,
     same: '',
     refused: '',

@@ -1,0 +1,144 @@
+/** @jest-environment node */
+/** Migrations on data: whatever version of the tables a person has, no row is lost on the way to this one. */
+import { QueryTypes, type Transaction } from 'sequelize';
+import { database, migrate } from '../../src/server/database';
+import { MIGRATIONS } from '../../src/server/database/migrate';
+
+beforeAll(async () => void (await migrate()));
+afterAll(() => database().close());
+
+interface Column {
+  readonly table: string;
+  readonly column: string;
+  readonly type: string;
+  readonly required: boolean;
+  /** The table a foreign key names. */
+  readonly parent: string | null;
+  /** A check of the column. */
+  readonly check: string | null;
+}
+
+/** Columns of the tables of a schema; partitions belong to their table. */
+const COLUMNS = `
+  select c.relname as "table", a.attname as "column", format_type(a.atttypid, null) as type,
+         a.attnotnull and not a.atthasdef and a.attidentity = '' as required,
+         (select p.relname from pg_constraint f join pg_class p on p.oid = f.confrelid
+          where f.conrelid = c.oid and f.contype = 'f' and f.conkey[1] = a.attnum limit 1) as parent,
+         (select pg_get_constraintdef(k.oid) from pg_constraint k
+          where k.conrelid = c.oid and k.contype = 'c' and k.conkey = array[a.attnum] limit 1) as "check"
+  from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace
+  where n.nspname = 'before' and c.relkind = 'r' and not c.relispartition and a.attnum > 0 and not a.attisdropped
+  order by c.relname, a.attnum`;
+
+const ONE_OF_TYPE: Readonly<Record<string, string>> = {
+  text: `'a'`,
+  jsonb: `'[]'`,
+  boolean: 'false',
+  bytea: `'\\x00'`,
+  'timestamp with time zone': 'now()',
+};
+
+/** A value that a column takes. */
+const valueOf = ({ type, check }: Column): string =>
+  /'([^']*)'::text/.exec(check ?? '')?.[0] ?? ONE_OF_TYPE[type] ?? (type.endsWith('[]') ? `'{}'` : '1');
+
+/** Tables in an order in which those that are named by others come first. */
+function inOrder(columns: readonly Column[]): string[] {
+  const tables = [...new Set(columns.map(({ table }) => table))];
+  const ordered: string[] = [];
+  const add = (table: string): void => {
+    if (ordered.includes(table)) return;
+    const parents = columns.filter((one) => one.table === table && one.required && one.parent !== null);
+    for (const { parent } of parents) if (parent !== table) add(parent!);
+    ordered.push(table);
+  };
+  for (const table of tables) add(table);
+  return ordered;
+}
+
+const ask = <T extends object>(sql: string, transaction: Transaction) =>
+  database().query<T>(sql, { type: QueryTypes.SELECT, transaction });
+
+/** What a scan makes again from the files of the game. */
+const MADE_AGAIN = ['entries'];
+
+/** Puts one row into each table. @returns how many of these no scan makes again */
+async function fill(transaction: Transaction): Promise<number> {
+  const columns = await ask<Column>(COLUMNS, transaction);
+  const tables = inOrder(columns);
+  for (const table of tables) {
+    const required = columns.filter((one) => one.table === table && one.required);
+    const names = required.map(({ column }) => `"${column}"`).join(', ');
+    const values = required.map(valueOf).join(', ');
+    await database().query(
+      required.length === 0
+        ? `insert into "${table}" default values`
+        : `insert into "${table}" (${names}) values (${values})`,
+      { transaction },
+    );
+  }
+  return tables.filter((table) => !MADE_AGAIN.includes(table)).length;
+}
+
+async function rowsIn(transaction: Transaction): Promise<number> {
+  const tables = new Set((await ask<Column>(COLUMNS, transaction)).map(({ table }) => table));
+  let rows = 0;
+  for (const table of tables) {
+    if (MADE_AGAIN.includes(table)) continue;
+    const [counted] = await ask<{ count: number }>(`select count(*)::int as count from "${table}"`, transaction);
+    rows += counted!.count;
+  }
+  return rows;
+}
+
+/** Runs `work` in a schema of its own, of which nothing stays. */
+async function inSchema(work: (transaction: Transaction) => Promise<void>): Promise<void> {
+  const undo = new Error('undone again');
+  await expect(
+    database().transaction(async (transaction) => {
+      await database().query('create schema before; set local search_path to before', { transaction });
+      await work(transaction);
+      throw undo;
+    }),
+  ).rejects.toBe(undo);
+}
+
+test.each(MIGRATIONS.map(({ name }, i) => [name, i] as const))(
+  'tables as they were after %s, with a row in each, become those of today without losing one',
+  async (_, version) => {
+    await inSchema(async (transaction) => {
+      const run = (sql: string) => database().query(sql, { transaction });
+      for (const { up } of MIGRATIONS.slice(0, version + 1)) await run(up);
+      const filled = await fill(transaction);
+      for (const { up } of MIGRATIONS.slice(version + 1)) await run(up);
+      expect(filled).toBeGreaterThan(3);
+      expect(await rowsIn(transaction)).toBeGreaterThanOrEqual(filled);
+    });
+  },
+);
+
+test('files that waited for a person wait for the same under the words of today', async () => {
+  await inSchema(async (transaction) => {
+    const run = (sql: string) => database().query(sql, { transaction });
+    const last = MIGRATIONS.findIndex(({ name }) => name === '019-plain-states');
+    for (const { up } of MIGRATIONS.slice(0, last)) await run(up);
+    await run(`insert into games (name, folder) values ('g', '/g')`);
+    await run('insert into drops (game_id) values (1)');
+    const states = ['waiting', 'which', 'number', 'nowhere', 'how', 'same', 'refused'];
+    for (const state of states)
+      await run(
+        `insert into incoming_files (game_id, drop_id, name, size, kind, state) values (1, 1, 'a', 1, 'bytes', '${state}')`,
+      );
+    for (const { up } of MIGRATIONS.slice(last)) await run(up);
+    const rows = await ask<{ state: string }>('select state from incoming_files order by id', transaction);
+    expect(rows.map(({ state }) => state)).toEqual([
+      'waiting',
+      'ambiguous',
+      'numbered',
+      'unmatched',
+      'needsOptions',
+      'same',
+      'refused',
+    ]);
+  });
+});
