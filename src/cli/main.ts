@@ -55,6 +55,12 @@ function makeProgram(): Command {
         // Several at once: taking out says which of them is not known.
         .argParser((text: string) => text),
     )
+    .option(
+      '--over <file>',
+      'an archive laid over the first, such as a patch; given again, over those before it',
+      gather,
+      [],
+    )
     .option('--replace', 'write over files that are there and hold something else')
     .action(async (file: string, more: string[], options) => take(file, more, options));
 

@@ -1,16 +1,16 @@
 import { existsSync, lstatSync } from 'node:fs';
 import { mkdir, realpath } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import picomatch from 'picomatch';
 import { readChunks } from '../core/bytes';
 import { bytesIfSame, createFile, makeBelow } from '../core/bytes/node';
 import { FaultError, faultOf, sayFault, visible } from '../core/faults';
 import { convertEntry } from '../core/forms';
 import { WORD_FILES } from '../core/forms/words';
 import { SafePaths } from '../core/game';
-import { readEntry, storedSource, uniquePaths, type Archive, type Recipe } from '../core/recipe';
-import { formRecipes, refuseOwnFolder, warn, withOpened, type ArchiveOptions } from './archive-options';
+import { readEntry, storedSource, type Archive, type Recipe } from '../core/recipe';
+import { formRecipes, refuseOwnFolder, warn, type ArchiveOptions } from './archive-options';
 import { ALL_CONVERTERS, entriesToConvert } from './convert-entry';
+import { chooseEntries, inside, isFolder, withLayers, type Chosen, type Layer } from './layers';
 import { wordFormat, wordsTaken, type WordsTaken } from './convert-words';
 
 /** Every format that entries, or tables of texts, are taken out in. */
@@ -21,6 +21,8 @@ interface TakeOptions extends ArchiveOptions {
   /** Plain bytes, as they are stored, or in formats such as `png,wav,glb`: each entry in the one for its form. */
   readonly as: string;
   readonly replace?: boolean;
+  /** Archives that are laid over the first, each over those before it. */
+  readonly over: readonly string[];
 }
 
 /** @param more further volumes of the archive, as long as they are files, then patterns */
@@ -30,33 +32,35 @@ export async function take(file: string, more: readonly string[], options: TakeO
   const patterns = first < 0 ? [] : more.slice(first);
   const formats = formatsOf(options.as);
   const recipes = formats.length === 0 ? [] : await formRecipes();
-  await withOpened([file, ...volumes], options, async (archive, sources) => {
-    warn(archive, sayFault);
+  const files = [[file, ...volumes], ...options.over.map((one) => [one])];
+  await withLayers(files, options, async (layers) => {
+    for (const { archive } of layers) warn(archive, sayFault);
     await mkdir(options.to, { recursive: true });
+    const sources = layers.flatMap((layer) => layer.sources);
     await refuseOwnFolder(options.to, sources);
-    const pathOf = uniquePaths(archive.entries);
-    const chosen = chooseEntries(archive, pathOf, patterns);
-    const isFolder = (entry: number) => archive.entries.isDirectory(entry);
-    const wanted = chosen.filter((entry) => !isFolder(entry));
-    // A folder is told by something in it.
-    const inside = (entry: number) => (isFolder(entry) ? `${pathOf(entry)}/entry` : pathOf(entry));
-    const paths = new SafePaths(chosen.map(inside));
-    const target = targetsBelow(options.to);
     const own = new Set(await Promise.all(sources.map(({ path }) => realpath(path))));
-    const asWords = wordFormat(formats);
-    const words = asWords === undefined ? undefined : await wordsTaken(archive, wanted, asWords);
+    const chosen = chooseEntries(layers, patterns);
+    const wanted = chosen.filter((entry) => !isFolder(entry));
+    const [only, ...others] = layers;
+    const asWords = others.length === 0 ? wordFormat(formats) : undefined;
+    const words =
+      asWords &&
+      (await wordsTaken(
+        only!.archive,
+        wanted.map(({ n }) => n),
+        asWords,
+      ));
     if (words !== undefined) return takeWords(words, own, options);
-    const convert = converterOf(archive, pathOf, formats, recipes);
-    let failed = 0;
-    let converted = 0;
-    let same = 0;
-    let kept = 0;
+    const paths = new SafePaths(chosen.map(inside));
     for (const entry of chosen.filter(isFolder)) await makeBelow(options.to, dirname(paths.clean(inside(entry)).path));
+    const convert = convertersOf(layers, formats, recipes);
+    const counts = { taken: 0, failed: 0, converted: 0, same: 0, kept: 0 };
+    const target = targetsBelow(options.to);
     for (const entry of wanted) {
-      const name = pathOf(entry);
+      const { path: name, layer } = entry;
       try {
         const made = await convert(entry);
-        if (made !== undefined) converted++;
+        if (made !== undefined) counts.converted++;
         const safe = paths.clean(made?.path ?? name);
         if (safe.renamed !== undefined)
           process.stderr.write(
@@ -65,27 +69,40 @@ export async function take(file: string, more: readonly string[], options: TakeO
         for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(name)}: ${note}.\n`);
         const path = await target(safe.path);
         if (own.has(path)) throw overItself(path, name);
-        const chunks = made === undefined ? chunksOf(archive, entry, options) : () => inOne(made.bytes);
+        const chunks = made === undefined ? chunksOf(layer.archive, entry.n, options) : () => inOne(made.bytes);
         const done = await takeOne(path, chunks, options);
-        if (done === 'same') same++;
+        if (done === 'same') counts.same++;
         if (done === 'kept') {
           process.stderr.write(`${safe.path} is there already and holds other bytes; it stays as it is.\n`);
-          kept++;
+          counts.kept++;
         }
       } catch (error) {
         if (error instanceof FaultError && ['disk-full', 'read-only', 'file-changed'].includes(error.fault.code))
           throw error;
-        process.stderr.write(`${sayFault(faultOf(error, file))}\n`);
-        failed++;
+        process.stderr.write(`${sayFault(faultOf(error, layer.archive.source.name))}\n`);
+        counts.failed++;
       }
     }
-    const taken = wanted.length - failed - kept;
-    const before = same > 0 ? `, ${same} of them there already` : '';
-    const asOpen = converted > 0 ? `, ${converted} of them converted` : '';
-    process.stdout.write(`${taken} of ${wanted.length} entries taken out to ${options.to}${asOpen}${before}\n`);
-    if (kept > 0) process.stdout.write(`${kept} files that were there stay as they are; --replace writes over them\n`);
-    if (failed + kept > 0) process.exitCode = 1;
+    sayTaken({ ...counts, taken: wanted.length - counts.failed - counts.kept }, wanted.length, options.to);
   });
+}
+
+function sayTaken(
+  {
+    taken,
+    failed,
+    converted,
+    same,
+    kept,
+  }: Readonly<Record<'taken' | 'failed' | 'converted' | 'same' | 'kept', number>>,
+  of: number,
+  to: string,
+): void {
+  const before = same > 0 ? `, ${same} of them there already` : '';
+  const asOpen = converted > 0 ? `, ${converted} of them converted` : '';
+  process.stdout.write(`${taken} of ${of} entries taken out to ${to}${asOpen}${before}\n`);
+  if (kept > 0) process.stdout.write(`${kept} files that were there stay as they are; --replace writes over them\n`);
+  if (failed + kept > 0) process.exitCode = 1;
 }
 
 /** A table of texts in one file. @param own paths of the archive's own files */
@@ -118,17 +135,14 @@ function formatsOf(as: string): string[] {
 }
 
 /** Converts entries to files of open formats; what no format is for is written as it is. */
-function converterOf(
-  archive: Archive,
-  pathOf: (entry: number) => string,
-  formats: readonly string[],
-  recipes: readonly Recipe[],
-) {
-  const entryAt = entriesToConvert(archive, pathOf, recipes);
-  return async (n: number) => {
+function convertersOf(layers: readonly Layer[], formats: readonly string[], recipes: readonly Recipe[]) {
+  const entryAt = new Map(
+    layers.map((layer) => [layer, entriesToConvert(layer.archive, layer.pathOf, recipes)] as const),
+  );
+  return async ({ layer, n, path }: Chosen) => {
     if (formats.length === 0) return undefined;
-    const made = await convertEntry(await entryAt(n), formats, ALL_CONVERTERS);
-    return made && { ...made, path: `${pathOf(n).replace(/\.[^./]*$/, '')}.${made.as}` };
+    const made = await convertEntry(await entryAt.get(layer)!(n), formats, ALL_CONVERTERS);
+    return made && { ...made, path: `${path.replace(/\.[^./]*$/, '')}.${made.as}` };
   };
 }
 
@@ -139,22 +153,6 @@ function overItself(path: string, entry: string): FaultError {
     file: path,
     entry,
     hint: 'Choose another folder with --to.',
-  });
-}
-
-function chooseEntries(archive: Archive, pathOf: (entry: number) => string, patterns: readonly string[]): number[] {
-  const { entries } = archive;
-  const all = Array.from({ length: entries.count }, (_, i) => i).filter((entry) => !entries.isDeleted(entry));
-  if (patterns.length === 0) return all;
-  const exact = new Set(patterns);
-  const matches = picomatch([...patterns], { dot: true });
-  const wanted = all.filter((entry) => exact.has(pathOf(entry)) || matches(pathOf(entry)));
-  if (wanted.length > 0) return wanted;
-  throw new FaultError({
-    code: 'no-such-entry',
-    what: `no entry is called ${patterns.join(' or ')}`,
-    file: archive.source.name,
-    hint: 'zero-latch list shows the paths; ** stands for any folders.',
   });
 }
 
