@@ -21,7 +21,13 @@ export const soundConverter: FormConverter<SoundOut> = {
     const { path } = entry;
     const { format, found } = await stored(entry);
     if (format !== undefined) {
-      const made = await fitCue(format, found?.samples ?? (await entry.bytes()), given, fileName, {});
+      const made = await fitCue(
+        format,
+        found?.samples ?? (await ifReadable(entry.bytes())) ?? new Uint8Array(0),
+        given,
+        fileName,
+        {},
+      );
       const bytes = found === undefined ? made.bytes : await writeRecipeSound(found, made.bytes);
       return { files: [{ path, bytes }], notes: made.done };
     }
@@ -41,6 +47,8 @@ async function stored({ archive, n, path, head, bytes, recipes }: EntryToConvert
 
 /** A file that is called a sound may hold anything. */
 async function isReadable({ path, head, bytes }: EntryToConvert): Promise<boolean> {
-  if (mimeOf(path, head) !== 'audio/wav') return (await probeSound(await bytes(), path)) !== undefined;
-  return (await ifReadable(bytes().then((all) => readWavFacts(all, path)))) !== undefined;
+  const all = await ifReadable(bytes());
+  if (all === undefined) return false;
+  if (mimeOf(path, head) !== 'audio/wav') return (await probeSound(all, path)) !== undefined;
+  return (await ifReadable(Promise.resolve().then(() => readWavFacts(all, path)))) !== undefined;
 }

@@ -84,7 +84,7 @@ async function readEdits(archive: Archive, options: PutOptions, opened: FileSour
   };
   const replace = new Map<number, ByteSource>();
   const recipes = options.asIs === true || options.change.length === 0 ? [] : await formRecipes();
-  const entryAt = entriesToConvert(archive, pathOf, recipes);
+  const entryAt = entriesToConvert(archive, pathOf, recipes, MOST_FITTED_BYTES);
   for (const text of options.change) {
     const [path, from] = split(text, '--change');
     const n = entryOf(path);
@@ -105,28 +105,25 @@ async function readEdits(archive: Archive, options: PutOptions, opened: FileSour
   return { replace, add, remove, mark };
 }
 
-/** Larger files are written as they are. */
+/** Larger files, and those for larger entries, are written as they are. */
 const MOST_FITTED_BYTES = 256 << 20;
 
 /**
  * The file as its entry is kept; what was done to it is said.
  *
- * @returns undefined where nothing is known of the entry, so that it goes in as it is
- * @throws FaultError `wrong-kind` when it cannot be made to fit
+ * @returns undefined where nothing is known of the entry or the file, so that it goes in as it is
  */
 async function fitted(entry: EntryToConvert | undefined, source: FileSource): Promise<FittedEntry | undefined> {
   if (entry === undefined || source.size > MOST_FITTED_BYTES || source.size === 0) return undefined;
-  if (entry.archive.entries.size(entry.n) > MOST_FITTED_BYTES) return undefined;
-  // What cannot be read is replaced all the same.
-  const original = await ifReadable(entry.bytes());
-  if (original === undefined) return undefined;
   const file = { bytes: await collect(readChunks(source)), fileName: source.path };
   try {
-    const made = await fitEntry({ ...entry, bytes: () => Promise.resolve(original) }, file, ALL_CONVERTERS);
+    const made = await fitEntry(entry, file, ALL_CONVERTERS);
     for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(entry.path)}: ${note}.\n`);
     return made;
   } catch (error) {
-    if (!(error instanceof FaultError)) throw error;
-    throw error.with({ hint: 'Bring a file that fits, or put it in as it is with --as-is.' });
+    // It may be in the game's own form, which only the game reads.
+    if (!(error instanceof FaultError) || error.fault.code !== 'wrong-kind') throw error;
+    process.stderr.write(`Note: ${visible(entry.path)}: written byte for byte. ${sayFault(error.fault)}\n`);
+    return undefined;
   }
 }

@@ -60,15 +60,25 @@ test('a picture and a sound become what the game has, and are told; texts go in 
   expect(entry('fits/game.zip', 'not.png').equals(readFileSync(join(work, 'mine.jpg')))).toBe(true);
 });
 
+test('a picture whose bytes are damaged is replaced by what is brought', () => {
+  python(
+    'b = bytearray(open("game.zip", "rb").read())\ni = b.index(b"IHDR")\nb[i + 40] ^= 255\nopen("hurt.zip", "wb").write(b)',
+  );
+  const args = ['put', 'hurt.zip', '--to', 'mended', '--change', 'sign.png=mine.jpg'];
+  const { status } = spawnSync(join(root, 'bin/zero-latch'), args, { cwd: work });
+  expect(status).toBe(0);
+  expect(entry('mended/hurt.zip', 'sign.png').equals(readFileSync(join(work, 'mine.jpg')))).toBe(true);
+});
+
 test('--as-is leaves files as they are', () => {
   const { status, stderr } = put('--to', 'as-is', '--as-is', '--change', 'sign.png=mine.jpg');
   expect([status, stderr]).toEqual([0, '']);
   expect(entry('as-is/game.zip', 'sign.png').equals(readFileSync(join(work, 'mine.jpg')))).toBe(true);
 });
 
-test('what cannot be made to fit is refused with what to do, and nothing is written', () => {
-  const { status, stderr } = put('--to', 'refused', '--change', 'sign.png=lines.txt');
-  expect(status).toBe(1);
-  expect(stderr).toMatch(/this is no picture.*lines\.txt.*--as-is/s);
-  expect(() => readFileSync(join(work, 'refused/game.zip'))).toThrow();
+test('what is in no form that can be read goes in byte for byte, and that is told', () => {
+  const { status, stderr } = put('--to', 'own', '--change', 'sign.png=lines.txt');
+  expect(status).toBe(0);
+  expect(stderr).toMatch(/^Note: sign\.png: written byte for byte\. .*this is no picture: lines\.txt/s);
+  expect(entry('own/game.zip', 'sign.png').toString()).toBe('one\r\ntwo\r\n');
 });

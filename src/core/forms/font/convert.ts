@@ -17,7 +17,7 @@ export const fontConverter: FormConverter<FontOut> = {
   async fit({ path, head, bytes }, { bytes: given, fileName }) {
     const container = fontContainer(head);
     if (container === undefined) return undefined;
-    const before = await ifReadable(readOpenFont(await bytes(), path));
+    const before = await ifReadable(bytes().then((all) => readOpenFont(all, path)));
     if (before === undefined) return undefined;
     const notes = compareFonts(before, await readOpenFont(given, fileName));
     if (fontContainer(given) === container) return { files: [{ path, bytes: given }], notes };

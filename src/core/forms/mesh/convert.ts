@@ -26,7 +26,8 @@ export const meshConverter: FormConverter<MeshOut> = {
     const isClip = (await recipeOf(entry, head, 'clip')) !== undefined;
     const recipe = await recipeOf(entry, head, 'mesh');
     if (!isClip && recipe === undefined && kindOf(path, head) !== 'mesh') return undefined;
-    const bytes = await entry.bytes();
+    const bytes = await ifReadable(entry.bytes());
+    if (bytes === undefined) return undefined;
     if (!isClip && (await ifReadable(readMeshFile({ path, bytes }, recipe))) === undefined) return undefined;
     const original = {
       ...{ path, bytes },
