@@ -68,11 +68,11 @@ function makeProgram(): Command {
     .description('write the archive with changes into a folder')
     .argument('<file...>', 'the volumes of one archive, the main one first')
     .requiredOption('--to <dir>', 'folder to write into')
-    .option('--change <path=file>', 'replace an entry; pictures, sounds, meshes and fonts are made to fit', gather, [])
+    .option('--change <path=file>', 'replace the bytes of an entry', gather, [])
     .option('--add <path=file>', 'add an entry', gather, [])
     .option('--remove <path>', 'remove an entry', gather, [])
     .addOption(new Option('--how <layout>', 'how the file is laid out').choices([...LAYOUTS]))
-    .option('--as-is', 'write changed files byte for byte, without making them fit')
+    .option('--fit', 'make changed pictures, sounds, meshes and fonts what the game has there, and say how')
     .option('--replace', 'write over files of that name that are there')
     .action(put);
 

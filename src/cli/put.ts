@@ -17,8 +17,8 @@ interface PutOptions extends ArchiveOptions {
   /** Undefined for the layout that the game loads best. */
   readonly how?: Layout;
   readonly replace?: boolean;
-  /** Changed files go in byte for byte. */
-  readonly asIs?: boolean;
+  /** Changed files are made to fit; without it they go in byte for byte. */
+  readonly fit?: boolean;
 }
 
 export async function put(files: readonly string[], options: PutOptions): Promise<void> {
@@ -83,13 +83,13 @@ async function readEdits(archive: Archive, options: PutOptions, opened: FileSour
     return source;
   };
   const replace = new Map<number, ByteSource>();
-  const recipes = options.asIs === true || options.change.length === 0 ? [] : await formRecipes();
+  const recipes = options.fit === true ? await formRecipes() : [];
   const entryAt = entriesToConvert(archive, pathOf, recipes, MOST_FITTED_BYTES);
   for (const text of options.change) {
     const [path, from] = split(text, '--change');
     const n = entryOf(path);
     const source = await file(from);
-    const made = options.asIs === true ? undefined : await fitted(await ifReadable(entryAt(n)), source);
+    const made = options.fit === true ? await fitted(await ifReadable(entryAt(n)), source) : undefined;
     if (made === undefined) replace.set(n, source);
     else for (const one of made.files) replace.set(entryOf(one.path), bufferSource(one.bytes, from));
   }

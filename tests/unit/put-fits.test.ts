@@ -1,4 +1,4 @@
-/** Files that `put` makes fit, as other programs read them from the archive. */
+/** Files that `put --fit` makes fit, as other programs read them from the archive. */
 import { execFileSync, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -42,7 +42,7 @@ beforeAll(async () => {
 
 test('a picture and a sound become what the game has, and are told; texts go in byte for byte', async () => {
   const changes = ['sign.png=mine.jpg', 'bell.wav=mine.flac', 'lines.txt=other.txt', 'not.png=mine.jpg'];
-  const { status, stderr } = put('--to', 'fits', ...changes.flatMap((one) => ['--change', one]));
+  const { status, stderr } = put('--fit', '--to', 'fits', ...changes.flatMap((one) => ['--change', one]));
   expect(stderr.trim().split('\n')).toEqual([
     'Note: sign.png: yours was 100 × 80, made 64 × 48.',
     'Note: sign.png: turned from JPEG into PNG.',
@@ -64,20 +64,20 @@ test('a picture whose bytes are damaged is replaced by what is brought', () => {
   python(
     'b = bytearray(open("game.zip", "rb").read())\ni = b.index(b"IHDR")\nb[i + 40] ^= 255\nopen("hurt.zip", "wb").write(b)',
   );
-  const args = ['put', 'hurt.zip', '--to', 'mended', '--change', 'sign.png=mine.jpg'];
+  const args = ['put', 'hurt.zip', '--fit', '--to', 'mended', '--change', 'sign.png=mine.jpg'];
   const { status } = spawnSync(join(root, 'bin/zero-latch'), args, { cwd: work });
   expect(status).toBe(0);
   expect(entry('mended/hurt.zip', 'sign.png').equals(readFileSync(join(work, 'mine.jpg')))).toBe(true);
 });
 
-test('--as-is leaves files as they are', () => {
-  const { status, stderr } = put('--to', 'as-is', '--as-is', '--change', 'sign.png=mine.jpg');
+test('without --fit files go in as they are', () => {
+  const { status, stderr } = put('--to', 'as-is', '--change', 'sign.png=mine.jpg');
   expect([status, stderr]).toEqual([0, '']);
   expect(entry('as-is/game.zip', 'sign.png').equals(readFileSync(join(work, 'mine.jpg')))).toBe(true);
 });
 
 test('what is in no form that can be read goes in byte for byte, and that is told', () => {
-  const { status, stderr } = put('--to', 'own', '--change', 'sign.png=lines.txt');
+  const { status, stderr } = put('--fit', '--to', 'own', '--change', 'sign.png=lines.txt');
   expect(status).toBe(0);
   expect(stderr).toMatch(/^Note: sign\.png: written byte for byte\. .*this is no picture: lines\.txt/s);
   expect(entry('own/game.zip', 'sign.png').toString()).toBe('one\r\ntwo\r\n');
