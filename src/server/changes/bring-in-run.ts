@@ -102,7 +102,12 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
       // The only one whose folders agree is the one; the others have no more than its name.
       if (byFolder.length === 1 && row === byFolder[0]) continue;
       const others = same.filter((one) => one !== row).map(({ name }) => name.slice(name.lastIndexOf('/') + 1));
-      row.set({ state: 'ambiguous', choices: [{ path, why: `as ${others.join(' and ')} does` }], path: null, why: null });
+      row.set({
+        state: 'ambiguous',
+        choices: [{ path, why: `as ${others.join(' and ')} does` }],
+        path: null,
+        why: null,
+      });
     }
   }
   for (const row of rows) await row.save();
