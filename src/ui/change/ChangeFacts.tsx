@@ -85,12 +85,7 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
         {change.dropCount > 1 && !change.undone && (
           <div>
             with {counted(change.dropCount - 1, 'other')}.{' '}
-            <Button
-              variant="text"
-              sx={{ p: 0, minWidth: 0 }}
-              disabled={undoAll.isPending}
-              onClick={() => undoAll.mutate(undefined)}
-            >
+            <Button variant="inline" disabled={undoAll.isPending} onClick={() => undoAll.mutate(undefined)}>
               Undo all {change.dropCount.toLocaleString('en')}
             </Button>
           </div>

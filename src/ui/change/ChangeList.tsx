@@ -79,7 +79,7 @@ export function ChangeList({
             {incomingFiles.total > incomingFiles.rows.length &&
               `; the first ${count(incomingFiles.rows.length)} are listed`}
           </Box>
-          <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={onPassOverAll}>
+          <Button variant="inline" onClick={onPassOverAll}>
             Skip all
           </Button>
         </Box>
@@ -119,7 +119,7 @@ export function ChangeList({
                   onChoose={() => onChoose({ change: row.id })}
                   state={
                     row.undone ? (
-                      <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => onBack(row)}>
+                      <Button variant="inline" onClick={() => onBack(row)}>
                         Bring it back
                       </Button>
                     ) : (

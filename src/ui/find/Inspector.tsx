@@ -2,6 +2,8 @@
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import MuiTab from '@mui/material/Tab';
+import Tabs from '@mui/material/Tabs';
 import Typography from '@mui/material/Typography';
 import { useState, type Ref } from 'react';
 import type { EntryDetails } from '../../server/shapes';
@@ -14,6 +16,7 @@ import { FaultNote, Part } from '../shared/states';
 import { CopyMenu } from './CopyMenu';
 import { Links } from './Links';
 import type { Which } from './CompareDialog';
+import { EntryFields } from './EntryFields';
 import { LabelField } from './LabelField';
 import { Preview } from '../preview/Preview';
 import { BytesTools } from '../preview/BytesTools';
@@ -126,34 +129,13 @@ export function Inspector({
             </Box>
           </Box>
           <LabelField key={entry.path} gameId={gameId} entry={entry} fieldRef={labelRef} onDone={onLabelled} />
-          <Box
-            role="tablist"
-            aria-label="View"
-            sx={{ display: 'flex', gap: 2, my: 1, borderBottom: '1px solid var(--line)' }}
-          >
-            {(['view', 'bytes', 'fields'] as const).map((one) => (
-              <Box
-                key={one}
-                component="button"
-                type="button"
-                role="tab"
-                aria-selected={tab === one}
-                onClick={() => setTab(one)}
-                sx={{
-                  all: 'unset',
-                  cursor: 'pointer',
-                  pb: 0.5,
-                  fontWeight: 600,
-                  color: tab === one ? 'var(--teal)' : 'var(--dim)',
-                  boxShadow: tab === one ? 'inset 0 -2px 0 var(--teal)' : undefined,
-                  '&:focus-visible': { outline: '2px solid var(--teal)' },
-                }}
-              >
-                {{ view: 'View', bytes: 'Bytes', fields: 'Fields' }[one]}
-              </Box>
-            ))}
-            <Box sx={{ flex: 1 }} />
-            <Button variant="text" onClick={() => setLarge(!large)} sx={{ p: 0, minWidth: 0, color: 'var(--dim)' }}>
+          <Box sx={{ display: 'flex', my: 1, borderBottom: '1px solid var(--line)' }}>
+            <Tabs value={tab} onChange={(_, next: Tab) => setTab(next)} aria-label="View" sx={{ flex: 1 }}>
+              <MuiTab value="view" label="View" />
+              <MuiTab value="bytes" label="Bytes" />
+              <MuiTab value="fields" label="Fields" />
+            </Tabs>
+            <Button variant="inline" onClick={() => setLarge(!large)}>
               {large ? 'Smaller' : 'Larger'}
             </Button>
           </Box>
@@ -180,7 +162,7 @@ export function Inspector({
               first={first}
             />
           )}
-          {tab === 'fields' && <Fields entry={entry} />}
+          {tab === 'fields' && <EntryFields entry={entry} />}
           <Box
             component="dl"
             sx={{
@@ -199,8 +181,7 @@ export function Inspector({
                 <>
                   <span className="dim"> over {entry.covers.map(({ path }) => path).join(', ')}</span>{' '}
                   <Button
-                    variant="text"
-                    sx={{ p: 0, minWidth: 0 }}
+                    variant="inline"
                     onClick={() => onCompare(entry.covers.at(-1)!, { archive: entry.archive, n: entry.n })}
                   >
                     Compare
@@ -210,11 +191,7 @@ export function Inspector({
               {entry.elsewhere.map((other) => (
                 <div key={other.game}>
                   <span className="dim">also in {other.name}</span>{' '}
-                  <Button
-                    variant="text"
-                    sx={{ p: 0, minWidth: 0 }}
-                    onClick={() => onCompare({ archive: entry.archive, n: entry.n }, other)}
-                  >
+                  <Button variant="inline" onClick={() => onCompare({ archive: entry.archive, n: entry.n }, other)}>
                     Compare
                   </Button>
                 </div>
@@ -262,40 +239,4 @@ export function Inspector({
 function lockWords({ index, entry }: EntryDetails['locked']): string {
   const parts = [...(index ? ['the index'] : []), ...(entry ? ['the entry'] : [])];
   return `${parts.join(' and ')}, with a key`;
-}
-
-/** The recipe's fields for this entry, with their bytes. */
-function Fields({ entry }: { entry: EntryDetails }) {
-  return (
-    <Box
-      component="table"
-      className="mono"
-      sx={{
-        width: '100%',
-        borderSpacing: 0,
-        '& td': {
-          py: 0.3,
-          pr: 1,
-          verticalAlign: 'top',
-          borderBottom: '1px solid var(--line)',
-          overflowWrap: 'anywhere',
-        },
-      }}
-    >
-      <tbody>
-        {entry.fields.map((field) => (
-          <tr key={field.field}>
-            <td>{field.field}</td>
-            <td>
-              {field.value}
-              {field.formula !== null && <div className="dim">= {field.formula}</div>}
-            </td>
-            <td className="dim" title={field.unlocked ? 'in the unlocked index' : 'in the file'}>
-              {offset(field.at)}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </Box>
-  );
 }

@@ -97,7 +97,7 @@ export function RecordsView({ gameId }: { gameId: number }) {
           <Box sx={{ px: 2.25, pt: 1 }}>
             <FaultNote tone="brass">
               The game has changed since its records were read.{' '}
-              <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => gather.mutate(undefined)}>
+              <Button variant="inline" onClick={() => gather.mutate(undefined)}>
                 Read them again
               </Button>
             </FaultNote>

@@ -67,27 +67,22 @@ export function RunCard({ run }: { run: RunAnswer }) {
       )}
       <Box sx={{ display: 'flex', gap: 1.5, mt: 0.5 }}>
         {(run.state === 'working' || run.state === 'waiting') && (
-          <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => act.mutate('stop')}>
+          <Button variant="inline" onClick={() => act.mutate('stop')}>
             Stop
           </Button>
         )}
         {resumable && (
-          <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => act.mutate('resume')}>
+          <Button variant="inline" onClick={() => act.mutate('resume')}>
             Resume
           </Button>
         )}
         {taken !== undefined && (
-          <Button
-            variant="text"
-            sx={{ p: 0, minWidth: 0 }}
-            disabled={repeat.isPending}
-            onClick={() => repeat.mutate(undefined)}
-          >
+          <Button variant="inline" disabled={repeat.isPending} onClick={() => repeat.mutate(undefined)}>
             Repeat on this build
           </Button>
         )}
         {run.lines > 0 && (
-          <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => setOpen(!open)} aria-expanded={open}>
+          <Button variant="inline" onClick={() => setOpen(!open)} aria-expanded={open}>
             {open ? 'Hide the log' : 'Log'}
           </Button>
         )}

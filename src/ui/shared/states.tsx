@@ -1,4 +1,5 @@
 /** What is shown where there is nothing yet, or where something went wrong. */
+import Alert from '@mui/material/Alert';
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import type { ReactNode } from 'react';
@@ -20,19 +21,9 @@ export function Empty({ title, children, actions }: { title: string; children?: 
 /** A fault in its own words; long paths and bytes may break anywhere. */
 export function FaultNote({ children, tone = 'brick' }: { children: ReactNode; tone?: 'brick' | 'brass' }) {
   return (
-    <Box
-      role="alert"
-      sx={{
-        borderLeft: `3px solid var(--${tone})`,
-        background: `var(--${tone}2)`,
-        px: 1.5,
-        py: 1,
-        borderRadius: '0 6px 6px 0',
-        overflowWrap: 'anywhere',
-      }}
-    >
+    <Alert severity={tone === 'brick' ? 'error' : 'warning'} icon={false}>
       {children}
-    </Box>
+    </Alert>
   );
 }
 

@@ -1,6 +1,13 @@
 'use client';
 import { createTheme } from '@mui/material/styles';
 
+declare module '@mui/material/Button' {
+  interface ButtonPropsVariantOverrides {
+    /** Within a line of text. */
+    inline: true;
+  }
+}
+
 const TEXT = "'Atkinson Hyperlegible Next', system-ui, sans-serif";
 
 /** MUI dressed in the tokens; both schemes draw from the same variables, so components name no colour. */
@@ -44,6 +51,66 @@ export const theme = createTheme({
     MuiButton: {
       defaultProps: { disableElevation: true, variant: 'outlined', size: 'small' },
       styleOverrides: { root: { padding: '5px 12px', borderColor: 'var(--teal)', whiteSpace: 'nowrap' } },
+      variants: [{ props: { variant: 'inline' }, style: { padding: 0, minWidth: 0, color: 'var(--teal)' } }],
+    },
+    MuiChip: {
+      styleOverrides: {
+        root: {
+          height: 26,
+          borderRadius: 7,
+          borderColor: 'var(--line)',
+          background: 'var(--sheet)',
+          color: 'inherit',
+          fontSize: 12,
+          '&:hover, &.Mui-focusVisible': { background: 'var(--sheet)' },
+          '&.Mui-focusVisible': { outline: '2px solid var(--teal)' },
+          '&[aria-pressed="true"], &[aria-pressed="true"]:hover': {
+            borderColor: 'var(--teal)',
+            background: 'var(--teal2)',
+          },
+        },
+        label: { display: 'inline-flex', alignItems: 'center', gap: 5, padding: '0 9px' },
+      },
+    },
+    MuiAlert: {
+      styleOverrides: {
+        root: {
+          padding: '8px 12px',
+          borderRadius: '0 6px 6px 0',
+          color: 'inherit',
+          fontSize: 13,
+          lineHeight: 1.4,
+          overflowWrap: 'anywhere',
+        },
+        message: { padding: 0, width: '100%', overflow: 'visible' },
+      },
+      variants: [
+        { props: { severity: 'error' }, style: { borderLeft: '3px solid var(--brick)', background: 'var(--brick2)' } },
+        {
+          props: { severity: 'warning' },
+          style: { borderLeft: '3px solid var(--brass)', background: 'var(--brass2)' },
+        },
+      ],
+    },
+    MuiTabs: {
+      styleOverrides: {
+        root: { minHeight: 0 },
+        list: { gap: 16 },
+        indicator: { backgroundColor: 'var(--teal)' },
+      },
+    },
+    MuiTab: {
+      styleOverrides: {
+        root: {
+          minWidth: 0,
+          minHeight: 0,
+          padding: '0 0 4px',
+          fontWeight: 600,
+          color: 'var(--dim)',
+          '&.Mui-selected': { color: 'var(--teal)' },
+          '&.Mui-focusVisible': { outline: '2px solid var(--teal)' },
+        },
+      },
     },
     MuiButtonBase: { defaultProps: { disableRipple: true } },
     MuiOutlinedInput: {

@@ -95,11 +95,7 @@ export function Converted({ entry, order, children }: ConvertedProps) {
     return (
       <FaultNote tone="brass">
         It was stopped.{' '}
-        <Button
-          variant="text"
-          sx={{ p: 0, minWidth: 0 }}
-          onClick={() => void client.invalidateQueries({ queryKey: films })}
-        >
+        <Button variant="inline" onClick={() => void client.invalidateQueries({ queryKey: films })}>
           Begin again
         </Button>
       </FaultNote>

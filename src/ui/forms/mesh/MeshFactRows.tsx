@@ -7,7 +7,7 @@ import { counted, fileName } from '../../shared/format';
 /** What a mesh is made of, or what a clip moves. */
 export function MeshFactRows({ mesh, onGo }: { mesh: MeshFacts; onGo: (path: string) => void }) {
   const go = (path: string, text = fileName(path)) => (
-    <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => onGo(path)}>
+    <Button variant="inline" onClick={() => onGo(path)}>
       {text}
     </Button>
   );

@@ -45,7 +45,7 @@ function Facts({ facts, onGo }: { facts: FormFacts; onGo: (path: string) => void
       {beside.map((path) => (
         <div key={path}>
           and in{' '}
-          <Button variant="text" sx={{ p: 0, minWidth: 0 }} onClick={() => onGo(path)}>
+          <Button variant="inline" onClick={() => onGo(path)}>
             {visible(fileName(path))}
           </Button>
         </div>
