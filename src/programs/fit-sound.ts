@@ -25,7 +25,7 @@ import { encodedAs, isWritten, probeSound, samplesAs, soundByFfmpeg, waveAs, typ
 
 const isWave = (bytes: Uint8Array): boolean => mimeOf('', bytes.subarray(0, 16)) === 'audio/wav';
 
-export interface SoundWishes {
+export interface SoundFitOptions {
   /** Made as loud as the original. */
   readonly loudness?: boolean | undefined;
 }
@@ -59,7 +59,7 @@ export async function fitCue(
   bytes: Uint8Array,
   dropped: Uint8Array,
   fileName: string,
-  { loudness = false, loopIsFree = false }: SoundWishes & { readonly loopIsFree?: boolean },
+  { loudness = false, loopIsFree = false }: SoundFitOptions & { readonly loopIsFree?: boolean },
 ): Promise<FittedSound> {
   const facts = isWave(dropped) ? readWavFacts(dropped, fileName) : undefined;
   const loop = loopIsFree ? ownLoop(facts, original) : undefined;
@@ -169,7 +169,7 @@ export async function fitSoundFile(
   original: Uint8Array,
   dropped: Uint8Array,
   fileName: string,
-  fitOptions: SoundWishes,
+  fitOptions: SoundFitOptions,
 ): Promise<FittedSound> {
   return isWave(original)
     ? fitWave(path, original, dropped, fileName, fitOptions)
@@ -181,7 +181,7 @@ async function fitWave(
   original: Uint8Array,
   dropped: Uint8Array,
   fileName: string,
-  { loudness = false }: SoundWishes,
+  { loudness = false }: SoundFitOptions,
 ): Promise<FittedSound> {
   const wanted = readWavFacts(original, path);
   const given = isWave(dropped) ? readWavFacts(dropped, fileName) : undefined;
@@ -206,7 +206,7 @@ async function fitEncoded(
   original: Uint8Array,
   dropped: Uint8Array,
   fileName: string,
-  { loudness = false }: SoundWishes,
+  { loudness = false }: SoundFitOptions,
 ): Promise<FittedSound> {
   const [wanted, given] = await Promise.all([probeSound(original, path), probeSound(dropped, fileName)]);
   // What the original is no one here can tell: the file goes in as it is, as it does where nothing is known of an entry.

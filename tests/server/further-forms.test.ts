@@ -239,7 +239,7 @@ test('a film of another size, rate and length comes in as the game keeps films, 
     expect.arrayContaining(['yours lasts 3.0 s, the original 4.0 s', '36 pictures of 320 × 180, 12 a second, PNG']),
   );
   const changes = (await listChanges(id)).filter(({ kind }) => kind === 'film');
-  expect(changes.map(({ beside }) => beside.length + 1).sort((a, b) => a - b)).toEqual([16, 48]);
+  expect(changes.map(({ companions }) => companions.length + 1).sort((a, b) => a - b)).toEqual([16, 48]);
   await ended((await startBuild(id, 'keep')).id);
   const [build] = await BuildModel.findAll({ where: { gameId: id }, order: [['id', 'DESC']], limit: 1 });
   expect(build!.report).toMatchObject({ findings: [], started: true, film: { seconds: 3 } });
@@ -256,7 +256,7 @@ test('new sound over the old picture, and new subtitles alone', async () => {
     ownFilm('music.mp3', '-map', '1:a', '-c:a', 'libmp3lame'),
   );
   expect(sound.done[0]).toContain('yours lasts 3.0 s, the original 4.0 s');
-  expect([sound.path, ...sound.beside].every((path) => path.startsWith('film/sound/'))).toBe(true);
+  expect([sound.path, ...sound.companions].every((path) => path.startsWith('film/sound/'))).toBe(true);
   const text = '1\n00:00:00,500 --> 00:00:01,500\nNeue Worte.\n\n2\n00:00:03,000 --> 00:00:03,800\nEnde.\n';
   const words = await drop(FIRST, 'scenes.de.srt', Buffer.from(text));
   expect(words.done[0]).toBe('2 subtitles in de, 2 before');
@@ -346,7 +346,7 @@ test('a film file inside an archive is told, has a poster, is converted for the 
   const { kind, facts } = await entryDetails(game.id, archive, n);
   expect({ kind, facts }).toMatchObject({
     kind: 'film',
-    facts: { packet: null, direct: false, says: null, rate: 25, seconds: expect.closeTo(3, 0) },
+    facts: { packet: null, direct: false, trouble: null, rate: 25, seconds: expect.closeTo(3, 0) },
   });
   expect(streamsOf(facts)).toEqual(['Pictures of 400 × 300, mpeg4, 25 a second', 'Sound, mp3, 44,100 Hz, mono']);
   expect((await sharp(await thumbnail(archive, n)).stats()).channels[0]!.stdev).toBeGreaterThan(20);

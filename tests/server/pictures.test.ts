@@ -65,7 +65,7 @@ test('a texture is a picture of its two halves, with its facts, its mips and a t
       packing: 'BC1',
       mips: 9,
       srgb: true,
-      beside: [`${colour}far`],
+      companions: [`${colour}far`],
       direct: false,
     },
   });
@@ -112,7 +112,7 @@ test('textures go out in every open format, and independent readers see the same
 test('a dropped PNG becomes both halves of a texture; the game loads them; undone together', async () => {
   const given = stripes(300, 300);
   const change = await drop(colour, 'stripes.png', await png(given));
-  expect(change).toMatchObject({ path: colour, beside: [`${colour}far`], kind: 'picture' });
+  expect(change).toMatchObject({ path: colour, companions: [`${colour}far`], kind: 'picture' });
   expect(change.done[0]).toBe('yours was 300 × 300, made 256 × 256');
   expect(change.done.at(-1)).toBe('2 entries change together');
   const { picture } = await pictureOfChange(id, change.id);
@@ -131,7 +131,7 @@ test('a dropped PNG becomes both halves of a texture; the game loads them; undon
   // Dropped on the half without a header it is for the picture as well.
   expect(await drop(`${colour}far`, 'third.png', await png(stripes(256, 256, 90)))).toMatchObject({
     path: colour,
-    beside: [`${colour}far`],
+    companions: [`${colour}far`],
   });
 });
 

@@ -108,8 +108,8 @@ test('OBJ comes back with levels made, joints of the nearest vertices, and the g
 
 test('STL of a box of closed shells is one solid, as another reader sees it', async () => {
   const { mesh } = await meshAt('models/post_box/post_box.mesh');
-  const { says, ...solid } = await uniteShells(mesh.levels[0]!.parts);
-  expect(says).toEqual(['2 shells united into one closed solid']);
+  const { notes, ...solid } = await uniteShells(mesh.levels[0]!.parts);
+  expect(notes).toEqual(['2 shells united into one closed solid']);
   const file = join(mkdtempSync(join(tmpdir(), 'zero-latch-stl-')), 'box.stl');
   writeFileSync(file, stlOf(solid, 1000));
   const told = execFileSync('admesh', [file], { encoding: 'utf8' });
@@ -142,8 +142,8 @@ test('what a mesh is made of is counted', () => {
 });
 
 test('an open shell is left as it is, and that is said', async () => {
-  const { says } = await uniteShells([square()]);
-  expect(says).toEqual([
+  const { notes } = await uniteShells([square()]);
+  expect(notes).toEqual([
     'no shell is closed, so there is no solid',
     '1 shell left as they are: they have holes or edges with more than two triangles',
   ]);

@@ -21,7 +21,7 @@ export const listChanges = (gameId: number, most?: number): Promise<ChangeAnswer
 async function selectChanges(gameId: number, id: number | null, most?: number): Promise<ChangeAnswer[]> {
   const rows = await database().query<ChangeRow>(
     `select c.*, e.size::float8 as before, e.archive_id as archive, e.kind as entry_kind,
-            array(select w.path from changes w where w.with_id = c.id order by w.path) as beside,
+            array(select w.path from changes w where w.with_id = c.id order by w.path) as companions,
             (select count(*)::int from changes d where d.drop_id = c.drop_id and d.with_id is null and not d.undone) as drop_count,
             (select l.text from labels l where l.game_id = c.game_id and l.path = c.path) as label
      from changes c left join entries e on e.game_id = c.game_id and e.path = c.path and e.wins
@@ -34,7 +34,7 @@ async function selectChanges(gameId: number, id: number | null, most?: number): 
     status: row.status,
     hasBase: row.base !== null,
     path: row.path,
-    beside: row.beside,
+    companions: row.companions,
     kind: row.entry_kind ?? row.kind,
     fileName: row.file_name,
     size: Number(row.size),
@@ -74,7 +74,7 @@ interface ChangeRow {
   readonly created_at: Date;
   readonly before: number | null;
   readonly archive: number | null;
-  readonly beside: string[];
+  readonly companions: string[];
 }
 
 /**

@@ -54,7 +54,7 @@ export const changeAnswer = z.object({
   hasBase: z.boolean(),
   path: z.string(),
   /** Further entries that change with it, such as the other half of a picture. */
-  beside: z.array(z.string()).readonly(),
+  companions: z.array(z.string()).readonly(),
   kind: z.enum(KIND_NAMES),
   fileName: z.string(),
   size: z.number(),

@@ -35,7 +35,7 @@ export const filmFacts = z.object({
   /** True when a browser plays its bytes as they are. */
   direct: z.boolean(),
   /** Why it cannot be played. */
-  says: z.string().nullable(),
+  trouble: z.string().nullable(),
 });
 export type FilmFacts = Readonly<z.output<typeof filmFacts>>;
 

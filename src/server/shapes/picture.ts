@@ -13,7 +13,7 @@ export const pictureFacts = z.object({
   faces: z.number(),
   srgb: z.boolean(),
   /** Paths of the entries that hold parts of it. */
-  beside: z.array(z.string()).readonly(),
+  companions: z.array(z.string()).readonly(),
   /** True when a browser shows its bytes as they are. */
   direct: z.boolean(),
   /** What its file leaves free: how it is packed, and its size. */

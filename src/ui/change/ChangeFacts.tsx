@@ -25,7 +25,7 @@ interface Entry {
 }
 
 /** Entries that change with one, which are named. */
-const MOST_BESIDE = 8;
+const MOST_COMPANIONS = 8;
 
 /** What the game expects back, what was done to get there, and what else belongs to the change. */
 export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
@@ -65,15 +65,15 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
         </Part>
       )}
       <FitChoices gameId={gameId} change={change} entry={entry} onRun={onRun} />
-      {change.beside.length > 0 && (
+      {change.companions.length > 0 && (
         <Part title="Changes with it">
-          {change.beside.slice(0, MOST_BESIDE).map((one) => (
+          {change.companions.slice(0, MOST_COMPANIONS).map((one) => (
             <Box key={one} className="mono" sx={{ overflowWrap: 'anywhere' }}>
               {fileName(one)}
             </Box>
           ))}
-          {change.beside.length > MOST_BESIDE && (
-            <Box className="dim">and {counted(change.beside.length - MOST_BESIDE, 'other')}</Box>
+          {change.companions.length > MOST_COMPANIONS && (
+            <Box className="dim">and {counted(change.companions.length - MOST_COMPANIONS, 'other')}</Box>
           )}
         </Part>
       )}

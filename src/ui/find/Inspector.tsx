@@ -135,7 +135,7 @@ export function Inspector({
               <MuiTab value="bytes" label="Bytes" />
               <MuiTab value="fields" label="Fields" />
             </Tabs>
-            <Button variant="inline" onClick={() => setLarge(!large)}>
+            <Button variant="inline" sx={{ color: 'var(--dim)' }} onClick={() => setLarge(!large)}>
               {large ? 'Smaller' : 'Larger'}
             </Button>
           </Box>

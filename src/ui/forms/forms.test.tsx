@@ -25,12 +25,12 @@ const PICTURE: PictureFacts = {
     faces: 1,
     srgb: true,
   },
-  ...{ beside: ['a/far.tex'], direct: false, free: { format: true, size: true } },
+  ...{ companions: ['a/far.tex'], direct: false, free: { format: true, size: true } },
 };
 const SOUND: SoundFacts = { form: 'sound', says: 'IMA ADPCM, mono', seconds: 2.25, loop: [0.5, 2], direct: false };
 const FILM: FilmFacts = {
   ...{ form: 'film', name: 'intro.avi', seconds: 3, rate: 25, packet: null, bits: 800_000, codec: 'h264' },
-  ...{ direct: false, says: null },
+  ...{ direct: false, trouble: null },
   streams: [
     { number: 0, is: 'pictures', locale: '', says: 'Pictures of 400 × 300' },
     { number: 1, is: 'sound', locale: 'de', says: 'Sound, mp3' },

@@ -57,7 +57,7 @@ export const theme = createTheme({
       styleOverrides: {
         root: {
           height: 26,
-          borderRadius: 7,
+          borderRadius: 42,
           borderColor: 'var(--line)',
           background: 'var(--sheet)',
           color: 'inherit',
@@ -69,7 +69,7 @@ export const theme = createTheme({
             background: 'var(--teal2)',
           },
         },
-        label: { display: 'inline-flex', alignItems: 'center', gap: 5, padding: '0 9px' },
+        label: { display: 'inline-flex', alignItems: 'center', gap: 5, padding: '0 8px' },
       },
     },
     MuiAlert: {

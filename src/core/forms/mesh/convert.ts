@@ -18,8 +18,8 @@ export const meshConverter: FormConverter<MeshOut> = {
     const recipe = await recipeOf(entry, head, 'mesh');
     if (recipe === undefined && kindOf(path, head) !== 'mesh') return undefined;
     const { mesh } = await readMeshFile({ path, bytes: await bytes() }, recipe);
-    const { bytes: made, says } = await meshFile({ name: meshName(path), mesh, as });
-    return { bytes: made, notes: says };
+    const { bytes: made, notes } = await meshFile({ name: meshName(path), mesh, as });
+    return { bytes: made, notes };
   },
   async fit(entry, file) {
     const { path, head } = entry;

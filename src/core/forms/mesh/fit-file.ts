@@ -2,7 +2,7 @@
 import { bufferSource } from '../../bytes';
 import { FaultError } from '../../faults';
 import { fieldPlace, type Recipe } from '../../recipe';
-import { fitClip, fitMesh, type MeshWishes } from './fit-mesh';
+import { fitClip, fitMesh, type MeshFitOptions } from './fit-mesh';
 import type { Mesh } from './mesh';
 import { meshFile } from './mesh-file';
 import { readMeshFile } from './mesh-of-file';
@@ -35,7 +35,7 @@ export async function fitMeshFile(
   original: MeshOriginal,
   dropped: Uint8Array,
   fileName: string,
-  fitOptions: MeshWishes,
+  fitOptions: MeshFitOptions,
 ): Promise<FittedMeshFile> {
   const { path, bytes } = original;
   const clips = await original.recipeOf(bytes, 'clip');

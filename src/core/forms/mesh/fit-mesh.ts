@@ -19,7 +19,7 @@ import type { RecipeMesh } from './recipe-mesh';
 import { simplify } from './simplify';
 import { inSpaceOf } from './space';
 
-export interface MeshWishes {
+export interface MeshFitOptions {
   /** Levels of detail that the file does not bring: made from its most detailed one, or kept from the original. */
   readonly levels?: 'made' | 'kept' | undefined;
 }
@@ -63,7 +63,7 @@ export async function fitMesh(
   original: RecipeMesh,
   given: OpenMesh,
   file: string,
-  fitOptions: MeshWishes = {},
+  fitOptions: MeshFitOptions = {},
 ): Promise<FittedMesh> {
   const { mesh } = original;
   if (original.file.recipe.mesh!.packed === undefined)

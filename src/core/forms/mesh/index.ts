@@ -1,6 +1,6 @@
 export { drawMesh } from './draw';
 export { fitMeshFile } from './fit-file';
-export { fitClip, fitMesh, sayMeshExpectation, type MeshWishes } from './fit-mesh';
+export { fitClip, fitMesh, sayMeshExpectation, type MeshFitOptions } from './fit-mesh';
 export { isNormalMap, writeGlb, type GltfOptions } from './gltf';
 export { findShells, inspectMesh, weld, type Inspection } from './inspect';
 export { drawOne, inspectParts, meshFile, type DrawOrder, type MeshFile, type MeshFileOrder } from './mesh-file';

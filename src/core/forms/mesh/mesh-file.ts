@@ -22,7 +22,7 @@ export interface MeshFileOrder extends GltfOptions {
 export interface MeshFile {
   readonly bytes: Uint8Array;
   /** What is to be said of it, in sentences. */
-  readonly says: readonly string[];
+  readonly notes: readonly string[];
 }
 
 export async function meshFile({
@@ -35,13 +35,13 @@ export async function meshFile({
 }: MeshFileOrder): Promise<MeshFile> {
   switch (as) {
     case 'glb':
-      return { bytes: await writeGlb(name, mesh, options), says: [] };
+      return { bytes: await writeGlb(name, mesh, options), notes: [] };
     case 'obj':
-      return { bytes: writeObj(name, mesh), says: [] };
+      return { bytes: writeObj(name, mesh), notes: [] };
     case 'stl': {
-      if (!solid) return { bytes: writeStl(mesh, scale), says: openShells(mesh) };
-      const { says, ...united } = await uniteShells(inMetres(mesh).levels[0]!.parts);
-      return { bytes: stlOf(united, scale), says };
+      if (!solid) return { bytes: writeStl(mesh, scale), notes: openShells(mesh) };
+      const { notes, ...united } = await uniteShells(inMetres(mesh).levels[0]!.parts);
+      return { bytes: stlOf(united, scale), notes };
     }
   }
 }

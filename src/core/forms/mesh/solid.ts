@@ -4,7 +4,7 @@ import type { MeshPart } from './mesh';
 
 export interface Solid extends Welded {
   /** What became of the shells, in sentences. */
-  readonly says: readonly string[];
+  readonly notes: readonly string[];
 }
 
 /**
@@ -47,7 +47,7 @@ export async function uniteShells(parts: readonly MeshPart[]): Promise<Solid> {
   const many = (count: number) => `${count.toLocaleString('en')} ${count === 1 ? 'shell' : 'shells'}`;
   return {
     ...joined(apart),
-    says: [
+    notes: [
       solids.length === 0
         ? 'no shell is closed, so there is no solid'
         : `${many(solids.length)} united into one closed solid`,

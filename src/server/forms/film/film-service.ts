@@ -71,7 +71,7 @@ export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts
       bits: pictures !== undefined && isLossy(pictures) ? bitsOf(pictures) : null,
       codec: pictures?.codec ?? null,
       direct: false,
-      says: null,
+      trouble: null,
     };
   }
   const probed = await probedOnce(source);
@@ -97,7 +97,7 @@ export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts
     bits: probed?.bits ?? null,
     codec: picture?.codec ?? null,
     direct: PLAYED.test(mimeOf(source.name)) && PLAYED_CODECS.includes(picture?.codec ?? ''),
-    says: probed === undefined ? await unreadable(source) : null,
+    trouble: probed === undefined ? await unreadable(source) : null,
   };
 }
 

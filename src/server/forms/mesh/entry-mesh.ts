@@ -116,7 +116,7 @@ export async function meshFileOf(
   const from = clip === undefined ? { path: given.path, ...(await meshOfFile(given)) } : await meshOfClip(gameId, clip);
   const facts = { mime: MIMES[as], path: `${given.path.replace(/\.[^./]*$/, '')}.${as}` };
   if (as === 'glb' && 'is' in from && from.is === 'open' && given.path.endsWith('.glb'))
-    return { ...facts, bytes: given.bytes, says: [] };
+    return { ...facts, bytes: given.bytes, notes: [] };
   const own = clip === undefined && clips !== false ? await clipsOfMesh(gameId, from.path) : [];
   const mesh = await withFoundTextures(gameId, from.mesh);
   const order: MeshFileOrder = {

@@ -20,7 +20,7 @@ export async function planMeshes({ gameId, order, paths }: Outgoing): Promise<Ou
       const { path, bytes } = await entrySubject(archive, n);
       const choice = { as, clips, textures: 'inside', allLevels, scale, solid } as const;
       const file = await meshFileOf(gameId, { path, bytes: await bytes() }, choice, signal);
-      yield fileOf(file.bytes, file.says);
+      yield fileOf(file.bytes, file.notes);
     },
   };
 }

@@ -56,7 +56,7 @@ export const pictureForm: ServerForm = {
 export async function readRaster({ path, mime, bytes }: Subject): Promise<FormRead> {
   const { width, height, hasAlpha: alpha } = await asPicture(await bytes(), path, (picture) => picture.metadata());
   const facts: PictureFacts = {
-    ...{ form: 'picture', width, height, alpha, mips: 1, layers: 1, faces: 1, srgb: true, beside: [] },
+    ...{ form: 'picture', width, height, alpha, mips: 1, layers: 1, faces: 1, srgb: true, companions: [] },
     packing: mime.slice('image/'.length).toUpperCase(),
     direct: true,
     free: { format: false, size: false },
@@ -82,7 +82,7 @@ async function factsOf(found: PictureOfFiles, free: boolean): Promise<PictureFac
     ...{ form: 'picture', width, height, mips, layers, faces, srgb },
     alpha: await hasAlpha(picture),
     packing: format.title,
-    beside: files.slice(1).map(({ path }) => path),
+    companions: files.slice(1).map(({ path }) => path),
     direct: false,
     free: { format: free && formats.length > 1, size: free && size && own },
   };

@@ -27,10 +27,10 @@ interface Props {
 
 /** How a film is converted, with what each choice comes to. */
 export function FilmFields({ sizes, codec, rate, sound, fitOptions: given, go }: Props) {
-  const [fitOptions, setWishes] = useState(given);
+  const [fitOptions, setFitOptions] = useState(given);
   const { quality = 'even', megabytes, only } = fitOptions;
   const set = (next: Partial<FilmOptions>, without: readonly (keyof FilmOptions)[] = []) =>
-    setWishes((now) =>
+    setFitOptions((now) =>
       Object.fromEntries(
         Object.entries({ ...now, ...next }).filter(
           ([key, value]) => value !== undefined && !without.includes(key as keyof FilmOptions),

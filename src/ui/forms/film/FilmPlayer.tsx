@@ -30,7 +30,7 @@ const ASK_MS = 400;
 export function FilmPlayer({ subject, film, changed = false, keys = true }: Props) {
   const [wanted, setWanted] = useState(false);
   const order = { as: 'webm', changed } as const;
-  if (film.says !== null) return <FaultNote tone="brass">{film.says}</FaultNote>;
+  if (film.trouble !== null) return <FaultNote tone="brass">{film.trouble}</FaultNote>;
   if (film.direct) return <Played source={`${subject}/bytes`} film={film} tracks={[]} keys={keys} />;
   const entry = entryIn(subject);
   if (entry === undefined) return <FaultNote tone="brass">{NOT_PLAYED}</FaultNote>;

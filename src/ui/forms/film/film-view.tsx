@@ -85,7 +85,7 @@ function Facts({ facts }: { facts: FormFacts }) {
 
 function TakeOut({ gameId, entry }: { gameId: number; entry: EntryDetails }) {
   const film = factsOf(entry.facts);
-  return film === undefined || film.says !== null ? null : <FilmOut gameId={gameId} entry={entry} film={film} />;
+  return film === undefined || film.trouble !== null ? null : <FilmOut gameId={gameId} entry={entry} film={film} />;
 }
 
 function FitChoices({ change, facts, fitOptions, isBusy, onFit }: FitChoicesProps) {

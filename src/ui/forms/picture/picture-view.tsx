@@ -36,13 +36,13 @@ function Compare({ before, after, name }: { before: FormSide; after: FormSide; n
 
 function Facts({ facts, onGo }: { facts: FormFacts; onGo: (path: string) => void }) {
   if (facts.form !== 'picture') return null;
-  const { width, height, packing, alpha, mips, beside } = facts;
+  const { width, height, packing, alpha, mips, companions } = facts;
   return (
     <Fact name="Pixels">
       {width} × {height}, {packing}
       {alpha ? ', with alpha' : ''}
       {mips > 1 ? `, ${mips} mips` : ''}
-      {beside.map((path) => (
+      {companions.map((path) => (
         <div key={path}>
           and in{' '}
           <Button variant="inline" onClick={() => onGo(path)}>
