@@ -1,6 +1,6 @@
-import type { OutPlan } from '../forms';
-import { takeOutOrder, type KindName, type OutgoingEntry } from '../shapes';
-import { nameFor, planFor, wholeEntries, withSuffix, type Conversion } from './conversion';
+import type { OutPlan } from '../../src/server/forms';
+import { takeOutOrder, type KindName, type OutgoingEntry } from '../../src/server/shapes';
+import { nameFor, planFor, wholeEntries, withSuffix, type Conversion } from '../../src/server/take-out/conversion';
 
 const entry = (path: string, kind: KindName = 'picture', label: string | null = null): OutgoingEntry => ({
   ...{ archive: 1, n: 2, path, size: 3, kind, label, mark: 'm' },
