@@ -443,13 +443,13 @@ test.each([
     // Another film waits until it is said how it is converted.
     const { id: dropId } = await newDrop(game.id);
     const bytes = ownFilm('given.mp4', '-c:v', 'libx264', '-preset', 'veryfast', '-c:a', 'aac');
-    const { id: arrival } = await addIncomingFile(game.id, dropId, { name: 'clip.mp4', bytes: once(bytes) });
+    const { id: incomingFile } = await addIncomingFile(game.id, dropId, { name: 'clip.mp4', bytes: once(bytes) });
     await ended((await startBringIn(game.id, dropId)).id);
-    expect((await listIncomingFiles(game.id)).rows).toMatchObject([{ id: arrival, state: 'needsOptions' }]);
-    const choices = await choicesOf(game.id, dropId, arrival);
+    expect((await listIncomingFiles(game.id)).rows).toMatchObject([{ id: incomingFile, state: 'needsOptions' }]);
+    const choices = await choicesOf(game.id, dropId, incomingFile);
     expect(choices).toMatchObject({ codec, rate: 12, seconds: expect.closeTo(3, 0), sound: true });
     expect(choices.sizes.small).toBeLessThan(choices.sizes.fine);
-    await convertIncomingFile(game.id, dropId, arrival, { quality: 'even', keyframes: 6 });
+    await convertIncomingFile(game.id, dropId, incomingFile, { quality: 'even', keyframes: 6 });
     await ended((await startBringIn(game.id, dropId)).id);
     const [change] = await listChanges(game.id);
     expect(change!.done.join()).toContain(`36 pictures of 128 × 96, 12 a second, ${codec.toUpperCase()}`);

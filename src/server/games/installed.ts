@@ -2,7 +2,7 @@
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { InstallModel } from '../database';
-import type { InstallFile, SeenFile } from '../shapes';
+import type { InstallFile, InstalledFileStatus } from '../shapes';
 
 /** Times of files are kept to the microsecond by some file systems, and to less by others. */
 const SAME_MS = 2;
@@ -11,7 +11,7 @@ const SAME_MS = 2;
  * Told by size and time, for the files may be large: `ours` as it was put in, `original` as it was before, `other` when
  * something else wrote it since, `gone` when it is not there.
  */
-export async function installedFileStatus(folder: string, file: InstallFile): Promise<SeenFile['is']> {
+export async function installedFileStatus(folder: string, file: InstallFile): Promise<InstalledFileStatus['is']> {
   const facts = await stat(join(folder, file.name)).catch(() => undefined);
   if (facts === undefined) return 'gone';
   const at = (modified: number | undefined) =>

@@ -113,7 +113,7 @@ export {
   type RoutineOrder,
   type RoutineStep,
   sceneQuery,
-  type SeenFile,
+  type InstalledFileStatus,
   type TestRulesAnswer,
   type TestRulesEdit,
   type BuildWays,

@@ -151,11 +151,11 @@ export const installFile = buildFile.extend({
 export type InstallFile = Readonly<z.output<typeof installFile>>;
 
 /** A file that was put in, as the folder shows it now. */
-export const seenFile = z.object({
+export const installedFileStatus = z.object({
   name: z.string(),
   is: z.enum(['ours', 'original', 'other', 'gone']),
 });
-export type SeenFile = Readonly<z.output<typeof seenFile>>;
+export type InstalledFileStatus = Readonly<z.output<typeof installedFileStatus>>;
 
 export const judgeFinding = z.object({
   severity: z.enum(['stop', 'note']),
@@ -275,7 +275,7 @@ export const installAnswer = z.object({
   putInAt: z.string(),
   takenOutAt: z.string().nullable(),
   /** What the folder itself says of the files that were put in; null when the build is out. */
-  seen: z.array(seenFile).readonly().nullable(),
+  seen: z.array(installedFileStatus).readonly().nullable(),
   leftAlone: z.array(z.string()).readonly(),
 });
 export type InstallAnswer = Readonly<z.output<typeof installAnswer>>;

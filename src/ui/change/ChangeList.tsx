@@ -7,7 +7,7 @@ import { count, counted, fileName } from '../shared/format';
 import { useTallList } from '../shared/use-tall-list';
 import { CHANGE_ROW, ChangeRow } from './ChangeRow';
 
-export type Chosen = { readonly change: number } | { readonly arrival: number };
+export type Chosen = { readonly change: number } | { readonly incomingFile: number };
 
 const WAITS: Readonly<
   Record<IncomingFileState, { readonly word: string; readonly tone: string; readonly about: string }>
@@ -29,7 +29,7 @@ export function ChangeList({
   follow,
   onChoose,
   onBack,
-  onPassOverAll,
+  onSkipAll,
   more,
 }: {
   changes: readonly ChangeAnswer[];
@@ -39,14 +39,14 @@ export function ChangeList({
   follow: boolean;
   onChoose: (one: Chosen) => void;
   onBack: (change: ChangeAnswer) => void;
-  onPassOverAll: () => void;
+  onSkipAll: () => void;
   /** Changes that are too many to be listed. */
   more: number;
 }) {
   const rows: readonly (IncomingFile | ChangeAnswer)[] = [...incomingFiles.rows, ...changes];
   const at = rows.findIndex((row) =>
     'state' in row
-      ? chosen !== undefined && 'arrival' in chosen && row.id === chosen.arrival
+      ? chosen !== undefined && 'incomingFile' in chosen && row.id === chosen.incomingFile
       : chosen !== undefined && 'change' in chosen && row.id === chosen.change,
   );
   const { box, onScroll, height, from, to, topOf, show } = useTallList(rows.length, CHANGE_ROW);
@@ -59,7 +59,7 @@ export function ChangeList({
     const next = step === undefined ? undefined : rows[at + step];
     if (next === undefined) return;
     event.preventDefault();
-    onChoose('state' in next ? { arrival: next.id } : { change: next.id });
+    onChoose('state' in next ? { incomingFile: next.id } : { change: next.id });
   };
   return (
     <>
@@ -79,7 +79,7 @@ export function ChangeList({
             {incomingFiles.total > incomingFiles.rows.length &&
               `; the first ${count(incomingFiles.rows.length)} are listed`}
           </Box>
-          <Button variant="inline" onClick={onPassOverAll}>
+          <Button variant="inline" onClick={onSkipAll}>
             Skip all
           </Button>
         </Box>
@@ -106,7 +106,7 @@ export function ChangeList({
                   hint={row.name}
                   state={<b style={{ color: WAITS[row.state].tone, whiteSpace: 'nowrap' }}>{WAITS[row.state].word}</b>}
                   chosen={from + i === at}
-                  onChoose={() => onChoose({ arrival: row.id })}
+                  onChoose={() => onChoose({ incomingFile: row.id })}
                 />
               ) : (
                 <ChangeRow

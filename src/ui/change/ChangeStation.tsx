@@ -67,15 +67,15 @@ export function ChangeStation({ gameId }: { gameId: number }) {
     [address],
   );
   const bringIn = useBringIn(gameId, onEnded, onBegin);
-  const arrival = incomingFiles.rows.find(({ id }) => String(id) === shown.get('file')) ?? undefined;
+  const incomingFile = incomingFiles.rows.find(({ id }) => String(id) === shown.get('file')) ?? undefined;
   const path = shown.get('path') ?? changes?.find((one) => !one.undone)?.path ?? changes?.[0]?.path;
   const byId = changes?.find(({ id }) => String(id) === shown.get('change'));
-  const change = arrival === undefined ? (byId ?? changes?.find((one) => one.path === path)) : undefined;
+  const change = incomingFile === undefined ? (byId ?? changes?.find((one) => one.path === path)) : undefined;
   const { data: entry } = useWinner(gameId, change?.path);
   const undo = useGameMutation(gameId, (one: ChangeAnswer) =>
     call('PATCH games/{game}/changes/{change}', { game: gameId, change: one.id, body: { undone: !one.undone } }),
   );
-  const passOver = useGameMutation(gameId, async () => {
+  const skipAll = useGameMutation(gameId, async () => {
     const drops = new Set(incomingFiles.rows.map(({ drop }) => drop));
     for (const drop of drops) await call('DELETE games/{game}/drops/{drop}', { game: gameId, drop });
   });
@@ -83,12 +83,16 @@ export function ChangeStation({ gameId }: { gameId: number }) {
   const [adding, setAdding] = useState(false);
   if (changes === undefined || game === undefined) return null;
   const choose = (one: Chosen) => {
-    if ('arrival' in one) return show({ file: String(one.arrival) });
+    if ('incomingFile' in one) return show({ file: String(one.incomingFile) });
     const chosen = changes.find(({ id }) => id === one.change)!;
     return show({ path: chosen.path, change: String(chosen.id) });
   };
   const chosen: Chosen | undefined =
-    arrival !== undefined ? { arrival: arrival.id } : change !== undefined ? { change: change.id } : undefined;
+    incomingFile !== undefined
+      ? { incomingFile: incomingFile.id }
+      : change !== undefined
+        ? { change: change.id }
+        : undefined;
   return (
     <>
       <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
@@ -132,7 +136,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
             follow={shown.size > 0}
             onChoose={choose}
             onBack={(one) => undo.mutate(one)}
-            onPassOverAll={() => passOver.mutate(undefined)}
+            onSkipAll={() => skipAll.mutate(undefined)}
             more={
               changes.length < MOST_LISTED_CHANGES
                 ? 0
@@ -140,8 +144,13 @@ export function ChangeStation({ gameId }: { gameId: number }) {
             }
           />
         </Box>
-        {arrival !== undefined ? (
-          <IncomingFileView key={arrival.id} gameId={gameId} arrival={arrival} onSettled={bringIn.goOn} />
+        {incomingFile !== undefined ? (
+          <IncomingFileView
+            key={incomingFile.id}
+            gameId={gameId}
+            incomingFile={incomingFile}
+            onSettled={bringIn.goOn}
+          />
         ) : change === undefined ? (
           <Box sx={{ flex: 1 }}>
             <Empty

@@ -15,50 +15,52 @@ import { NumbersCard } from './NumbersCard';
 /** A dropped file that waits: what is asked about it, and the ways on. */
 export function IncomingFileView({
   gameId,
-  arrival,
+  incomingFile,
   onSettled,
 }: {
   gameId: number;
-  arrival: IncomingFile;
+  incomingFile: IncomingFile;
   /** Something of its drop may go on now. */
   onSettled: (drop: number) => void;
 }) {
-  const address = { game: gameId, drop: arrival.drop, file: arrival.id };
+  const address = { game: gameId, drop: incomingFile.drop, file: incomingFile.id };
   const place = useGameMutation(gameId, (path: string) =>
     call('PATCH games/{game}/drops/{drop}/files/{file}', { ...address, body: { path } }),
   );
   const pass = useGameMutation(gameId, () => call('DELETE games/{game}/drops/{drop}/files/{file}', address));
-  const choose = (path: string) => place.mutate(path, { onSuccess: () => onSettled(arrival.drop) });
+  const choose = (path: string) => place.mutate(path, { onSuccess: () => onSettled(incomingFile.drop) });
   return (
     <Box sx={{ flex: 1, minWidth: 0, overflow: 'auto', p: 2.25 }}>
       <Typography variant="h1" component="h2" sx={{ overflowWrap: 'anywhere' }}>
-        {fileName(arrival.name)}
+        {fileName(incomingFile.name)}
       </Typography>
       <Box className="dim" sx={{ mb: 2 }}>
-        <span className="mono">{folderOf(arrival.name)}</span> {size(arrival.size)}
+        <span className="mono">{folderOf(incomingFile.name)}</span> {size(incomingFile.size)}
       </Box>
       <Box sx={{ maxWidth: 640 }}>
-        <Question arrival={arrival} />
-        {arrival.state === 'needsOptions' && <HowCard gameId={gameId} arrival={arrival} onSettled={onSettled} />}
-        {arrival.state === 'waiting' && (
-          <Button variant="contained" onClick={() => onSettled(arrival.drop)}>
+        <Question incomingFile={incomingFile} />
+        {incomingFile.state === 'needsOptions' && (
+          <OptionsCard gameId={gameId} incomingFile={incomingFile} onSettled={onSettled} />
+        )}
+        {incomingFile.state === 'waiting' && (
+          <Button variant="contained" onClick={() => onSettled(incomingFile.drop)}>
             Bring it in
           </Button>
         )}
-        {arrival.state === 'numbered' ? (
-          <NumbersCard gameId={gameId} drop={arrival.drop} onSettled={() => onSettled(arrival.drop)} />
+        {incomingFile.state === 'numbered' ? (
+          <NumbersCard gameId={gameId} drop={incomingFile.drop} onSettled={() => onSettled(incomingFile.drop)} />
         ) : (
-          arrival.state !== 'same' && (
+          incomingFile.state !== 'same' && (
             <EntryPick
               gameId={gameId}
-              label={arrival.path === null ? 'The entry it is for' : 'Or another entry'}
+              label={incomingFile.path === null ? 'The entry it is for' : 'Or another entry'}
               onPick={choose}
             />
           )
         )}
-        {arrival.choices.length > 0 && (
+        {incomingFile.choices.length > 0 && (
           <Box role="list" aria-label="Entries it may be for" sx={{ mt: 1.5 }}>
-            {arrival.choices.map(({ path, why }) => (
+            {incomingFile.choices.map(({ path, why }) => (
               <Box
                 key={path}
                 role="listitem"
@@ -92,13 +94,13 @@ export function IncomingFileView({
 }
 
 /** A film is converted once it is said how. */
-function HowCard({
+function OptionsCard({
   gameId,
-  arrival: { drop, id },
+  incomingFile: { drop, id },
   onSettled,
 }: {
   gameId: number;
-  arrival: IncomingFile;
+  incomingFile: IncomingFile;
   onSettled: (drop: number) => void;
 }) {
   const address = { game: gameId, drop, file: id };
@@ -130,7 +132,7 @@ function HowCard({
   );
 }
 
-function Question({ arrival: { state, fault, path } }: { arrival: IncomingFile }) {
+function Question({ incomingFile: { state, fault, path } }: { incomingFile: IncomingFile }) {
   const words = {
     needsOptions: `It is for ${path}, which the game keeps packed. How is it converted?`,
     ambiguous: 'Which entry is it for?',

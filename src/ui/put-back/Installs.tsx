@@ -2,7 +2,7 @@
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import type { InstallAnswer, SeenFile } from '../../server/shapes';
+import type { InstallAnswer, InstalledFileStatus } from '../../server/shapes';
 import { call } from '../shared/api';
 import { counted, when } from '../shared/format';
 import { useGameMutation, useRuns } from '../shared/queries';
@@ -20,7 +20,7 @@ export function Installs({ gameId, installs }: { gameId: number; installs: reado
   );
 }
 
-const SEEN_WORDS: Readonly<Record<Exclude<SeenFile['is'], 'ours'>, string>> = {
+const SEEN_WORDS: Readonly<Record<Exclude<InstalledFileStatus['is'], 'ours'>, string>> = {
   original: 'is the game’s original again',
   other: 'was replaced by something else, such as the game’s updater',
   gone: 'is missing',

@@ -50,14 +50,18 @@ export function compileMesh(regions: readonly Region[], setting: Setting): MeshR
       vertices: of('vertices')!,
       indices: of('indices')!,
     })),
-    ...numbersOf(mesh, regions, setting),
+    ...numberFields(mesh, regions, setting),
   };
 }
 
 type MeshText = NonNullable<Setting['parsed']['recipe']['mesh']>;
 
 /** @throws FormatError `recipe-invalid` when neither or both of the two ways are described */
-function numbersOf(mesh: MeshText, regions: readonly Region[], setting: Setting): Pick<MeshRule, 'packed' | 'arrays'> {
+function numberFields(
+  mesh: MeshText,
+  regions: readonly Region[],
+  setting: Setting,
+): Pick<MeshRule, 'packed' | 'arrays'> {
   const { from, stride, layout, index, align, arrays, parts } = mesh;
   if (arrays !== undefined && from === undefined && stride === undefined && layout === undefined && index === undefined)
     return { packed: undefined, arrays: arraysOf(arrays, parts.each, setting) };
