@@ -6,6 +6,7 @@ import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import type { BuildWays, ChangeAnswer, GameAnswer, How, PutBackAnswer } from '../../server/shapes';
 import { MOST_LISTED_CHANGES } from '../../server/shapes';
+import { useRole } from '../access/session';
 import { call } from '../shared/api';
 import { counted, size } from '../shared/format';
 import { KindMark } from '../shared/marks';
@@ -36,9 +37,11 @@ export function BuildPanel({
   const remember = useGameMutation(game.id, (how: How) =>
     call('PUT games/{game}/test-rules', { game: game.id, body: { how } }),
   );
+  // Whoever may only look chooses for themselves.
+  const mayRemember = useRole() !== 'look';
   const choose = (next: BuildWays) => {
     store(next);
-    if (next.how !== putBack.reads) remember.mutate(next.how);
+    if (mayRemember && next.how !== putBack.reads) remember.mutate(next.how);
   };
   const refusals = putBack.ways === null || chosen === undefined ? [] : refusalsOf(putBack.ways, chosen);
   const [dialog, setDialog] = useState<'share' | 'routine'>();
