@@ -55,12 +55,7 @@ function makeProgram(): Command {
         // Several at once: taking out says which of them is not known.
         .argParser((text: string) => text),
     )
-    .option(
-      '--over <file>',
-      'an archive laid over the first, such as a patch; given again, over those before it',
-      gather,
-      [],
-    )
+    .option('--over <file>', 'an archive that overrides those before it, such as a patch; may be repeated', gather, [])
     .option('--replace', 'write over files that are there and hold something else')
     .action(async (file: string, more: string[], options) => take(file, more, options));
 
@@ -72,7 +67,7 @@ function makeProgram(): Command {
     .option('--add <path=file>', 'add an entry', gather, [])
     .option('--remove <path>', 'remove an entry', gather, [])
     .addOption(new Option('--how <layout>', 'how the file is laid out').choices([...LAYOUTS]))
-    .option('--fit', 'make changed pictures, sounds, meshes and fonts what the game has there, and say how')
+    .option('--fit', 'convert changed pictures, sounds, meshes and fonts to match the originals')
     .option('--replace', 'write over files of that name that are there')
     .action(put);
 
