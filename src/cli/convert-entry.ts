@@ -42,7 +42,7 @@ async function collectAtMost(chunks: AsyncIterable<Uint8Array>, most: number, en
       throw new LimitError({
         code: 'limit-reached',
         entry,
-        limit: `bytes of an entry that a file is made to fit, ${most}`,
+        limit: `bytes of an entry that a file is converted for, ${most.toLocaleString('en')}`,
       });
     pieces.push(chunk);
   }

@@ -2,7 +2,7 @@ import { lstat, mkdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { createFile, fileScratch, openFile, type FileSource } from '../core/bytes/node';
 import { bufferSource, collect, readChunks, type ByteSource } from '../core/bytes';
-import { FaultError, sayFault, visible } from '../core/faults';
+import { FaultError, LimitError, sayFault, visible } from '../core/faults';
 import { fitEntry, ifReadable, type EntryToConvert, type FittedEntry } from '../core/forms';
 import { planRebuild, uniquePaths, writePlan, type Archive, type Edits, type Layout } from '../core/recipe';
 import { startOf } from '../core/recipe/node';
@@ -89,9 +89,16 @@ async function readEdits(archive: Archive, options: PutOptions, opened: FileSour
     const [path, from] = split(text, '--change');
     const n = entryOf(path);
     const source = await file(from);
-    const made = options.fit === true ? await fitted(await ifReadable(entryAt(n)), source) : undefined;
-    if (made === undefined) replace.set(n, source);
-    else for (const one of made.files) replace.set(entryOf(one.path), bufferSource(one.bytes, from));
+    if (options.fit !== true) {
+      replace.set(n, source);
+      continue;
+    }
+    const made = await fitted(await ifReadable(entryAt(n)), source);
+    for (const one of made?.files ?? [{ path, bytes: undefined }]) {
+      // A picture may be kept in several entries: they must not be changed against each other.
+      if (replace.has(entryOf(one.path))) throw changedTwice(one.path);
+      replace.set(entryOf(one.path), one.bytes === undefined ? source : bufferSource(one.bytes, from));
+    }
   }
   const add: { path: string; bytes: FileSource }[] = [];
   for (const text of options.add) {
@@ -105,25 +112,42 @@ async function readEdits(archive: Archive, options: PutOptions, opened: FileSour
   return { replace, add, remove, mark };
 }
 
-/** Larger files, and those for larger entries, are written as they are. */
-const MOST_FITTED_BYTES = 256 << 20;
+/** Larger files, and those for larger entries, are written unchanged: both are held in memory. */
+const MOST_FITTED_BYTES = 64 << 20;
 
 /**
- * The file as its entry is kept; what was done to it is said.
+ * Converts a file to match the entry it replaces, and reports how.
  *
- * @returns undefined where nothing is known of the entry or the file, so that it goes in as it is
+ * @returns undefined where the file is written unchanged: its form is not known, or, with a note, it cannot be converted
  */
 async function fitted(entry: EntryToConvert | undefined, source: FileSource): Promise<FittedEntry | undefined> {
-  if (entry === undefined || source.size > MOST_FITTED_BYTES || source.size === 0) return undefined;
-  const file = { bytes: await collect(readChunks(source)), fileName: source.path };
+  if (entry === undefined || source.size === 0) return undefined;
   try {
+    if (source.size > MOST_FITTED_BYTES) throw tooLarge(source);
+    const file = { bytes: await collect(readChunks(source)), fileName: source.path };
     const made = await fitEntry(entry, file, ALL_CONVERTERS);
     for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(entry.path)}: ${note}.\n`);
     return made;
   } catch (error) {
-    // It may be in the game's own form, which only the game reads.
-    if (!(error instanceof FaultError) || error.fault.code !== 'wrong-kind') throw error;
-    process.stderr.write(`Note: ${visible(entry.path)}: written byte for byte. ${sayFault(error.fault)}\n`);
+    // It may be in the game's own format, which only the game reads.
+    if (!(error instanceof FaultError) || !['wrong-kind', 'limit-reached'].includes(error.fault.code)) throw error;
+    process.stderr.write(`Note: ${visible(entry.path)}: written unchanged. ${sayFault(error.fault)}\n`);
     return undefined;
   }
 }
+
+const tooLarge = ({ path, size }: FileSource): LimitError =>
+  new LimitError({
+    code: 'limit-reached',
+    file: path,
+    found: `${size.toLocaleString('en')} bytes`,
+    limit: `bytes of a file that is converted, ${MOST_FITTED_BYTES.toLocaleString('en')}`,
+  });
+
+const changedTwice = (entry: string): FaultError =>
+  new FaultError({
+    code: 'conflict',
+    entry,
+    what: 'two files would change it',
+    hint: 'It may hold a part of another picture that is changed too. Leave one of them out.',
+  });

@@ -42,7 +42,8 @@ export async function take(file: string, more: readonly string[], options: TakeO
     const chosen = chooseEntries(layers, patterns);
     const wanted = chosen.filter((entry) => !isFolder(entry));
     const [only, ...others] = layers;
-    const asWords = others.length === 0 ? wordFormat(formats) : undefined;
+    const asWords = wordFormat(formats);
+    if (asWords !== undefined && others.length > 0) refuseTables(layers);
     const words =
       asWords &&
       (await wordsTaken(
@@ -103,6 +104,18 @@ function sayTaken(
   process.stdout.write(`${taken} of ${of} entries taken out to ${to}${asOpen}${before}\n`);
   if (kept > 0) process.stdout.write(`${kept} files that were there stay as they are; --replace writes over them\n`);
   if (failed + kept > 0) process.exitCode = 1;
+}
+
+/** @throws FaultError `invalid-request` when one of them is a table of texts, which is written as one file */
+function refuseTables(layers: readonly Layer[]): void {
+  const table = layers.find(({ archive }) => archive.recipe.entries.words !== undefined);
+  if (table === undefined) return;
+  throw new FaultError({
+    code: 'invalid-request',
+    file: table.archive.source.name,
+    what: 'a table of texts is written as one file for each archive',
+    hint: 'Leave out --over, and take each table out by itself.',
+  });
 }
 
 /** A table of texts in one file. @param own paths of the archive's own files */

@@ -103,7 +103,14 @@ describe.each(FORMS.map((form) => [form.kind, form] as const))('the form of %s',
     const plan = (await form.planOut({ ...outgoing, order: takeOutOrder.parse({ to: null, ...order }) }))!;
     expect(plan.converts(entry)).toBe(true);
     expect(plan.converts({ ...entry, path: `a.${plan.as}` })).toBe(false);
-    for await (const { chunks } of plan.files(entry, signal)) for await (const chunk of chunks) void chunk;
+    const sizes: number[] = [];
+    for await (const { chunks } of plan.files(entry, signal)) {
+      let size = 0;
+      for await (const chunk of chunks) size += chunk.length;
+      sizes.push(size);
+    }
+    expect(sizes.length).toBeGreaterThan(0);
+    expect(Math.min(...sizes)).toBeGreaterThan(50);
     expect(Object.values(order!)).toContain(plan.as);
   });
 });

@@ -13,6 +13,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import { writeHold } from '../../demo/archives/hold';
 
@@ -225,6 +226,24 @@ describe('a file that is there', () => {
 test('without changes the archive is written identically', () => {
   expect(cli('put', core, ...key, '--to', join(work, 'same')).status).toBe(0);
   expect(Buffer.compare(readFileSync(join(work, 'same/core.hold')), readFileSync(core))).toBe(0);
+});
+
+test('both halves of a picture that is converted cannot be changed against each other', async () => {
+  const [main, half] = ['models/crane/crane_colour.tex', 'models/crane/crane_colour.texfar'];
+  const to = join(work, 'halves');
+  expect(cli('take', core, ...key, main, '--as', 'png', '--to', to).status).toBe(0);
+  const png = join(to, 'other.png');
+  await sharp(join(to, 'models/crane/crane_colour.png')).negate({ alpha: false }).toFile(png);
+  for (const order of [
+    [main, half],
+    [half, main],
+  ]) {
+    const changes = order.flatMap((path) => ['--change', `${path}=${png}`]);
+    const { status, stderr } = cli('put', core, ...key, '--fit', ...changes, '--to', join(work, 'clash'));
+    expect(status).toBe(1);
+    expect(stderr).toContain(`Two files would change it: entry ${half}`);
+    expect(existsSync(join(work, 'clash/core.hold'))).toBe(false);
+  }
 });
 
 test('what the game would refuse, the judge refuses with file, offset and rule', () => {

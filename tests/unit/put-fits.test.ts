@@ -1,6 +1,6 @@
 /** Files that `put --fit` makes fit, as other programs read them from the archive. */
 import { execFileSync, spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { copyFileSync, mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import sharp from 'sharp';
@@ -79,6 +79,15 @@ test('without --fit files go in as they are', () => {
 test('what is in no form that can be read goes in byte for byte, and that is told', () => {
   const { status, stderr } = put('--fit', '--to', 'own', '--change', 'sign.png=lines.txt');
   expect(status).toBe(0);
-  expect(stderr).toMatch(/^Note: sign\.png: written byte for byte\. .*this is no picture: lines\.txt/s);
+  expect(stderr).toMatch(/^Note: sign\.png: written unchanged\. .*this is no picture: lines\.txt/s);
   expect(entry('own/game.zip', 'sign.png').toString()).toBe('one\r\ntwo\r\n');
+});
+
+test('a file that is too large to be converted is written unchanged, and that is told', () => {
+  copyFileSync(join(work, 'bell.wav'), join(work, 'long.wav'));
+  truncateSync(join(work, 'long.wav'), (64 << 20) + 1);
+  const { status, stderr } = put('--fit', '--to', 'large', '--change', 'bell.wav=long.wav');
+  expect(status).toBe(0);
+  expect(stderr).toMatch(/^Note: bell\.wav: written unchanged\. .*67,108,864/s);
+  expect(entry('large/game.zip', 'bell.wav')).toHaveLength((64 << 20) + 1);
 });

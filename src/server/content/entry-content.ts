@@ -85,7 +85,7 @@ export async function kept(
   archiveId: number,
   n: number,
   ending: string,
-  make: (entry: { bytes: Uint8Array; mime: string; path: string }) => Promise<Uint8Array>,
+  make: () => Promise<Uint8Array>,
 ): Promise<Uint8Array> {
   const row = await ArchiveModel.findByPk(archiveId);
   return withArchive(archiveId, async ({ source, entries }) => {
@@ -94,7 +94,7 @@ export async function kept(
     const path = join(env().home, 'thumbnails', `${createHash('sha256').update(facts).digest('hex')}.${ending}`);
     const known = await readFile(path).catch(() => undefined);
     if (known !== undefined) return known;
-    const made = await make(await entryBytes(archiveId, n));
+    const made = await make();
     await mkdir(dirname(path), { recursive: true });
     // What is lost with the power is made again.
     const sink = await createFile(path, { durable: false });

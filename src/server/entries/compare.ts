@@ -2,8 +2,7 @@
 import { compareBytes, moreDetailed, type Detail } from '../../core/compare';
 import { requireGame } from '../games';
 import type { ComparedAnswer, ComparedSide } from '../shapes';
-import { entrySubject } from '../forms';
-import { entryDetails, readSubject } from './entry-service';
+import { readDetails } from './entry-service';
 
 interface Which {
   readonly game: number;
@@ -33,10 +32,10 @@ export async function compareEntries(left: Which, right: Which): Promise<Compare
 }
 
 async function sideOf({ game, archive, n }: Which): Promise<{ bytes: Uint8Array; side: ComparedSide; detail: Detail }> {
-  const { path, name, kind, size, archivePath, mime, facts } = await entryDetails(game, archive, n);
+  const { details, subject, read } = await readDetails(game, archive, n);
+  const { path, name, kind, size, archivePath, mime, facts } = details;
   const { name: named, build } = await requireGame(game);
-  const subject = await entrySubject(archive, n, kind);
-  const [bytes, { detail }] = [await subject.bytes(), await readSubject(subject)];
+  const bytes = await subject.bytes();
   return {
     bytes,
     side: {
@@ -44,6 +43,6 @@ async function sideOf({ game, archive, n }: Which): Promise<{ bytes: Uint8Array;
       gameName: [named, build].filter(Boolean).join(' '),
       ...{ archive, n, path, kind, size, archivePath, mime, facts },
     },
-    detail: { name, size: bytes.length, ...detail },
+    detail: { name, size: bytes.length, ...read.detail },
   };
 }

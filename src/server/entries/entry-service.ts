@@ -83,7 +83,15 @@ function select<T extends object>(sql: string, replacements: Record<string, unkn
   return database().query<T>(sql, { replacements, type: QueryTypes.SELECT });
 }
 
-export async function entryDetails(gameId: number, archiveId: number, n: number): Promise<EntryDetails> {
+export const entryDetails = async (gameId: number, archiveId: number, n: number): Promise<EntryDetails> =>
+  (await readDetails(gameId, archiveId, n)).details;
+
+/** The same, with what it was read from and what else reading it gave. */
+export async function readDetails(
+  gameId: number,
+  archiveId: number,
+  n: number,
+): Promise<{ details: EntryDetails; subject: Subject; read: FormRead }> {
   const [row] = await select<
     EntryRow & { stored: number; at: number; method: string; volume: number; inTray: boolean }
   >(
@@ -117,7 +125,7 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
     // A name alone said nothing when it was listed; its first bytes do.
     const subject = await entrySubject(archiveId, n, row.kind === 'bytes' ? undefined : row.kind);
     const read = gone ? NOTHING_READ : await readSubject(subject);
-    return {
+    const details: EntryDetails = {
       ...row,
       kind: subject.kind,
       removable: mayLose(archive.recipe),
@@ -143,13 +151,14 @@ export async function entryDetails(gameId: number, archiveId: number, n: number)
       trouble: read.trouble ?? null,
       expects: read.expects,
     };
+    return { details, subject, read };
   });
 }
 
 const NOTHING_READ: FormRead = { facts: null, expects: [] };
 
 /** What cannot be read says why, and is still an entry like any other. */
-export async function readSubject(subject: Subject): Promise<FormRead> {
+async function readSubject(subject: Subject): Promise<FormRead> {
   const form = formOf(subject);
   if (form === undefined)
     return { ...NOTHING_READ, expects: ['Bytes of any kind: nothing is known about what it holds.'] };

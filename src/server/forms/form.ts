@@ -20,6 +20,8 @@ export interface Subject {
   readonly size: number;
   /** The entry it is or is for; undefined for one that the game does not have. */
   readonly entry: { readonly archive: number; readonly n: number } | undefined;
+  /** Its bytes are those of `entry`, and can be read as a stream. */
+  readonly isEntry: boolean;
   /** A loop that a change gives its entry, in samples. */
   readonly loop?: readonly [first: number, last: number] | undefined;
   /** @throws FaultError `limit-reached` for more than is held in memory, and what unpacking says */
@@ -30,7 +32,7 @@ export interface Subject {
 
 /** What there is to know of a subject by its form. */
 export interface FormRead {
-  /** Null where the form tells no more than the kind. */
+  /** Null when the form adds nothing to the kind. */
   readonly facts: FormFacts | null;
   /** What the game expects in its place, in sentences. */
   readonly expects: readonly string[];

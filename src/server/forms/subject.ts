@@ -17,13 +17,14 @@ export async function entrySubject(archiveId: number, n: number, kind?: Kind): P
     size: opened.entries.size(n),
     head: opened.entries.isDeleted(n) ? new Uint8Array(0) : await entryHead(opened, n),
   }));
+  let read: Promise<Uint8Array> | undefined;
   return {
-    ...{ gameId, path, declared, head, size },
+    ...{ gameId, path, declared, head, size, isEntry: true },
     // A packet of a film is what it holds, and belongs to the film.
     kind: kind ?? (declared === 'film' ? undefined : declared) ?? (await kindOfBytes(path, head)),
     mime: mimeOf(path, head),
     entry: { archive: archiveId, n },
-    bytes: async () => (await entryBytes(archiveId, n)).bytes,
+    bytes: () => (read ??= entryBytes(archiveId, n).then(({ bytes }) => bytes)),
     beside: (other) => besideEntry(gameId, archiveId, other),
   };
 }
@@ -44,7 +45,7 @@ export async function bytesSubject(
     of.entry && (await withArchive(of.entry.archive, ({ recipe }) => Promise.resolve(declaredKind(recipe))));
   return {
     ...of,
-    ...{ declared, head, size: bytes.length, mime: mimeOf(of.path, head) },
+    ...{ declared, head, size: bytes.length, mime: mimeOf(of.path, head), isEntry: false },
     kind: (declared === 'film' ? undefined : declared) ?? (await kindOfBytes(of.path, head)),
     bytes: () => Promise.resolve(bytes),
   };

@@ -55,7 +55,7 @@ export const entryDetails = entryRow.extend({
     )
     .readonly(),
   fields: z.array(entryFieldAnswer).readonly(),
-  /** Null where its form tells no more than its kind, or is not known. */
+  /** Null when its form is not known or adds nothing to its kind. */
   facts: formFacts.nullable(),
   /** Why it cannot be shown as what it is. */
   trouble: z.string().nullable(),

@@ -2,7 +2,7 @@
 import { QueryTypes } from 'sequelize';
 import { lettersOf, missingLetters } from '../../core/forms/font';
 import { isFaultError, sayFault } from '../../core/faults';
-import { kept, winnerBytes } from '../content';
+import { entryBytes, kept, winnerBytes } from '../content';
 import { database } from '../database';
 import { fontOf } from '../forms';
 import type { FontGaps, FontGapsAnswer, WordsPair } from '../shapes';
@@ -57,9 +57,9 @@ function fontsOf(gameId: number): Promise<FontEntry[]> {
 
 /** Kept by what the archive and the entry are: reading a large font takes a moment. */
 async function codePointsOf(gameId: number, { archive, n, path }: FontEntry): Promise<readonly number[]> {
-  const json = await kept(archive, n, 'letters.json', async ({ bytes }) => {
+  const json = await kept(archive, n, 'letters.json', async () => {
     const beside = (other: string) => winnerBytes(gameId, other);
-    const font = await fontOf({ path, bytes: () => Promise.resolve(bytes), beside });
+    const font = await fontOf({ path, bytes: async () => (await entryBytes(archive, n)).bytes, beside });
     return Buffer.from(JSON.stringify(font.codePoints));
   });
   return JSON.parse(Buffer.from(json).toString()) as number[];

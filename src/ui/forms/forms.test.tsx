@@ -83,7 +83,7 @@ test('a picture says its size and packing, and leads to the entry with its other
   expect(onGo).toHaveBeenCalledWith('a/far.tex');
 });
 
-test('a packed picture goes out as PNG, and one that browsers show has no need to', () => {
+test('a packed picture can be taken out as PNG; one that browsers show offers no conversion', () => {
   expect(links(PICTURE)).toEqual([['As PNG', '/api/games/1/entries/2/3/as/png']]);
   expect(links({ ...PICTURE, direct: true })).toHaveLength(1);
 });

@@ -39,6 +39,6 @@ test('how a game reads is remembered for all who work on it', async () => {
   expect(await rebuildAs('full')).toEqual([['games/1/test-rules', { how: 'keep' }]]);
 });
 
-test('whoever may only look chooses without being refused', async () => {
+test('a user who may only look can choose without an error', async () => {
   expect(await rebuildAs('look')).toEqual([]);
 });

@@ -108,8 +108,9 @@ async function glanceOf(subject: Subject): Promise<Glance> {
   const raster = await sharp(await subject.bytes())
     .metadata()
     .catch(() => undefined);
-  const { width, height } = raster ?? (await pictureOf(subject)).picture;
-  const packing = raster?.format.toUpperCase() ?? (await pictureOf(subject)).picture.format.title.split(' ')[0]!;
+  const packed = raster === undefined ? (await pictureOf(subject)).picture : undefined;
+  const { width, height } = raster ?? packed!;
+  const packing = raster?.format.toUpperCase() ?? packed!.format.title.split(' ')[0]!;
   return {
     says: `${width === height ? `${width}²` : `${width}×${height}`} ${packing}`,
     shows: { is: 'thumbnail' },

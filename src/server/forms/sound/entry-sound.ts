@@ -88,11 +88,11 @@ export interface StreamedFile {
  * A sound without a header as WAVE, decoded while it is heard: its first block is enough to begin. Its checksum is the business
  * of whoever looks at all of it.
  *
- * @param subject an entry
- * @returns undefined for a sound in a standard file
+ * @returns undefined for a sound in a standard file, and for one that is no entry and so is in memory already
  */
 export async function streamedSound(subject: Subject): Promise<StreamedFile | undefined> {
-  const { entry, path, size: bytes } = subject;
+  const { entry, isEntry, path, size: bytes } = subject;
+  if (!isEntry) return undefined;
   const format = await formatByRow(subject);
   if (format === undefined || entry === undefined) {
     const found = await recipeSound(subject);

@@ -3,7 +3,7 @@ import type { Subject } from '../form';
 import { recordsForm, wordsForm } from './text-form';
 
 const subject = (path: string, bytes: Uint8Array, more: Partial<Subject> = {}): Subject => ({
-  ...{ gameId: 1, path, kind: 'words', declared: undefined, mime: 'text/plain', entry: undefined },
+  ...{ gameId: 1, path, kind: 'words', declared: undefined, mime: 'text/plain', entry: undefined, isEntry: false },
   head: bytes.subarray(0, 512),
   size: bytes.length,
   bytes: () => Promise.resolve(bytes),

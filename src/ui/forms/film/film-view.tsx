@@ -65,13 +65,13 @@ function Compare({ before, after, name }: { before: FormSide; after: FormSide; n
   );
 }
 
-function Facts({ facts }: { facts: FormFacts }) {
+function Facts({ facts, onGo }: { facts: FormFacts; onGo: (path: string) => void }) {
   const film = factsOf(facts);
   if (film === undefined) return null;
   return (
     <>
       {film.packet?.picture != null && pictureView.Facts !== undefined && (
-        <pictureView.Facts facts={film.packet.picture} onGo={() => undefined} />
+        <pictureView.Facts facts={film.packet.picture} onGo={onGo} />
       )}
       <Fact name="Film">
         {film.name}, {film.seconds.toFixed(1)} s
