@@ -29,11 +29,11 @@ export const soundConverter: FormConverter<SoundOut> = {
         {},
       );
       const bytes = found === undefined ? made.bytes : await writeRecipeSound(found, made.bytes);
-      return { files: [{ path, bytes }], notes: made.done };
+      return { files: [{ path, bytes }], notes: made.notes };
     }
     if (kindOf(path, entry.head) !== 'sound' || !(await isReadable(entry))) return undefined;
     const made = await fitSoundFile(path, await entry.bytes(), given, fileName, {});
-    return { files: [{ path, bytes: made.bytes }], notes: made.done };
+    return { files: [{ path, bytes: made.bytes }], notes: made.notes };
   },
 };
 

@@ -3,7 +3,7 @@ import { kindOf } from '../core/game';
 import { uniquePaths, type Archive } from '../core/recipe';
 import { warn, withOpened, type ArchiveOptions } from './archive-options';
 
-/** So many entries without a readable path are told one by one: a recipe that is wrong has nothing else. */
+/** Entries without a readable path, reported one by one up to this many: with a wrong recipe that may be all. */
 const MOST_NOTES = 20;
 
 export async function list(files: readonly string[], options: ArchiveOptions & { json?: boolean }): Promise<void> {
@@ -55,7 +55,7 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
   });
 }
 
-/** Why there is no path for an entry whose archive tells paths. */
+/** Why there is no path for an entry whose archive stores paths. */
 function damageOf({ entries, source }: Archive, entry: number): { damage?: string } {
   const fault = entries.pathDamage(entry);
   return fault === undefined ? {} : { damage: sayFault({ file: source.name, ...fault, entry: entries.path(entry) }) };

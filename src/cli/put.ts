@@ -4,6 +4,7 @@ import { createFile, fileScratch, openFile, type FileSource } from '../core/byte
 import { bufferSource, collect, readChunks, type ByteSource } from '../core/bytes';
 import { FaultError, LimitError, sayFault, visible } from '../core/faults';
 import { fitEntry, ifReadable, type EntryToConvert, type FittedEntry } from '../core/forms';
+import { sayNote } from '../core/notes';
 import { planRebuild, uniquePaths, writePlan, type Archive, type Edits, type Layout } from '../core/recipe';
 import { startOf } from '../core/recipe/node';
 import { formRecipes, refuseOwnFolder, split, warn, withOpened, type ArchiveOptions } from './archive-options';
@@ -126,7 +127,7 @@ async function fitted(entry: EntryToConvert | undefined, source: FileSource): Pr
     if (source.size > MOST_FITTED_BYTES) throw tooLarge(source);
     const file = { bytes: await collect(readChunks(source)), fileName: source.path };
     const made = await fitEntry(entry, file, ALL_CONVERTERS);
-    for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(entry.path)}: ${note}.\n`);
+    for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(entry.path)}: ${sayNote(note)}.\n`);
     return made;
   } catch (error) {
     // It may be in the game's own format, which only the game reads.

@@ -7,6 +7,7 @@ import { FaultError, faultOf, sayFault, visible } from '../core/faults';
 import { convertEntry } from '../core/forms';
 import { WORD_FILES } from '../core/forms/words';
 import { SafePaths } from '../core/game';
+import { sayNote } from '../core/notes';
 import { readEntry, storedSource, type Archive, type Recipe } from '../core/recipe';
 import { formRecipes, refuseOwnFolder, warn, type ArchiveOptions } from './archive-options';
 import { ALL_CONVERTERS, entriesToConvert } from './convert-entry';
@@ -67,7 +68,7 @@ export async function take(file: string, more: readonly string[], options: TakeO
           process.stderr.write(
             `Note: the entry ${visible(name)} is written as ${safe.path}, because ${safe.renamed}.\n`,
           );
-        for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(name)}: ${note}.\n`);
+        for (const note of made?.notes ?? []) process.stderr.write(`Note: ${visible(name)}: ${sayNote(note)}.\n`);
         const path = await target(safe.path);
         if (own.has(path)) throw overItself(path, name);
         const chunks = made === undefined ? chunksOf(layer.archive, entry.n, options) : () => inOne(made.bytes);

@@ -21,6 +21,7 @@ import {
   type WavFacts,
 } from '../core/forms/sound';
 import { mimeOf } from '../core/game';
+import type { Note } from '../core/notes';
 import { encodedAs, isWritten, probeSound, samplesAs, soundByFfmpeg, waveAs, type SoundTarget } from './sound-codecs';
 
 const isWave = (bytes: Uint8Array): boolean => mimeOf('', bytes.subarray(0, 16)) === 'audio/wav';
@@ -32,8 +33,8 @@ export interface SoundFitOptions {
 
 export interface FittedSound {
   readonly bytes: Uint8Array;
-  /** What was done to it, as sentences; none when it went in as it is. */
-  readonly done: readonly string[];
+  /** What was done to it; none when it went in unchanged. */
+  readonly notes: readonly Note[];
   /** First and last sample of a loop of its own, which goes into the row of the entry. */
   readonly loop?: readonly [first: number, last: number] | undefined;
 }
@@ -76,28 +77,29 @@ async function fitSamples(
   original: Uint8Array,
   dropped: Uint8Array,
   fileName: string,
-  { facts, loudness, notes }: { facts: WavFacts | undefined; loudness: boolean; notes: readonly string[] },
+  { facts, loudness, notes }: { facts: WavFacts | undefined; loudness: boolean; notes: readonly Note[] },
 ): Promise<FittedSound> {
   const length = facts === undefined ? undefined : facts.seconds * facts.rate;
   if (facts !== undefined && isAlike(facts, format) && !loudness && length! <= mostSamples(format)) {
     const bytes = dropped.slice(facts.dataAt, facts.dataAt + facts.dataBytes);
     checkLength(decodeSound(bytes, format, fileName), format, fileName);
-    return { bytes, done: notes };
+    return { bytes, notes };
   }
-  const { sound: whole, done } = await soundFor(format, dropped, fileName);
+  const { sound: whole, notes: converted } = await soundFor(format, dropped, fileName);
   const sound = cutTo(whole, mostSamples(format));
   checkLength(sound, format, fileName);
   const like = loudness ? asLoudAs(sound, decodeSound(original, format, fileName)) : { sound, decibels: 0 };
-  const says = [...done, ...cutNote(whole, sound), ...notes, ...gainNote(like.decibels, loudness)];
+  const made = [...converted, ...cutNote(whole, sound), ...notes, ...gainNote(like.decibels, loudness)];
+  const stored = saySound({ ...format, loop: undefined });
   if (isPcm(format.codec) && format.codec !== 'pcm-s16') {
     // Wider samples than those of 16 bits stay as fine as they are.
     const plain = await samplesAs(dropped, fileName, PLAIN[format.codec], { ...format, gain: like.decibels });
     const frame = plain.length / (whole.samples.length / whole.channels);
     const bytes = sound === whole ? plain : plain.slice(0, Math.round(mostSamples(format) * frame));
-    return { bytes, done: [...says, `written as ${saySound({ ...format, loop: undefined })}`] };
+    return { bytes, notes: [...made, { code: 'sound-written', format: stored }] };
   }
-  const packed = isPcm(format.codec) ? [] : [`packed as ${saySound({ ...format, loop: undefined })}`];
-  return { bytes: encodeSound(like.sound, format), done: [...says, ...packed] };
+  const packed: Note[] = isPcm(format.codec) ? [] : [{ code: 'sound-packed', format: stored }];
+  return { bytes: encodeSound(like.sound, format), notes: [...made, ...packed] };
 }
 
 function isAlike({ format, bits, rate, channels }: WavFacts, wanted: SoundFormat): boolean {
@@ -118,12 +120,8 @@ function checkLength(sound: Sound, { loop, rate, channels }: SoundFormat, fileNa
 }
 
 /** What was left out of a sound that is longer than the game takes. */
-const cutNote = (whole: Sound, cut: Sound): string[] =>
-  cut === whole
-    ? []
-    : [
-        `cut to ${secondsOf(cut).toFixed(2)} s, the longest the game takes: yours lasts ${secondsOf(whole).toFixed(2)} s`,
-      ];
+const cutNote = (whole: Sound, cut: Sound): Note[] =>
+  cut === whole ? [] : [{ code: 'sound-cut', seconds: secondsOf(cut), yours: secondsOf(whole) }];
 
 /** The loop of a file of another rate, in the samples of the game; none where the game plays the sound once. */
 function ownLoop(facts: WavFacts | undefined, { loop, rate }: SoundFormat): readonly [number, number] | undefined {
@@ -133,19 +131,18 @@ function ownLoop(facts: WavFacts | undefined, { loop, rate }: SoundFormat): read
 }
 
 /** What becomes of a loop of the file's own. */
-function loopNote(facts: WavFacts | undefined, { loop, rate }: SoundFormat, taken: FittedSound['loop']): string[] {
+function loopNote(facts: WavFacts | undefined, { loop, rate }: SoundFormat, taken: FittedSound['loop']): Note[] {
   if (facts?.loop === undefined) return [];
   const seconds = ([from, to]: readonly [number, number], of: number) =>
-    `${(from / of).toFixed(2)} to ${(to / of).toFixed(2)} s`;
+    [Math.round((from / of) * 100) / 100, Math.round((to / of) * 100) / 100] as const;
   const own = seconds(facts.loop, facts.rate);
-  if (taken !== undefined) return [`played over and over from ${own}, as your file says`];
-  if (loop === undefined) return [`its loop from ${own} is left out: the game plays this sound once`];
-  const wanted = seconds(loop, rate);
-  return own === wanted ? [] : [`its loop from ${own} is left out: the game’s own is kept, from ${wanted}`];
+  if (taken !== undefined) return [{ code: 'sound-loop-taken', loop: own }];
+  if (loop === undefined) return [{ code: 'sound-loop-left-out', loop: own }];
+  const kept = seconds(loop, rate);
+  return own.join() === kept.join() ? [] : [{ code: 'sound-loop-left-out', loop: own, kept }];
 }
 
-const gainNote = (decibels: number, asked: boolean): string[] =>
-  asked ? [`made as loud as the original: ${decibels >= 0 ? '+' : '−'}${Math.abs(decibels).toFixed(1)} dB`] : [];
+const gainNote = (decibels: number, asked: boolean): Note[] => (asked ? [{ code: 'sound-gain', decibels }] : []);
 
 /** ffmpeg's names of the codecs in WAVE, by format tag and bits. */
 const WAVE_CODECS: Readonly<Record<string, string>> = {
@@ -187,18 +184,18 @@ async function fitWave(
   const given = isWave(dropped) ? readWavFacts(dropped, fileName) : undefined;
   if (given?.seconds === 0)
     throw new FormatError({ code: 'wrong-kind', file: fileName, what: 'the sound is 0 seconds long' });
-  if (given !== undefined && sayWav(wanted) === sayWav(given) && !loudness) return { bytes: dropped, done: [] };
+  if (given !== undefined && sayWav(wanted) === sayWav(given) && !loudness) return { bytes: dropped, notes: [] };
   const codec = WAVE_CODECS[`${wanted.format} ${wanted.bits}`];
   if (codec === undefined) throw notWritten(path, fileName, sayWav(wanted));
-  const { sound, done } = await soundFor(wanted, dropped, fileName);
+  const { sound, notes: converted } = await soundFor(wanted, dropped, fileName);
   checkNotEmpty(sound, fileName);
   const before = loudness ? await soundByFfmpeg(original, path, wanted) : undefined;
   const like = before === undefined ? { sound, decibels: 0 } : asLoudAs(sound, before);
-  const says = [...done, ...gainNote(like.decibels, loudness)];
-  if (codec === 'pcm_s16le') return { bytes: writeWav(like.sound), done: says };
+  const notes = [...converted, ...gainNote(like.decibels, loudness)];
+  if (codec === 'pcm_s16le') return { bytes: writeWav(like.sound), notes };
   const blocks = codec.startsWith('adpcm') ? wanted.block : undefined;
   const bytes = await waveAs(dropped, fileName, codec, { ...rateOf(wanted), gain: like.decibels }, blocks);
-  return { bytes, done: [...says, `written as ${sayWav(wanted)}`] };
+  return { bytes, notes: [...notes, { code: 'sound-written', format: sayWav(wanted) }] };
 }
 
 async function fitEncoded(
@@ -210,21 +207,19 @@ async function fitEncoded(
 ): Promise<FittedSound> {
   const [wanted, given] = await Promise.all([probeSound(original, path), probeSound(dropped, fileName)]);
   // What the original is no one here can tell: the file goes in as it is, as it does where nothing is known of an entry.
-  if (wanted === undefined)
-    return { bytes: dropped, done: ['nothing is known of the original: yours goes in as it is'] };
+  if (wanted === undefined) return { bytes: dropped, notes: [{ code: 'sound-original-unknown' }] };
   if (given === undefined)
     throw new FormatError({ code: 'wrong-kind', file: fileName, entry: path, what: 'there is no sound in the file' });
   const same = given.codec === wanted.codec && given.rate === wanted.rate && given.channels === wanted.channels;
-  if (same && !loudness) return { bytes: dropped, done: [] };
+  if (same && !loudness) return { bytes: dropped, notes: [] };
   if (!isWritten(wanted.codec)) throw notWritten(path, fileName, wanted.codec);
   const target = rateOf(wanted);
   const sound = await soundByFfmpeg(dropped, fileName, target);
   checkNotEmpty(sound, fileName);
   const gain = loudness ? asLoudAs(sound, await soundByFfmpeg(original, path, target)).decibels : 0;
-  const title = `${wanted.codec.toUpperCase()}, ${sayChannels(wanted.channels)}, ${wanted.rate.toLocaleString('en')} Hz`;
   return {
     bytes: await encodedAs(dropped, fileName, wanted.codec, { ...target, gain }),
-    done: [...gainNote(gain, loudness), `turned into ${title}`],
+    notes: [...gainNote(gain, loudness), { code: 'sound-converted', codec: wanted.codec.toUpperCase(), to: target }],
   };
 }
 
@@ -245,20 +240,21 @@ async function soundFor(
   { rate, channels }: Pick<SoundFormat, 'rate' | 'channels'>,
   bytes: Uint8Array,
   fileName: string,
-): Promise<{ sound: Sound; done: string[] }> {
+): Promise<{ sound: Sound; notes: Note[] }> {
   if (isWave(bytes)) {
     const facts = readWavFacts(bytes, fileName);
     const own = facts.bits === 16 || facts.format === 17 ? soundOfWav(bytes, facts, fileName) : undefined;
     // What comes as it has to be goes in sample for sample.
-    if (own?.rate === rate && own.channels === channels) return { sound: own, done: [] };
+    if (own?.rate === rate && own.channels === channels) return { sound: own, notes: [] };
     const sound = await soundByFfmpeg(bytes, fileName, { rate, channels });
-    return { sound, done: facts.rate === rate && facts.channels === channels ? [] : [sayFrom(facts, rate, channels)] };
+    const same = facts.rate === rate && facts.channels === channels;
+    const from = { rate: facts.rate, channels: facts.channels };
+    return { sound, notes: same ? [] : [{ code: 'sound-resampled', from, to: { rate, channels } }] };
   }
   const sound = await soundByFfmpeg(bytes, fileName, { rate, channels });
-  const ending = /\.(\w+)$/.exec(fileName)?.[1]?.toUpperCase() ?? 'another format';
-  return { sound, done: [`converted from ${ending} to ${rate.toLocaleString('en')} Hz, ${sayChannels(channels)}`] };
+  const ending = /\.(\w+)$/.exec(fileName)?.[1]?.toUpperCase();
+  return {
+    sound,
+    notes: [{ code: 'sound-converted', ...(ending === undefined ? {} : { from: ending }), to: { rate, channels } }],
+  };
 }
-
-const sayChannels = (channels: number) => ({ 1: 'mono', 2: 'stereo' })[channels] ?? `${channels} channels`;
-const sayFrom = (from: WavFacts, rate: number, channels: number) =>
-  `yours had ${from.rate.toLocaleString('en')} Hz and was ${sayChannels(from.channels)}, made ${rate.toLocaleString('en')} Hz and ${sayChannels(channels)}`;

@@ -179,7 +179,7 @@ async function fieldsOf(archive: Archive): Promise<ExplainedField[]> {
   const fields: ExplainedField[] = [];
   for (const found of archive.regions.values()) {
     if (found.column === undefined || fields.length >= MOST_FIELDS) continue;
-    // A table of a million rows is not told whole: its first rows say how it goes.
+    // A table of a million rows is not sent whole: its first rows show the pattern.
     fields.push(...(await explainRegion(archive, found, () => true, Math.min(200, MOST_FIELDS - fields.length))));
   }
   return fields;

@@ -80,8 +80,10 @@ test('a hundred files in folders: those that changed are taken, the same are pas
   ]);
   const all = await listChanges(id);
   expect(all).toHaveLength(changed + 1);
-  expect(all.every(({ why, dropCount }) => why === 'by path' && dropCount >= changed + 1)).toBe(true);
-  expect(all.find(({ path }) => path.endsWith('cabin_colour.tex'))!.done[0]).toMatch(/packed as BC1|mips/);
+  expect(all.every(({ matchedBy, dropCount }) => matchedBy?.code === 'by-path' && dropCount >= changed + 1)).toBe(true);
+  expect(all.find(({ path }) => path.endsWith('cabin_colour.tex'))!.fitNotes[0]).toMatchObject({
+    code: expect.stringMatching(/^picture-(packed|mips-made)$/),
+  });
   expect((await ended((await startBuild(id, 'patch')).id)).result).toMatchObject({ started: true });
   expect((await undoDrop(id, drop)).undone).toBeGreaterThan(changed);
   expect((await listChanges(id)).filter(({ undone }) => !undone)).toEqual([]);
@@ -96,7 +98,9 @@ test('two files for one entry, and a name that stands for several, are asked abo
   });
   const [first, second, view] = await waiting(drop);
   expect([first!.state, second!.state, view!.state]).toEqual(['ambiguous', 'ambiguous', 'ambiguous']);
-  expect(first!.choices).toEqual([{ path: 'ui/icons/icon_01.png', why: 'as icon_01.png does' }]);
+  expect(first!.choices).toEqual([
+    { path: 'ui/icons/icon_01.png', matchedBy: { code: 'also-matched', files: ['icon_01.png'] } },
+  ]);
   expect(view!.choices.length).toBeGreaterThan(10);
   await placeIncomingFile(id, drop, second!.id, 'ui/icons/icon_01.png');
   await expect(placeIncomingFile(id, drop, first!.id, 'no/such/entry')).rejects.toMatchObject({
@@ -105,7 +109,7 @@ test('two files for one entry, and a name that stands for several, are asked abo
   const run = await ended((await startBringIn(id, drop)).id);
   expect(run.result).toMatchObject({ taken: 1, left: 2, first: 'ui/icons/icon_01.png' });
   const [change] = await listChanges(id);
-  expect(change).toMatchObject({ why: 'by hand', fileName: 'icon_01.png' });
+  expect(change).toMatchObject({ matchedBy: { code: 'by-hand' }, fileName: 'icon_01.png' });
   expect(await editChange(id, change!.id, { note: ' darker ' })).toMatchObject({ note: 'darker', undone: false });
   await skipFile(id, drop);
 });
@@ -128,12 +132,15 @@ test('numbered files say what each way of counting would replace; labels find th
   ]);
   expect(await countNumbers(id, drop, { folder: 'voices/en', counting: 'from 0' })).toEqual({ placed: 2 });
   expect((await ended((await startBringIn(id, drop)).id)).result).toMatchObject({ taken: 2, left: 0 });
-  expect((await listChanges(id)).slice(0, 2).map(({ path, why }) => [path, why])).toEqual(
-    expect.arrayContaining([['voices/en/cue_0110.adpcm', 'by number, counted from 0']]),
+  expect((await listChanges(id)).slice(0, 2).map(({ path, matchedBy }) => [path, matchedBy])).toEqual(
+    expect.arrayContaining([['voices/en/cue_0110.adpcm', { code: 'by-number', countedFrom: 0 }]]),
   );
   const labelled = await dropped({ 'last call.wav': await cue('voices/fr/cue_0100.adpcm') });
   expect(labelled.result).toMatchObject({ taken: 1, first: 'voices/en/cue_0105.adpcm' });
-  expect((await listChanges(id))[0]).toMatchObject({ why: 'by the label “last call”', label: 'last call' });
+  expect((await listChanges(id))[0]).toMatchObject({
+    matchedBy: { code: 'by-label', label: 'last call' },
+    label: 'last call',
+  });
   // What was kept apart from another of its name when it went out is told by the rest of it.
   const second = await dropped({ 'last call (2).wav': await cue('voices/fr/cue_0110.adpcm') });
   expect(second.result).toMatchObject({ taken: 1, first: 'voices/en/cue_0105.adpcm' });
@@ -151,7 +158,7 @@ test('an entry in the place of another goes in as what the game keeps there', as
   expect([a!.path, b!.path].sort()).toEqual(pairs.map(({ path }) => path));
   const picture = [a!, b!].find(({ kind }) => kind !== 'sound')!;
   // The same format and the same size: not a pixel is packed again.
-  expect(picture.done[0]).toMatch(/^its pixels went in as they are/);
+  expect(picture.fitNotes[0]).toEqual({ code: 'picture-as-packed' });
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
 });
 

@@ -74,8 +74,8 @@ test('letters of a translation that a font lacks are named, also those of a chan
 
 test('another font takes its place in the container of the original, and the note lists what is lost', async () => {
   const made = await takeChange(id, { path: OUTLINE, fileName: 'plex.woff2', bytes: new Uint8Array(PLEX) });
-  expect(made.done[0]).toBe('unpacked, as the original is');
-  expect(made.done.join(' ')).toMatch(/Its outlines are TrueType, those of the original CFF/);
+  expect(made.fitNotes[0]).toEqual({ code: 'font-converted', to: 'TrueType' });
+  expect(made.fitNotes).toContainEqual({ code: 'font-outlines', yours: 'TrueType', original: 'CFF' });
   const bytes = await bytesOfChange(id, made.id);
   expect(fontContainer(bytes)).toBe('TrueType');
   expect((await readOpenFont(bytes, 'x')).family).toBe('IBM Plex Mono');

@@ -1,4 +1,5 @@
 /** Meshes, films and records in one game: out, changed outside, back, and seen in the stand-in game. */
+import { sayNote } from '../../src/core/notes';
 import { execFileSync } from 'node:child_process';
 import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -119,7 +120,7 @@ test('a mesh is written as glTF with clips and pictures, is changed by a script,
       positions.setArray(array);
     }
   const change = await drop(CRANE, 'crane.glb', await io.writeBinary(document));
-  expect(change.done).toEqual([expect.stringMatching(/^2 levels of detail made: \d+ and \d+ triangles$/)]);
+  expect(change.fitNotes).toEqual([{ code: 'mesh-levels-made', triangles: [expect.any(Number), expect.any(Number)] }]);
   const shown = await seen(CRANE);
   expect(shown.before.equals(shown.after)).toBe(false);
   const model = await modelOf(await changeSubject(id, change.id, 'change'));
@@ -127,7 +128,7 @@ test('a mesh is written as glTF with clips and pictures, is changed by a script,
   const kept = await ended((await fitAgain(id, change.id, { levels: 'kept' })).id);
   expect(kept.result).toMatchObject({ taken: 1 });
   const [now] = await listChanges(id);
-  expect(now!.done).toEqual(['2 levels of detail kept from the original']);
+  expect(now!.fitNotes).toEqual([{ code: 'mesh-levels-kept', count: 2 }]);
 });
 
 test('a clip comes back from glTF, and STL is one solid in millimetres', async () => {
@@ -149,9 +150,9 @@ test('a mesh in an open format takes one of another, turned into it', async () =
   const fitted = (path: string, original: Uint8Array, name: string, given: Uint8Array) =>
     fit(path, original, given, name);
   const made = await fitted('props/a.glb', glb, 'mine.obj', obj);
-  expect(made.done).toEqual(['converted to GLB']);
+  expect(made.notes).toEqual([{ code: 'mesh-converted', to: 'GLB' }]);
   expect(Buffer.from(made.bytes.subarray(0, 4)).toString()).toBe('glTF');
-  expect((await fitted('props/a.obj', obj, 'b.obj', obj)).done).toEqual([]);
+  expect((await fitted('props/a.obj', obj, 'b.obj', obj)).notes).toEqual([]);
   expect(await fault(fitted('props/a.obj', obj, 'b.png', Buffer.from('no mesh')))).toMatchObject({
     code: 'wrong-kind',
   });
@@ -235,7 +236,7 @@ test('a film is converted once for the page, and the subtitles are told', async 
 
 test('a film of another size, rate and length comes in as the game keeps films, and the game plays it', async () => {
   const change = await drop(FIRST, 'scenes.webm', ownFilm('own.webm', '-c:v', 'libvpx', '-c:a', 'libvorbis'));
-  expect(change.done).toEqual(
+  expect(change.fitNotes.map(sayNote)).toEqual(
     expect.arrayContaining(['yours lasts 3.0 s, the original 4.0 s', '36 pictures of 320 × 180, 12 a second, PNG']),
   );
   const changes = (await listChanges(id)).filter(({ kind }) => kind === 'film');
@@ -255,11 +256,11 @@ test('new sound over the old picture, and new subtitles alone', async () => {
     'music.mp3',
     ownFilm('music.mp3', '-map', '1:a', '-c:a', 'libmp3lame'),
   );
-  expect(sound.done[0]).toContain('yours lasts 3.0 s, the original 4.0 s');
+  expect(sound.fitNotes.map(sayNote)[0]).toContain('yours lasts 3.0 s, the original 4.0 s');
   expect([sound.path, ...sound.companions].every((path) => path.startsWith('film/sound/'))).toBe(true);
   const text = '1\n00:00:00,500 --> 00:00:01,500\nNeue Worte.\n\n2\n00:00:03,000 --> 00:00:03,800\nEnde.\n';
   const words = await drop(FIRST, 'scenes.de.srt', Buffer.from(text));
-  expect(words.done[0]).toBe('2 subtitles in de, 2 before');
+  expect(words.fitNotes[0]).toEqual({ code: 'film-subtitles', count: 2, locale: 'de', before: 2 });
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
   const { archive, n } = await findWinner(id, FIRST);
   const vtt = await filmSubtitles(id, archive, n, { as: 'vtt', stream: 3, changed: true });
@@ -280,7 +281,7 @@ test('a film with nothing to see or hear, subtitles that overlap or of no langua
     expected: 'one of en, de, fr',
   });
   const still = await drop(FIRST, 'voice.mp4', ownFilm('voice.mp4', '-map', '1:a', '-c:a', 'aac'));
-  expect(still.done).toContain('there are no pictures in your film: its sound alone was taken');
+  expect(still.fitNotes).toContainEqual({ code: 'film-only-sound' });
 });
 
 test('a film file gets the codecs, size and rate of the one it replaces, as large as is wished', async () => {
@@ -308,7 +309,7 @@ test('a film file gets the codecs, size and rate of the one it replaces, as larg
       encoding: 'utf8',
     });
   expect(packets(join(games, 'fitted.mp4'))).toBe(packets(join(games, 'was.mp4')));
-  expect(sound.done[0]).toBe('sound as aac, 32,000 Hz');
+  expect(sound.notes[0]).toEqual({ code: 'film-sound', rate: 32_000, channels: 1, codec: 'aac' });
   const text = Buffer.from('1\n00:00:00,500 --> 00:00:01,500\nHello.\n');
   expect((await fitted(text, 'words.srt')).streams).toEqual([
     'h264,400,300',
@@ -360,7 +361,7 @@ test('a film file inside an archive is told, has a poster, is converted for the 
   expect(probe(file, 'stream=codec_name').sort()).toEqual(['vorbis', 'vp8']);
   const given = ownFilm('new.webm', '-vf', 'scale=640:480', '-c:v', 'libvpx', '-c:a', 'libvorbis');
   const change = await takeChange(game.id, { path: 'films/intro.avi', fileName: 'new.webm', bytes: given });
-  expect(change.done).toEqual(expect.arrayContaining(['pictures of 400 × 300, mpeg4, 25 a second']));
+  expect(change.fitNotes).toContainEqual({ code: 'film-pictures', size: [400, 300], rate: 25, codec: 'mpeg4' });
 });
 
 const PACKET_FILM = `
@@ -452,8 +453,9 @@ test.each([
     await convertIncomingFile(game.id, dropId, incomingFile, { quality: 'even', keyframes: 6 });
     await ended((await startBringIn(game.id, dropId)).id);
     const [change] = await listChanges(game.id);
-    expect(change!.done.join()).toContain(`36 pictures of 128 × 96, 12 a second, ${codec.toUpperCase()}`);
-    expect(change!.done.join()).toMatch(codec === 'jpeg' ? /-q:v 4/ : /-g 6/);
+    const notes = change!.fitNotes.map(sayNote).join();
+    expect(notes).toContain(`36 pictures of 128 × 96, 12 a second, ${codec.toUpperCase()}`);
+    expect(notes).toMatch(codec === 'jpeg' ? /-q:v 4/ : /-g 6/);
     expect(frames(await out(true))).toBe(36);
     const built = await ended((await startBuild(game.id, 'keep')).id);
     expect(built.state).toBe('done');
@@ -519,7 +521,7 @@ describe('records', () => {
       found: 'Nowhere',
     });
     const change = await setCell(id, { ...cell, typed: 'Nowhere', anyway: true });
-    expect(change.done).toEqual([`departures.0.to: Nowhere is no value of ${to}`]);
+    expect(change.fitNotes).toEqual([{ code: 'record-dangling', at: 'departures.0.to', value: 'Nowhere', to }]);
     expect((await rows(`${TIMES}#departures`)).rows[0]).toMatchObject({ changed: true, values: { to: 'Nowhere' } });
     expect(await fault(setReference(id, { field: 'a.json: b', to }))).toMatchObject({ code: 'not-found' });
     await setUndone(id, change.id, true);
@@ -532,7 +534,7 @@ describe('records', () => {
     await setCell(id, { ...cell, column: 'language', typed: 'de', anyway: false });
     const [now] = (await rows('scenes/title.json')).rows;
     expect(now!.values).toMatchObject({ caption: 'tannoy.wind', language: 'de', tannoy: 'tannoy/doors_closing.wav' });
-    expect(change.why).toBe('typed in Records');
+    expect(change.matchedBy).toEqual({ code: 'typed', in: 'records' });
     await ended((await startBuild(id, 'keep')).id);
     const [build] = await BuildModel.findAll({ where: { gameId: id }, order: [['id', 'DESC']], limit: 1 });
     expect(build!.report).toMatchObject({

@@ -78,10 +78,13 @@ test('a text comes back in its encoding and with its line ends, and what is no t
   const original = (await entryBytes(archive, n)).bytes;
   const fitted = await fit(path, original, Buffer.from('Снег на линии.\nЖдите.\n'), 'ru.txt');
   expect(iconv.decode(Buffer.from(fitted.bytes), 'windows-1251')).toBe('Снег на линии.\r\nЖдите.\r\n');
-  expect(fitted.done).toEqual(['written in windows-1251, like the original', 'lines end in CR LF, like the original']);
+  expect(fitted.notes).toEqual([
+    { code: 'text-encoding', encoding: 'windows-1251', hasMark: false },
+    { code: 'text-line-ends', lineEnds: '\r\n' },
+  ]);
   // Under a name that says nothing, other bytes are taken as they are.
   const bytes = Uint8Array.of(1, 2, 3, 0, 255);
-  expect(await fit('state.dat', Buffer.from('a text'), bytes, 'state.dat')).toEqual({ bytes, done: [] });
+  expect(await fit('state.dat', Buffer.from('a text'), bytes, 'state.dat')).toEqual({ bytes, notes: [] });
   await expect(fit(path, original, Buffer.from('❄\n'), 'ru.txt')).rejects.toThrow(/❄/);
   await expect(fit(path, original, Uint8Array.of(1, 2, 3, 0, 255), 'ru.txt')).rejects.toMatchObject({
     fault: { code: 'wrong-kind' },

@@ -1,6 +1,8 @@
 /** @jest-environment node */
 /** Migrations on data: whatever version of the tables a person has, no row is lost on the way to this one. */
 import { QueryTypes, type Transaction } from 'sequelize';
+import { sayFault, type Fault } from '../../src/core/faults';
+import { noteSchema, sayNote, type Note } from '../../src/core/notes';
 import { database, migrate } from '../../src/server/database';
 import { MIGRATIONS } from '../../src/server/database/migrate';
 
@@ -140,5 +142,55 @@ test('files that waited for a person wait for the same under the words of today'
       'same',
       'refused',
     ]);
+  });
+});
+
+test('sentences of earlier versions become notes: known ones as codes, others word for word', async () => {
+  await inSchema(async (transaction) => {
+    const run = (sql: string) => database().query(sql, { transaction });
+    const last = MIGRATIONS.findIndex(({ name }) => name === '020-notes-as-codes');
+    for (const { up } of MIGRATIONS.slice(0, last)) await run(up);
+    await run(`insert into games (name, folder) values ('g', '/g')`);
+    await run('insert into drops (game_id) values (1)');
+    const change = (path: string, why: string, done: string) =>
+      run(`insert into changes (game_id, path, kind, blob, size, file_name, why, done)
+           values (1, '${path}', 'bytes', 'b', 1, 'f', '${why}', '${done}')`);
+    await change('a', 'by path', '[]');
+    await change('b', '', '["9 mips made", "“quoted”"]');
+    await change('c', 'of somebody', '[]');
+    await run(`insert into incoming_files (game_id, drop_id, name, size, kind, state, why, choices)
+               values (1, 1, 'a', 1, 'bytes', 'ambiguous', null,
+                       '[{"path":"x","why":"by name"},{"path":"y","why":"as z does"}]')`);
+    await run(`insert into name_lists (game_id, name, kind, source, tested, matched, trouble)
+               values (1, 'n', 'list', 's', 0, 0, '["line 2 is passed over"]')`);
+    await run(`insert into mods (game_id, name, file, position, left_out) values (1, 'm', 'f', 1, '["It is gone."]')`);
+    for (const { up } of MIGRATIONS.slice(last)) await run(up);
+    const changes = await ask<{ matched_by: Note | null; fit_notes: Note[] }>(
+      'select matched_by, fit_notes from changes order by path',
+      transaction,
+    );
+    expect(changes).toEqual([
+      { matched_by: { code: 'by-path' }, fit_notes: [] },
+      {
+        matched_by: null,
+        fit_notes: [
+          { code: 'text', text: '9 mips made' },
+          { code: 'text', text: '“quoted”' },
+        ],
+      },
+      { matched_by: { code: 'text', text: 'of somebody' }, fit_notes: [] },
+    ]);
+    const [incoming] = await ask<{ choices: { path: string; matchedBy: Note }[] }>(
+      'select choices from incoming_files',
+      transaction,
+    );
+    expect(incoming!.choices.map(({ path, matchedBy }) => [path, sayNote(matchedBy)])).toEqual([
+      ['x', 'by name'],
+      ['y', 'as z does'],
+    ]);
+    const [list] = await ask<{ notes: Note[] }>('select notes from name_lists', transaction);
+    expect(list!.notes.map((note) => sayNote(noteSchema.parse(note)))).toEqual(['line 2 is passed over']);
+    const [mod] = await ask<{ left_out: Fault[] }>('select left_out from mods', transaction);
+    expect(mod!.left_out.map(sayFault)).toEqual(['It is gone.']);
   });
 });

@@ -1,4 +1,5 @@
 /** Pictures against a real database: seen, taken out in open formats, changed, and put back so that the game loads them. */
+import { sayNote } from '../../src/core/notes';
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -113,8 +114,8 @@ test('a dropped PNG becomes both halves of a texture; the game loads them; undon
   const given = stripes(300, 300);
   const change = await drop(colour, 'stripes.png', await png(given));
   expect(change).toMatchObject({ path: colour, companions: [`${colour}far`], kind: 'picture' });
-  expect(change.done[0]).toBe('yours was 300 × 300, made 256 × 256');
-  expect(change.done.at(-1)).toBe('2 entries change together');
+  expect(change.fitNotes[0]).toEqual({ code: 'picture-resized', from: [300, 300], to: [256, 256] });
+  expect(change.fitNotes.at(-1)).toEqual({ code: 'picture-entries-together', count: 2 });
   const { picture } = await pictureOfChange(id, change.id);
   const [r, g, b] = unpackLevel(picture, { mip: 0 }).rgba;
   expect([Math.abs(r! - 30), Math.abs(g! - 160), Math.abs(b! - 60)].every((apart) => apart < 12)).toBe(true);
@@ -138,7 +139,7 @@ test('a dropped PNG becomes both halves of a texture; the game loads them; undon
 test('a DDS that is packed already goes in as it is, and a normal map keeps its roughness', async () => {
   const bc1 = packPicture(stripes(256, 256), findPixelFormat('bc1')!, { srgb: true, quality: 'fast' });
   const change = await drop(colour, 'mine.dds', writeDds(bc1));
-  expect(change.done[0]).toMatch(/^its pixels went in as they are/);
+  expect(change.fitNotes[0]).toEqual({ code: 'picture-as-packed' });
   expect((await pictureOfChange(id, change.id)).picture.levels.map((level) => Buffer.from(level))).toEqual(
     bc1.levels.map((level) => Buffer.from(level)),
   );
@@ -147,8 +148,8 @@ test('a DDS that is packed already goes in as it is, and a normal map keeps its 
     .png()
     .toBuffer();
   const changed = await drop(normal, 'flat.png', flat);
-  expect(changed.done).toContain('yours has no alpha: that of the original is kept');
-  expect(changed.done).toContain('9 mips made as directions');
+  expect(changed.fitNotes).toContainEqual({ code: 'picture-alpha-kept' });
+  expect(changed.fitNotes).toContainEqual({ code: 'picture-mips-made', count: 9, as: 'normals' });
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
 });
 
@@ -159,10 +160,10 @@ test('a texture takes another packing and size where its header leaves them free
   const bytes = await png(clear);
   const fitOptions = { chosen: true, ownSize: true };
   const change = await takeChange(id, { path: colour, fileName: 'large.png', bytes, fitOptions });
-  expect(change.done.slice(0, 3)).toEqual([
+  expect(change.fitNotes.slice(0, 3).map(sayNote)).toEqual([
     '512 × 512 instead of 256 × 256, as yours is',
-    'BC3, because alpha is used: 100 % of the pixels are see-through',
-    'yours was 500 × 500, made 512 × 512',
+    'BC3, because alpha is used: 100 % of the pixels are transparent',
+    'yours was 500 × 500, resized to 512 × 512',
   ]);
   const { picture } = await pictureOfChange(id, change.id);
   expect(picture).toMatchObject({ width: 512, height: 512, mips: 10, format: { name: 'bc3' } });
@@ -201,10 +202,13 @@ test('an original that is JPEG or WebP gets what it is, and one that is only rea
     const original = await sharp(await png(stripes(64, 64)))
       [format]()
       .toBuffer();
-    const { bytes, done } = await fit(`pictures/${name}`, original, given, 'mine.png');
+    const { bytes, notes } = await fit(`pictures/${name}`, original, given, 'mine.png');
     expect(await sharp(bytes).metadata()).toMatchObject({ format, width: 64, height: 64 });
-    expect(done).toEqual(['yours was 80 × 60, made 64 × 64', `turned into ${format.toUpperCase()}`]);
-    expect((await fit(`pictures/${name}`, original, original, name)).done).toEqual([]);
+    expect(notes).toEqual([
+      { code: 'picture-resized', from: [80, 60], to: [64, 64] },
+      { code: 'picture-converted', to: format.toUpperCase() },
+    ]);
+    expect((await fit(`pictures/${name}`, original, original, name)).notes).toEqual([]);
   }
   const gif = await sharp(given).gif().toBuffer();
   expect(await refused(fit('pictures/a.gif', gif, given, 'mine.png'))).toMatchObject({ code: 'wrong-kind' });

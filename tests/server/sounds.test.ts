@@ -1,4 +1,5 @@
 /** Sounds without a header, as the archive tells of them: heard, taken out, replaced, and accepted by the game. */
+import { sayNote } from '../../src/core/notes';
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -98,7 +99,7 @@ test('a WAVE as the cue wants it goes in bit for bit; OGG and another rate are c
   const length = (await soundOfEntry(pcm.archive, pcm.n)).sound.samples.length / 22_050 + 1;
   const given = tone(length, 22_050);
   const change = await drop(pcm.path, 'mine.wav', writeWav(given));
-  expect(change.done).toEqual([]);
+  expect(change.fitNotes).toEqual([]);
   expect(
     Buffer.from((await wavOfChange(id, change.id)).bytes.subarray(44, 44 + given.samples.byteLength)).equals(
       Buffer.from(given.samples.buffer),
@@ -120,15 +121,18 @@ test('a WAVE as the cue wants it goes in bit for bit; OGG and another rate are c
     join(games, 'mine.ogg'),
   ]);
   const other = await drop(adpcm.path, 'mine.ogg', readFileSync(join(games, 'mine.ogg')));
-  expect(other.done).toEqual(['converted from OGG to 22,050 Hz, mono', 'packed as IMA ADPCM, mono, 22,050 Hz']);
+  expect(other.fitNotes.map(sayNote)).toEqual([
+    'converted from OGG to 22,050 Hz mono',
+    'packed as IMA ADPCM, mono, 22,050 Hz',
+  ]);
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
   // The game takes 20 seconds, and whole blocks.
   const long = await drop(adpcm.path, 'long.wav', writeWav(tone(25, 22_050)));
-  expect(long.done[0]).toBe('cut to 19.99 s, the longest the game takes: yours lasts 25.00 s');
+  expect(long.fitNotes.map(sayNote)[0]).toBe('cut to 19.99 s, the longest the game takes: yours lasts 25.00 s');
   const stereo = await drop('tannoy/call_09.wav', 'loud.wav', writeWav(tone(1, 48_000, 2)));
-  expect(stereo.done).toEqual(['yours had 48,000 Hz and was stereo, made 22,050 Hz and mono']);
+  expect(stereo.fitNotes.map(sayNote)).toEqual(['yours was 48,000 Hz stereo, converted to 22,050 Hz mono']);
   const round = await drop('tannoy/call_09.wav', 'round.wav', writeWav(tone(1, 22_050, 8)));
-  expect(round.done).toEqual(['yours had 22,050 Hz and was 8 channels, made 22,050 Hz and mono']);
+  expect(round.fitNotes.map(sayNote)).toEqual(['yours was 22,050 Hz 8 channels, converted to 22,050 Hz mono']);
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });
 });
 
@@ -179,10 +183,10 @@ test.each([
 ])('an original %s gets %s at its own rate', async (name, codec, args) => {
   const original = encoded(name, ...args);
   const wanted = probe(original, `again-${name}`);
-  const { bytes, done } = await fit(`sounds/${name}`, original, writeWav(tone(1, 44_100, 2)), 'mine.wav');
+  const { bytes, notes } = await fit(`sounds/${name}`, original, writeWav(tone(1, 44_100, 2)), 'mine.wav');
   expect(probe(bytes, `fitted-${name}`)).toBe(wanted);
   expect(wanted.startsWith(codec)).toBe(true);
-  expect(done.length).toBeGreaterThan(0);
+  expect(notes.length).toBeGreaterThan(0);
   // What is like it already goes in as it is.
   expect((await fit(`sounds/${name}`, original, bytes, name)).bytes).toBe(bytes);
 });
@@ -194,7 +198,7 @@ test('a cue is made as loud as the original when that is asked, and comes to the
   const louder = await ended((await fitAgain(id, change.id, { loudness: true })).id);
   expect(louder.result).toMatchObject({ taken: 1, left: 0 });
   const [now] = await listChanges(id);
-  expect(now!.done.some((line) => /^made as loud as the original: \+\d/.test(line))).toBe(true);
+  expect(now!.fitNotes.map(sayNote).join()).toMatch(/made as loud as the original: \+\d/);
   const wav = (await wavOfChange(id, now!.id)).bytes;
   const heard = soundOfWav(wav, readWavFacts(wav, 'a'), 'a')!;
   expect(Math.abs(loudness(heard) - loudness(sound))).toBeLessThan(1);
@@ -217,7 +221,7 @@ test('a loop of a file goes into the row of the cue, at the rate of the game', a
   const cue = await cueOf('.pcm', true);
   const given = tone(3, 44_100);
   const change = await drop(cue.path, 'looped.wav', writeWav(given, [4_410, 88_200]));
-  expect(change.done).toContain('played over and over from 0.10 to 2.00 s, as your file says');
+  expect(change.fitNotes).toContainEqual({ code: 'sound-loop-taken', loop: [0.1, 2] });
   const heard = await wavOfChange(id, change.id);
   expect(readWavFacts(heard.bytes, 'a').loop).toEqual([2_205, 44_100]);
   expect((await ended((await startBuild(id, 'keep')).id)).result).toMatchObject({ started: true });

@@ -40,5 +40,5 @@ export async function fit(
   const subject = await bytesSubject({ gameId: 0, path, entry: undefined, beside }, original);
   const { signal } = new AbortController();
   const made = await formOf(subject)?.fit?.(subject, { bytes: dropped, fileName, fitOptions, signal, changed: beside });
-  return made === undefined ? { bytes: dropped, done: [] } : { bytes: made.files[0]!.bytes, done: made.done };
+  return made === undefined ? { bytes: dropped, notes: [] } : { bytes: made.files[0]!.bytes, notes: made.notes };
 }

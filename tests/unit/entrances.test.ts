@@ -21,7 +21,7 @@ test.each([
   [
     'faults',
     faults,
-    'CancelledError FaultError FormatError LimitError faultOf hexBytes isFaultError sayFault sayIssue throwIfStopped visible',
+    'CancelledError FaultError FormatError LimitError faultOf faultSchema hexBytes isFaultError sayFault sayIssue throwIfStopped visible',
   ],
   [
     'game',

@@ -73,8 +73,8 @@ test.each(MODELS)('%s as GLB holds to the standard, and comes back with the same
   const glb = await writeGlb('model', found.mesh, { allLevels: true, clips });
   const { issues } = await validateBytes(glb);
   expect(issues.messages.filter(({ severity }) => severity < 2)).toEqual([]);
-  const { levels, done } = await fitMesh(found, await readOpenMesh(glb, 'model.glb'), 'model.glb');
-  expect(done).toEqual([]);
+  const { levels, notes } = await fitMesh(found, await readOpenMesh(glb, 'model.glb'), 'model.glb');
+  expect(notes).toEqual([]);
   const [again] = await writeRecipeMesh(found, levels);
   expect(files.get(path)!.equals(again!)).toBe(true);
 });
@@ -82,8 +82,8 @@ test.each(MODELS)('%s as GLB holds to the standard, and comes back with the same
 test('a clip goes out with its mesh, and comes back frame by frame', async () => {
   const [found, mesh] = [await clipAt(TURN), await meshAt('models/crane/crane.mesh')];
   const given = await readOpenMesh(await writeGlb('crane', mesh.mesh, { clips: [found.clip] }), 'crane.glb');
-  const { clip, done } = fitClip(found.clip, mesh.mesh.joints, given, 'crane.glb', true);
-  expect(done).toEqual([]);
+  const { clip, notes } = fitClip(found.clip, mesh.mesh.joints, given, 'crane.glb', true);
+  expect(notes).toEqual([]);
   const again = Buffer.from(await writeRecipeClip(found, clip));
   expect(readClip('test', TURN, again)).toEqual({ mesh: 'models/crane/crane.mesh', joints: 4 });
   expect(clip.turns.every((value, i) => Math.abs(value - found.clip.turns[i]!) < 1e-4)).toBe(true);
@@ -92,12 +92,12 @@ test('a clip goes out with its mesh, and comes back frame by frame', async () =>
 test('OBJ comes back with levels made, joints of the nearest vertices, and the game takes it', async () => {
   const found = await meshAt('models/crane/crane.mesh');
   const given = await readOpenMesh(writeObj('crane', found.mesh), 'crane.obj');
-  const { levels, done } = await fitMesh(found, given, 'crane.obj');
+  const { levels, notes } = await fitMesh(found, given, 'crane.obj');
   expect(levels[0]!.parts.map(({ indices }) => indices.length)).toEqual(
     found.mesh.levels[0]!.parts.map(({ indices }) => indices.length),
   );
   expect(trianglesOf(levels[2]!)).toBeLessThan(trianglesOf(levels[0]!) / 2);
-  expect(done).toContain('your file has no joints: each vertex follows those of the nearest vertex of the original');
+  expect(notes).toContainEqual({ code: 'mesh-joints-from-original' });
   const [bytes] = await writeRecipeMesh(found, levels);
   readMesh('test', 'crane', Buffer.from(bytes!));
   const again = await readRecipeMesh(MESH, [bufferSource(bytes!, 'crane')]);
@@ -109,7 +109,7 @@ test('OBJ comes back with levels made, joints of the nearest vertices, and the g
 test('STL of a box of closed shells is one solid, as another reader sees it', async () => {
   const { mesh } = await meshAt('models/post_box/post_box.mesh');
   const { notes, ...solid } = await uniteShells(mesh.levels[0]!.parts);
-  expect(notes).toEqual(['2 shells united into one closed solid']);
+  expect(notes).toEqual([{ code: 'mesh-shells-united', count: 2 }]);
   const file = join(mkdtempSync(join(tmpdir(), 'zero-latch-stl-')), 'box.stl');
   writeFileSync(file, stlOf(solid, 1000));
   const told = execFileSync('admesh', [file], { encoding: 'utf8' });
@@ -141,12 +141,9 @@ test('what a mesh is made of is counted', () => {
   expect(inspectMesh([square(), square(1), fin]).nonManifold).toBe(1);
 });
 
-test('an open shell is left as it is, and that is said', async () => {
+test('an open shell is left unchanged, with a note', async () => {
   const { notes } = await uniteShells([square()]);
-  expect(notes).toEqual([
-    'no shell is closed, so there is no solid',
-    '1 shell left as they are: they have holes or edges with more than two triangles',
-  ]);
+  expect(notes).toEqual([{ code: 'mesh-no-solid' }, { code: 'mesh-shells-left', count: 1, reason: 'open' }]);
 });
 
 test('any number that a layout keeps comes back as near as it can', () => {

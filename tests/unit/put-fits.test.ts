@@ -44,9 +44,9 @@ test('a picture and a sound become what the game has, and are told; texts go in 
   const changes = ['sign.png=mine.jpg', 'bell.wav=mine.flac', 'lines.txt=other.txt', 'not.png=mine.jpg'];
   const { status, stderr } = put('--fit', '--to', 'fits', ...changes.flatMap((one) => ['--change', one]));
   expect(stderr.trim().split('\n')).toEqual([
-    'Note: sign.png: yours was 100 × 80, made 64 × 48.',
-    'Note: sign.png: turned from JPEG into PNG.',
-    'Note: bell.wav: converted from FLAC to 22,050 Hz, mono.',
+    'Note: sign.png: yours was 100 × 80, resized to 64 × 48.',
+    'Note: sign.png: converted from JPEG to PNG.',
+    'Note: bell.wav: converted from FLAC to 22,050 Hz mono.',
   ]);
   expect(status).toBe(0);
   const { format, width, height } = await sharp(entry('fits/game.zip', 'sign.png')).metadata();

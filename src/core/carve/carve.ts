@@ -82,7 +82,7 @@ export async function carve(source: ByteSource, options: CarveOptions = {}): Pro
     for (let i = 0; start + i < end && found.length < most; i++) {
       const at = start + i;
       text.take(bytes[i]!, at);
-      const begins = BY_FIRST[bytes[i]!]!.find((signature) => stands(bytes, i, signature.bytes));
+      const begins = BY_FIRST[bytes[i]!]!.find((signature) => startsWith(bytes, i, signature.bytes));
       const one = begins === undefined ? undefined : await look(source, at, begins);
       if (one === undefined) continue;
       found.push(...text.end(one.at), one);
@@ -99,7 +99,7 @@ export async function carve(source: ByteSource, options: CarveOptions = {}): Pro
   return known;
 }
 
-function stands(bytes: Uint8Array, at: number, signature: string): boolean {
+function startsWith(bytes: Uint8Array, at: number, signature: string): boolean {
   for (let i = 0; i < signature.length; i++) if (bytes[at + i] !== signature.charCodeAt(i)) return false;
   return true;
 }

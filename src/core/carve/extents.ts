@@ -165,7 +165,7 @@ export const mp4: Extent = async (source, at) => {
   return seen.has('moov') && (seen.has('mdat') || seen.has('moof')) ? offset - at : undefined;
 };
 
-/** DDS: the header tells width, height, mips and format. */
+/** DDS: the header stores width, height, mips and format. */
 export const dds: Extent = async (source, at) => {
   const head = await new Walk(source).at(at, 148).then((full) => full ?? new Walk(source).at(at, 128));
   if (head === undefined || head.readUInt32LE(4) !== 124 || head.readUInt32LE(76) !== 32) return undefined;
@@ -198,11 +198,11 @@ export const zstd: Extent = async (source, at) => {
   for (let i = 0; i < MAX_PARTS; i++) {
     const block = await walk.at(offset, 3);
     if (block === undefined) return undefined;
-    const told = block.readUIntLE(0, 3);
-    const kind = (told >> 1) & 3;
+    const header = block.readUIntLE(0, 3);
+    const kind = (header >> 1) & 3;
     if (kind === 3) return undefined;
-    offset += 3 + (kind === 1 ? 1 : told >> 3);
-    if ((told & 1) === 1) return inside(source, at, offset + ((flags & 4) === 0 ? 0 : 4) - at);
+    offset += 3 + (kind === 1 ? 1 : header >> 3);
+    if ((header & 1) === 1) return inside(source, at, offset + ((flags & 4) === 0 ? 0 : 4) - at);
   }
   return undefined;
 };
@@ -218,10 +218,10 @@ export const lz4: Extent = async (source, at) => {
   for (let i = 0; i < MAX_PARTS; i++) {
     const block = await walk.at(offset, 4);
     if (block === undefined) return undefined;
-    const told = block.readUInt32LE();
+    const header = block.readUInt32LE();
     offset += 4;
-    if (told === 0) return inside(source, at, offset + ((flags & 4) === 0 ? 0 : 4) - at);
-    offset += (told & 0x7fffffff) + ((flags & 0x10) === 0 ? 0 : 4);
+    if (header === 0) return inside(source, at, offset + ((flags & 4) === 0 ? 0 : 4) - at);
+    offset += (header & 0x7fffffff) + ((flags & 0x10) === 0 ? 0 : 4);
   }
   return undefined;
 };

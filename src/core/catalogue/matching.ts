@@ -181,7 +181,7 @@ function rowsWith(
   let i = 0;
   if (byPath && rows.length > count / FEW) {
     const hit: Hit = { i: 0, at: 0 };
-    // Where every few paths have it, looking at each is quicker than being told of each.
+    // Where every few paths have it, testing each is quicker than collecting each.
     for (let hits = 0; i < rows.length && (hits < SAMPLE || i > hits * COMMON); hits++) {
       nextHit(folded, pathAt, needle, rows, i, hit);
       if (minus) while (i < hit.i) kept[found++] = rows[i++]!;

@@ -166,14 +166,14 @@ function biggestOf({ size }: Columns, rows: Uint32Array): number[] {
 
 function duplicatesOf(columns: Columns, rows: Uint32Array): Pick<Overview, 'duplicates' | 'duplicateBytes'> {
   const { tag, size } = columns;
-  const told = rows.filter((row) => tag[row] !== 0 && size[row]! > 0);
-  told.sort((a, b) => tag[a]! - tag[b]! || size[a]! - size[b]!);
+  const tagged = rows.filter((row) => tag[row] !== 0 && size[row]! > 0);
+  tagged.sort((a, b) => tag[a]! - tag[b]! || size[a]! - size[b]!);
   const groups: { size: number; count: number; from: number }[] = [];
   let duplicateBytes = 0;
-  for (let from = 0; from < told.length;) {
-    const first = told[from]!;
+  for (let from = 0; from < tagged.length;) {
+    const first = tagged[from]!;
     let to = from + 1;
-    while (to < told.length && tag[told[to]!] === tag[first] && size[told[to]!] === size[first]) to++;
+    while (to < tagged.length && tag[tagged[to]!] === tag[first] && size[tagged[to]!] === size[first]) to++;
     if (to - from > 1) {
       groups.push({ size: size[first]!, count: to - from, from });
       duplicateBytes += size[first]! * (to - from - 1);
@@ -183,7 +183,7 @@ function duplicatesOf(columns: Columns, rows: Uint32Array): Pick<Overview, 'dupl
   groups.sort((a, b) => b.size * (b.count - 1) - a.size * (a.count - 1));
   const duplicates = groups.slice(0, MOST_GROUPS).map(({ from, ...group }) => ({
     ...group,
-    entries: Array.from(told.subarray(from, from + Math.min(group.count, MOST_OF_GROUP)), (row) =>
+    entries: Array.from(tagged.subarray(from, from + Math.min(group.count, MOST_OF_GROUP)), (row) =>
       placeOf(columns, row),
     ),
   }));

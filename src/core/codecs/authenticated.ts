@@ -25,7 +25,7 @@ function gcm(bits: 128 | 192 | 256): Codec {
   return {
     name,
     family: 'cipher',
-    about: `AES with a ${bits}-bit key in GCM; a tag of \`tag\` bytes stands behind the data or in front of it and is checked (0: none); \`with\` is authenticated too.`,
+    about: `AES with a ${bits}-bit key in GCM; a tag of \`tag\` bytes follows the data or precedes it and is checked (0: none); \`with\` is authenticated too.`,
     params: [
       { name: 'key', type: 'key', length: bits / 8 },
       { name: 'iv', type: 'bytes' },

@@ -1,5 +1,5 @@
 /**
- * How much a packed stretch unpacks to, told from its own headers and without unpacking it: libraries that take no limit
+ * How much a packed stretch unpacks to, read from its own headers without unpacking it: libraries that take no limit
  * would fill the memory first and be asked afterwards.
  */
 

@@ -56,7 +56,7 @@ export const deflateCodecs: readonly Codec[] = FLAVOURS.map((flavour) => ({
   about: flavour.about,
   params: flavour.name === 'gzip' ? [LEVEL] : [LEVEL, DICTIONARY],
   decode: (stored, context) => {
-    // One byte of room beyond what is promised tells "too long" from "just right".
+    // One spare byte beyond the promised size distinguishes "too long" from "just right".
     const most = Math.min(context.plainSize ?? Infinity, context.maxPlainBytes);
     let plain: Uint8Array;
     try {

@@ -33,7 +33,7 @@ export function withoutSize(alone: Uint8Array): Uint8Array {
 export const packLzma = (plain: Uint8Array): Uint8Array => lzma.compressSync(plain);
 
 /**
- * Where the header leaves the size open, a limit is put in its place first: the library stops there, and otherwise tells
+ * Where the header leaves the size open, a limit is put in its place first: the library stops there, and otherwise reports
  * where the bytes ended.
  */
 export function unpackLzma(stored: Uint8Array, maxPlainBytes: number): Uint8Array {

@@ -1,6 +1,6 @@
 /**
  * LZO1X: no maintained package has it. The stream is a row of instructions, each copying literals and a
- * match; the four match forms (M1 to M4) are told by the top bits of the instruction byte.
+ * match; the four match forms (M1 to M4) are distinguished by the top bits of the instruction byte.
  */
 import type { Codec } from './codec';
 import { MatchFinder } from './match-finder';

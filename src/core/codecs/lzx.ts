@@ -123,7 +123,7 @@ class Decoder {
     return true;
   }
 
-  /** Lengths of codes, told by how much they differ from those of the block before. */
+  /** Lengths of codes, stored as differences to those of the block before. */
   private readLengths(lengths: Uint8Array, from: number, to: number): void {
     const { bits } = this;
     const pre = new WordCode(

@@ -13,8 +13,8 @@ export const zeroPad: Codec = {
     { name: 'size', type: 'number', otherwise: -1 },
   ],
   decode: (stored, { plainSize, params }) => {
-    const told = Number(params['size'] ?? -1);
-    const size = plainSize ?? (told < 0 ? stored.length : told);
+    const given = Number(params['size'] ?? -1);
+    const size = plainSize ?? (given < 0 ? stored.length : given);
     if (size <= stored.length) return stored.subarray(0, size);
     throw new FormatError({
       code: 'size-differs',

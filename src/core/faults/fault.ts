@@ -3,45 +3,47 @@
  * the page, the log and the command line.
  */
 
-export type FaultCode =
+export const FAULT_CODES = [
   // the file is at fault
-  | 'cut-short' // fewer bytes than the layout needs
-  | 'must-differs' // a field is not what it has to be
-  | 'formula-differs' // a field disagrees with its formula
-  | 'codec-failed' // a step of a `through` chain refused its input
-  | 'size-differs' // unpacked to another length than the archive says
-  | 'checksum-differs'
-  | 'outside-file' // a pointer leads out of the file
-  | 'bad-text'
-  | 'volume-missing' // a file that belongs to the archive is not there
-  | 'file-changed' // the file changed or went away while it was read
-  | 'no-recipe' // nothing recognises the file
-  | 'layout-impossible' // a new layout cannot satisfy the format
-  | 'not-reproduced' // a rebuild differs from what it should be
-  | 'check-failed' // what would be written does not read back as meant
+  'cut-short', // fewer bytes than the layout needs
+  'must-differs', // a field is not what it has to be
+  'formula-differs', // a field disagrees with its formula
+  'codec-failed', // a step of a `through` chain refused its input
+  'size-differs', // unpacked to another length than the archive says
+  'checksum-differs',
+  'outside-file', // a pointer leads out of the file
+  'bad-text',
+  'volume-missing', // a file that belongs to the archive is not there
+  'file-changed', // the file changed or went away while it was read
+  'no-recipe', // nothing recognises the file
+  'layout-impossible', // a new layout cannot satisfy the format
+  'not-reproduced', // a rebuild differs from what it should be
+  'check-failed', // what would be written does not read back as meant
   // the recipe is at fault
-  | 'recipe-invalid'
-  | 'recipe-circular'
+  'recipe-invalid',
+  'recipe-circular',
   // the caller is at fault
-  | 'key-missing'
-  | 'key-wrong'
-  | 'no-such-entry'
-  | 'wrong-kind'
-  | 'cannot-add'
-  | 'not-allowed'
-  | 'not-found'
-  | 'in-use'
-  | 'missing-program' // a program that the machine could have is not installed
-  | 'disk-full'
-  | 'read-only'
-  | 'invalid-request'
-  | 'conflict'
-  | 'other-language' // texts of one language would take the place of those of another
+  'key-missing',
+  'key-wrong',
+  'no-such-entry',
+  'wrong-kind',
+  'cannot-add',
+  'not-allowed',
+  'not-found',
+  'in-use',
+  'missing-program', // a program that the machine could have is not installed
+  'disk-full',
+  'read-only',
+  'invalid-request',
+  'conflict',
+  'other-language', // texts of one language would take the place of those of another
   // a limit was reached
-  | 'limit-reached'
-  | 'stopped'
+  'limit-reached',
+  'stopped',
   // Zero Latch itself is at fault
-  | 'defect';
+  'defect',
+] as const;
+export type FaultCode = (typeof FAULT_CODES)[number];
 
 /** The facts of one fault. Offsets count bytes from 0 in `file` (or in the unlocked region when `within` names it). */
 export interface Fault {

@@ -18,7 +18,7 @@ const ORIGINS: Readonly<Record<string, string>> = { string: 'characters', array:
 /**
  * A clause such as "wants text, not a list", to follow the path of the part.
  *
- * @param issue of a parse with `reportInput` when what was found is to be told
+ * @param issue of a parse with `reportInput` to include what was found
  */
 export function sayIssue(issue: z.core.$ZodIssue): string {
   switch (issue.code) {

@@ -1,4 +1,5 @@
 /** What a form offers to those who take entries out as files of open formats, without a database. */
+import type { Note } from '../notes';
 import type { Archive, Recipe } from '../recipe';
 
 /** An entry of an open archive. */
@@ -17,8 +18,7 @@ export interface EntryToConvert {
 
 export interface ConvertedEntry {
   readonly bytes: Uint8Array;
-  /** What is to be said of it, in sentences. */
-  readonly notes: readonly string[];
+  readonly notes: readonly Note[];
 }
 
 /** A file that is to take the place of an entry. */
@@ -30,8 +30,8 @@ export interface FileToFit {
 export interface FittedEntry {
   /** What takes the place of the entry, and of those that hold other parts of it. */
   readonly files: readonly { readonly path: string; readonly bytes: Uint8Array }[];
-  /** What was done to the file, in sentences. */
-  readonly notes: readonly string[];
+  /** What was done to the file. */
+  readonly notes: readonly Note[];
 }
 
 export interface FormConverter<Format extends string = string> {

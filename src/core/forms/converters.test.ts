@@ -47,7 +47,10 @@ test('an entry that is in the format already, or of no form, goes out as it is',
 test('a picture of another size and format becomes what the entry is', async () => {
   const original = entry('a.png', await picture('png'));
   const made = await fitEntry(original, { bytes: await picture('webp', 20, 20), fileName: 'mine.webp' }, CONVERTERS);
-  expect(made!.notes).toEqual(['yours was 20 × 20, made 8 × 4', 'turned from WEBP into PNG']);
+  expect(made!.notes).toEqual([
+    { code: 'picture-resized', from: [20, 20], to: [8, 4] },
+    { code: 'picture-converted', from: 'WEBP', to: 'PNG' },
+  ]);
   const { format, width, height } = await sharp(made!.files[0]!.bytes).metadata();
   expect([format, width, height]).toEqual(['png', 8, 4]);
 });
@@ -61,7 +64,7 @@ test('a file that is what the entry is goes in byte for byte, without a word', a
 test('a mesh of another open format is converted; what is none is refused', async () => {
   const glb = (await convertEntry(entry('a.obj', OBJ), ['glb'], CONVERTERS))!.bytes;
   const made = await fitEntry(entry('a.glb', glb), { bytes: OBJ, fileName: 'mine.obj' }, CONVERTERS);
-  expect(made!.notes).toEqual(['converted to GLB']);
+  expect(made!.notes).toEqual([{ code: 'mesh-converted', to: 'GLB' }]);
   expect(Buffer.from(made!.files[0]!.bytes.subarray(0, 4)).toString()).toBe('glTF');
   await expect(
     fitEntry(entry('a.glb', glb), { bytes: Buffer.from('words'), fileName: 'mine.txt' }, CONVERTERS),
@@ -71,7 +74,7 @@ test('a mesh of another open format is converted; what is none is refused', asyn
 test('a font comes in the container of the original', async () => {
   const plain = (await convertEntry(entry('a.woff2', FONT), ['ttf'], CONVERTERS))!.bytes;
   const made = await fitEntry(entry('a.ttf', plain), { bytes: FONT, fileName: 'mine.woff2' }, CONVERTERS);
-  expect(made!.notes[0]).toMatch(/^converted to (TrueType|OpenType)$/);
+  expect(made!.notes[0]).toEqual({ code: 'font-converted', to: expect.stringMatching(/^(TrueType|OpenType)$/) });
   expect(Buffer.compare(made!.files[0]!.bytes, plain)).toBe(0);
 });
 

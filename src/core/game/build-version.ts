@@ -17,7 +17,7 @@ export function isVersionFile(path: string): boolean {
   return VERSION_FILE.test(path);
 }
 
-/** The first version a text tells, or the text itself when a version file holds one plain word or number. */
+/** The first version in a text, or the text itself when a version file holds one plain word or number. */
 export function versionInText(text: string): string | undefined {
   const found = VERSION.exec(text)?.[0];
   if (found !== undefined) return found;
@@ -25,7 +25,7 @@ export function versionInText(text: string): string | undefined {
   return /^[A-Za-z]?\d{1,10}$/.test(only) ? only : undefined;
 }
 
-/** The version a version file tells. */
+/** The version in a version file. */
 export function versionOfFile(path: string, text: string): FoundVersion | undefined {
   const version = versionInText(text.slice(0, 4096));
   return version === undefined ? undefined : { version, how: `${path} says so`, rank: 3 };
@@ -39,7 +39,7 @@ export function isProgram(path: string, head: Uint8Array): boolean {
 }
 
 /**
- * The version a stretch of a program tells: its version resource (`FileVersion` or `ProductVersion` in UTF-16, as the
+ * The version in a stretch of a program: its version resource (`FileVersion` or `ProductVersion` in UTF-16, as the
  * PE format has them), a text with the program's own name before a version, or one that says `version` or `build`.
  */
 export function versionInProgram(path: string, bytes: Uint8Array): FoundVersion | undefined {

@@ -158,7 +158,7 @@ export function mimeOf(path: string, head?: Uint8Array): string {
   return facts(path, head).mime;
 }
 
-/** What bytes without a name most likely are, and the ending to give them; text is told by having nothing but text. */
+/** What bytes without a name most likely are, and the ending to give them; text is recognised by having nothing but text. */
 export function guessFromHead(head: Uint8Array): { readonly kind: Kind; readonly extension: string } {
   const signature = signatureOf(head);
   if (signature !== undefined) return signature;
@@ -171,7 +171,7 @@ export function guessFromHead(head: Uint8Array): { readonly kind: Kind; readonly
 /**
  * What a loose file is, by its first bytes and then by its name.
  *
- * @returns undefined for a file that nothing tells: it may be an archive of an unknown format
+ * @returns undefined for a file that nothing identifies: it may be an archive of an unknown format
  */
 export function looseKind(path: string, head: Uint8Array): Kind | undefined {
   const kind = kindOf(path, head);

@@ -1,19 +1,20 @@
 import fc from 'fast-check';
+import type { Note } from '../notes';
 import type { Kind } from './kinds';
 import { matchFile, matchNumbers, type MatchCandidate } from './match-files';
 
 const entry = (path: string, kind: Kind = 'picture'): MatchCandidate => ({ path, kind });
 const file = (name: string, kind: Kind = 'picture') => ({ name, kind });
-const one = (path: string, why: string) => ({ is: 'one', choice: { path, why } });
+const one = (path: string, matchedBy: Note) => ({ is: 'one', choice: { path, matchedBy } });
 
 test('a path that agrees goes before a name, and a name before one without its ending', () => {
   const all = [entry('a/cabin.png'), entry('b/cabin.png'), entry('b/cabin.tex')];
-  expect(matchFile(file('mod/b/cabin.png'), all)).toEqual(one('b/cabin.png', 'by path'));
+  expect(matchFile(file('mod/b/cabin.png'), all)).toEqual(one('b/cabin.png', { code: 'by-path' }));
   expect(matchFile(file('cabin.png'), [entry('a/cabin.tex'), entry('b/Cabin.PNG')])).toEqual(
-    one('b/Cabin.PNG', 'by name'),
+    one('b/Cabin.PNG', { code: 'by-name' }),
   );
   expect(matchFile(file('out/b/cabin.tga'), [entry('b/cabin.tex'), entry('b/cabin.texfar', 'bytes')])).toEqual(
-    one('b/cabin.tex', 'by path'),
+    one('b/cabin.tex', { code: 'by-path' }),
   );
 });
 
@@ -21,8 +22,8 @@ test('what stands for several is asked about, and so is what is of another kind'
   expect(matchFile(file('cabin.png'), [entry('a/cabin.png'), entry('b/cabin.png')])).toEqual({
     is: 'several',
     choices: [
-      { path: 'a/cabin.png', why: 'by name' },
-      { path: 'b/cabin.png', why: 'by name' },
+      { path: 'a/cabin.png', matchedBy: { code: 'by-name' } },
+      { path: 'b/cabin.png', matchedBy: { code: 'by-name' } },
     ],
   });
   expect(matchFile(file('cabin.png'), [entry('a/cabin.mesh', 'mesh')])).toMatchObject({ is: 'several' });
@@ -32,11 +33,11 @@ test('what stands for several is asked about, and so is what is of another kind'
 test('labels come behind names, and numbers behind labels', () => {
   const labelled = { ...entry('voices/cue_0009.adpcm', 'sound'), label: 'doors closing' };
   expect(matchFile(file('doors closing.wav', 'sound'), [labelled])).toEqual(
-    one('voices/cue_0009.adpcm', 'by the label “doors closing”'),
+    one('voices/cue_0009.adpcm', { code: 'by-label', label: 'doors closing' }),
   );
   const named = entry('tannoy/doors closing.wav', 'sound');
   expect(matchFile(file('doors closing.wav', 'sound'), [labelled, named])).toEqual(
-    one('tannoy/doors closing.wav', 'by name'),
+    one('tannoy/doors closing.wav', { code: 'by-name' }),
   );
   expect(matchFile(file('take 2/009.wav', 'sound'), [])).toEqual({ is: 'number', number: 9 });
   expect(matchFile(file('2 of 3.wav', 'sound'), [])).toEqual({ is: 'none' });

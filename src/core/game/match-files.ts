@@ -1,4 +1,5 @@
 /** Finding the entries that dropped files are for: by path, name, label or number. */
+import type { Note } from '../notes';
 import type { Kind } from './kinds';
 
 export interface DroppedFile {
@@ -18,14 +19,13 @@ export interface MatchCandidate {
 
 export interface MatchChoice {
   readonly path: string;
-  /** Such as `by name`; it goes on a sentence of the page. */
-  readonly why: string;
+  readonly matchedBy: Note;
 }
 
 export type FileMatch =
   | { readonly is: 'one'; readonly choice: MatchChoice }
   | { readonly is: 'several'; readonly choices: readonly MatchChoice[] }
-  /** Its name is a number, which is counted within a folder that nothing tells yet. */
+  /** Its name is a number, which counts within a folder that is not known yet. */
   | { readonly is: 'number'; readonly number: number }
   | { readonly is: 'none' };
 
@@ -46,7 +46,7 @@ export function matchFile(file: DroppedFile, candidates: readonly MatchCandidate
     // That neither is known to be anything does not make them alike.
     const alike = candidate.kind === file.kind && file.kind !== 'bytes';
     return {
-      choice: { path: candidate.path, why: '' },
+      path: candidate.path,
       label: candidate.label,
       depth: inCommon(dirs, folders),
       exact,
@@ -60,7 +60,7 @@ export function matchFile(file: DroppedFile, candidates: readonly MatchCandidate
   const exact = preferred(deepest, (one) => one.exact);
   const left = preferred(exact, (one) => one.alike).map((one) => ({
     ...one,
-    choice: { ...one.choice, why: why(one) },
+    choice: { path: one.path, matchedBy: reason(one) },
   }));
   const [only] = left;
   if (only !== undefined && left.length === 1 && only.sure) return { is: 'one', choice: only.choice };
@@ -79,10 +79,10 @@ function numberOf(name: string): number | undefined {
 export const COUNTINGS = ['own', 'from 0', 'from 1'] as const;
 export type Counting = (typeof COUNTINGS)[number];
 
-const COUNTING_WORDS: Readonly<Record<Counting, string>> = {
-  own: 'by its number',
-  'from 0': 'by number, counted from 0',
-  'from 1': 'by number, counted from 1',
+const BY_COUNTING: Readonly<Record<Counting, Note>> = {
+  own: { code: 'by-number' },
+  'from 0': { code: 'by-number', countedFrom: 0 },
+  'from 1': { code: 'by-number', countedFrom: 1 },
 };
 
 /**
@@ -101,7 +101,7 @@ export function matchNumbers(
     if (own !== undefined) byNumber.set(Number(own), byNumber.has(Number(own)) ? null : path);
   }
   const chosen = (counting: Counting, path: string | null | undefined): MatchChoice | undefined =>
-    path === null || path === undefined ? undefined : { path, why: COUNTING_WORDS[counting] };
+    path === null || path === undefined ? undefined : { path, matchedBy: BY_COUNTING[counting] };
   return {
     own: numbers.map((number) => chosen('own', byNumber.get(number))),
     'from 0': numbers.map((number) => chosen('from 0', paths[number])),
@@ -109,9 +109,9 @@ export function matchNumbers(
   };
 }
 
-function why({ label, depth }: { label: string | undefined; depth: number }): string {
-  if (label !== undefined) return `by the label “${label}”`;
-  return depth > 0 ? 'by path' : 'by name';
+function reason({ label, depth }: { label: string | undefined; depth: number }): Note {
+  if (label !== undefined) return { code: 'by-label', label };
+  return { code: depth > 0 ? 'by-path' : 'by-name' };
 }
 
 const preferred = <T>(all: readonly T[], good: (one: T) => boolean): readonly T[] =>

@@ -102,7 +102,7 @@ function endSignature(end: Uint8Array, size: number): Hint[] {
 }
 
 /** Numbers in the first bytes that are the file's size, a place in it, or a count that was found elsewhere. */
-/** In a large file half of all numbers are places in it: only one so near its end that chance seldom leads there tells. */
+/** In a large file half of all numbers are places in it: only one so near its end that chance seldom leads there is evidence. */
 function firstTellingPlace(size: number): number {
   return Math.max(size / 2, size - MAX_TELLING_BYTES);
 }

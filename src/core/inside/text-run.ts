@@ -14,10 +14,10 @@ export interface TextRun {
   readonly text: string;
   /**
    * How a shorter text is filled: with zeros where one ends the text; with spaces where something else follows, or a number in
-   * front of it tells its length.
+   * front of it stores its length.
    */
   readonly fill: 'zeros' | 'spaces';
-  /** Bytes of the number in front that tells its length; 0 where none does. */
+  /** Bytes of the number in front that stores its length; 0 where none does. */
   readonly counted: 0 | 1 | 2 | 4;
 }
 
@@ -43,7 +43,7 @@ export async function textRunAt(
   const bytes = await source.read(start, Math.min(source.size, at + length + REACH) - start);
   const inside = at - start;
   const seen = (from: number, to: number) => isSeen(bytes.subarray(from, to), encoding);
-  // Where a character begins is told from the front alone: the second byte of one may look like another.
+  // Where a character begins can be seen only from the front: the second byte of one may look like another.
   let from = inside;
   while (from >= unit && !isControl(bytes.subarray(from - unit, from))) from -= unit;
   for (let place = from; place < inside;) {

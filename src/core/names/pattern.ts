@@ -20,7 +20,7 @@ export interface Pattern {
 
 export type WordLists = Readonly<Record<string, readonly string[]>>;
 
-/** Options of one place; more are told to be split over two. */
+/** Options of one place; for more, the fault suggests two places. */
 const MAX_OPTIONS = 2_000_000;
 
 /** @throws FaultError `invalid-request` that says what is wrong with the pattern, and where */

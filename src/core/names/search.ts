@@ -6,7 +6,7 @@ import { kernelOf, type Kernel } from './kernels';
 import { pathAt, type Pattern } from './pattern';
 import type { HashTargets } from './targets';
 
-/** What is told of a match: the path, and its number among all of the pattern. */
+/** What is returned for a match: the path, and its number among all of the pattern. */
 export type OnMatch = (path: string, index: number) => void;
 
 interface SearchOptions {

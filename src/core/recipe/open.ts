@@ -18,8 +18,8 @@ export interface Archive extends OpenedArchive {
 
 /** What the archive says about the build of the game it comes from; nothing where it says none. */
 export function buildText({ recipe, facts }: OpenedArchive): string | undefined {
-  const told = recipe.build?.evaluate(scopeOf(facts));
-  return typeof told === 'string' && told !== '' ? told : undefined;
+  const build = recipe.build?.evaluate(scopeOf(facts));
+  return typeof build === 'string' && build !== '' ? build : undefined;
 }
 
 /** The volumes that are files: those of a folder without its listing, which is behind them. */

@@ -1,4 +1,4 @@
-/** How a text is stored: told from its bytes, and kept when it is replaced. */
+/** How a text is stored: recognised from its bytes, and kept when it is replaced. */
 import { analyse } from 'chardet';
 import iconv from 'iconv-lite';
 import { FaultError } from '../faults';

@@ -1,4 +1,5 @@
 /** A change made again of the file it came from: in another way, or for the same entry in other languages. */
+import type { Note } from '../../core/notes';
 import { QueryTypes } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { IncomingFileModel, ChangeModel, database } from '../database';
@@ -22,21 +23,21 @@ async function givenOf(gameId: number, id: number): Promise<ChangeModel & { give
 /** Starts a run that makes the file fit in another way. */
 export async function fitAgain(gameId: number, id: number, fitOptions: FitOptions): Promise<RunAnswer> {
   const change = await givenOf(gameId, id);
-  return bring(gameId, change, [change.path], { why: change.why, fitOptions });
+  return bring(gameId, change, [change.path], { matchedBy: change.matchedBy, fitOptions });
 }
 
 /** Starts a run that brings the same file to other entries. @throws FaultError `no-such-entry` */
 export async function bringAlso(gameId: number, id: number, paths: readonly string[]): Promise<RunAnswer> {
   const change = await givenOf(gameId, id);
   for (const path of paths) await findWinner(gameId, path);
-  return bring(gameId, change, paths, { why: 'in every language', fitOptions: change.fitOptions });
+  return bring(gameId, change, paths, { matchedBy: { code: 'every-language' }, fitOptions: change.fitOptions });
 }
 
 async function bring(
   gameId: number,
   { given, fileName, size, kind }: ChangeModel & { given: string },
   paths: readonly string[],
-  { why, fitOptions }: { readonly why: string; readonly fitOptions: FitOptions },
+  { matchedBy, fitOptions }: { readonly matchedBy: Note | null; readonly fitOptions: FitOptions },
 ): Promise<RunAnswer> {
   const { id: dropId } = await newDrop(gameId);
   for (const path of paths)
@@ -49,7 +50,7 @@ async function bring(
         size,
         kind: kind as IncomingFileModel['kind'],
         path,
-        why,
+        matchedBy,
         fitOptions,
       },
     });

@@ -83,8 +83,8 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
   for (const [i, match] of matches.entries()) {
     const row = fresh[i]!;
     if (match.is === 'one') {
-      const { path, why } = match.choice;
-      row.set({ path, why: match.part === undefined ? why : `a part of it, ${why}` });
+      const { path, matchedBy } = match.choice;
+      row.set({ path, matchedBy: match.part === undefined ? matchedBy : { code: 'by-part', part: match.part.suffix } });
       if (match.part !== undefined) row.set({ fitOptions: { part: match.part } });
     } else if (match.is === 'several') row.set({ state: 'ambiguous', choices: match.choices });
     else row.set({ state: match.is === 'number' ? 'numbered' : 'unmatched' });
@@ -97,16 +97,16 @@ async function findPlaces(gameId: number, dropId: number): Promise<void> {
       (parts.size === same.length && same.every(({ fitOptions }) => fitOptions.part !== undefined))
     )
       continue;
-    const byFolder = same.filter(({ why }) => why === 'by path');
+    const byFolder = same.filter(({ matchedBy }) => matchedBy?.code === 'by-path');
     for (const row of same) {
       // The only one whose folders agree is the one; the others have no more than its name.
       if (byFolder.length === 1 && row === byFolder[0]) continue;
       const others = same.filter((one) => one !== row).map(({ name }) => name.slice(name.lastIndexOf('/') + 1));
       row.set({
         state: 'ambiguous',
-        choices: [{ path, why: `as ${others.join(' and ')} does` }],
+        choices: [{ path, matchedBy: { code: 'also-matched', files: others } }],
         path: null,
-        why: null,
+        matchedBy: null,
       });
     }
   }
@@ -122,7 +122,7 @@ async function bringIn(
   signal: AbortSignal,
   progress: RunSetting['progress'] | undefined,
 ): Promise<'taken' | 'same' | 'asks'> {
-  const { gameId, dropId, name, path, why, fitOptions } = row;
+  const { gameId, dropId, name, path, matchedBy, fitOptions } = row;
   try {
     if ((await filmChoicesOf(row)) !== undefined) {
       await row.update({ state: 'needsOptions' });
@@ -131,7 +131,7 @@ async function bringIn(
     await takeChange(gameId, {
       ...(await fileOf(row, signal)),
       path: path!,
-      why: why ?? '',
+      matchedBy,
       dropId,
       fitOptions,
       signal,

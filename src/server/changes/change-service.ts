@@ -1,3 +1,4 @@
+import type { Note } from '../../core/notes';
 import { Op, QueryTypes, type Transaction } from 'sequelize';
 import { FaultError } from '../../core/faults';
 import { mimeOf } from '../../core/game';
@@ -10,7 +11,7 @@ import { openBlob } from '../storage';
 import { acceptConflict } from './base';
 
 /**
- * The changes of a game, undone ones too: they can be brought back. What goes with another is told with that.
+ * The changes of a game, undone ones too: they can be redone. A change that belongs to another is listed with it.
  *
  * @param most the newest so many; all of them without it
  */
@@ -43,8 +44,8 @@ async function selectChanges(gameId: number, id: number | null, most?: number): 
     undone: row.undone,
     drop: row.drop_id,
     dropCount: row.drop_count,
-    why: row.why,
-    done: row.done,
+    matchedBy: row.matchedBy ?? null,
+    fitNotes: row.fitNotes,
     note: row.note,
     label: row.label,
     fitOptions: row.given === null ? null : row.fit_options,
@@ -65,8 +66,8 @@ interface ChangeRow {
   readonly undone: boolean;
   readonly drop_id: number | null;
   readonly drop_count: number;
-  readonly why: string;
-  readonly done: readonly string[];
+  readonly matchedBy: Note | null;
+  readonly fitNotes: readonly Note[];
   readonly note: string;
   readonly label: string | null;
   readonly given: string | null;

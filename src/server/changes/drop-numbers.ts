@@ -51,7 +51,7 @@ export async function countNumbers(
   for (const [i, row] of rows.entries()) {
     const match = matches[i];
     await row.update(
-      match === undefined ? { state: 'unmatched' } : { state: 'waiting', path: match.path, why: match.why },
+      match === undefined ? { state: 'unmatched' } : { state: 'waiting', path: match.path, matchedBy: match.matchedBy },
     );
     if (match !== undefined) placed++;
   }

@@ -49,7 +49,7 @@ export async function addIncomingFile(
     size,
     kind: kindOf(name, head),
     path: path ?? null,
-    why: path === undefined ? null : 'by hand',
+    matchedBy: path === undefined ? null : { code: 'by-hand' },
   });
   await noteReceived(dropId, { name, size });
   return incomingFile(row);
@@ -74,7 +74,7 @@ export async function addInstead(
       size,
       kind,
       path,
-      why: 'in its place',
+      matchedBy: { code: 'from-entry' },
     });
   }
   return { added: pairs.length };
@@ -118,7 +118,7 @@ export async function placeIncomingFile(
 ): Promise<IncomingFile> {
   const row = await requireIncomingFile(gameId, dropId, id);
   await findWinner(gameId, path);
-  await row.update({ path, why: 'by hand', state: 'waiting', choices: [], fault: null });
+  await row.update({ path, matchedBy: { code: 'by-hand' }, state: 'waiting', choices: [], fault: null });
   return incomingFile(row);
 }
 
@@ -175,10 +175,10 @@ async function requireIncomingFile(gameId: number, dropId: number, id: number): 
 }
 
 function incomingFile(row: IncomingFileModel): IncomingFile {
-  const { id, dropId, name, kind, size, state, path, why, choices, fault } = row;
+  const { id, dropId, name, kind, size, state, path, matchedBy, choices, fault } = row;
   return {
     ...{ id, drop: dropId, name, kind, size: Number(size) },
-    ...{ state: state ?? 'waiting', path: path ?? null, why: why ?? null, choices: choices ?? [] },
+    ...{ state: state ?? 'waiting', path: path ?? null, matchedBy: matchedBy ?? null, choices: choices ?? [] },
     fault: faultAnswer(fault ?? null),
   };
 }

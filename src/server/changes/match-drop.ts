@@ -17,7 +17,7 @@ export async function matchDrop(gameId: number, files: readonly DroppedFile[]): 
   for (const [i, file] of files.entries()) {
     if (matches[i]!.is === 'one' || !isForFilm(file.name)) continue;
     const path = await filmNamed(gameId, file.name);
-    if (path !== undefined) matches[i] = { is: 'one', choice: { path, why: 'by the name of the film' } };
+    if (path !== undefined) matches[i] = { is: 'one', choice: { path, matchedBy: { code: 'by-film' } } };
   }
   const parts = (await splitsOf(gameId)).flatMap((rule) => parseSplit(rule).map(({ suffix }) => ({ rule, suffix })));
   for (const part of parts) {

@@ -47,7 +47,7 @@ export async function addEntry(
     const made = await ChangeModel.create(
       {
         ...{ gameId, path, size, action: 'add' as const, intoArchive: into },
-        ...{ kind: kindOf(path), blob: sha256, fileName: name, why: 'new', given: sha256 },
+        ...{ kind: kindOf(path), blob: sha256, fileName: name, matchedBy: { code: 'new-entry' }, given: sha256 },
       },
       { transaction },
     );
@@ -72,7 +72,7 @@ export async function removeEntry(gameId: number, path: string): Promise<ChangeA
     const made = await ChangeModel.create(
       {
         ...{ gameId, path, size: 0, action: 'remove' as const, base },
-        ...{ kind: kindOf(path), blob: '', fileName: '', why: 'will be removed' },
+        ...{ kind: kindOf(path), blob: '', fileName: '', matchedBy: { code: 'removed' } },
       },
       { transaction },
     );

@@ -23,13 +23,13 @@ export async function renewRun(context: RunContext<'renew'>, build: RunWork<'bui
   let fitted = 0;
   for (const change of changed) {
     throwIfStopped(signal);
-    const { path, given, fileName, fitOptions, why } = change;
+    const { path, given, fileName, fitOptions, matchedBy } = change;
     if (given == null) {
       log(`${path}: the file this change came from is not kept. Bring it again, or keep yours.`);
       continue;
     }
     try {
-      await takeChange(gameId, { path, fileName, kept: given, why, fitOptions, signal });
+      await takeChange(gameId, { path, fileName, kept: given, matchedBy, fitOptions, signal });
       fitted++;
     } catch (error) {
       throwIfStopped(signal);

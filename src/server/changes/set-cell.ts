@@ -25,6 +25,6 @@ export async function setCell(gameId: number, edit: CellEdit): Promise<ChangeAns
     path,
     fileName: posix.basename(path),
     bytes: fresh,
-    why: 'typed in Records',
+    matchedBy: { code: 'typed', in: 'records' },
   });
 }

@@ -1,4 +1,5 @@
 /** A file becomes the change of an entry. */
+import type { Note } from '../../core/notes';
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
 import { ChangeModel, database } from '../database';
@@ -35,7 +36,7 @@ async function bytesOf(given: Given, fileName: string): Promise<Uint8Array> {
  * @throws FaultError `wrong-kind` when it cannot be made to fit, `no-such-entry`, or `conflict` when it is what the game has
  */
 export async function takeChange(gameId: number, order: TakeOrder): Promise<ChangeAnswer> {
-  const { path, fileName, why = '', dropId, fitOptions = {}, signal = new AbortController().signal } = order;
+  const { path, fileName, matchedBy = null, dropId, fitOptions = {}, signal = new AbortController().signal } = order;
   const winner = await findWinner(gameId, path);
   if (kindOf(path) === 'bytes' && kindOf(fileName) !== 'bytes') {
     // A half of a picture has no header that a picture could be made to fit: it comes with the whole.
@@ -44,7 +45,7 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
   }
   if (isForFilm(fileName) && (await isFilmOfPackets(winner.archive)))
     return changeOf(gameId, await takeFilm(gameId, { archiveId: winner.archive, n: winner.n }, order));
-  const { files, done, loop } =
+  const { files, notes, loop } =
     kindOf(path) === 'film'
       ? await fittedFilm(winner, order, signal)
       : await fitted(gameId, winner, path, await bytesOf(order, fileName), fileName, { fitOptions, signal });
@@ -74,8 +75,8 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
           fileName,
           withId: main,
           dropId: dropId ?? null,
-          why,
-          done,
+          matchedBy,
+          fitNotes: notes,
           given,
           base: bases[i]!,
           loop: main === null ? (loop ?? null) : null,
@@ -101,7 +102,7 @@ async function changedNow(gameId: number, path: string): Promise<Subject | undef
 
 interface FittedChange {
   readonly files: readonly ({ readonly path: string } & ({ readonly bytes: Uint8Array } | { readonly blob: Blob }))[];
-  readonly done: readonly string[];
+  readonly notes: readonly Note[];
   readonly loop?: readonly [number, number] | undefined;
 }
 
@@ -117,12 +118,12 @@ async function fittedFilm(
   const kept = await keptOf(order);
   return withTempDir(async (room) => {
     const was = await filmFileIn(source, room);
-    if ((await sha256OfFile(was)) === kept) return { files: [], done: [] };
-    const { blob, done } = await fitFilmFile({
+    if ((await sha256OfFile(was)) === kept) return { files: [], notes: [] };
+    const { blob, notes } = await fitFilmFile({
       ...{ path, was, fileName, signal, given: await blobIn(kept, fileName, room), fitOptions: fitOptions.film ?? {} },
       onMilliseconds: (at, total) => progress?.(at, total, 'milliseconds'),
     });
-    return { files: [{ path, blob }], done };
+    return { files: [{ path, blob }], notes };
   });
 }
 
@@ -137,7 +138,7 @@ async function fitted(
 ): Promise<FittedChange> {
   const subject = asItself(await entrySubject(archive, n));
   const original = await subject.bytes();
-  if (Buffer.compare(original, dropped) === 0) return { files: [], done: [] };
+  if (Buffer.compare(original, dropped) === 0) return { files: [], notes: [] };
   if (dropped.length === 0)
     throw new FaultError({
       code: 'wrong-kind',
@@ -146,14 +147,14 @@ async function fitted(
       hint: 'Was it still being written?',
     });
   const changed = () => changedNow(gameId, path);
-  const { files, done, loop } = (await formOf(subject)?.fit?.(
+  const { files, notes, loop } = (await formOf(subject)?.fit?.(
     { ...subject, bytes: () => Promise.resolve(original) },
     { bytes: dropped, fileName, fitOptions, signal, changed },
-  )) ?? { files: [{ path, bytes: dropped }], done: [] };
+  )) ?? { files: [{ path, bytes: dropped }], notes: [] };
   const isSame = (file: { path: string; bytes: Uint8Array }) =>
     file.path === path && loop === undefined && Buffer.compare(original, file.bytes) === 0;
   const kept = files.filter((file) => !isSame(file));
   const own = kept.find((file) => file.path === path);
   const dangling = own === undefined ? [] : await danglingIn(gameId, path, own.bytes);
-  return { files: kept, done: [...done, ...dangling], loop };
+  return { files: kept, notes: [...notes, ...dangling], loop };
 }

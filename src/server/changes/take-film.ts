@@ -1,4 +1,5 @@
 /** A film, a sound or subtitles become changes of the packets of a film: one change for each stream that is replaced. */
+import type { Note } from '../../core/notes';
 import { collect } from '../../core/bytes';
 import { FaultError, throwIfStopped } from '../../core/faults';
 import { packetPath, packetPlace } from '../../core/forms/film';
@@ -28,7 +29,14 @@ export async function takeFilm(
   { archiveId, n }: { readonly archiveId: number; readonly n: number },
   order: TakeOrder,
 ): Promise<number> {
-  const { fileName, why = '', dropId, fitOptions = {}, signal = new AbortController().signal, progress } = order;
+  const {
+    fileName,
+    matchedBy = null,
+    dropId,
+    fitOptions = {},
+    signal = new AbortController().signal,
+    progress,
+  } = order;
   const source = await filmSource(archiveId, n);
   if (source.is !== 'packets') throw new RangeError('no film of packets');
   const { film } = source;
@@ -46,7 +54,7 @@ export async function takeFilm(
     for (const one of fitted) {
       const rows = await rowsOf(archiveId, one, signal);
       if (rows.length === 0) continue;
-      found.push(await keep(gameId, archiveId, rows, one.done, { fileName, why, dropId, fitOptions, given }));
+      found.push(await keep(gameId, archiveId, rows, one.notes, { fileName, matchedBy, dropId, fitOptions, given }));
     }
     return found;
   });
@@ -88,11 +96,11 @@ async function keep(
   gameId: number,
   archiveId: number,
   rows: readonly Row[],
-  done: readonly string[],
-  facts: Pick<TakeOrder, 'fileName' | 'why' | 'dropId' | 'fitOptions'> & { given: string },
+  fitNotes: readonly Note[],
+  facts: Pick<TakeOrder, 'fileName' | 'matchedBy' | 'dropId' | 'fitOptions'> & { given: string },
 ): Promise<number> {
   const { path: into } = (await ArchiveModel.findByPk(archiveId))!;
-  const { fileName, why = '', dropId, fitOptions = {}, given } = facts;
+  const { fileName, matchedBy = null, dropId, fitOptions = {}, given } = facts;
   return database().transaction(async (transaction) => {
     for (const { path } of rows) await supersedeChange(gameId, path, transaction);
     // Packets that an earlier file added and this one does not have would otherwise stay.
@@ -101,7 +109,17 @@ async function keep(
     for (const row of rows) {
       const made: ChangeModel = await ChangeModel.create(
         {
-          ...{ gameId, kind: 'film', fileName, dropId: dropId ?? null, why, done, given, fitOptions, withId: main },
+          ...{
+            gameId,
+            kind: 'film',
+            fileName,
+            dropId: dropId ?? null,
+            matchedBy,
+            fitNotes,
+            given,
+            fitOptions,
+            withId: main,
+          },
           ...row,
           intoArchive: row.action === 'add' ? into : null,
         },

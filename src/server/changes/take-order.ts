@@ -1,4 +1,5 @@
 /** A file that is to become a change. */
+import type { Note } from '../../core/notes';
 import type { FitOptions } from '../shapes';
 import { keepBytes } from '../storage';
 
@@ -10,7 +11,7 @@ export type TakeOrder = Given & {
   readonly path: string;
   readonly fileName: string;
   /** How the file found its entry. */
-  readonly why?: string;
+  readonly matchedBy?: Note | null;
   readonly dropId?: number;
   readonly fitOptions?: FitOptions;
   readonly signal?: AbortSignal;

@@ -38,7 +38,7 @@ export async function changeText(gameId: number, { text, join, ...place }: TextO
       path,
       fileName: path.slice(path.lastIndexOf('/') + 1),
       bytes: patched,
-      why: 'typed',
+      matchedBy: { code: 'typed', in: 'words' },
     });
     if (!join) await setUndone(gameId, id, true);
     return { change: id };
@@ -51,7 +51,7 @@ export async function changeText(gameId: number, { text, join, ...place }: TextO
     await supersedeChange(gameId, entry, transaction);
     const made = await ChangeModel.create(
       {
-        ...{ gameId, path: entry, kind: 'words', base, undone: !join, why: 'typed' },
+        ...{ gameId, path: entry, kind: 'words', base, undone: !join, matchedBy: { code: 'typed', in: 'words' } },
         ...{ blob: blob.sha256, size: blob.size, fileName: 'text.txt' },
       },
       { transaction },

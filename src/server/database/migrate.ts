@@ -19,6 +19,7 @@ import * as importFiles from './migrations/016-import-files';
 import * as names from './migrations/017-names';
 import * as countedChanges from './migrations/018-counted-changes';
 import * as plainStates from './migrations/019-plain-states';
+import * as notesAsCodes from './migrations/020-notes-as-codes';
 
 /** All of them, in order. */
 export const MIGRATIONS = [
@@ -41,6 +42,7 @@ export const MIGRATIONS = [
   names,
   countedChanges,
   plainStates,
+  notesAsCodes,
 ];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */

@@ -10,6 +10,7 @@ import {
 } from 'sequelize';
 import type { Fault } from '../../core/faults';
 import type { MatchChoice } from '../../core/game';
+import type { Note } from '../../core/notes';
 import type { Proof } from '../../core/recipe';
 import type {
   ArchiveNews,
@@ -56,7 +57,7 @@ export class GameModel extends Model<InferAttributes<GameModel>, InferCreationAt
   declare recordsFor: CreationOptional<number | null>;
   declare createdAt: CreationOptional<Date>;
   declare scannedAt: CreationOptional<Date | null>;
-  /** The build found at the last scan, and where it is told. */
+  /** The build found at the last scan, and where it was found. */
   declare build: CreationOptional<string | null>;
   declare buildFrom: CreationOptional<string | null>;
   declare profile: CreationOptional<GameProfile>;
@@ -147,7 +148,8 @@ export class NameListModel extends Model<InferAttributes<NameListModel>, InferCr
   declare source: string;
   declare tested: CreationOptional<number>;
   declare matched: CreationOptional<number>;
-  declare trouble: CreationOptional<string[]>;
+  /** Lines that were skipped, and names that are not certain. */
+  declare notes: CreationOptional<Note[]>;
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -188,10 +190,10 @@ export class ChangeModel extends Model<InferAttributes<ChangeModel>, InferCreati
   declare dropId: CreationOptional<number | null>;
   /** The drop whose change took the place of this one. */
   declare supersededBy: CreationOptional<number | null>;
-  /** How the file found its entry. */
-  declare why: CreationOptional<string>;
-  /** What was done to make it fit, in sentences. */
-  declare done: CreationOptional<readonly string[]>;
+  /** How the file was matched to its entry. */
+  declare matchedBy: CreationOptional<Note | null>;
+  /** What was done to make it fit. */
+  declare fitNotes: CreationOptional<readonly Note[]>;
   declare note: CreationOptional<string>;
   /** The blob of the file as it was brought. */
   declare given: CreationOptional<string | null>;
@@ -225,8 +227,8 @@ export class ModModel extends Model<InferAttributes<ModModel>, InferCreationAttr
   /** Of two that change the same, the later one holds. */
   declare position: number;
   declare enabled: CreationOptional<boolean>;
-  /** What of it could not be taken in, in sentences. */
-  declare leftOut: CreationOptional<readonly string[]>;
+  /** Why changes in it could not be taken in. */
+  declare leftOut: CreationOptional<readonly Fault[]>;
   declare createdAt: CreationOptional<Date>;
 }
 
@@ -266,7 +268,7 @@ export class IncomingFileModel extends Model<
   declare kind: KindName;
   declare state: CreationOptional<IncomingFileState>;
   declare path: CreationOptional<string | null>;
-  declare why: CreationOptional<string | null>;
+  declare matchedBy: CreationOptional<Note | null>;
   declare choices: CreationOptional<readonly MatchChoice[]>;
   declare fault: CreationOptional<Fault | null>;
   declare fitOptions: CreationOptional<FitOptions>;
@@ -434,7 +436,7 @@ export function defineModels(sequelize: Sequelize): void {
       source: text(),
       tested: bytes('tested'),
       matched: { ...integer(), defaultValue: 0 },
-      trouble: { ...json(), defaultValue: [] },
+      notes: { ...json(), defaultValue: [] },
       createdAt: now(),
     },
     { sequelize, tableName: 'name_lists' },
@@ -470,8 +472,8 @@ export function defineModels(sequelize: Sequelize): void {
       withId: maybe(integer()),
       dropId: maybe(integer()),
       supersededBy: maybe(integer()),
-      why: { ...text(), defaultValue: '' },
-      done: { ...json(), defaultValue: [] },
+      matchedBy: maybe(json()),
+      fitNotes: { ...json(), defaultValue: [] },
       note: { ...text(), defaultValue: '' },
       given: maybe(text()),
       loop: maybe(json()),
@@ -524,7 +526,7 @@ export function defineModels(sequelize: Sequelize): void {
       kind: text(),
       state: { ...text(), defaultValue: 'waiting' },
       path: maybe(text()),
-      why: maybe(text()),
+      matchedBy: maybe(json()),
       choices: { ...json(), defaultValue: [] },
       fault: maybe(json()),
       fitOptions: { ...json(), defaultValue: {} },

@@ -1,4 +1,5 @@
 /** What a form is read from, and what it offers to the services: they ask the registry, and name no form themselves. */
+import type { Note } from '../../core/notes';
 import type { Detail } from '../../core/compare';
 import type { Kind, RuledEntry } from '../../core/game';
 import type { FitOptions, FormFacts, Glance } from '../shapes';
@@ -55,8 +56,8 @@ export interface DroppedFile {
 export interface Fitted {
   /** What takes the place of the original, and of the entries that hold other parts of it. */
   readonly files: readonly { readonly path: string; readonly bytes: Uint8Array }[];
-  /** What was done to the file, in sentences; none when it went in as it is. */
-  readonly done: readonly string[];
+  /** What was done to the file; none when it went in unchanged. */
+  readonly notes: readonly Note[];
   /** A loop of its own, in samples. */
   readonly loop?: readonly [first: number, last: number] | undefined;
 }

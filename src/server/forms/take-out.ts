@@ -1,4 +1,5 @@
 /** How the entries of a form go out as files of open formats. */
+import type { Note } from '../../core/notes';
 import type { OutgoingEntry, TakeOutOrder } from '../shapes';
 
 /** All that goes out in one order. */
@@ -38,7 +39,7 @@ export interface ConvertedFile {
   /** To be read before the next file is asked for. */
   readonly chunks: AsyncIterable<Uint8Array>;
   /** What is to be said of it, in sentences. */
-  readonly notes: readonly string[];
+  readonly notes: readonly Note[];
 }
 
 /** What becomes of the entries of a form in one order. */
@@ -63,7 +64,7 @@ export interface OutPlan {
 export const isNamedAs = ({ path }: OutgoingEntry, as: string): boolean => path.toLowerCase().endsWith(`.${as}`);
 
 /** One file that is in memory. */
-export const fileOf = (bytes: Uint8Array, notes: readonly string[] = [], ending?: string): ConvertedFile => ({
+export const fileOf = (bytes: Uint8Array, notes: readonly Note[] = [], ending?: string): ConvertedFile => ({
   suffix: '',
   chunks: inOne(bytes),
   notes,

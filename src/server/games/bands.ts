@@ -32,7 +32,7 @@ export async function bandsOf(
   byContent?: ReadonlyMap<number, Kind>,
 ): Promise<StripBand[]> {
   const { entries } = archive;
-  const told = declaredKind(archive.recipe);
+  const declared = declaredKind(archive.recipe);
   const endings = await kindsByEnding();
   const kindAt = (path: string) => endings.get(path.slice(path.lastIndexOf('.') + 1).toLowerCase()) ?? kindOf(path);
   const volumes = archiveFiles(archive);
@@ -54,7 +54,7 @@ export async function bandsOf(
     bands.push({
       at: starts[volume]! + entries.at(n),
       length,
-      what: told ?? byContent?.get(n) ?? kindAt(entries.path(n)),
+      what: declared ?? byContent?.get(n) ?? kindAt(entries.path(n)),
     });
   }
   for (const [volume, explained] of (await explainedBytes(archive, signal)).slice(0, volumes.length).entries())

@@ -20,7 +20,7 @@ const ROWS_A_CHUNK = 256;
 const IN_UNLOCKED_BYTES = -1;
 /** Of so many entries without a name the first bytes are read; more would take longer than the whole scan. */
 const MOST_GUESSED = 20_000;
-/** So many paths that cannot be read are told one by one. */
+/** Paths that cannot be read, reported one by one up to this many. */
 const MOST_FAULTS = 20;
 /** The longest path that is kept: what is longer is cut, and its entry is still found by the rest. */
 const MAX_PATH = 2_000;
@@ -219,7 +219,7 @@ function* copyRows(
   const first = archive.recipe.id === FOUND_RECIPE ? 1 : 0;
   const volumeOf = (n: number) =>
     dataSpace === undefined ? Math.max(0, entries.volume(n) - first) : IN_UNLOCKED_BYTES;
-  const told = declaredKind(archive.recipe);
+  const declared = declaredKind(archive.recipe);
   const mayBeNameless = archive.recipe.entries.hash !== undefined || archive.recipe.entries.id !== undefined;
   for (let n = 0; n < entries.count; n++) {
     // Its folder is shown as soon as something lies in it.
@@ -238,7 +238,7 @@ function* copyRows(
     const path = pathInGame(prefix, own, guess);
     const size = entries.size(n);
     const stored = Number.isNaN(entries.stored(n)) ? 0 : entries.stored(n);
-    const kind = guess?.kind ?? ownKind ?? told ?? byContent.get(n) ?? kindByName(path);
+    const kind = guess?.kind ?? ownKind ?? declared ?? byContent.get(n) ?? kindByName(path);
     // What is in a path is escaped once, for the folder and the name are parts of it.
     const shown = escape(path);
     const slash = shown.lastIndexOf('/');

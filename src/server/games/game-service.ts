@@ -170,7 +170,7 @@ async function changesOf(gameId: number): Promise<Pick<GameAnswer, 'changeCount'
     const now = new Set(changes.map(({ path }) => path));
     const gone = [...built.keys()].filter((path) => !now.has(path)).length;
     return {
-      // What goes with another is told with that.
+      // A change that belongs to another is counted with it.
       changeCount: changes.filter(({ withId }) => withId === null).length,
       behind: changes.filter((change) => built.get(change.path) !== meant(change)).length + gone,
       lastBuild,

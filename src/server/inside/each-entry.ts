@@ -21,7 +21,7 @@ export interface EntryLookedAt {
 }
 
 /**
- * What cannot be read is told to the log and counted, and the rest is still looked at; an archive that cannot be opened
+ * What cannot be read is logged and counted, and the rest is still read; an archive that cannot be opened
  * counts with all its entries.
  *
  * @param look says whether the next one is to be looked at as well

@@ -58,7 +58,7 @@ export async function setLabels(gameId: number, labels: readonly Labelled[]): Pr
 
 /**
  * Lays a table over the entries: by path or name over the whole game, by number over one folder. Says what each way of
- * counting would give; sets labels only when it is told which way to take.
+ * counting would give; sets labels only when a way is given.
  *
  * @throws FaultError `invalid-request` when it is no table, or speaks of numbers and no folder is named
  */

@@ -1,5 +1,5 @@
 /** Bringing in a mod that someone shared: its changes lie under one's own, and can be turned off. */
-import { FaultError, faultOf, sayFault, throwIfStopped } from '../../core/faults';
+import { FaultError, faultOf, sayFault, throwIfStopped, type Fault } from '../../core/faults';
 import { kindOf, SafePaths, type ModChange } from '../../core/game';
 import { keepBase } from '../changes';
 import { ChangeModel, database, ModModel, RunModel } from '../database';
@@ -69,7 +69,7 @@ export async function bringModRun({
     const unpacked = await checkSize(mod, fileName);
     if (unpacked > ASKED_ABOVE_BYTES && !agreed) return { asks: unpacked, name: manifest.name };
     const taken: { change: ModChange; taken: Taken }[] = [];
-    const leftOut: string[] = [];
+    const leftOut: Fault[] = [];
     for (const [i, change] of manifest.changes.entries()) {
       throwIfStopped(signal);
       progress(i, manifest.changes.length, 'entries');
@@ -77,8 +77,9 @@ export async function bringModRun({
         taken.push({ change, taken: await takenOf(gameId, mod, change, signal) });
       } catch (error) {
         throwIfStopped(signal);
-        leftOut.push(sayFault(faultOf(error, change.path)));
-        log(leftOut.at(-1)!);
+        const fault = faultOf(error, change.path);
+        leftOut.push(fault);
+        log(sayFault(fault));
       }
     }
     if (taken.length === 0)
@@ -86,7 +87,7 @@ export async function bringModRun({
         code: 'conflict',
         file: fileName,
         what: 'nothing of it fits this game',
-        found: leftOut[0] ?? 'nothing in it',
+        found: leftOut[0] === undefined ? 'nothing in it' : sayFault(leftOut[0]),
       });
     const picture =
       manifest.picture === undefined ? null : (await mod.keep(manifest.picture, MOST_PICTURE_BYTES)).sha256;
@@ -106,7 +107,7 @@ export async function bringModRun({
           kind: kindOf(change.path),
           fileName: change.path.slice(change.path.lastIndexOf('/') + 1),
           note: change.note,
-          why: `of ${name}`,
+          matchedBy: { code: 'from-mod', mod: name } as const,
           intoArchive: change.action === 'add' ? change.into : null,
           loop: change.action === 'replace' ? (change.loop ?? null) : null,
         })),
@@ -116,7 +117,7 @@ export async function bringModRun({
     });
     await settleNewFiles(gameId);
     progress(manifest.changes.length, manifest.changes.length, 'entries');
-    return { mod: id, name: manifest.name, taken: taken.length, leftOut };
+    return { mod: id, name: manifest.name, taken: taken.length, leftOut: leftOut.length };
   });
 }
 

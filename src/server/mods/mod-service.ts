@@ -2,7 +2,7 @@
 import { readFile } from 'node:fs/promises';
 import { QueryTypes } from 'sequelize';
 import sharp from 'sharp';
-import { FaultError } from '../../core/faults';
+import { FaultError, sayFault } from '../../core/faults';
 import { ChangeModel, database, ModModel } from '../database';
 import { settleNewFiles } from '../games';
 import { resultOf } from '../runs';
@@ -46,7 +46,7 @@ export async function listMods(gameId: number): Promise<ModsAnswer> {
     mods: mods.map(({ id, name, version, author, notes, licence, picture, madeFor, enabled, leftOut }) => {
       const own = rows.filter((row) => row.mod_id === id);
       return {
-        ...{ id, name, version, author, notes, licence, enabled, leftOut },
+        ...{ id, name, version, author, notes, licence, enabled, leftOut: leftOut.map((fault) => sayFault(fault)) },
         hasPicture: picture !== null,
         madeFor: madeFor ?? null,
         total: own.length,

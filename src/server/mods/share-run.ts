@@ -1,4 +1,5 @@
 /** Making a mod file of one's own changes. */
+import { sayNote, type Note } from '../../core/notes';
 import { Readable } from 'node:stream';
 import { createHash } from 'node:crypto';
 import { ZipWriterStream } from '@zip.js/zip.js';
@@ -39,14 +40,14 @@ export async function shareRun({
   const own = await ChangeModel.findAll({ where: { gameId, undone: false, modId: null }, order: [['path', 'ASC']] });
   const members: Member[] = [];
   const changes: ModChange[] = [];
-  const told: SharedFile[] = [];
+  const shared: SharedFile[] = [];
   const names = new SafePaths();
   for (const [i, change] of own.entries()) {
     throwIfStopped(signal);
     progress(i, own.length, 'entries');
     const made = await modChangeOf(change, order.differences, names, signal);
-    told.push(made.told);
-    if (made.told.as === 'left out') log(`${change.path} is left out: ${made.told.why}`);
+    shared.push(made.shared);
+    if (made.shared.as === 'left out') log(`${change.path} is left out: ${sayNote(made.shared.reason)}.`);
     if (made.change === undefined) continue;
     changes.push(made.change);
     if (made.member !== undefined) members.push(made.member);
@@ -55,7 +56,7 @@ export async function shareRun({
     throw new FaultError({
       code: 'conflict',
       what: 'nothing is left that may be passed on',
-      found: told[0]?.why ?? 'nothing',
+      found: shared[0] === undefined ? 'nothing' : sayNote(shared[0].reason),
       hint: 'What is the game’s own is not yours to share.',
     });
   if (order.picture !== undefined) members.push({ name: 'picture.png', blob: order.picture });
@@ -69,7 +70,7 @@ export async function shareRun({
   });
   const file = await zipOf(manifest, members);
   progress(own.length, own.length, 'entries');
-  return { file: file.sha256, bytes: file.size, name: `${names.clean(order.name).path}.zip`, files: told };
+  return { file: file.sha256, bytes: file.size, name: `${names.clean(order.name).path}.zip`, files: shared };
 }
 
 /** How one change goes into a mod file. */
@@ -78,20 +79,19 @@ async function modChangeOf(
   differences: boolean,
   names: SafePaths,
   signal: AbortSignal,
-): Promise<{ told: SharedFile; change?: ModChange; member?: Member }> {
+): Promise<{ shared: SharedFile; change?: ModChange; member?: Member }> {
   const { path, action, note, blob, base, size } = change;
-  const leftOut = (why: string) => ({ told: { path, as: 'left out' as const, why, bytes: 0 } });
-  if (action !== 'add' && base == null)
-    return leftOut('it is not known what it replaces. Scan the folder, and it will be.');
+  const leftOut = (reason: Note) => ({ shared: { path, as: 'left out' as const, reason, bytes: 0 } });
+  if (action !== 'add' && base == null) return leftOut({ code: 'share-original-unknown' });
   const replaces = base == null ? undefined : await contentOf(base);
   if (action === 'remove')
     return {
-      told: { path, as: 'gone', why: 'it names what will be removed', bytes: 0 },
+      shared: { path, as: 'gone', reason: { code: 'share-removal' }, bytes: 0 },
       change: { action, path, note, replaces: replaces! },
     };
-  if (blob === base && change.loop == null) return leftOut('it is what the game has.');
+  if (blob === base && change.loop == null) return leftOut({ code: 'share-unchanged' });
   const twin = await entryWith(change.gameId, blob, size);
-  if (twin !== undefined) return leftOut(`it is ${twin} of the game, byte for byte.`);
+  if (twin !== undefined) return leftOut({ code: 'share-copy', entry: twin });
   const becomes = { sha256: blob, size };
   const loop = change.loop == null ? {} : { loop: change.loop as [number, number] };
   if (action === 'replace') {
@@ -99,23 +99,22 @@ async function modChangeOf(
     // What repeats itself is short either way: only what is shorter for knowing the game's is the game's.
     const alone = await differenceOf(undefined, blob, signal);
     if (difference.size < alone.size * MOSTLY_THE_GAMES) {
-      const share = Math.round((1 - difference.size / alone.size) * 100);
-      const why = `${share} % of what is in it is the game’s`;
-      if (!differences) return leftOut(`${why}. Differences can be passed on instead.`);
+      const percent = Math.round((1 - difference.size / alone.size) * 100);
+      if (!differences) return leftOut({ code: 'share-mostly-game', percent });
       const name = names.clean(`differences/${path}.vcdiff`).path;
       return {
-        told: { path, as: 'difference', why, bytes: difference.size },
+        shared: { path, as: 'difference', reason: { code: 'share-difference', percent }, bytes: difference.size },
         change: { action, path, note, replaces: replaces!, becomes, difference: name, ...loop },
         member: { name, blob: difference.sha256 },
       };
     }
   }
   const name = names.clean(`files/${path}`).path;
-  const told: SharedFile = { path, as: 'whole', why: 'it is your own', bytes: size };
+  const shared: SharedFile = { path, as: 'whole', reason: { code: 'share-own' }, bytes: size };
   const member = { name, blob };
   return action === 'add'
-    ? { told, change: { action, path, note, becomes, file: name, into: change.intoArchive! }, member }
-    : { told, change: { action, path, note, replaces: replaces!, becomes, file: name, ...loop }, member };
+    ? { shared, change: { action, path, note, becomes, file: name, into: change.intoArchive! }, member }
+    : { shared, change: { action, path, note, replaces: replaces!, becomes, file: name, ...loop }, member };
 }
 
 async function contentOf(sha256: string): Promise<{ sha256: string; size: number }> {

@@ -32,15 +32,15 @@ export async function startBuild(
 ): Promise<RunAnswer> {
   const game = await requireGame(gameId);
   const changes = again === undefined ? await changesNow(gameId) : await changesOfBuild(gameId, again);
-  const told = changes.filter(({ beside }) => beside !== true).length;
-  if (told === 0)
+  const count = changes.filter(({ beside }) => beside !== true).length;
+  if (count === 0)
     throw new FaultError({
       code: 'conflict',
       what: 'nothing is changed',
       hint: 'Drop an edited file on an entry first.',
     });
   return startRun('build', {
-    title: `Building ${told} ${told === 1 ? 'change' : 'changes'} of ${game.name}`,
+    title: `Building ${count} ${count === 1 ? 'change' : 'changes'} of ${game.name}`,
     gameId,
     input: { how, archives, ...(again === undefined ? {} : { again }) },
   });
@@ -102,7 +102,7 @@ async function keepBuild(
 /**
  * Builds every archive that changes; one inside another first, for it is what changes in the one around it.
  *
- * @param refused told of an archive that cannot be built that way, instead of throwing: the others go on
+ * @param refused called with an archive that cannot be built that way, instead of throwing: the others go on
  */
 export async function buildGroups(
   groups: Groups,

@@ -15,7 +15,7 @@ const PLAIN_ENVIRONMENT = () => ({
 });
 
 /**
- * Runs without a shell; the folders are told as `ZERO_LATCH_GAME` and `ZERO_LATCH_BUILD`, never on its command line.
+ * Runs without a shell; the folders are passed as `ZERO_LATCH_GAME` and `ZERO_LATCH_BUILD`, never on its command line.
  *
  * @throws CancelledError when the run is stopped
  */

@@ -1,6 +1,6 @@
 /** What each way to build would write, in bytes and files, before one is chosen. */
 import { createHash } from 'node:crypto';
-import { CancelledError, faultOf, sayFault } from '../../core/faults';
+import { CancelledError, faultOf } from '../../core/faults';
 import type { GameModel } from '../database';
 import { profileOf, requireGame, memoizeByVersion } from '../games';
 import { startRun } from '../runs';
@@ -54,13 +54,13 @@ export async function estimateRun({
       const setting = { signal, log, progress: () => {}, dry: true };
       const { files } = await buildGroups(groups, all, looseFolder, setting, ({ file }, error) => {
         const fault = faultOf(error);
-        refusals.push({ archive: file, entry: fault.entry ?? null, why: sayFault(fault) });
+        refusals.push({ archive: file, entry: fault.entry ?? null, fault });
       });
       const bytes = files.reduce((sum, { size }) => sum + size, 0);
       return { how, bytes, files: files.map(({ name }) => name), refused: null, refusals };
     } catch (error) {
       if (signal.aborted) throw new CancelledError();
-      return { how, bytes: 0, files: [], refused: sayFault(faultOf(error)), refusals };
+      return { how, bytes: 0, files: [], refused: faultOf(error), refusals };
     }
   }
 }

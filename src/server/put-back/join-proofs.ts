@@ -1,6 +1,6 @@
 import type { Proof } from '../../core/recipe';
 
-/** The proof of several archives as one; of what fails in both, that of the first is told. */
+/** The proof of several archives as one; where both fail, the failure of the first is given. */
 export function joinProofs(a: Proof | null, b: Proof): Proof {
   if (a === null) return b;
   const either = <T extends { first?: unknown }>(x: T, y: T) =>

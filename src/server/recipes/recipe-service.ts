@@ -38,7 +38,7 @@ interface Shelf {
 }
 
 /**
- * A revision that does not compile, because it was kept by another version of the language, is told and not used: the
+ * A revision that does not compile, because it was kept by another version of the language, is reported and not used: the
  * newest one before it that does replaces it. One person's recipe must not keep everybody's archives shut.
  */
 async function recipeShelf(): Promise<Shelf> {

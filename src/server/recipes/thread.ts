@@ -46,7 +46,7 @@ export function inRecipeThread(order: TryOrder | HintOrder | CheckOrder, signal?
 }
 
 /**
- * Compiles texts one after the other, each in the same thread, and says what they are. One that ends the thread is told
+ * Compiles texts one after the other, each in the same thread, and says what they are. One that ends the thread is reported
  * as a fault of its own.
  */
 export async function checkTexts(texts: readonly string[]): Promise<CheckedText[]> {

@@ -1,4 +1,4 @@
-/** Records of a file, whether its text tells them or a recipe presents them. */
+/** Records of a file, read from its text or presented by a recipe. */
 import { bufferSource } from '../../core/bytes';
 import {
   readRecipeRecords,

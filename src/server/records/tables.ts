@@ -1,4 +1,5 @@
 /** Tables of records as they were gathered, and the fields that refer from one to another. */
+import type { Note } from '../../core/notes';
 import { QueryTypes } from 'sequelize';
 import type { CellValue } from '../../core/forms/records';
 import { database } from '../database';
@@ -26,11 +27,11 @@ export function placeOf(tables: readonly RecordTable[], field: string): { table:
  *
  * @param bytes as the game is to have it
  */
-export async function danglingIn(gameId: number, path: string, bytes: Uint8Array): Promise<string[]> {
+export async function danglingIn(gameId: number, path: string, bytes: Uint8Array): Promise<Note[]> {
   const { references } = profileOf(await requireGame(gameId));
   if (references.length === 0) return [];
   const tables = await tablesOf(gameId);
-  const says: string[] = [];
+  const notes: Note[] = [];
   for (const { table, pointer, values } of await recordsOf(bytes, path))
     for (const { field, to } of references) {
       const at = field.lastIndexOf(': ');
@@ -42,8 +43,11 @@ export async function danglingIn(gameId: number, path: string, bytes: Uint8Array
           [target.table, target.column, String(one)],
         );
         if (found!.count === 0)
-          says.push(`${[...pointer, field.slice(at + 2)].join('.')}: ${String(one)} is no value of ${to}`);
+          notes.push({
+            code: 'record-dangling',
+            ...{ at: [...pointer, field.slice(at + 2)].join('.'), value: String(one), to },
+          });
       }
     }
-  return says;
+  return notes;
 }

@@ -36,7 +36,7 @@ async function listen(emitter: EventEmitter): Promise<never> {
       await client.connect();
       client.on('notification', ({ payload }) => emitter.emit('run', payload ?? '{}'));
       await client.query(`listen ${CHANNEL}`);
-      // What was missed while away is told by one event that says nothing: listeners look again.
+      // One empty event stands in for what was missed while disconnected: listeners fetch again.
       emitter.emit('run', '{}');
       await new Promise<void>((resolve) => {
         client.on('error', () => resolve());

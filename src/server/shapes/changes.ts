@@ -1,4 +1,5 @@
 /** Changes, and files on their way to becoming some. */
+import { noteSchema } from '../../core/notes';
 import { z } from 'zod';
 import { COUNTINGS } from '../../core/game';
 import { path, KIND_NAMES, faultAnswer } from './common';
@@ -66,9 +67,9 @@ export const changeAnswer = z.object({
   drop: z.number().nullable(),
   dropCount: z.number(),
   /** How the file found its entry. */
-  why: z.string(),
+  matchedBy: noteSchema.nullable(),
   /** What was done to make it fit, in sentences. */
-  done: z.array(z.string()).readonly(),
+  fitNotes: z.array(noteSchema).readonly(),
   note: z.string(),
   label: z.string().nullable(),
   /** How it was asked to be made to fit; null when the file that was brought is no longer kept. */
@@ -113,8 +114,8 @@ export type IncomingFileState = Readonly<z.output<typeof incomingFileState>>;
 /** Changes that are sent to a page at most, the newest of them. */
 export const MOST_LISTED_CHANGES = 3_000;
 
-/** An entry a file may be for. `why` goes on a sentence of the page, such as `by name`. */
-const matchChoice = z.object({ path: z.string(), why: z.string() });
+/** An entry that a file may be for. */
+const matchChoice = z.object({ path: z.string(), matchedBy: noteSchema });
 
 /** A dropped file that is no change yet. */
 export const incomingFile = z.object({
@@ -125,7 +126,7 @@ export const incomingFile = z.object({
   size: z.number(),
   state: incomingFileState,
   path: z.string().nullable(),
-  why: z.string().nullable(),
+  matchedBy: noteSchema.nullable(),
   choices: z.array(matchChoice).readonly(),
   fault: faultAnswer.nullable(),
 });

@@ -93,7 +93,7 @@ export const textPlaceAnswer = z.object({
   encoding: z.string(),
   text: z.string(),
   fill: z.enum(['zeros', 'spaces']),
-  /** Bytes of the number in front that tells its length; 0 where none does. */
+  /** Bytes of the number in front that stores its length; 0 where none does. */
   counted: z.number(),
 });
 

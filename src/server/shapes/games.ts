@@ -1,4 +1,5 @@
 /** Games, their archives, keys, names and builds, as the station Open shows them. */
+import { noteSchema } from '../../core/notes';
 import { z } from 'zod';
 import { type GameProfile, loadOrderRule } from '../../core/game';
 import { path, KIND_NAMES, faultAnswer } from './common';
@@ -206,7 +207,7 @@ export const nameListAnswer = z.object({
   tested: z.number(),
   matched: z.number(),
   /** Conflicts and lines that are no names, in words. */
-  trouble: z.array(z.string()).readonly(),
+  notes: z.array(noteSchema).readonly(),
 });
 export type NameListAnswer = Readonly<z.output<typeof nameListAnswer>>;
 
@@ -223,7 +224,7 @@ export const gameAnswer = z.object({
   folder: z.string(),
   scannedAt: z.string().nullable(),
   build: z.string().nullable(),
-  /** Where the build is told, in words. */
+  /** Where the build was found, in words. */
   buildFrom: z.string().nullable(),
   lastScan: scanAnswer.nullable(),
   loadOrder: loadOrderRule,

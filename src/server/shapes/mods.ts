@@ -1,4 +1,5 @@
 /** Mods of others, and making one of one's own changes. */
+import { noteSchema } from '../../core/notes';
 import { z } from 'zod';
 import { CHANGE_ACTIONS, changeStatus } from './changes';
 
@@ -18,11 +19,11 @@ export const shareOrder = z.strictObject({
 });
 export type ShareOrder = z.output<typeof shareOrder>;
 
-/** How a change went into a mod file, and why so. */
+/** How a change went into a mod file, and why. */
 export const sharedFile = z.object({
   path: z.string(),
   as: z.enum(['whole', 'difference', 'gone', 'left out']),
-  why: z.string(),
+  reason: noteSchema,
   bytes: z.number(),
 });
 export type SharedFile = Readonly<z.output<typeof sharedFile>>;

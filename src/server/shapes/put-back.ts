@@ -1,4 +1,5 @@
 /** Builds, what the stand-in game says of them, and what is in the game folder. */
+import { faultSchema } from '../../core/faults';
 import { z } from 'zod';
 import { HOWS, testRule, type How } from '../../core/game';
 import { CHANGE_ACTIONS } from './changes';
@@ -89,7 +90,7 @@ export const builtChange = z.object({
   base: z.string().optional(),
   /** The mod it came with, by its name. */
   mod: z.string().optional(),
-  /** Set where it goes with another, and is not told by itself. */
+  /** Set where it belongs to another change, and is not listed by itself. */
   beside: z.boolean().optional(),
 });
 export type BuiltChange = Readonly<z.output<typeof builtChange>>;
@@ -106,7 +107,7 @@ const wayRefusal = z.object({
   archive: z.string(),
   /** The change that is in the way; null where it is all of them. */
   entry: z.string().nullable(),
-  why: z.string(),
+  fault: faultSchema,
 });
 /** Why an archive, or a change in it, cannot go into a build in some way. */
 export type WayRefusal = Readonly<z.output<typeof wayRefusal>>;
@@ -116,7 +117,7 @@ const wayAnswer = z.object({
   bytes: z.number(),
   files: z.array(z.string()).readonly(),
   /** Why nothing is built that way, whatever is done with single archives. */
-  refused: z.string().nullable(),
+  refused: faultSchema.nullable(),
   /** Archives that do not go that way: they may go another. */
   refusals: z.array(wayRefusal).readonly(),
 });

@@ -2,6 +2,8 @@
  * Every kind of run: the queue it waits in, what it is given, and what it gives back. The work itself lies next to its feature,
  * and the worker has one for each kind.
  */
+import { faultSchema } from '../../core/faults';
+import { noteSchema } from '../../core/notes';
 import { z } from 'zod';
 import { KIND_NAMES } from './common';
 import { insideOrder } from './content-search';
@@ -31,7 +33,7 @@ const nothing = z.object({});
 const row = z.number().int().positive();
 const blob = z.string().regex(/^[0-9a-f]{64}$/);
 const count = z.number().int().min(0);
-const failure = z.object({ path: z.string(), why: z.string() }).readonly();
+const failure = z.object({ path: z.string(), fault: faultSchema }).readonly();
 const built = z.object({
   build: z.number(),
   number: z.number(),
@@ -92,7 +94,7 @@ export const RUNS = {
       tested: count,
       matched: count,
       fresh: count,
-      trouble: z.array(z.string()),
+      notes: z.array(noteSchema),
       archives: z.array(z.object({ path: z.string(), named: count, of: count })),
     }),
   },
@@ -202,7 +204,7 @@ export const RUNS = {
     /** `asks`: bytes it unpacks to, which someone has to agree to first; `mod`: what it has become. */
     result: z.union([
       z.object({ asks: count, name: z.string() }),
-      z.object({ mod: z.number(), name: z.string(), taken: count, leftOut: z.array(z.string()) }),
+      z.object({ mod: z.number(), name: z.string(), taken: count, leftOut: count }),
       nothing,
     ]),
   },

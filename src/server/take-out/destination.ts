@@ -2,7 +2,7 @@
 import type { OutgoingEntry } from '../shapes';
 
 export interface Destination {
-  /** As the run tells it afterwards: the folder, when it is one. */
+  /** As the run's result gives it: the folder, when it is one. */
   readonly folder: string | null;
   /** Whether a file that a run before wrote is there still, of the same content. */
   isKnown(path: string, mark: string): Promise<boolean>;

@@ -66,7 +66,7 @@ export async function intoZip(runId: number): Promise<Destination> {
       throwIt(await failed);
     },
     async abandon() {
-      // Half a ZIP is none, and whoever downloads it is told so by the run.
+      // Half a ZIP is of no use; the run says so.
       file.destroy();
       await rm(zipPath(runId), { force: true });
     },
@@ -125,7 +125,7 @@ async function* growing(runId: number, signal: AbortSignal): AsyncGenerator<Uint
       }
     if (run?.state === 'done') return;
     if (run === null || !['waiting', 'working', 'stopping'].includes(run.state))
-      // The browser is told that the file is not whole.
+      // Lets the browser know that the file is incomplete.
       throw new Error(run?.fault == null ? 'the run was stopped' : sayFault(run.fault));
     await pause(WAIT_MS, undefined, { signal });
   }

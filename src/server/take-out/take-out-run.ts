@@ -1,7 +1,8 @@
 /** Taking out: a run that can be stopped, resumed, and repeated on the next build of the game. */
 import { newToken } from '../../core/bytes/node';
-import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
+import { faultOf, sayFault, throwIfStopped, type Fault } from '../../core/faults';
 import { SafePaths } from '../../core/game';
+import { sayNote } from '../../core/notes';
 import { withArchive } from '../games';
 import type { RunContext } from '../runs/run-context';
 import type { RunResult } from '../shapes';
@@ -41,7 +42,7 @@ async function takeAll(
 ): Promise<RunResult<'take-out'>> {
   const conversion = await conversionOf(gameId, order, order.entries);
   const paths = new SafePaths(order.layout === 'flat' ? [] : order.entries.map(({ path }) => path));
-  const failures: { path: string; why: string }[] = [];
+  const failures: { path: string; fault: Fault }[] = [];
   const sums = { taken: 0, bytes: 0, skipped: 0, turned: 0, kept: 0 };
   let done = 0;
 
@@ -76,7 +77,7 @@ async function takeAll(
     for await (const { chunks, notes, ...named } of plan.files(entry, signal)) {
       const path = withSuffix(name, named);
       if (written(await to.write(path, chunks, mark), path)) any = true;
-      for (const line of notes) log(`${entry.path}: ${line}.`);
+      for (const note of notes) log(`${entry.path}: ${sayNote(note)}.`);
     }
     if (!any) return;
     sums.turned++;
@@ -99,7 +100,7 @@ async function takeAll(
   const failed = (error: unknown, path: string) => {
     const fault = faultOf(error, path);
     if (FATAL.includes(fault.code) || signal.aborted) throw error;
-    if (failures.length < MAX_FAILURES_LISTED) failures.push({ path, why: sayFault(fault) });
+    if (failures.length < MAX_FAILURES_LISTED) failures.push({ path, fault });
     log(sayFault(fault));
   };
   const takeInto = async (entry: OutgoingEntry) => {
@@ -146,7 +147,7 @@ async function takeAll(
       failed(error, JOINED);
     }
   }
-  await to.close(failures.map(({ why }) => why));
+  await to.close(failures.map(({ fault }) => sayFault(fault)));
   progress(order.entries.length, order.entries.length, 'entries');
   return { ...sums, within, failures, folder: to.folder };
 }

@@ -107,7 +107,7 @@ export async function addLanguage(gameId: number, { from, code, about }: Languag
         {
           ...{ gameId, path: file, action: 'add' as const, intoArchive, withId, kind: 'words' },
           ...{ blob: blob.sha256, size: blob.size, given: blob.sha256 },
-          ...{ fileName: posix.basename(file), why: `${code}, made of ${old.path}` },
+          ...{ fileName: posix.basename(file), matchedBy: { code: 'new-language', locale: code, from: old.path } },
         },
         { transaction },
       );

@@ -1,4 +1,5 @@
 /** Texts that are to be others, as changes: many at a time as quickly as one. */
+import type { Note } from '../../core/notes';
 import type { Transaction } from 'sequelize';
 import { FaultError, sayFault, throwIfStopped } from '../../core/faults';
 import { spellOut, unwritable, type WordEdit, type WordTable } from '../../core/forms/words';
@@ -18,12 +19,12 @@ export interface Into {
 
 interface Setting {
   /** How the texts came. */
-  readonly why: string;
+  readonly matchedBy: Note;
   /** The drop they came with, which is undone as a whole; none for a text that was typed. */
   readonly dropId?: number;
   readonly signal?: AbortSignal;
   readonly progress?: (done: number, total: number) => void;
-  /** Told of each that is not taken; without it the first of them is thrown. */
+  /** Called for each text that is refused; without it the first refusal is thrown. */
   readonly onRefused?: (sentence: string) => void;
 }
 
@@ -40,7 +41,7 @@ interface Wanted {
 /**
  * @returns how many changed
  * @throws FaultError `bad-text` for characters the game's encoding has no place for, unless they are to be spelled out, and
- *   `limit-reached` for a text that is too long, when no one is told of what is refused
+ *   `limit-reached` for a text that is too long, unless `onRefused` is given
  */
 export async function takeWords(into: Into, edits: readonly WordEdit[], setting: Setting): Promise<number> {
   const { signal, progress, onRefused } = setting;
@@ -94,7 +95,7 @@ function wantedOf({ to, changed, pathOf, spell }: Into, { key, text: given }: Wo
 async function keepChanges(
   { gameId, to, target }: Into,
   wanted: readonly Wanted[],
-  { why, dropId }: Setting,
+  { matchedBy, dropId }: Setting,
 ): Promise<void> {
   if (wanted.length === 0) return;
   const fresh = wanted.flatMap(({ key, path, bytes }) => (bytes === undefined ? [] : [{ key, path, bytes }]));
@@ -111,13 +112,13 @@ async function keepChanges(
     );
     // A key the table does not have is a new entry of it.
     await database().query(
-      `insert into changes (game_id, kind, why, path, file_name, blob, given, size, base, action, into_archive, drop_id)
-       select $1, 'words', $2, path, file_name, blob, blob, size, base,
+      `insert into changes (game_id, kind, matched_by, path, file_name, blob, given, size, base, action, into_archive, drop_id)
+       select $1, 'words', $2::jsonb, path, file_name, blob, blob, size, base,
               case when base is null then 'add' else 'replace' end, case when base is null then $3 end, $9
        from unnest($4::text[], $5::text[], $6::text[], $7::bigint[], $8::text[]) as t (path, file_name, blob, size, base)`,
       {
         bind: [
-          ...[gameId, why, target.path],
+          ...[gameId, JSON.stringify(matchedBy), target.path],
           fresh.map(({ path }) => path),
           fresh.map(({ key }) => `${key}.txt`),
           blobs.map(({ sha256 }) => sha256),

@@ -33,7 +33,7 @@ import { keepBlob, keepBytes, readAll, readBlob } from '../storage';
 import { localeOf, tableOf, wordArchives } from './tables';
 import { takeWords, type Into } from './take-words';
 
-/** Texts that could not be taken in, which are told. */
+/** Texts that could not be taken in and are logged one by one. */
 const MOST_TOLD = 50;
 const MOST_FILE_BYTES = 64 << 20;
 
@@ -239,7 +239,7 @@ function groupsOf(lines: readonly WordLine[]): WordsAnswer['groups'] {
 
 /** A text is to be another one; what the game has is no change. */
 export async function setWord(gameId: number, pair: WordsPair, edit: WordEdit): Promise<void> {
-  await takeWords(await pairOf(gameId, pair), [edit], { why: 'typed' });
+  await takeWords(await pairOf(gameId, pair), [edit], { matchedBy: { code: 'typed', in: 'words' } });
 }
 
 /**
@@ -344,7 +344,7 @@ export async function wordsInRun({
     pair,
     edits.filter((edit) => !unknown.has(edit)),
     {
-      why: `of ${name}`,
+      matchedBy: { code: 'from-file', file: name },
       dropId,
       signal,
       progress: (done, total) => progress(done, total, 'entries'),

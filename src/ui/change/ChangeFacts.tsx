@@ -1,4 +1,5 @@
 'use client';
+import { sayNote } from '../../core/notes';
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -55,11 +56,11 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
           <span>{line}</span>
         </Box>
       ))}
-      {change.done.length > 0 && (
+      {change.fitNotes.length > 0 && (
         <Part title="Made to fit">
-          {change.done.map((line) => (
-            <Box key={line} sx={{ overflowWrap: 'anywhere' }}>
-              {line}
+          {change.fitNotes.map((note) => (
+            <Box key={JSON.stringify(note)} sx={{ overflowWrap: 'anywhere' }}>
+              {sayNote(note)}
             </Box>
           ))}
         </Part>
@@ -81,7 +82,7 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
       <Part title="Size">{entry === undefined ? '' : `${size(entry.size)} before, ${size(change.size)} after`}</Part>
       <Part title="Came">
         {when(change.createdAt)}
-        {change.why !== '' && `, ${change.why}`}
+        {change.matchedBy !== null && `, ${sayNote(change.matchedBy)}`}
         {change.dropCount > 1 && !change.undone && (
           <div>
             with {counted(change.dropCount - 1, 'other')}.{' '}

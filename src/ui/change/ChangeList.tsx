@@ -1,4 +1,5 @@
 'use client';
+import { sayNote, type Note } from '../../core/notes';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import { useEffect, type KeyboardEvent } from 'react';
@@ -102,7 +103,9 @@ export function ChangeList({
                 <ChangeRow
                   kind={row.kind}
                   title={fileName(row.name)}
-                  about={row.path === null ? WAITS[row.state].about : `for ${fileName(row.path)}, ${row.why ?? ''}`}
+                  about={
+                    row.path === null ? WAITS[row.state].about : `for ${fileName(row.path)}${because(row.matchedBy)}`
+                  }
                   hint={row.name}
                   state={<b style={{ color: WAITS[row.state].tone, whiteSpace: 'nowrap' }}>{WAITS[row.state].word}</b>}
                   chosen={from + i === at}
@@ -149,8 +152,10 @@ const STATUS = {
   there: { word: 'is there now', tone: 'var(--brick)' },
 } as const;
 
-function aboutChange({ undone, fileName: file, why, action }: ChangeAnswer): string {
+function aboutChange({ undone, fileName: file, matchedBy, action }: ChangeAnswer): string {
   if (undone) return 'undone';
   if (action !== 'replace') return action === 'add' ? `new, from ${file}` : 'will be removed';
-  return why === '' ? `from ${file}` : `from ${file}, ${why}`;
+  return `from ${file}${because(matchedBy)}`;
 }
+
+const because = (matchedBy: Note | null): string => (matchedBy === null ? '' : `, ${sayNote(matchedBy)}`);

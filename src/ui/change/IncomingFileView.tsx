@@ -1,4 +1,5 @@
 'use client';
+import { sayNote } from '../../core/notes';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
@@ -60,7 +61,7 @@ export function IncomingFileView({
         )}
         {incomingFile.choices.length > 0 && (
           <Box role="list" aria-label="Entries it may be for" sx={{ mt: 1.5 }}>
-            {incomingFile.choices.map(({ path, why }) => (
+            {incomingFile.choices.map(({ path, matchedBy }) => (
               <Box
                 key={path}
                 role="listitem"
@@ -75,7 +76,7 @@ export function IncomingFileView({
                 <Box sx={{ flex: 1, minWidth: 0, overflowWrap: 'anywhere' }}>
                   <div>{fileName(path)}</div>
                   <div className="dim">
-                    <span className="mono">{folderOf(path)}</span> {why}
+                    <span className="mono">{folderOf(path)}</span> {sayNote(matchedBy)}
                   </div>
                 </Box>
                 <Button onClick={() => choose(path)} disabled={place.isPending} aria-label={`It is for ${path}`}>

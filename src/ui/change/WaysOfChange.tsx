@@ -1,4 +1,5 @@
 'use client';
+import { sayFault } from '../../core/faults';
 import Box from '@mui/material/Box';
 import Link from '@mui/material/Link';
 import NextLink from 'next/link';
@@ -22,7 +23,8 @@ export function WaysOfChange({ gameId, change }: { gameId: number; change: Chang
   const suiting = suitingWays(answer, archive).map((how) => HOW_WORDS[how]);
   return (
     <FaultNote tone="brass">
-      This change does not go in as {refused.map(({ how }) => HOW_WORDS[how]).join(', nor as ')}. {first.why}
+      This change does not go in as {refused.map(({ how }) => HOW_WORDS[how]).join(', nor as ')}.{' '}
+      {sayFault(first.fault)}
       <Box sx={{ mt: 0.5 }}>
         {suiting.length === 0 ? (
           'No other way is left for this archive.'

@@ -38,10 +38,10 @@ export function useBringIn(gameId: number, onEnded: (run: RunAnswer) => void, on
   const [runId, setRunId] = useState<number>();
   const { data: runs } = useRuns(gameId);
   const run = runs?.find(({ id }) => id === runId);
-  const told = useRef<number>(undefined);
+  const reported = useRef<number>(undefined);
   useEffect(() => {
-    if (run === undefined || isGoing(run) || told.current === run.id) return;
-    told.current = run.id;
+    if (run === undefined || isGoing(run) || reported.current === run.id) return;
+    reported.current = run.id;
     onEnded(run);
   }, [run, onEnded]);
   const start = useGameMutation(gameId, (drop: number) =>

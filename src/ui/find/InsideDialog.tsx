@@ -27,7 +27,7 @@ const HINTS: Readonly<Record<Sought['is'], string>> = {
 
 interface Props {
   readonly gameId: number;
-  /** The entries that are looked through, as the server is told, and how many they are. */
+  /** The entries that are searched, as they are sent to the server, and how many there are. */
   readonly part: ListPart;
   readonly count: number;
   readonly onStarted: (run: RunAnswer) => void;

@@ -29,7 +29,7 @@ function pairOf({ count, ranges }: Selection, entries: Entries): [Which, Which] 
   return left === undefined || right === undefined ? undefined : [left, right];
 }
 
-/** The list, or what is chosen of it when that is more than one, as the server is told. */
+/** The list, or the selection when that is more than one entry, as it is sent to the server. */
 /** A list, or the rows of it that are selected. */
 export type ListPart = BodyOf<'POST games/{game}/entries/paths'>;
 

@@ -1,4 +1,5 @@
 'use client';
+import { sayFault } from '../../core/faults';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import TextField from '@mui/material/TextField';
@@ -122,7 +123,7 @@ export function KeysPanel({
         result.opened.length === 0 &&
         result.refused.map((one) => (
           <Box key={one.path} sx={{ mb: 1 }}>
-            <FaultNote>{one.why}</FaultNote>
+            <FaultNote>{sayFault(one.fault)}</FaultNote>
           </Box>
         ))}
       {locked.length > 0 && (

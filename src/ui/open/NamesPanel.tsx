@@ -1,4 +1,5 @@
 'use client';
+import { sayNote } from '../../core/notes';
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -93,14 +94,17 @@ function ListCard({ gameId, list }: { gameId: number; list: NameListAnswer }) {
           Remove
         </Button>
       </Box>
-      {list.trouble.length > 0 && (
+      {list.notes.length > 0 && (
         <Box sx={{ color: 'var(--brass)', fontSize: 12, overflowWrap: 'anywhere' }}>
-          {list.trouble.slice(0, all ? undefined : 2).map((line) => (
-            <div key={line}>{line}</div>
-          ))}
-          {list.trouble.length > 2 && (
+          {list.notes
+            .slice(0, all ? undefined : 2)
+            .map(sayNote)
+            .map((line) => (
+              <div key={line}>{line}</div>
+            ))}
+          {list.notes.length > 2 && (
             <Button variant="text" sx={{ p: 0, fontSize: 12 }} onClick={() => setAll(!all)}>
-              {all ? 'Fewer' : `${count(list.trouble.length - 2)} more like these`}
+              {all ? 'Fewer' : `${count(list.notes.length - 2)} more like these`}
             </Button>
           )}
         </Box>

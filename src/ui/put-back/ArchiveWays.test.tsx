@@ -5,13 +5,13 @@ import { show } from '../testing/show';
 import { ArchiveWays } from './ArchiveWays';
 import { refusalsOf, refusedFor, suitingWays } from './suiting-ways';
 
-const WHY = 'A loose file cannot say that an entry is gone.';
+const FAULT = { code: 'cannot-add', what: 'a loose file cannot remove an entry' } as const;
 /** One archive with a removal, which loose files cannot say, and one without. */
 const answer: WaysAnswer = {
   archives: ['core.hold', 'voices.cue'],
   ways: HOWS.map((how) => ({
     ...{ how, bytes: 1, files: [], refused: null },
-    refusals: how === 'loose' ? [{ archive: 'core.hold', entry: 'a.png', why: WHY }] : [],
+    refusals: how === 'loose' ? [{ archive: 'core.hold', entry: 'a.png', fault: FAULT }] : [],
   })),
 };
 const loose: BuildWays = { how: 'loose', archives: {} };
@@ -19,7 +19,7 @@ const loose: BuildWays = { how: 'loose', archives: {} };
 test('what stands in the way is said with the ways that suit, and one click chooses', async () => {
   const onChoose = jest.fn();
   show(<ArchiveWays answer={answer} chosen={loose} onChoose={onChoose} />);
-  expect(screen.getByText(WHY)).toBeTruthy();
+  expect(screen.getByText(/a loose file cannot remove an entry/)).toBeTruthy();
   await userEvent.setup().click(screen.getByRole('button', { name: 'A small archive for core.hold' }));
   expect(onChoose).toHaveBeenCalledWith({ 'core.hold': 'patch' });
 });
@@ -44,6 +44,6 @@ test('refusals follow what is chosen for each archive', () => {
   expect(refusalsOf(answer, { how: 'patch', archives: { 'voices.cue': 'loose' } })).toEqual([]);
   expect(suitingWays(answer, 'core.hold')).toEqual(['patch', 'keep', 'append', 'afresh']);
   expect(suitingWays(answer, 'voices.cue')).toEqual([...HOWS]);
-  expect(refusedFor(answer, 'a.png')).toEqual([{ how: 'loose', why: WHY }]);
+  expect(refusedFor(answer, 'a.png')).toEqual([{ how: 'loose', fault: FAULT }]);
   expect(refusedFor(answer, 'b.png')).toEqual([]);
 });

@@ -1,3 +1,4 @@
+import { sayFault } from '../../core/faults';
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -25,9 +26,9 @@ export function ArchiveWays({ answer, chosen, onChoose }: Props) {
   const own = answer.archives.filter((archive) => chosen.archives[archive] !== undefined);
   return (
     <>
-      {refusals.map(({ archive, why }) => (
-        <FaultNote key={`${archive} ${why}`} tone="brass">
-          {why}
+      {refusals.map(({ archive, fault }) => (
+        <FaultNote key={JSON.stringify([archive, fault])} tone="brass">
+          {sayFault(fault)}
           <Box sx={{ display: 'flex', gap: 1, mt: 0.75, flexWrap: 'wrap' }}>
             {suitingWays(answer, archive)
               // The other layouts of a rebuilt archive are in the list below.

@@ -14,7 +14,7 @@ import { BuildView } from './BuildView';
 import { Installs } from './Installs';
 import { Routines } from './Routines';
 
-/** Runs that are told where they were started, until they are done. */
+/** Runs whose progress is shown where they were started, until they are done. */
 const OWN_RUNS = ['build', 'put-in', 'take-back', 'routine', 'renew'];
 
 const BUILDS: readonly string[] = ['build', 'renew', 'routine'];

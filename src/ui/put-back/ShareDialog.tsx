@@ -1,4 +1,5 @@
 'use client';
+import { sayNote } from '../../core/notes';
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -110,11 +111,11 @@ export function ShareDialog({ game, onClose }: { game: GameAnswer; onClose: () =
               {counted(shared.files.filter(({ as }) => as !== 'left out').length, 'change')}
             </Box>
             <Box role="list" aria-label="What is in the mod file" sx={{ maxHeight: 180, overflow: 'auto' }}>
-              {shared.files.map(({ path, as, why }) => (
+              {shared.files.map(({ path, as, reason }) => (
                 <Box key={path} role="listitem" sx={{ overflowWrap: 'anywhere' }}>
                   <span className="mono">{visible(path)}</span>{' '}
                   <span style={{ color: as === 'left out' ? 'var(--brick)' : 'var(--teal)' }}>{AS_WORDS[as]}</span>
-                  <span className="dim">: {why}</span>
+                  <span className="dim">: {sayNote(reason)}</span>
                 </Box>
               ))}
             </Box>

@@ -1,4 +1,5 @@
 'use client';
+import { sayFault } from '../../core/faults';
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import TextField from '@mui/material/TextField';
@@ -86,7 +87,7 @@ export function Ways({ gameId, changed, putBack, chosen: ways, onChoose }: Props
                 />
                 <Box sx={{ minWidth: 0 }}>
                   <b>{name}</b>
-                  {/* As high as its figures will make it: what stands below must not move away from a hand. */}
+                  {/* As high as its figures will make it, so that what is below does not move under the pointer. */}
                   <Box className="dim" sx={{ overflowWrap: 'anywhere', minHeight: '2lh' }}>
                     {changed && <Figures way={of(chosen ? how! : one)} working={working} chosen={chosen} />} {about}
                   </Box>
@@ -129,7 +130,7 @@ const FILES_NAMED = 2;
 
 function Figures({ way, working, chosen }: { way: WayAnswer | undefined; working: boolean; chosen: boolean }) {
   if (way === undefined) return working ? <span>Working out what it writes…</span> : null;
-  if (way.refused !== null) return <span style={{ color: 'var(--brick)' }}>{way.refused}</span>;
+  if (way.refused !== null) return <span style={{ color: 'var(--brick)' }}>{sayFault(way.refused)}</span>;
   const { files, bytes, refusals } = way;
   // Of the chosen way, the notes below say which archives and what to do.
   if (refusals.length > 0)
@@ -137,7 +138,7 @@ function Figures({ way, working, chosen }: { way: WayAnswer | undefined; working
       <span style={{ color: 'var(--brass)' }}>
         {chosen
           ? `${counted(refusals.length, 'archive has', 'archives have')} to be built another way.`
-          : refusals[0]!.why}
+          : sayFault(refusals[0]!.fault)}
       </span>
     );
   const named = files

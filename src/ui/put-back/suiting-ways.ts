@@ -1,3 +1,4 @@
+import type { Fault } from '../../core/faults';
 import type { BuildWays, How, WayRefusal, WaysAnswer } from '../../server/shapes';
 import { HOWS } from '../../server/shapes';
 
@@ -21,8 +22,8 @@ export function suitingWays({ ways }: WaysAnswer, archive: string): readonly How
 }
 
 /** The ways in which a change cannot go into a build, and why. */
-export function refusedFor({ ways }: WaysAnswer, path: string): readonly { how: How; why: string }[] {
+export function refusedFor({ ways }: WaysAnswer, path: string): readonly { how: How; fault: Fault }[] {
   return ways.flatMap(({ how, refusals }) =>
-    refusals.filter(({ entry }) => entry === path).map(({ why }) => ({ how, why })),
+    refusals.filter(({ entry }) => entry === path).map(({ fault }) => ({ how, fault })),
   );
 }

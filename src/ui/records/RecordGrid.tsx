@@ -204,7 +204,7 @@ const cell = {
   textOverflow: 'ellipsis',
 } as const;
 
-/** What tells one file of a table from the others: the numbers in its path, or its name. */
+/** What distinguishes one file of a table from the others: the numbers in its path, or its name. */
 function shortOf({ path }: RecordLine, { name }: RecordTable): string {
   if (!name.includes('*')) return fileName(path);
   const folders = path.split('/');

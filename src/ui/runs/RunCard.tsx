@@ -1,4 +1,5 @@
 'use client';
+import { sayFault } from '../../core/faults';
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
@@ -60,7 +61,7 @@ export function RunCard({ run }: { run: RunAnswer }) {
           {failures.length} could not be read:
           {failures.slice(0, open ? undefined : 2).map((failure) => (
             <Box key={failure.path} sx={{ fontSize: 12, overflowWrap: 'anywhere' }}>
-              {failure.why}
+              {sayFault(failure.fault)}
             </Box>
           ))}
         </Box>

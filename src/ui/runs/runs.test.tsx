@@ -52,7 +52,7 @@ test('how far a run is comes with the event, and nothing is asked for', async ()
 
 test('a run that begins or ends is asked for by itself; after a gap all are', async () => {
   globalThis.EventSource = Events as never;
-  const failures = [{ path: 'a.png', why: 'a.png: the checksum differs' }];
+  const failures = [{ path: 'a.png', fault: { code: 'checksum-differs' as const, file: 'a.png' } }];
   const sums = { taken: 3, bytes: 2000, skipped: 1, turned: 0, kept: 0, within: 0 };
   const asked = serve({
     'GET runs?game=7': () => [takeOut()],
@@ -63,7 +63,7 @@ test('a run that begins or ends is asked for by itself; after a gap all are', as
   await waitFor(() => expect(screen.getByText(/1 of 4 entries/)).toBeTruthy());
   Events.last.say({ ...news, state: 'done' });
   await waitFor(() => expect(screen.getByText('/tmp/out')).toBeTruthy());
-  expect(screen.getByText(/the checksum differs/)).toBeTruthy();
+  expect(screen.getByText(/checksum does not agree: a.png/)).toBeTruthy();
   expect(screen.getByText(/1 were there already/)).toBeTruthy();
   Events.last.say({ ...news, id: 4, state: 'waiting' });
   await waitFor(() => expect(screen.getByText('Another')).toBeTruthy());

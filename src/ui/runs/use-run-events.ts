@@ -15,7 +15,7 @@ export function useRunEvents(game: number): void {
     ?.filter(isGoing)
     .map((run) => run.id)
     .join();
-  // A run that began or ended changed the game, whether an event told of it or not.
+  // A run that began or ended changed the game, whether an event was received or not.
   useEffect(() => {
     if (going !== undefined) void client.invalidateQueries({ queryKey: ['game', game] });
   }, [client, game, going]);

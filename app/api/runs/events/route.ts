@@ -19,13 +19,13 @@ export function GET(request: Request): Response {
           leave();
         }
       };
-      const told = (payload: string) => send(`data: ${payload}\n\n`);
+      const onRun = (payload: string) => send(`data: ${payload}\n\n`);
       const alive = setInterval(() => send(': alive\n\n'), KEEP_ALIVE_MS);
       leave = () => {
         clearInterval(alive);
-        events.off('run', told);
+        events.off('run', onRun);
       };
-      events.on('run', told);
+      events.on('run', onRun);
       send(': open\n\n');
       request.signal.addEventListener('abort', () => leave());
     },

@@ -36,7 +36,7 @@ export interface FilmStream {
 export interface Film {
   readonly streams: readonly FilmStream[];
   /** Milliseconds that a subtitle is at most; until the next one when it is undefined. */
-  readonly stands: number | undefined;
+  readonly shownFor: number | undefined;
   readonly seconds: number;
 }
 

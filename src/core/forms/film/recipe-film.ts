@@ -55,20 +55,20 @@ export function filmOf(archive: Archive): Film | undefined {
     list.push({ n, path: entries.path(n), time: Number(entryValue(archive, n, rule.time)), size: entries.size(n) });
   }
   for (const list of packets) list.sort((a, b) => a.time - b.time);
-  const stands =
-    rule.stands === undefined || entries.count === 0 ? undefined : Number(entryValue(archive, 0, rule.stands));
-  return { streams, stands, seconds: filmSeconds(streams, stands) };
+  const shownFor =
+    rule.shownFor === undefined || entries.count === 0 ? undefined : Number(entryValue(archive, 0, rule.shownFor));
+  return { streams, shownFor, seconds: filmSeconds(streams, shownFor) };
 }
 
 /** How long all streams together last. */
-export const filmSeconds = (streams: readonly FilmStream[], stands: number | undefined): number =>
-  Math.max(0, ...streams.map((stream) => endOf(stream, stands ?? 0))) / 1000;
+export const filmSeconds = (streams: readonly FilmStream[], shownFor: number | undefined): number =>
+  Math.max(0, ...streams.map((stream) => endOf(stream, shownFor ?? 0))) / 1000;
 
 /** When a stream has ended: its last packet lasts as long as the one before. */
-function endOf({ packets, is, rate }: FilmStream, stands: number): number {
+function endOf({ packets, is, rate }: FilmStream, shownFor: number): number {
   const last = packets.at(-1);
   if (last === undefined) return 0;
-  if (is === 'subtitles') return last.time + stands;
+  if (is === 'subtitles') return last.time + shownFor;
   if (is === 'pictures' && rate > 0) return last.time + 1000 / rate;
   return last.time + (last.time - (packets.at(-2)?.time ?? last.time));
 }
@@ -80,7 +80,7 @@ export function packetPath(archive: Archive, stream: number, time: number): stri
   return `${folder}/${String(Math.round(time)).padStart(digits, '0')}${ending}`;
 }
 
-/** The stream and the time that the name of a packet tells; undefined for what is no such name. */
+/** The stream and the time in the name of a packet; undefined for what is no such name. */
 export function packetPlace(archive: Archive, path: string): { stream: number; time: number } | undefined {
   const slash = path.lastIndexOf('/');
   const stream = namesOf(archive).findIndex(

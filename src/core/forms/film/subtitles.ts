@@ -98,11 +98,15 @@ export function writeVtt(subtitles: readonly Subtitle[]): string {
 /** Texts that have a beginning and no end stand until the next one, or as long as the game lets them. */
 export function withEnds(
   texts: readonly { readonly time: number; readonly text: string }[],
-  stands: number | undefined,
+  shownFor: number | undefined,
   end: number,
 ): Subtitle[] {
   return texts.map(({ time, text }, i) => {
     const next = texts[i + 1]?.time ?? Math.max(end, time + 1);
-    return { from: time, to: Math.max(time + 1, stands === undefined ? next : Math.min(next, time + stands)), text };
+    return {
+      from: time,
+      to: Math.max(time + 1, shownFor === undefined ? next : Math.min(next, time + shownFor)),
+      text,
+    };
   });
 }

@@ -31,6 +31,6 @@ export const fontConverter: FormConverter<FontOut> = {
         expected: `a font in ${container}`,
       });
     const made = await fontAs(given, as, fileName);
-    return { files: [{ path, bytes: made }], notes: [`converted to ${container}`, ...notes] };
+    return { files: [{ path, bytes: made }], notes: [{ code: 'font-converted', to: container }, ...notes] };
   },
 };

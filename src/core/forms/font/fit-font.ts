@@ -1,4 +1,5 @@
 /** What a game expects back in place of a font, and whether another one is that. */
+import type { Note } from '../../notes';
 import { letterList } from './letter-list';
 import type { Font } from './font';
 
@@ -11,21 +12,15 @@ export function sayFontExpectation({ packing, outlines, codePoints, fixedSize }:
   ];
 }
 
-/** What a game that has `original` may not like of `own`, in sentences; none when it covers no less, in the same kind of outlines. */
-export function compareFonts(original: Font, own: Font): string[] {
-  const notes: string[] = [];
+/** What a game that has `original` may not accept of `own`; nothing when it covers no less, in the same kind of outlines. */
+export function compareFonts(original: Font, own: Font): Note[] {
+  const notes: Note[] = [];
   const has = new Set(own.codePoints);
   const lost = original.codePoints.filter((one) => !has.has(one));
-  if (lost.length > 0)
-    notes.push(`It lacks ${lost.length.toLocaleString('en')} characters that the original has: ${letterList(lost)}.`);
+  if (lost.length > 0) notes.push({ code: 'font-lacks', count: lost.length, letters: letterList(lost) });
   if (original.outlines !== own.outlines)
-    notes.push(
-      `Its outlines are ${own.outlines}, those of the original ${original.outlines}: some games read only one.`,
-    );
+    notes.push({ code: 'font-outlines', yours: own.outlines, original: original.outlines });
   const [before, after] = [original.lineHeight, own.lineHeight];
-  if (Math.abs(after - before) > before * 0.1)
-    notes.push(`Its lines are ${percent(after)} of its size apart, those of the original ${percent(before)}.`);
+  if (Math.abs(after - before) > before * 0.1) notes.push({ code: 'font-line-height', yours: after, original: before });
   return notes;
 }
-
-const percent = (of: number): string => `${Math.round(of * 100)} %`;

@@ -35,7 +35,7 @@ export const meshConverter: FormConverter<MeshOut> = {
       meshOf: (clip: RecipeClip) => meshOfClip(entry, clip),
     };
     const made = await fitMeshFile(original, file.bytes, file.fileName, {});
-    return { files: [{ path, bytes: made.bytes }], notes: made.done };
+    return { files: [{ path, bytes: made.bytes }], notes: made.notes };
   },
 };
 

@@ -1,4 +1,5 @@
 /** A file as the mesh or the clip that it replaces is kept. */
+import type { Note } from '../../notes';
 import { bufferSource } from '../../bytes';
 import { FaultError } from '../../faults';
 import { fieldPlace, type Recipe } from '../../recipe';
@@ -26,8 +27,8 @@ export interface MeshOriginal {
 
 export interface FittedMeshFile {
   readonly bytes: Uint8Array;
-  /** What was done to it, as sentences; none when it went in as it is. */
-  readonly done: readonly string[];
+  /** What was done to it; none when it went in unchanged. */
+  readonly notes: readonly Note[];
 }
 
 /** @throws FormatError `wrong-kind` for what cannot be made to fit, with its place in the file */
@@ -45,10 +46,10 @@ export async function fitMeshFile(
   // One in the game's own format is read, so that what is broken is said here and not by the game.
   const own = await original.recipeOf(dropped, 'mesh');
   const same = own && (await readMeshFile({ path, bytes: dropped }, own).catch(() => undefined));
-  if (same?.is === 'recipe') return { bytes: dropped, done: [] };
-  const { levels, done } = await fitMesh(found.read, await readOpenMesh(dropped, fileName), fileName, fitOptions);
+  if (same?.is === 'recipe') return { bytes: dropped, notes: [] };
+  const { levels, notes } = await fitMesh(found.read, await readOpenMesh(dropped, fileName), fileName, fitOptions);
   const [made] = await writeRecipeMesh(found.read, levels);
-  return { bytes: made!, done };
+  return { bytes: made!, notes };
 }
 
 async function fitClipFile(
@@ -57,19 +58,19 @@ async function fitClipFile(
   dropped: Uint8Array,
   fileName: string,
 ): Promise<FittedMeshFile> {
-  if ((await recipeOf(dropped, 'clip')) !== undefined) return { bytes: dropped, done: [] };
+  if ((await recipeOf(dropped, 'clip')) !== undefined) return { bytes: dropped, notes: [] };
   const clip = await readRecipeClip(recipe, bufferSource(bytes, path));
   const mesh = await meshOf(clip);
   const free = fieldPlace(clip.file, clip.file.recipe.clip!.frames) !== undefined;
   const made = fitClip(clip.clip, inMetres(mesh).joints, await readOpenMesh(dropped, fileName), fileName, free);
-  return { bytes: await writeRecipeClip(clip, clipInSpaceOf(mesh, made.clip)), done: made.done };
+  return { bytes: await writeRecipeClip(clip, clipInSpaceOf(mesh, made.clip)), notes: made.notes };
 }
 
 /** Of a mesh in an open format nothing more is known: one of the same format goes in as it is, another is converted. */
 async function fitOpen(path: string, dropped: Uint8Array, fileName: string): Promise<FittedMeshFile> {
   const ending = (name: string) => name.slice(name.lastIndexOf('.') + 1).toLowerCase();
   const given = await readOpenMesh(dropped, fileName);
-  if (ending(path) === ending(fileName)) return { bytes: dropped, done: [] };
+  if (ending(path) === ending(fileName)) return { bytes: dropped, notes: [] };
   const as = MESH_OUT.find((one) => one === ending(path));
   if (as === undefined)
     throw new FaultError({
@@ -81,5 +82,5 @@ async function fitOpen(path: string, dropped: Uint8Array, fileName: string): Pro
       hint: 'Save it in that format.',
     });
   const { bytes } = await meshFile({ name: meshName(path), mesh: openAsMesh(given), as, scale: 1, allLevels: true });
-  return { bytes, done: [`converted to ${as.toUpperCase()}`] };
+  return { bytes, notes: [{ code: 'mesh-converted', to: as.toUpperCase() }] };
 }

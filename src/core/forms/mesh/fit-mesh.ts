@@ -1,4 +1,5 @@
 /** A mesh of an open format as the game keeps the one it replaces: its levels, parts, materials, joints and vertex layout. */
+import type { Note } from '../../notes';
 import { FormatError } from '../../faults';
 import { makeNormals, makeTangents } from './directions';
 import {
@@ -26,8 +27,8 @@ export interface MeshFitOptions {
 
 export interface FittedMesh {
   readonly levels: readonly MeshLevel[];
-  /** What was done to it, as sentences. */
-  readonly done: readonly string[];
+  /** What was done to it. */
+  readonly notes: readonly Note[];
 }
 
 const MOST_VERTICES = { u8: 0xff, u16: 0xffff, u32: 0xffffffff } as const;
@@ -73,8 +74,8 @@ export async function fitMesh(
       what: 'meshes of this form are read and not written',
       hint: 'Replace it with a file of its own form.',
     });
-  const done: string[] = [];
-  const materialOf = matchMaterials(mesh, given, done);
+  const notes: Note[] = [];
+  const materialOf = matchMaterials(mesh, given, notes);
   const jointOf = matchJoints(mesh, given, file);
   const brought = inSpaceOf(
     mesh,
@@ -102,18 +103,19 @@ export async function fitMesh(
   }
   const missing = mesh.levels.length - brought.length;
   if (missing > 0)
-    done.push(
+    notes.push(
       fitOptions.levels === 'kept'
-        ? `${missing} ${missing === 1 ? 'level' : 'levels'} of detail kept from the original`
-        : `${missing} ${missing === 1 ? 'level' : 'levels'} of detail made: ${levels
-            .slice(-missing)
-            .map((level) => trianglesOf(level).toLocaleString('en'))
-            .join(' and ')} triangles`,
+        ? { code: 'mesh-levels-kept', count: missing }
+        : { code: 'mesh-levels-made', triangles: levels.slice(-missing).map(trianglesOf) },
     );
   if (brought.length > mesh.levels.length)
-    done.push(`${brought.length - mesh.levels.length} of its levels left out: the game has ${mesh.levels.length}`);
-  const finished = finish(original, levels, file, done);
-  return { levels: finished, done: [...new Set(done)] };
+    notes.push({
+      code: 'mesh-levels-left-out',
+      count: brought.length - mesh.levels.length,
+      original: mesh.levels.length,
+    });
+  const finished = finish(original, levels, file, notes);
+  return { levels: finished, notes: withoutDuplicates(notes) };
 
   /**
    * What of the file goes into one part: all triangles of its material. Where several parts share one, they go one to one
@@ -124,8 +126,8 @@ export async function fitMesh(
     const all = parts.filter((one) => materialOf(one, level) === part.material);
     const place = alike.indexOf(number);
     const wanted = all.length === alike.length ? [all[place]!] : place === 0 ? all : [];
-    if (wanted.length > 0) return hung(joinParts(wanted, part.material), part);
-    done.push(`part ${number + 1} has nothing in your file and is not seen: one triangle without area`);
+    if (wanted.length > 0) return skinned(joinParts(wanted, part.material), part);
+    notes.push({ code: 'mesh-part-empty', part: number + 1 });
     const corner = part.positions.slice(0, 3);
     const three = <T extends Float32Array | Uint16Array>(values: T | undefined, size: number): T | undefined => {
       if (values === undefined) return undefined;
@@ -147,7 +149,7 @@ export async function fitMesh(
   }
 
   /** Joints by the numbers of the game; without any, those of the nearest vertex of the original. */
-  function hung(part: MeshPart, like: MeshPart): MeshPart {
+  function skinned(part: MeshPart, like: MeshPart): MeshPart {
     if (mesh.joints.length === 0) return part;
     if (part.joints !== undefined && part.weights !== undefined)
       return {
@@ -155,7 +157,7 @@ export async function fitMesh(
         joints: part.joints.map((joint, i) => (part.weights![i] === 0 ? 0 : jointOf(joint))),
         weights: evenSums(part.weights),
       };
-    done.push('your file has no joints: each vertex follows those of the nearest vertex of the original');
+    notes.push({ code: 'mesh-joints-from-original' });
     return {
       ...part,
       ...nearestJoints(part, first.parts.some(({ joints }) => joints !== undefined) ? first.parts : [like]),
@@ -163,7 +165,7 @@ export async function fitMesh(
   }
 }
 
-function matchMaterials(mesh: Mesh, given: OpenMesh, done: string[]) {
+function matchMaterials(mesh: Mesh, given: OpenMesh, notes: Note[]) {
   const names = mesh.materials.map(({ name }) => name.toLowerCase());
   return ({ material }: MeshPart, level: MeshLevel): number => {
     const name = given.materials[material];
@@ -173,9 +175,11 @@ function matchMaterials(mesh: Mesh, given: OpenMesh, done: string[]) {
     // A level that has fewer parts shows what it leaves out with the first of them.
     const stand = level.parts[0]!.material;
     if (found < 0 && names.length > 1)
-      done.push(
-        `${name === undefined ? 'what has no material' : `the material ${name}, which the game does not have,`} goes into ${mesh.materials[stand]?.name ?? 'the first part'}`,
-      );
+      notes.push({
+        code: 'mesh-material-unknown',
+        material: name ?? null,
+        into: mesh.materials[stand]?.name ?? null,
+      });
     return stand;
   };
 }
@@ -267,12 +271,16 @@ function nearestJoints({ positions }: MeshPart, like: readonly MeshPart[]): Pick
   return { joints, weights };
 }
 
+const withoutDuplicates = (notes: readonly Note[]): Note[] => [
+  ...new Map(notes.map((note) => [JSON.stringify(note), note])).values(),
+];
+
 /** What the layout of vertices asks for is there and fits, or is worked out. */
 function finish(
   { mesh, file: into }: RecipeMesh,
   levels: readonly MeshLevel[],
   file: string,
-  done: string[],
+  notes: Note[],
 ): MeshLevel[] {
   const rule = into.recipe.mesh!.packed!;
   const { lanes } = packedRows(into, rule);
@@ -293,29 +301,23 @@ function finish(
         });
       if (triangleCount(part) === 0) throw new RangeError('a part has triangles');
       if (lanes.has('normal') && part.normals === undefined) {
-        done.push('normals worked out');
+        notes.push({ code: 'mesh-normals-made' });
         part = { ...part, normals: makeNormals(part) };
       }
       if (lanes.has('uv') && part.uvs === undefined) {
-        done.push('your file has no texture coordinates: the whole of it shows one corner of the picture');
+        notes.push({ code: 'mesh-no-coordinates' });
         part = { ...part, uvs: new Float32Array(count * 2) };
       }
       if (lanes.has('tangent') && part.tangents === undefined) part = { ...part, tangents: makeTangents(part) };
       if (lanes.has('colour') && part.colours === undefined)
         part = { ...part, colours: new Float32Array(count * 4).fill(1) };
-      for (const [of, what] of [
-        ['position', 'place'],
-        ['uv', 'texture coordinate'],
-      ] as const) {
-        const lane = lanes.get(of);
+      for (const what of ['position', 'uv'] as const) {
+        const lane = lanes.get(what);
         if (lane === undefined || level === mesh.levels[i]) continue;
         const [low, high] = laneRange(lane);
-        const values = of === 'uv' ? part.uvs! : part.positions;
+        const values = what === 'uv' ? part.uvs! : part.positions;
         const beyond = values.reduce((sum, value) => sum + (value < low - 1e-6 || value > high + 1e-6 ? 1 : 0), 0);
-        if (beyond > 0)
-          done.push(
-            `${beyond.toLocaleString('en')} numbers of ${what}s lie outside ${low} to ${high}, which is all the game keeps: set to the edge`,
-          );
+        if (beyond > 0) notes.push({ code: 'mesh-clamped', count: beyond, what, low, high });
       }
       return part;
     }),
@@ -333,14 +335,14 @@ export function fitClip(
   given: OpenMesh,
   file: string,
   framesFree: boolean,
-): { clip: MeshClip; done: string[] } {
+): { clip: MeshClip; notes: Note[] } {
   const { clips } = given;
   const chosen = clips.find(({ name }) => name.toLowerCase() === original.name.toLowerCase()) ?? clips[0];
   const wrong = (what: string, hint: string, expected?: string) =>
     new FormatError({ code: 'wrong-kind', file, what, hint, ...(expected === undefined ? {} : { expected }) });
   if (chosen === undefined) throw wrong('there is no animation in it', 'Export it with its animations.');
-  const done: string[] = [];
-  if (clips.length > 1) done.push(`of its ${clips.length} animations ${chosen.name} was taken`);
+  const notes: Note[] = [];
+  if (clips.length > 1) notes.push({ code: 'mesh-clip-chosen', count: clips.length, name: chosen.name });
   const numbers = new Map(joints.map(({ name }, i) => [name.toLowerCase(), i]));
   const stranger = chosen.tracks.find(({ joint }) => !numbers.has(joint.toLowerCase()));
   if (stranger !== undefined)
@@ -352,9 +354,8 @@ export function fitClip(
   const seconds = Math.max(0, ...chosen.tracks.map(({ times }) => times.at(-1) ?? 0));
   const own = Math.max(1, Math.round(seconds * original.rate) + 1);
   const frames = framesFree ? own : original.frames;
-  if (frames !== original.frames) done.push(`${frames} frames instead of ${original.frames}`);
-  if (!framesFree && own !== frames)
-    done.push(`yours has ${own} frames: ${own > frames ? 'the rest is left out' : 'the last is held'}`);
+  if (frames !== original.frames) notes.push({ code: 'mesh-clip-frames', frames, original: original.frames });
+  if (!framesFree && own !== frames) notes.push({ code: 'mesh-clip-length', yours: own, longer: own > frames });
   const turns = new Float32Array(frames * original.joints * 4);
   const places = new Float32Array(frames * original.joints * 3);
   for (let joint = 0; joint < original.joints; joint++) {
@@ -369,7 +370,7 @@ export function fitClip(
       places.set(moving === undefined ? (rest?.at ?? [0, 0, 0]) : sampled(moving, 3, time), at * 3);
     }
   }
-  return { clip: { ...original, frames, turns, places }, done };
+  return { clip: { ...original, frames, turns, places }, notes };
 }
 
 function sampled({ times, values, steps }: ClipTrack, size: number, time: number): number[] {

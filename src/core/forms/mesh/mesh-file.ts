@@ -1,4 +1,5 @@
 /** Meshes as files of open formats, and what else is worth a thread of its own: shells, and small pictures. */
+import type { Note } from '../../notes';
 import { drawMesh } from './draw';
 import { writeGlb, type GltfOptions } from './gltf';
 import { findShells, inspectMesh, weld, type Inspection } from './inspect';
@@ -21,8 +22,7 @@ export interface MeshFileOrder extends GltfOptions {
 
 export interface MeshFile {
   readonly bytes: Uint8Array;
-  /** What is to be said of it, in sentences. */
-  readonly notes: readonly string[];
+  readonly notes: readonly Note[];
 }
 
 export async function meshFile({
@@ -46,10 +46,10 @@ export async function meshFile({
   }
 }
 
-function openShells(mesh: Mesh): string[] {
+function openShells(mesh: Mesh): Note[] {
   const { count, closed } = findShells(weld(mesh.levels[0]!.parts));
   const open = count - closed.filter(Boolean).length;
-  return open === 0 ? [] : [`${open} of ${count} shells are not closed`];
+  return open === 0 ? [] : [{ code: 'mesh-shells-open', open, of: count }];
 }
 
 export const inspectParts = ({ parts }: { readonly parts: readonly MeshPart[] }): Inspection => inspectMesh(parts);

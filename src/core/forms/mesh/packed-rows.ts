@@ -43,8 +43,8 @@ export function packedRows<Of extends string>(file: Archive, rule: PackedRule<Of
       });
     lanes.set(of, lane);
   }
-  const told = () => valueIn(file, file.recipe.endianness!);
-  return { stride, lanes, little: (rule.numbers === 'told' ? told() : rule.numbers) === 'little' };
+  const stored = () => valueIn(file, file.recipe.endianness!);
+  return { stride, lanes, little: (rule.numbers === 'stored' ? stored() : rule.numbers) === 'little' };
 }
 
 /** @throws FormatError `cut-short` when a region has fewer bytes than are to be read */

@@ -1,4 +1,4 @@
-/** PLY, as text or binary in either byte order: vertices with what is told of them, and faces of three corners or more. */
+/** PLY, as text or binary in either byte order: vertices with their attributes, and faces of three corners or more. */
 import { FormatError } from '../../faults';
 import type { MeshPart } from './mesh';
 import type { OpenMesh } from './mesh-model';

@@ -212,7 +212,7 @@ function boundsEdits(file: Archive, parts: readonly MeshPart[]): FieldEdit[] {
   );
 }
 
-/** The bytes of all parts: vertices, then triangles, each part filled up. Bytes of a vertex that nothing tells are 0. */
+/** The bytes of all parts: vertices, then triangles, each part filled up. Bytes of a vertex that no attribute fills are 0. */
 function packParts(file: Archive, rule: PackedVertices, parts: readonly MeshPart[]): Uint8Array {
   const { stride, lanes, little } = packedRows(file, rule);
   const size = INDEX_BYTES[rule.index];

@@ -1,10 +1,11 @@
 /** Shells united into one closed solid, for what is to be cut, printed or measured. */
+import type { Note } from '../../notes';
 import { findShells, weld, type Welded } from './inspect';
 import type { MeshPart } from './mesh';
 
 export interface Solid extends Welded {
-  /** What became of the shells, in sentences. */
-  readonly notes: readonly string[];
+  /** What became of the shells. */
+  readonly notes: readonly Note[];
 }
 
 /**
@@ -44,15 +45,14 @@ export async function uniteShells(parts: readonly MeshPart[]): Promise<Solid> {
     for (const solid of [...solids, one]) solid.delete();
   }
   const open = shells.count - solids.length - broken;
-  const many = (count: number) => `${count.toLocaleString('en')} ${count === 1 ? 'shell' : 'shells'}`;
   return {
     ...joined(apart),
     notes: [
       solids.length === 0
-        ? 'no shell is closed, so there is no solid'
-        : `${many(solids.length)} united into one closed solid`,
-      ...(open > 0 ? [`${many(open)} left as they are: they have holes or edges with more than two triangles`] : []),
-      ...(broken > 0 ? [`${many(broken)} left as they are: they pass through themselves`] : []),
+        ? ({ code: 'mesh-no-solid' } as const)
+        : ({ code: 'mesh-shells-united', count: solids.length } as const),
+      ...(open > 0 ? [{ code: 'mesh-shells-left', count: open, reason: 'open' } as const] : []),
+      ...(broken > 0 ? [{ code: 'mesh-shells-left', count: broken, reason: 'self-intersecting' } as const] : []),
     ],
   };
 }

@@ -23,13 +23,13 @@ export const pictureConverter: FormConverter<PictureOut> = {
       const original = await ifReadable(pictureOf(entry));
       if (original === undefined) return undefined;
       const made = await fitPictureFiles(original, bytes, fileName, { pack, quality: 'best' });
-      return { files: made.files, notes: made.done };
+      return { files: made.files, notes: made.notes };
     }
     const original = await ifReadable(entry.bytes());
     if (original === undefined) return undefined;
     if ((await ifReadable(asPicture(original, path, (picture) => picture.metadata()))) === undefined) return undefined;
     const made = await fitRaster(path, original, bytes, fileName);
-    return { files: [{ path, bytes: made.bytes }], notes: made.done };
+    return { files: [{ path, bytes: made.bytes }], notes: made.notes };
   },
 };
 

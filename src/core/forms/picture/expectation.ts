@@ -1,4 +1,5 @@
 /** What the game expects back for a picture, and bringing another picture there. */
+import type { Note } from '../../notes';
 import { FormatError } from '../../faults';
 import type { MipOptions } from './mips';
 import { canPack, pictureError, type Quality } from './pack';
@@ -17,8 +18,8 @@ export type Packer = (
 
 export interface FittedPicture {
   readonly picture: Picture;
-  /** What was done to make it fit, as sentences. */
-  readonly done: readonly string[];
+  /** What was done to make it fit. */
+  readonly notes: readonly Note[];
 }
 
 const isPowerOfTwo = (side: number) => (side & (side - 1)) === 0;
@@ -72,7 +73,7 @@ export async function fitPicture(
   name: string,
   { quality, pack, formats, ownSize = false }: { readonly quality: Quality; readonly pack: Packer } & FitFreedom,
 ): Promise<FittedPicture> {
-  if (isAlike(original, dropped) && formats === undefined) return { picture: dropped, done: [] };
+  if (isAlike(original, dropped) && formats === undefined) return { picture: dropped, notes: [] };
   if (original.faces * original.layers * original.depth > 1)
     throw new FormatError({
       code: 'wrong-kind',
@@ -83,35 +84,42 @@ export async function fitPicture(
       hint: 'Take the original out as DDS, and change that.',
     });
   const { srgb } = original;
-  const done: string[] = [];
+  const notes: Note[] = [];
   let pixels = unpackLevel(dropped, { mip: 0 });
   // Nothing of what is seen is another: its mips are not made again either.
   if (formats === undefined && pictureIsSame(unpackLevel(original, { mip: 0 }), pixels))
-    return { picture: original, done };
+    return { picture: original, notes };
   const { width, height, mips } = ownSize ? sizeLike(original, pixels) : original;
   if (ownSize && (width !== original.width || height !== original.height))
-    done.push(`${width} × ${height} instead of ${original.width} × ${original.height}, as yours is`);
+    notes.push({ code: 'picture-own-size', from: [original.width, original.height], to: [width, height] });
   const chosen = formats === undefined ? undefined : chooseFormat(pixels, formats, srgb);
   const format = chosen?.format ?? original.format;
-  if (chosen !== undefined) done.push(`${format.title}, because ${chosen.why}`);
+  if (chosen !== undefined) notes.push({ ...chosen, code: 'picture-packing-chosen', format: format.title });
   if (pixels.width !== width || pixels.height !== height) {
     const stretched = Math.abs(pixels.width / pixels.height - width / height) > 0.01;
-    done.push(
-      `yours was ${pixels.width} × ${pixels.height}, made ${width} × ${height}${stretched ? ': its sides were changed unevenly' : ''}`,
-    );
+    notes.push({
+      code: 'picture-resized',
+      from: [pixels.width, pixels.height],
+      to: [width, height],
+      ...(stretched ? { stretched } : {}),
+    });
     pixels = await resized(pixels, width, height);
   }
   const sameSize = width === original.width && height === original.height;
   // Where packing was chosen by the pixels, what they have of alpha is what is wanted.
   if (hasAlpha(format) && chosen === undefined && sameSize)
-    pixels = withAlpha(pixels, dropped, unpackLevel(original, { mip: 0 }), format, done);
+    pixels = withAlpha(pixels, dropped, unpackLevel(original, { mip: 0 }), format, notes);
   const normals = !srgb && isNormalMap(pixels);
   const picture = await pack(pixels, format, { srgb, normals, count: mips, quality });
   const { decibels } = pictureError(unpackLevel(picture, { mip: 0 }), shown(pixels, format));
-  const kept = decibels === Infinity ? 'exactly' : `within ${decibels.toFixed(1)} dB`;
-  done.push(`packed as ${format.title}, which keeps it ${kept}`);
-  if (mips > 1) done.push(`${mips} mips made${srgb ? ' in linear light' : normals ? ' as directions' : ''}`);
-  return { picture, done };
+  notes.push({
+    code: 'picture-packed',
+    format: format.title,
+    decibels: decibels === Infinity ? null : Math.round(decibels * 10) / 10,
+  });
+  if (mips > 1)
+    notes.push({ code: 'picture-mips-made', count: mips, as: srgb ? 'colour' : normals ? 'normals' : 'numbers' });
+  return { picture, notes };
 }
 
 /** The size of what was brought: powers of two where the original has them, and its whole chain of mips where it has one. */
@@ -133,14 +141,14 @@ function isAlike(a: Picture, b: Picture): boolean {
 }
 
 /** The alpha the game will see: that of the file, of the original where the file has none, or none where none is used. */
-function withAlpha(pixels: Pixels, dropped: Picture, original: Pixels, format: PixelFormat, done: string[]): Pixels {
+function withAlpha(pixels: Pixels, dropped: Picture, original: Pixels, format: PixelFormat, notes: Note[]): Pixels {
   const use = alphaUse(original);
   const rgba = new Uint8Array(pixels.rgba);
   if (use === 'none' && format.name === 'bc1') {
-    if (alphaUse(pixels) !== 'none') done.push('alpha left out: the original does not use it');
+    if (alphaUse(pixels) !== 'none') notes.push({ code: 'picture-alpha-removed' });
     for (let i = 3; i < rgba.length; i += 4) rgba[i] = 255;
   } else if (use !== 'none' && !hasAlpha(dropped.format)) {
-    done.push('yours has no alpha: that of the original is kept');
+    notes.push({ code: 'picture-alpha-kept' });
     for (let i = 3; i < rgba.length; i += 4) rgba[i] = original.rgba[i]!;
   }
   return { ...pixels, rgba };

@@ -1,4 +1,5 @@
 /** A dropped picture as the game keeps the one it replaces, in all the files that hold it. */
+import type { Note } from '../../notes';
 import { bufferSource } from '../../bytes';
 import { FaultError } from '../../faults';
 import { graftDds, writeDds } from './dds';
@@ -16,7 +17,7 @@ import { writeTga } from './tga';
 export interface FittedFiles {
   /** The files that change, the main one first. */
   readonly files: readonly PictureFile[];
-  readonly done: readonly string[];
+  readonly notes: readonly Note[];
 }
 
 /** How a picture is made to fit. */
@@ -43,13 +44,13 @@ export async function fitPictureFiles(
   const given = await readPicture(dropped, fileName);
   const main = original.files[0]!;
   const free = freedom(original);
-  const { picture, done } = await fitTo(original.picture, given.picture, fileName, {
+  const { picture, notes: made } = await fitTo(original.picture, given.picture, fileName, {
     quality,
     pack,
     formats: chosen ? free.formats : undefined,
     ownSize: ownSize && free.size && free.mips,
   });
-  const says = done.length > 0 ? done : ['its pixels went in as they are: they were packed as the game packs them'];
+  const notes: Note[] = made.length > 0 ? [...made] : [{ code: 'picture-as-packed' }];
   if (original.is === 'recipe') {
     const written = await writeRecipePicture(original.read, picture);
     await checkReadsBack(original, written, picture);
@@ -57,9 +58,10 @@ export async function fitPictureFiles(
       const before = original.files[i]!;
       return Buffer.compare(bytes, before.bytes) === 0 ? [] : [{ path: before.path, bytes }];
     });
-    return { files, done: files.length > 1 ? [...says, `${files.length} entries change together`] : says };
+    if (files.length > 1) notes.push({ code: 'picture-entries-together', count: files.length });
+    return { files, notes };
   }
-  return { files: [{ path: main.path, bytes: await written(original, picture) }], done: says };
+  return { files: [{ path: main.path, bytes: await written(original, picture) }], notes };
 }
 
 /**

@@ -1,4 +1,5 @@
 /** A dropped picture as the picture of an open format that it replaces. */
+import type { Note } from '../../notes';
 import type { Sharp } from 'sharp';
 import { FaultError } from '../../faults';
 import { mimeOf } from '../../game';
@@ -7,7 +8,7 @@ import { asPng } from './fit-files';
 
 interface FittedRaster {
   readonly bytes: Uint8Array;
-  readonly done: readonly string[];
+  readonly notes: readonly Note[];
 }
 
 /**
@@ -42,7 +43,7 @@ async function fitOtherPicture(
   const given = mimeOf(fileName, dropped);
   const encode = ENCODERS[format];
   if (encode === undefined) {
-    if (given === format) return { bytes: dropped, done: [] };
+    if (given === format) return { bytes: dropped, notes: [] };
     throw new FaultError({
       code: 'wrong-kind',
       file: fileName,
@@ -57,14 +58,14 @@ async function fitOtherPicture(
   const raster = await asPng(dropped, fileName);
   const before = await asPicture(raster, fileName, (picture) => picture.metadata());
   const sameSize = before.width === width && before.height === height;
-  if (sameSize && given === format) return { bytes: dropped, done: [] };
-  const done: string[] = [];
-  if (!sameSize) done.push(`yours was ${before.width} × ${before.height}, made ${width} × ${height}`);
-  if (given !== format) done.push(`turned into ${format.slice('image/'.length).toUpperCase()}`);
+  if (sameSize && given === format) return { bytes: dropped, notes: [] };
+  const notes: Note[] = [];
+  if (!sameSize) notes.push({ code: 'picture-resized', from: [before.width, before.height], to: [width, height] });
+  if (given !== format) notes.push({ code: 'picture-converted', to: format.slice('image/'.length).toUpperCase() });
   const bytes = await asPicture(raster, fileName, (picture) =>
     encode(picture.resize(width, height, { fit: 'fill', kernel: 'lanczos3' })).toBuffer(),
   );
-  return { bytes, done };
+  return { bytes, notes };
 }
 
 async function fitPng(
@@ -75,22 +76,24 @@ async function fitPng(
 ): Promise<FittedRaster> {
   const before = await asPicture(original, path, (picture) => picture.metadata());
   const given = await asPicture(dropped, fileName, (picture) => picture.metadata());
-  const done: string[] = [];
+  const notes: Note[] = [];
   const sameSize = given.width === before.width && given.height === before.height;
   const samePixels =
     given.format === 'png' &&
     given.channels === before.channels &&
     given.depth === before.depth &&
     given.space === before.space;
-  if (sameSize && samePixels) return { bytes: dropped, done };
-  if (!sameSize) done.push(`yours was ${given.width} × ${given.height}, made ${before.width} × ${before.height}`);
-  if (given.format !== 'png') done.push(`turned from ${given.format.toUpperCase()} into PNG`);
-  if (given.hasAlpha !== before.hasAlpha) done.push(before.hasAlpha ? 'given an alpha channel' : 'alpha left out');
+  if (sameSize && samePixels) return { bytes: dropped, notes };
+  if (!sameSize)
+    notes.push({ code: 'picture-resized', from: [given.width, given.height], to: [before.width, before.height] });
+  if (given.format !== 'png') notes.push({ code: 'picture-converted', from: given.format.toUpperCase(), to: 'PNG' });
+  if (given.hasAlpha !== before.hasAlpha)
+    notes.push({ code: before.hasAlpha ? 'picture-alpha-added' : 'picture-alpha-removed' });
   const bytes = await asPicture(dropped, fileName, (picture) => {
     let made = picture.toColourspace('srgb');
     if (!sameSize) made = made.resize(before.width, before.height, { fit: 'fill', kernel: 'lanczos3' });
     made = before.hasAlpha ? made.ensureAlpha() : made.removeAlpha();
     return made.png({ compressionLevel: 9, palette: false }).toBuffer();
   });
-  return { bytes, done: done.length > 0 ? done : ['written as the game’s kind of PNG'] };
+  return { bytes, notes: notes.length > 0 ? notes : [{ code: 'picture-rewritten', format: 'PNG' }] };
 }

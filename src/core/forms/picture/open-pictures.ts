@@ -1,4 +1,4 @@
-/** Pictures in open formats, told by what their bytes are. */
+/** Pictures in open formats, recognised by their bytes. */
 import { FormatError } from '../../faults';
 import { isSvg } from '../../game';
 import { isBmp, readBmp } from './bmp';

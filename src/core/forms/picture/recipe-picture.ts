@@ -122,7 +122,7 @@ function inRegion<T>(file: Archive, index: number, read: () => T): T {
   }
 }
 
-/** What of a picture its file can be told to be otherwise. */
+/** What may differ in a new picture, because its file stores it. */
 export interface Freedom {
   readonly size: boolean;
   readonly mips: boolean;
@@ -192,13 +192,13 @@ function editsOf({ picture, file }: RecipePicture, next: Picture): FieldEdit[] {
   const rule = file.recipe.picture!;
   const fixed = (['depth', 'layers', 'faces'] as const).find((field) => next[field] !== picture[field]);
   if (fixed !== undefined) throw new RangeError(`the ${fixed} of the picture is another`);
-  const told = [
+  const stored = [
     { what: 'width', formula: rule.width, before: picture.width, value: next.width },
     { what: 'height', formula: rule.height, before: picture.height, value: next.height },
     { what: 'mips', formula: rule.mips, before: picture.mips, value: next.mips },
     { what: 'format', formula: rule.format, before: named(picture), value: named(next) },
   ];
-  return told
+  return stored
     .filter(({ before, value }) => before !== value)
     .map(({ what, formula, value }) => {
       const place = formula === undefined ? undefined : fieldPlace(file, formula);

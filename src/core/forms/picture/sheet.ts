@@ -21,7 +21,7 @@ export interface Rectangle {
 const MOST = 100_000;
 
 /**
- * The small pictures of a sheet, in the order of the file; none when its recipe tells of none.
+ * The small pictures of a sheet, in the order of the file; none when its recipe has none.
  *
  * @throws FormatError `wrong-kind` for one that does not lie in the picture, LimitError for too many
  */

@@ -5,7 +5,7 @@ import { FormatError } from '../../faults';
 import { recordFormat, rowsIn, tableOfPath, type RecordRow, type Scalar } from './records';
 
 /**
- * @param path tells the format by its ending, and the table
+ * @param path gives the format by its ending, and the table
  * @throws FormatError `wrong-kind` with the line of what is wrong
  */
 export function readRecords(bytes: Uint8Array, path: string): RecordRow[] {
@@ -94,7 +94,7 @@ function csvRows(text: string, path: string, table: string): RecordRow[] {
   }));
 }
 
-/** Numbers are told by their looks where text is all there is; what a number would not be written as stays text. */
+/** Numbers are recognised by their looks where there is only text; what a number would not be written as stays text. */
 export function scalarOf(text: string): Scalar {
   return /^-?(0|[1-9]\d*)(\.\d+)?$/.test(text) && Number.isFinite(Number(text)) ? Number(text) : text;
 }

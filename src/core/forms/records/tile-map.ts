@@ -110,7 +110,7 @@ export function readTileMap(value: unknown, rule: Omit<TileMapRule, 'files' | 't
 const WIDTHS = ['width', 'w', 'cols', 'columns'];
 const HEIGHTS = ['height', 'h', 'rows'];
 
-/** Where a file may hold a map, told by its sizes and lists of numbers; undefined where nothing looks like one. */
+/** Where a file may hold a map, recognised by its sizes and lists of numbers; undefined where nothing looks like one. */
 export function guessTileMap(value: unknown): Omit<TileMapRule, 'files' | 'tiles'> | undefined {
   if (typeof value !== 'object' || value === null || Array.isArray(value)) return undefined;
   const names = Object.keys(value);

@@ -19,7 +19,7 @@ import {
 import { SOUND_CODECS, USUAL_BLOCK, type SoundFormat } from './sound';
 
 /**
- * The format of an entry as its recipe tells it; undefined when the recipe tells nothing of sounds.
+ * The format of an entry as its recipe states it; undefined when the recipe says nothing about sounds.
  *
  * @throws FormatError `wrong-kind` for a codec that is not known, or numbers that no sound has
  */
@@ -60,8 +60,8 @@ function formatBy(
   name: string,
 ): SoundFormat {
   const value = (formula: Formula | undefined) => (formula === undefined ? undefined : evaluate(formula));
-  const told = String(value(rule.codec));
-  const codec = SOUND_CODECS.find((one) => one === told);
+  const stated = String(value(rule.codec));
+  const codec = SOUND_CODECS.find((one) => one === stated);
   const refuse = (field: string, expected: string, found: unknown) =>
     new FormatError({
       code: 'wrong-kind',
@@ -72,7 +72,7 @@ function formatBy(
       expected,
       found: String(found),
     });
-  if (codec === undefined) throw refuse('codec', SOUND_CODECS.join(', '), told);
+  if (codec === undefined) throw refuse('codec', SOUND_CODECS.join(', '), stated);
   const rate = Number(value(rule.rate));
   if (!(rate >= 1000 && rate <= 384_000)) throw refuse('rate', '1,000 to 384,000 samples a second', rate);
   const channels = Number(value(rule.channels) ?? 1);

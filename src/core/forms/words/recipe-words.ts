@@ -1,4 +1,4 @@
-/** Tables of texts as recipes present them: each entry is a text, and its row tells the key. */
+/** Tables of texts as recipes present them: each entry is a text, and its row states the key. */
 import { collect, type Scratch } from '../../bytes';
 import { FormatError } from '../../faults';
 import {

@@ -1,4 +1,4 @@
-/** The `entries` part: where each entry's path, bytes and packing are told. */
+/** The `entries` part: where each entry's path, bytes and packing are stored. */
 import { compileFormula } from '../formula/compile-formula';
 import { noUses, type Names } from '../formula/names';
 import { truthy, type Scope } from '../formula/value';
@@ -316,7 +316,7 @@ function compileWords(setting: Setting, names: Names): WordsRule | undefined {
   const path: TextPath = ['entries', 'words'];
   const formula = formulasOf(text, path, setting, names);
   const line = setting.parsed.lineOf(path);
-  if (text.encoding === 'utf-16' && setting.numbers === 'told')
+  if (text.encoding === 'utf-16' && setting.numbers === 'stored')
     throw invalid(line, 'the byte order of utf-16 depends on the file', 'utf-16le or utf-16be');
   return {
     line,
@@ -348,7 +348,7 @@ function compileFilm(setting: Setting, names: Names): FilmRule | undefined {
     line: setting.parsed.lineOf(path),
     stream: formula('stream')!,
     time: formula('time')!,
-    stands: formula('stands'),
+    shownFor: formula('stands'),
     streams: {
       each,
       is: of('is')!,

@@ -80,7 +80,7 @@ function numberFields(
 function arraysOf(text: NonNullable<MeshText['arrays']>, each: string, setting: Setting): VertexArrays {
   const path = ['mesh', 'arrays'] as const;
   const { parsed } = setting;
-  if (setting.numbers === 'told')
+  if (setting.numbers === 'stored')
     throw invalid(parsed.lineOf(path), 'the byte order of arrays depends on the file', 'numbers: little or big');
   const binding = bindingOf(each, ['mesh', 'parts', 'each'], setting);
   const names: Names = { ...setting.names, rows: [{ name: binding.name, shape: binding.shape }] };

@@ -149,7 +149,7 @@ export function readingOrder(regions: readonly Region[], always: Formula | undef
     state.set(region.index, 'done');
     if (region.holds !== 'entries' || region.through.length > 0) order.push(region.index);
   };
-  // What tells the endianness comes first.
+  // What states the endianness comes first.
   for (const index of always?.uses.regions ?? []) visit(regions[index]!, undefined);
   for (const region of regions) visit(region, undefined);
   return order;

@@ -50,7 +50,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     slots,
     own: ownSteps(parsed),
     names: globalNames(parsed, shapes, slots),
-    numbers: typeof recipe.numbers === 'string' ? recipe.numbers : 'told',
+    numbers: typeof recipe.numbers === 'string' ? recipe.numbers : 'stored',
   };
   for (const shape of shapes.values()) outlineShape(shape, setting);
   const bindings = compileBindings(setting);
@@ -352,7 +352,11 @@ function compilePaths(parsed: ParsedText): Recipe['isFor'] {
   const { paths, presents } = parsed.recipe;
   if (paths === undefined) return undefined;
   if (presents === 'archive' || presents === 'folder')
-    throw invalid(parsed.lineOf(['paths']), 'only what an entry holds is told by its path', 'match: BYTES');
+    throw invalid(
+      parsed.lineOf(['paths']),
+      'only the content of an entry can be recognised by its path',
+      'match: BYTES',
+    );
   return picomatch(paths, { dot: true, nocase: true });
 }
 

@@ -18,7 +18,7 @@ export interface Setting {
   readonly own: ReadonlyMap<string, Codec>;
   /** Names that are known everywhere: regions, slots, `let`, volumes. */
   readonly names: Names;
-  readonly numbers: 'little' | 'big' | 'told';
+  readonly numbers: 'little' | 'big' | 'stored';
 }
 
 export function invalid(line: number, what: string, expected?: string, hint?: string): FormatError {

@@ -315,7 +315,7 @@ function compileMember(expression: Expression & { kind: 'member' }, names: Names
   };
 }
 
-/** A field whose shape only the file tells, or bits of such a field; one that is not there is nothing. */
+/** A field whose shape depends on the file, or bits of such a field; one that is not there is nothing. */
 function dynamicMember(of: Piece, name: string): Piece {
   return {
     type: ANY,

@@ -15,7 +15,7 @@ export interface Names {
   readonly regions: ReadonlyMap<string, { readonly index: number; readonly type: FieldType | undefined }>;
   /** Key slots can be named where a key is worked out. */
   readonly slots: ReadonlySet<string>;
-  /** Names of fields that are asked for where only the file tells the shape. */
+  /** Names of fields that are read where the shape depends on the file. */
   readonly askedNames: Set<string>;
   /** Hashes the recipe brings: the key each is known by, and the parameters that it takes. */
   readonly hashes: ReadonlyMap<string, { readonly key: string; readonly takes: readonly string[] }>;

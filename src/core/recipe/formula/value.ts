@@ -274,7 +274,7 @@ export function truthy(value: Value): boolean {
 /** A value as people read it in a message. */
 export function showValue(value: Value): string {
   if (value === undefined) return 'nothing';
-  // Sizes and places that are asked for before anything tells them.
+  // Sizes and places that are read before they are known.
   if (Number.isNaN(value)) return 'a number that is not known yet';
   if (typeof value === 'string') return JSON.stringify(value.length > 60 ? `${value.slice(0, 60)}…` : value);
   if (value instanceof Uint8Array) return hexBytes(value, 16);

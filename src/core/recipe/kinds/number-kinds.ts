@@ -147,7 +147,7 @@ export function numberKind(name: string, facts: NumberFacts, { numbers }: KindSe
     type: { kind: 'value', of: 'number' },
     makeColumn: () => (store === 'wide' ? new WideColumn(low !== 0n) : new NumberColumn(store)),
     read:
-      numbers === 'told'
+      numbers === 'stored'
         ? (cursor, column, row, context) =>
             (column as WideColumn).put(row, read(cursor, isLittle(numbers, context.scope)))
         : (cursor, column, row) => (column as WideColumn).put(row, read(cursor, little)),

@@ -6,8 +6,8 @@ import type { Scope } from '../formula/value';
 
 /** What a kind is compiled against. */
 export interface KindSetting {
-  /** Endianness: fixed, or told by the file. */
-  readonly numbers: 'little' | 'big' | 'told';
+  /** Endianness: fixed, or stored in the file. */
+  readonly numbers: 'little' | 'big' | 'stored';
   readonly names: Names;
   readonly shapes: ReadonlyMap<string, Shape>;
   readonly line: number;
@@ -17,7 +17,7 @@ export interface KindSetting {
 
 /** Asks the file where only it knows the endianness. */
 export function isLittle(numbers: KindSetting['numbers'], scope: Scope): boolean {
-  return numbers === 'told' ? scope.file.endianness(scope) === 'little' : numbers === 'little';
+  return numbers === 'stored' ? scope.file.endianness(scope) === 'little' : numbers === 'little';
 }
 
 export function invalidKind(what: string, expected: string, setting: KindSetting): FormatError {

@@ -39,8 +39,8 @@ export function textKind(text: string, call: Expression & { kind: 'call' }, sett
     big: textCodec(rule.encoding, false),
   };
   const { unit } = codecs.little;
-  const told: { codec: TextCodec } = { codec: setting.numbers === 'big' ? codecs.big : codecs.little };
-  const decode = (stretch: Uint8Array) => told.codec.decode(trimmed(stretch, rule, unit));
+  const current: { codec: TextCodec } = { codec: setting.numbers === 'big' ? codecs.big : codecs.little };
+  const decode = (stretch: Uint8Array) => current.codec.decode(trimmed(stretch, rule, unit));
   const constant = by.kind === 'fixed' ? by.constant : undefined;
   return {
     text,
@@ -50,8 +50,8 @@ export function textKind(text: string, call: Expression & { kind: 'call' }, sett
     type: { kind: 'value', of: 'text' },
     makeColumn: () => new StretchColumn(decode),
     read: (cursor, column, row, context) => {
-      if (setting.numbers === 'told') told.codec = isLittle('told', context.scope) ? codecs.little : codecs.big;
-      const size = readLength(cursor, rule, told.codec, setting, context);
+      if (setting.numbers === 'stored') current.codec = isLittle('stored', context.scope) ? codecs.little : codecs.big;
+      const size = readLength(cursor, rule, current.codec, setting, context);
       checkTextLimit(size, cursor, context);
       const from = cursor.advance(size);
       if (by.kind === 'fixed' && rule.strictEnd) checkEnd(cursor.bytes, from, size, rule.fill, unit, context);

@@ -1,4 +1,4 @@
-/** Where the path, bytes and packing of each entry are told. */
+/** Where the path, bytes and packing of each entry are stored. */
 import type { Scope, Value } from '../formula/value';
 import type { Formula } from './formula';
 import type { Check, Shape } from './shape';

@@ -3,7 +3,7 @@ import type { TextCodec } from '../kinds/text-codec';
 import type { Formula } from './formula';
 import type { Binding } from './entries';
 
-/** What a row, or an entry itself, tells of a sound. */
+/** What a row, or an entry itself, states about a sound. */
 export interface SoundRule {
   readonly line: number;
   readonly codec: Formula;
@@ -25,13 +25,13 @@ export interface RecipeSoundRule extends SoundRule {
   readonly from: number;
 }
 
-/** What the row of an entry tells of it as a packet of a film. */
+/** What the row of an entry states about a packet of a film. */
 export interface FilmRule {
   readonly line: number;
   /** Of a packet. */
   readonly stream: Formula;
   readonly time: Formula;
-  readonly stands: Formula | undefined;
+  readonly shownFor: Formula | undefined;
   readonly streams: {
     readonly each: Binding;
     readonly is: Formula;
@@ -48,7 +48,7 @@ export interface FilmRule {
   readonly digits: number;
 }
 
-/** What the row of an entry tells of it as a text. */
+/** What the row of an entry states about a text. */
 export interface WordsRule {
   readonly line: number;
   readonly locale: Formula;

@@ -58,8 +58,8 @@ export interface AttributeRule<Of extends string> {
 export interface PackedRule<Of extends string> {
   /** The region that holds them. */
   readonly from: number;
-  /** Endianness of the numbers; `told` where only the file tells. */
-  readonly numbers: 'little' | 'big' | 'told';
+  /** Endianness of the numbers; `stored` where the file states it. */
+  readonly numbers: 'little' | 'big' | 'stored';
   readonly stride: Formula;
   readonly layout: readonly AttributeRule<Of>[];
 }

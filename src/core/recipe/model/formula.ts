@@ -4,11 +4,11 @@ import type { Shape } from './shape';
 
 /** What a formula depends on; decides what must be computed again when something changes. */
 export interface Uses {
-  /** Offsets, lengths, counts: what only the finished layout tells. */
+  /** Offsets, lengths, counts: known only from the finished layout. */
   layout: boolean;
   /** The same without the lengths of fields, which stay wherever these lie. */
   place: boolean;
-  /** Fields of other shapes that are named, as far as the recipe tells them. */
+  /** Fields of other shapes that are named, as far as the recipe names them. */
   readonly fields: { readonly shape: Shape; readonly index: number }[];
   /** Fields of other shapes, whose values may themselves follow the layout. */
   elsewhere: boolean;

@@ -14,7 +14,7 @@ export interface ReadContext {
   /** Bytes of the region beyond the cursor's window, when it was fetched in part. */
   beyond: number;
   depth: number;
-  /** How many `must` have held so far: what tells a wrong key from damage. */
+  /** How many `must` have held so far: distinguishes a wrong key from damage. */
   held: number;
   /** Shapes of which one bad row is noted in its table, and the others are read on. */
   readonly tolerant?: ReadonlySet<Shape> | undefined;
@@ -120,5 +120,5 @@ export type FieldType =
   | { readonly kind: 'pool' }
   /** `rest`: as many bytes as there are, where only the blocks say how many belong to the entry. */
   | { readonly kind: 'data'; readonly rest: boolean }
-  /** One of several, told by the file. */
+  /** One of several, chosen by the file. */
   | { readonly kind: 'any' };

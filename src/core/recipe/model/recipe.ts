@@ -54,7 +54,7 @@ export interface Recipe {
   readonly last: boolean;
   /** True when a step is a JavaScript function of the recipe's own. */
   readonly hasOwnSteps: boolean;
-  /** Gives `little` or `big`, where only the file tells. */
+  /** Gives `little` or `big`, where the file states it. */
   readonly endianness: Formula | undefined;
   /** A text that says which build of the game the file comes from. */
   readonly build: Formula | undefined;

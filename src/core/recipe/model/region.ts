@@ -17,7 +17,7 @@ export interface Step {
   readonly when: Formula | undefined;
 }
 
-/** Where a region is looked for when its place is told by its content. */
+/** Where a region is looked for when its place is found by its content. */
 export interface Search {
   readonly bytes: Uint8Array;
   /** Offset the search starts from; the end of the file when it goes backwards. */

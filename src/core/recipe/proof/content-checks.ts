@@ -10,7 +10,7 @@ import { entryScope, readEntry } from '../read/entry-bytes';
 import { readRow } from '../read/read-row';
 import { Tables, type Table } from '../read/table';
 
-/** So many faults are told; of each entry the first. */
+/** Faults that are reported at most; of each entry the first. */
 const MOST_FAULTS = 20;
 
 /** What does not hold in the plain bytes of entries, the first fault of each. */

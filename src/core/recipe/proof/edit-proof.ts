@@ -222,7 +222,7 @@ async function readable(
   return samples;
 }
 
-/** Nothing when there is more than an edit should hold: where no size is told, only reading shows it. */
+/** Nothing when there is more than an edit should hold: where no size is stored, only reading shows it. */
 async function small(chunks: AsyncIterable<Uint8Array>): Promise<Uint8Array | undefined> {
   const parts: Uint8Array[] = [];
   let size = 0;

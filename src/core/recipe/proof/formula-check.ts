@@ -573,7 +573,7 @@ class Check {
       try {
         for (const formula of formulasIn(one.field)) formula.evaluate(scope);
       } catch (error) {
-        // What cannot be worked out is told with its place when it is compared.
+        // What cannot be computed is reported with its place when it is compared.
         if (!(error instanceof FaultError)) throw error;
       }
     };
@@ -606,7 +606,7 @@ class Check {
       scope.fields = fields;
       this.own = fields;
       this.enter(entry, -1);
-      // A wrap that tells the sizes of its blocks is the only place that knows how many there are.
+      // A wrap that stores the sizes of its blocks is the only place that knows how many there are.
       scope.entry = factsWith(withContent(scope.entry!, content), { blockCount: opened.blocks?.length ?? 0 });
     };
     for (const field of table.shape.fields) {

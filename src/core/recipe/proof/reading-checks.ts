@@ -146,7 +146,7 @@ function isFound(rows: readonly SlotRow[], wanted: number): boolean {
   return false;
 }
 
-/** Undefined when they cannot be worked out, which has been told with the formulas. */
+/** Undefined when they cannot be worked out, which has been reported with the formulas. */
 function valuesOf(formulas: readonly Formula[], scope: ReturnType<typeof scopeOf>): Value[] | undefined {
   try {
     return formulas.map((formula) => formula.evaluate(scope));

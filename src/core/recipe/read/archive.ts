@@ -243,7 +243,7 @@ class Opening {
     };
   }
 
-  /** Reads the header of every entry, where sizes are told there. */
+  /** Reads the header of every entry, where sizes are stored there. */
   private async readWraps(
     table: Parameters<NonNullable<EntrySetting['wraps']>>[0],
   ): ReturnType<NonNullable<EntrySetting['wraps']>> {
@@ -361,14 +361,14 @@ class Opening {
         });
       },
       endianness: (scope) => {
-        const told = this.recipe.endianness;
-        if (told === undefined) return 'little';
+        const endianness = this.recipe.endianness;
+        if (endianness === undefined) return 'little';
         if (memo.endianness !== undefined) return memo.endianness;
-        if ([...told.uses.regions].every((index) => found.has(index)))
-          return (memo.endianness = told.evaluate(scopeOf(facts)) as 'little' | 'big');
+        if ([...endianness.uses.regions].every((index) => found.has(index)))
+          return (memo.endianness = endianness.evaluate(scopeOf(facts)) as 'little' | 'big');
         // The region with that field is being read: what is before the field that asks is known.
         const root = scope.outer[0] ?? scope.fields;
-        return told.evaluate(scopeOf({ ...facts, region: () => root })) as 'little' | 'big';
+        return endianness.evaluate(scopeOf({ ...facts, region: () => root })) as 'little' | 'big';
       },
       spanHash: (hasher, place, from, to, blank) => this.late.get({ hasher, ...place, from, to, blank }),
     };
@@ -417,7 +417,7 @@ class Opening {
     return this.counts.get(volume) ?? 0;
   }
 
-  /** Of regions whose place is told: each row may ask for it. */
+  /** Of regions whose place is stored: each row may ask for it. */
   private readonly starts = new Map<number, number>();
 
   /** Where the entries begin: behind the regions the recipe puts before them. */
@@ -456,7 +456,7 @@ class Opening {
   }
 }
 
-/** True when sizes or places of entries are told in the header around their bytes. */
+/** True when sizes or places of entries are stored in the header around their bytes. */
 function usesOwn({ entries: rule }: Recipe): boolean {
   if (rule.wrap === undefined) return false;
   const formulas = [rule.stored, rule.size, rule.time, rule.deleted, rule.path, rule.hash, rule.id];
@@ -534,7 +534,7 @@ export function pointerComplaints(archive: OpenedArchive): Fault[] {
   const complaints: Fault[] = [];
   let more = 0;
   for (let i = 0; i < entries.count; i++) {
-    // The rows that are damaged have been told with their formulas.
+    // The rows that are damaged have been reported with their formulas.
     if (isPlainlyFine(archive, i) || entries.damage(i) !== undefined) continue;
     const fault = entryFault(archive, i);
     if (fault === undefined) continue;

@@ -112,7 +112,7 @@ function ownSize(rule: BlocksRule, scope: Scope, left: number): number {
 
 const tellers = new WeakMap<Shape, boolean>();
 
-/** True for a shape that tells of one block: a list of such in the row of an entry has one for each. */
+/** True for a shape that describes one block: a list of such in the row of an entry has one for each. */
 export function tellsBlock(shape: Shape): boolean {
   let known = tellers.get(shape);
   if (known === undefined) {

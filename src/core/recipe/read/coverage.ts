@@ -60,7 +60,7 @@ function addBlocks(sets: readonly RangeSet[], archive: OpenedArchive): void {
 
 function addRegion(ranges: RangeSet, found: FoundRegion): void {
   if (found.unlocked) {
-    // What lies behind the shape inside an unlocked region cannot be drawn in the file; it is told as not explained.
+    // What lies behind the shape inside an unlocked region cannot be drawn in the file; it counts as unexplained.
     const apart = hasFieldsApart(found);
     const unread = apart || found.plain === undefined ? 0 : found.plain.length - found.explained;
     ranges.add(found.at, Math.max(0, found.length - unread));

@@ -82,7 +82,7 @@ const MOST_AT_ONCE = 64 << 20;
 /**
  * Reads many small entries without waiting for each: where they lie as they are in files that are small themselves.
  *
- * @returns the bytes of an entry; undefined for one that is packed, or not in its file, which {@link readEntry} reads or tells
+ * @returns the bytes of an entry; undefined for one that is packed, or not in its file, which {@link readEntry} reads or reports
  */
 export async function smallReader(archive: OpenedArchive): Promise<(entry: number) => Uint8Array | undefined> {
   const { entries, recipe, volumes, dataSpace } = archive;
@@ -213,7 +213,7 @@ export function blocksOfEntry(archive: OpenedArchive, entry: number): readonly B
   return blocksOf(rule, archive.entries.size(entry), scope, blockRows(archive, scope));
 }
 
-/** How many blocks an entry has; 0 where only its wrap tells the size of a block. */
+/** How many blocks an entry has; 0 where only its wrap states the size of a block. */
 export function blockCountOfEntry(archive: OpenedArchive, entry: number): number {
   const rule = archive.recipe.entries.blocks;
   if (rule === undefined || rule.size.uses.entry.has('own') || archive.entries.isDeleted(entry)) return 0;

@@ -49,7 +49,7 @@ export class TableEntry implements EntryFacts {
   }
 }
 
-/** What is worked out of an entry's bytes or blocks, and not told by its row. */
+/** What is computed from an entry's bytes or blocks, and not stored in its row. */
 type LateFacts = Pick<EntryFacts, 'hash' | 'firstBlock' | 'blockCount' | 'content'>;
 
 /** The same facts, some of them others. */

@@ -40,7 +40,7 @@ export interface EntryTable {
   at(entry: number): number;
   /** Length of the stored bytes. */
   stored(entry: number): number;
-  /** Length of the plain bytes; NaN when only unpacking tells. */
+  /** Length of the plain bytes; NaN when it is known only after unpacking. */
   size(entry: number): number;
   /** The volume, by its place among the opened ones; -1 when it is missing. */
   volume(entry: number): number;
@@ -140,7 +140,7 @@ class EntryReader {
   private methods: Method[] = [];
   private deleted: Set<number> | undefined;
   private readonly damage = new Map<number, FaultError>();
-  /** Volumes that are told and not there. */
+  /** Volumes that are named and not there. */
   private readonly missing = new Map<number, { set: string; number: number }>();
   private wraps: Wraps | undefined;
   /** By volume: where anything starts, and which is the last of those that start there; -1 for a region. */
@@ -439,7 +439,7 @@ class EntryReader {
     });
   }
 
-  /** The bytes an entry has when its row tells no length: up to whatever comes next in its volume. */
+  /** The bytes an entry has when its row states no length: up to whatever comes next in its volume. */
   private room(entry: number): number {
     const lasts = this.order?.[this.volumes[entry]!]?.lasts;
     // Of several entries that start at one place, the bytes there are the last one's: the others have none.
@@ -511,7 +511,7 @@ class EntryReader {
       if (pathColumn !== undefined) return asPath(pathColumn.get(rowsOf[entry]!));
       return rule.path === undefined ? '' : asPath(rule.path.evaluate(scopeFor(entry)));
     };
-    const told = (entry: number): string => {
+    const stored = (entry: number): string => {
       try {
         return read(entry);
       } catch (error) {
@@ -532,7 +532,7 @@ class EntryReader {
     // Paths that are worked out are asked for a dozen times; of very many, each would take its room.
     const texts: string[] | undefined = pathColumn === undefined && count <= MOST_KEPT_PATHS ? [] : undefined;
     const pathOf = (entry: number): { path: string; named: boolean } => {
-      const own = texts === undefined ? told(entry) : (texts[entry] ??= told(entry));
+      const own = texts === undefined ? stored(entry) : (texts[entry] ??= stored(entry));
       if (own !== '') return { path: own, named: true };
       if (rule.hash !== undefined) {
         const hash = valueOf(rule.hash, entry);

@@ -55,7 +55,7 @@ export async function explainRegion(
 
 function gather(found: FoundRegion, wanted: Wanted, fields: ExplainedField[]): NonNullable<ReadContext['trace']> {
   return (field, shape, row, at, end, value) => {
-    // A nested shape is told field by field; its own line would only repeat them.
+    // A nested shape is listed field by field; its own line would only repeat them.
     if (!['value', 'data', 'pool'].includes(field.kind.type.kind) || !wanted(shape.name, row, at, end)) return;
     fields.push({
       region: found.region.name,

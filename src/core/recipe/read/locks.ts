@@ -29,7 +29,7 @@ async function isLocked(archive: OpenedArchive, entry: number): Promise<boolean>
     const { scope } = await openEntry(archive, entry);
     return steps.some((step) => isTaken(step, scope));
   } catch (error) {
-    // What is wrong with it is told where it is read.
+    // What is wrong with it is reported where it is read.
     if (error instanceof FaultError) return false;
     throw error;
   }

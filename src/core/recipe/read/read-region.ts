@@ -205,7 +205,7 @@ async function readFlowing(
   return { ...base, length: given ?? explained };
 }
 
-/** Decodes and parses a region; a wrong key is told by the first field that is not what it must be. */
+/** Decodes and parses a region; a wrong key is recognised by the first field that is not what it must be. */
 function unlock(
   region: Region,
   kind: FieldKind,
@@ -227,7 +227,7 @@ function unlock(
   try {
     plain = decodeWhole(stored, chain);
   } catch (error) {
-    // What was unlocked so far tells more than a broken padding: compare it with what must be there.
+    // What was unlocked so far says more than a broken padding: compare it with what must be there.
     if (error instanceof FormatError && error.partial !== undefined && slots.length > 0) {
       try {
         parse(error.partial);

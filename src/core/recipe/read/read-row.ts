@@ -242,7 +242,7 @@ function compareMust(field: Field, column: Column, row: number, offset: number, 
   try {
     value = column.get(row);
   } catch (error) {
-    // Bytes that are no text at all are told as bytes.
+    // Bytes that are no text at all are reported as bytes.
     if (!(error instanceof FormatError) || error.fault.code !== 'bad-text' || field.must === undefined) throw error;
     throw differs(field.name, offset, field.must.text, showValue(column.kept(row)));
   }

@@ -21,7 +21,7 @@ export function uniquePaths(entries: EntryTable): (entry: number) => string {
   return (entry) => others.get(entry) ?? entries.path(entry);
 }
 
-/** True when no two paths are the same, told by hashes of 53 bits: a map of a million texts would take seconds. */
+/** True when no two paths are the same, judged by hashes of 53 bits: a map of a million texts would take seconds. */
 function areDistinct(entries: EntryTable): boolean {
   const hashes = new Float64Array(entries.count);
   for (let i = 0; i < entries.count; i++) {

@@ -93,9 +93,9 @@ export function ownHash(name: string, text: string): string {
 }
 
 /** What comes back from the function: a digit string behind a zero, or bytes behind a one. */
-function digestOf(told: Uint8Array): number | bigint | Uint8Array {
-  if (told[0] === 1) return told.slice(1);
-  const value = BigInt(Buffer.from(told.subarray(1)).toString('latin1'));
+function digestOf(encoded: Uint8Array): number | bigint | Uint8Array {
+  if (encoded[0] === 1) return encoded.slice(1);
+  const value = BigInt(Buffer.from(encoded.subarray(1)).toString('latin1'));
   return value <= BigInt(Number.MAX_SAFE_INTEGER) ? Number(value) : value;
 }
 
@@ -261,9 +261,9 @@ function program({ decode, encode, hash }: Readonly<Partial<Record<Work, string 
   return `
     delete globalThis.Date; delete Math.random;
     const builtInStep = globalThis.builtIn; delete globalThis.builtIn;
-    const told = (params) => JSON.stringify(params, (key, value) => value instanceof Uint8Array ? { bytes: [...value] } : value);
+    const encoded = (params) => JSON.stringify(params, (key, value) => value instanceof Uint8Array ? { bytes: [...value] } : value);
     const stepped = (which) => (name, bytes, params = {}, size = null) =>
-      new Uint8Array(builtInStep(which, name, bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength), told(params), size));
+      new Uint8Array(builtInStep(which, name, bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength), encoded(params), size));
     const unpack = stepped('decode');
     const pack = stepped('encode');
     const revive = (text) => {

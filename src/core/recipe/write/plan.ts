@@ -176,7 +176,7 @@ function followsRows({ entries }: Recipe): boolean {
   return entries.made.some(({ sort }) => sort === undefined);
 }
 
-/** True when a field tells a sum over bytes of the file, among them bytes that are written after it. */
+/** True when a field stores a sum over bytes of the file, among them bytes that are written after it. */
 function sumsWrittenBytes({ shapes }: Recipe): boolean {
   return shapes.some(({ fields }) =>
     fields.some((field) => formulasIn(field).some(({ uses }) => uses.late || uses.regionBytes.size > 0)),

@@ -173,7 +173,7 @@ class Settling {
         continue;
       }
       if ((draft.scope.unfitCount ?? 0) > 0) {
-        // Nothing moves any more, and something still does not fit: it goes elsewhere, or is told by writing once
+        // Nothing moves any more, and something still does not fit: it goes elsewhere, or is reported by writing once
         // without forgiveness.
         const leaving = [...(draft.scope.notHeld ?? [])].filter((out) => draft.mayLeaveRow(out));
         if (leaving.length > 0) throw new RowsTooSmall(leaving);

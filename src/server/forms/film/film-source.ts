@@ -90,7 +90,7 @@ function changedFilm(
     ...stream,
     packets: [...stream.packets.filter(({ path }) => !gone.has(path)), ...fresh[i]!].sort((a, b) => a.time - b.time),
   }));
-  return { film: { ...film, streams, seconds: filmSeconds(streams, film.stands) }, changed };
+  return { film: { ...film, streams, seconds: filmSeconds(streams, film.shownFor) }, changed };
 }
 
 /** Tells a film, as it lies in the game now, from what it was. */
@@ -183,5 +183,5 @@ export function soundFormat({ codec, rate, channels, block }: FilmStream): Sound
 export async function subtitlesOf(film: Film, { packets }: FilmStream, read: ReadPacket): Promise<Subtitle[]> {
   const texts: { time: number; text: string }[] = [];
   for (const packet of packets) texts.push({ time: packet.time, text: new TextDecoder().decode(await read(packet)) });
-  return withEnds(texts, film.stands, film.seconds * 1000);
+  return withEnds(texts, film.shownFor, film.seconds * 1000);
 }

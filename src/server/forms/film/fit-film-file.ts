@@ -1,4 +1,5 @@
 /** A dropped film, sound or subtitle file as the film file that it replaces: MP4, WebM and the like. */
+import type { Note } from '../../../core/notes';
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { extname, join } from 'node:path';
@@ -40,7 +41,7 @@ const CONTAINERS: Readonly<Record<string, string>> = {
 
 export interface FittedFilm {
   readonly blob: Blob;
-  readonly done: readonly string[];
+  readonly notes: readonly Note[];
 }
 
 export interface FitFileOrder {
@@ -142,24 +143,20 @@ export async function fitFilmFile(order: FitFileOrder): Promise<FittedFilm> {
       onSeconds: (done) => onMilliseconds?.(Math.min(total, Math.round(done * 1000)), total),
     });
     const blob = await keepBlob(createReadStream(to, { highWaterMark: 1 << 20 }));
-    return {
-      blob,
-      done: [
-        ...(brings.pictures
-          ? [
-              `pictures of ${picture!.width} × ${picture!.height}, ${picture!.codec}, ${Number(picture!.rate.toFixed(2))} a second`,
-            ]
-          : []),
-        ...(brings.sound ? [`sound as ${sound!.codec}, ${sound!.rate.toLocaleString('en')} Hz`] : []),
-        ...(subtitles ? ['subtitles put in'] : []),
-        ...(Math.abs(found.seconds - wanted.seconds) > 0.1 && brings.pictures
-          ? [`yours lasts ${found.seconds.toFixed(1)} s, the original ${wanted.seconds.toFixed(1)} s`]
-          : []),
-        ...(brings.pictures
-          ? [`${(bytes / 1e6).toFixed(1)} MB were expected, ${(blob.size / 1e6).toFixed(1)} MB were made`]
-          : []),
-        `by ffmpeg ${args.join(' ')}`,
-      ],
-    };
+    const notes: Note[] = [];
+    if (brings.pictures) {
+      const { width, height, rate, codec } = picture!;
+      notes.push({ code: 'film-pictures', size: [width, height], rate, codec });
+    }
+    if (brings.sound) {
+      const { rate, channels, codec } = sound!;
+      notes.push({ code: 'film-sound', rate, channels, codec });
+    }
+    if (subtitles) notes.push({ code: 'film-subtitles' });
+    if (Math.abs(found.seconds - wanted.seconds) > 0.1 && brings.pictures)
+      notes.push({ code: 'film-length', yours: found.seconds, original: wanted.seconds });
+    if (brings.pictures) notes.push({ code: 'film-size', expected: bytes, made: blob.size });
+    notes.push({ code: 'film-command', args });
+    return { blob, notes };
   });
 }

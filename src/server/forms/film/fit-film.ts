@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { FaultError, throwIfStopped } from '../../../core/faults';
 import { readSubtitles, streamsOf, type Film, type FilmStream } from '../../../core/forms/film';
 import { encodeSound, mostSamples } from '../../../core/forms/sound';
+import type { Note } from '../../../core/notes';
 import { asPicture } from '../../../core/forms/picture';
 import type { FilmOptions } from '../../shapes';
 import { soundFormat } from './film-source';
@@ -21,8 +22,8 @@ export interface NewPacket {
 export interface FittedStream {
   readonly stream: FilmStream;
   readonly packets: readonly NewPacket[];
-  /** What was done to it, as sentences. */
-  readonly done: readonly string[];
+  /** What was done to it. */
+  readonly notes: readonly Note[];
 }
 
 interface FitOrder {
@@ -75,18 +76,12 @@ export async function fitFilm(order: FitOrder): Promise<FittedStream[]> {
       file: fileName,
       what: has('pictures') ? 'the film of the game has no pictures' : 'the film of the game has no sound',
     });
-  const notes = [
-    ...(Math.abs(probed.seconds - film.seconds) > 0.1
-      ? [`yours lasts ${probed.seconds.toFixed(1)} s, the original ${film.seconds.toFixed(1)} s`]
-      : []),
-    ...(isSoundFile(fileName) || has('pictures')
-      ? []
-      : ['there are no pictures in your film: its sound alone was taken']),
-    ...(has('sound') || fitOptions.only === 'pictures'
-      ? []
-      : ['there is no sound in your film: that of the game stays']),
-  ];
-  return fitted.map((one) => ({ ...one, done: [...notes, ...one.done] }));
+  const notes: Note[] = [];
+  if (Math.abs(probed.seconds - film.seconds) > 0.1)
+    notes.push({ code: 'film-length', yours: probed.seconds, original: film.seconds });
+  if (!isSoundFile(fileName) && !has('pictures')) notes.push({ code: 'film-only-sound' });
+  if (!has('sound') && fitOptions.only !== 'pictures') notes.push({ code: 'film-no-sound' });
+  return fitted.map((one) => ({ ...one, notes: [...notes, ...one.notes] }));
 }
 
 const isSoundFile = (name: string) => /\.(wav|ogg|opus|flac|mp3|m4a|aac)$/i.test(name);
@@ -125,18 +120,21 @@ function fitSubtitles({ film, fileName, near, fitOptions }: FitOrder, given: Uin
     });
   const subtitles = readSubtitles(given, fileName);
   const late = subtitles.filter(({ from }) => from > film.seconds * 1000).length;
-  const { stands } = film;
+  const { shownFor } = film;
   const longer =
-    stands === undefined ? 0 : subtitles.filter(({ from, to }) => Math.abs(to - from - stands) > 50).length;
+    shownFor === undefined ? 0 : subtitles.filter(({ from, to }) => Math.abs(to - from - shownFor) > 50).length;
   return {
     stream,
     packets: subtitles.map(({ from, text }) => ({ time: from, read: () => Promise.resolve(Buffer.from(text)) })),
-    done: [
-      `${subtitles.length} subtitles in ${stream.locale}, ${stream.packets.length} before`,
-      ...(late > 0 ? [`${late} of them begin after the film has ended`] : []),
-      ...(longer > 0
-        ? [`the game shows each for ${(stands! / 1000).toFixed(1)} s at most: it keeps no ends of its own`]
-        : []),
+    notes: [
+      {
+        code: 'film-subtitles',
+        count: subtitles.length,
+        locale: stream.locale,
+        before: stream.packets.length,
+      },
+      ...(late > 0 ? [{ code: 'film-subtitles-late', count: late } as const] : []),
+      ...(longer > 0 ? [{ code: 'film-subtitles-fixed-length', milliseconds: shownFor! } as const] : []),
     ],
   };
 }
@@ -170,18 +168,19 @@ async function fitPictures(
   return {
     stream,
     packets: names.map((name, i) => ({ time: Math.round((i * 1000) / rate), read: () => readFile(join(room, name)) })),
-    done: [
-      `${names.length} pictures of ${width} × ${height}, ${rate} a second, ${codec.toUpperCase()}`,
-      ...(isLossy(stream) ? [await sayMade(room, names, expected)] : []),
-      `by ffmpeg ${args.join(' ')}`,
+    notes: [
+      { code: 'film-pictures', count: names.length, size: [width, height], rate, codec },
+      ...(isLossy(stream) ? [{ code: 'film-size', expected, made: await sizeOf(room, names) } as const] : []),
+      { code: 'film-command', args },
     ],
   };
 }
 
-async function sayMade(room: string, names: readonly string[], expected: number): Promise<string> {
+/** Bytes of several files of a folder. */
+async function sizeOf(room: string, names: readonly string[]): Promise<number> {
   let made = 0;
   for (const name of names) made += (await stat(join(room, name))).size;
-  return `${(expected / 1e6).toFixed(1)} MB were expected, ${(made / 1e6).toFixed(1)} MB were made`;
+  return made;
 }
 
 /** Sound in packets as long as those of the original. */
@@ -230,9 +229,9 @@ async function fitSound(
   return {
     stream,
     packets,
-    done: [
-      `${(frames / rate).toFixed(1)} s of sound at ${rate.toLocaleString('en')} Hz, ${channels === 1 ? 'mono' : `${channels} channels`}`,
-      `by ffmpeg ${args.join(' ')}`,
+    notes: [
+      { code: 'film-sound', seconds: frames / rate, rate, channels },
+      { code: 'film-command', args },
     ],
   };
 }

@@ -19,7 +19,7 @@ interface WriteOrder {
 interface PictureCodec {
   /** Of the files that ffmpeg writes, a picture in each. */
   readonly ending: string;
-  /** A picture depends on those before it, or is told with loss: there is a quality to choose. */
+  /** A picture depends on those before it, or is stored with loss: there is a quality to choose. */
   readonly lossy: boolean;
   /** ffmpeg's arguments to write them. */
   write(order: WriteOrder): readonly string[];

@@ -123,7 +123,7 @@ export interface ProbedStream {
 export interface ProbedFilm {
   readonly streams: readonly ProbedStream[];
   readonly seconds: number;
-  /** Bits a second of all together; 0 where it is not told. */
+  /** Bits a second of all together; 0 where it is unknown. */
   readonly bits: number;
 }
 

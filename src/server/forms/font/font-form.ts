@@ -12,6 +12,7 @@ import {
   type Font,
 } from '../../../core/forms/font';
 import { FONT_OUT } from '../../../core/forms/font/out-formats';
+import type { Note } from '../../../core/notes';
 import { writePng } from '../../../core/forms/picture';
 import type { FontLineQuery } from '../../shapes';
 import { formRecipeOf } from '../../recipes';
@@ -54,7 +55,7 @@ export const fontForm: ServerForm = {
   },
   async fit(original, { bytes, fileName }) {
     const made = await fitFont(original, bytes, fileName);
-    return { files: [{ path: original.path, bytes: made.bytes }], done: made.done };
+    return { files: [{ path: original.path, bytes: made.bytes }], notes: made.notes };
   },
   planOut: planFonts,
   async asFile({ path, bytes }, format) {
@@ -69,23 +70,22 @@ async function fitFont(
   original: Subject,
   bytes: Uint8Array,
   fileName: string,
-): Promise<{ bytes: Uint8Array; done: readonly string[] }> {
+): Promise<{ bytes: Uint8Array; notes: readonly Note[] }> {
   const before = await readable(original);
   const own = { ...original, head: bytes.subarray(0, original.head.length), bytes: () => Promise.resolve(bytes) };
   if (before === undefined) return fitUnread(own, bytes, fileName);
   if (before.fixedSize !== undefined) {
     if ((await recipeOf(bytes, original.path)) === undefined)
       throw otherFormat(original.path, before.packing, fileName);
-    return { bytes, done: compareFonts(before, await fontOf(own)) };
+    return { bytes, notes: compareFonts(before, await fontOf(own)) };
   }
   const notes = compareFonts(before, await openFont(bytes, fileName));
   const as = CONTAINER_FORMATS[before.packing];
-  if (fontContainer(bytes) === before.packing) return { bytes, done: notes };
+  if (fontContainer(bytes) === before.packing) return { bytes, notes };
   if (as === undefined) throw otherFormat(original.path, before.packing, fileName);
   const made = await fontInContainer(bytes, as, fileName);
-  if (Buffer.compare(made, bytes) === 0) return { bytes, done: notes };
-  const how = as === 'ttf' ? 'unpacked, as the original is' : `turned into ${before.packing}`;
-  return { bytes: made, done: [how, ...notes] };
+  if (Buffer.compare(made, bytes) === 0) return { bytes, notes };
+  return { bytes: made, notes: [{ code: 'font-converted', to: before.packing }, ...notes] };
 }
 
 /** Undefined when the game's own font is broken: it can be replaced all the same. */
@@ -97,11 +97,15 @@ async function readable(of: Subject): Promise<Font | undefined> {
 }
 
 /** In the place of a font that cannot be read nothing can be compared; the new one has to be whole. */
-async function fitUnread(own: Subject, bytes: Uint8Array, fileName: string) {
+async function fitUnread(
+  own: Subject,
+  bytes: Uint8Array,
+  fileName: string,
+): Promise<{ bytes: Uint8Array; notes: Note[] }> {
   await fontOf(own).catch((error: unknown) => {
     throw isFaultError(error) ? new FaultError({ ...error.fault, file: fileName }) : error;
   });
-  return { bytes, done: ['the original cannot be read, so nothing was compared with it'] };
+  return { bytes, notes: [{ code: 'font-original-unreadable' }] };
 }
 
 function otherFormat(path: string, expected: string, fileName: string): FaultError {

@@ -50,5 +50,5 @@ async function fit({ gameId, path, bytes }: Subject, dropped: DroppedFile): Prom
     meshOf: async (clip: RecipeClip) => (await meshOfClip(gameId, clip)).mesh,
   };
   const made = await fitMeshFile(original, dropped.bytes, dropped.fileName, dropped.fitOptions);
-  return { files: [{ path, bytes: made.bytes }], done: made.done };
+  return { files: [{ path, bytes: made.bytes }], notes: made.notes };
 }

@@ -136,7 +136,7 @@ async function fit(original: Subject, dropped: DroppedFile): Promise<Fitted> {
   if (!(await isPackedPicture(original.head, original.path))) {
     if (kindOf(fileName, bytes) !== 'picture') throw wrongKind(original, dropped);
     const made = await fitRaster(original.path, await original.bytes(), bytes, fileName);
-    return { files: [{ path: original.path, bytes: made.bytes }], done: made.done };
+    return { files: [{ path: original.path, bytes: made.bytes }], notes: made.notes };
   }
   const picture = await pictureOf(original);
   const { quality = 'best', chosen = false, ownSize = false, part } = fitOptions;
@@ -146,5 +146,5 @@ async function fit(original: Subject, dropped: DroppedFile): Promise<Fitted> {
   const now = await changed();
   const joined = await joinedPart(now === undefined ? picture : await pictureOf(now), bytes, fileName, part);
   const made = await fitPictureFiles(picture, joined, `${fileName}.png`, how);
-  return { ...made, done: [`${part.suffix} of yours joined with the channels that are there`, ...made.done] };
+  return { ...made, notes: [{ code: 'picture-part-joined', part: part.suffix }, ...made.notes] };
 }

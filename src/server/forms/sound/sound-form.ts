@@ -117,7 +117,7 @@ async function fit(original: Subject, dropped: DroppedFile): Promise<Fitted> {
   if (format === undefined) {
     if (kindOf(fileName, bytes) !== 'sound') throw wrongKind(original, dropped);
     const made = await fitSoundFile(path, await original.bytes(), bytes, fileName, fitOptions);
-    return { files: [{ path, bytes: made.bytes }], done: made.done };
+    return { files: [{ path, bytes: made.bytes }], notes: made.notes };
   }
   const own = await recipeSound(original);
   const before = own?.samples ?? (await original.bytes());

@@ -1,6 +1,7 @@
 /** A dropped text as the text it replaces. */
 import { FaultError } from '../../../core/faults';
-import { decodeText, encodeLike, textFormOf, type LineEnds } from '../../../core/text';
+import type { Note } from '../../../core/notes';
+import { decodeText, encodeLike, textFormOf } from '../../../core/text';
 
 /**
  * A text in the encoding of the original, with its mark and line ends.
@@ -12,7 +13,7 @@ export function fitText(
   original: Uint8Array,
   dropped: Uint8Array,
   fileName: string,
-): { bytes: Uint8Array; done: string[] } {
+): { bytes: Uint8Array; notes: Note[] } {
   const before = textFormOf(original);
   const given = textFormOf(dropped);
   // Short texts tell little of their encoding: one that is not UTF-8 most likely is in that of the original.
@@ -36,18 +37,16 @@ export function fitText(
       );
     }
   }
-  if (original.length === 0) return { bytes: dropped, done: [] };
+  if (original.length === 0) return { bytes: dropped, notes: [] };
   const bytes = encodeLike(text, before);
-  if (Buffer.compare(bytes, dropped) === 0) return { bytes: dropped, done: [] };
-  const done: string[] = [];
+  if (Buffer.compare(bytes, dropped) === 0) return { bytes: dropped, notes: [] };
+  const notes: Note[] = [];
   if (before.encoding !== given.encoding || before.hasMark !== given.hasMark)
-    done.push(`written in ${before.encoding}${before.hasMark ? ' with a byte order mark' : ''}, like the original`);
+    notes.push({ code: 'text-encoding', encoding: before.encoding, hasMark: before.hasMark });
   if (before.lineEnds !== undefined && before.lineEnds !== given.lineEnds)
-    done.push(`lines end in ${LINE_ENDS[before.lineEnds]}, like the original`);
-  return { bytes, done };
+    notes.push({ code: 'text-line-ends', lineEnds: before.lineEnds });
+  return { bytes, notes };
 }
 
 /** No text has these, in any encoding. */
 const CONTROLS = /[\u0000-\u0008\u000e-\u0019\u001c-\u001f\ufffd]/;
-
-const LINE_ENDS: Readonly<Record<LineEnds, string>> = { '\n': 'LF', '\r\n': 'CR LF', '\r': 'CR' };

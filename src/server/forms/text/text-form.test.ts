@@ -49,7 +49,7 @@ test('what has a name that says nothing takes any bytes that are no text either'
     ...{ signal: new AbortController().signal, changed: () => Promise.resolve(undefined) },
   };
   const made = await wordsForm.fit!(subject('state.dat', Buffer.from('a text')), dropped);
-  expect(made).toEqual({ files: [{ path: 'state.dat', bytes: dropped.bytes }], done: [] });
+  expect(made).toEqual({ files: [{ path: 'state.dat', bytes: dropped.bytes }], notes: [] });
   await expect(wordsForm.fit!(subject('a.txt', Buffer.from('a text')), dropped)).rejects.toMatchObject({
     fault: { code: 'wrong-kind' },
   });

@@ -41,7 +41,7 @@ function firstLines({ head, size }: Subject): Promise<Glance> {
 async function fit(original: Subject, { bytes, fileName }: DroppedFile): Promise<Fitted> {
   const { path } = original;
   // Its name says nothing, and the game may take any bytes under it.
-  if (kindOf(path) === 'bytes' && kindOf(fileName, bytes) === 'bytes') return { files: [{ path, bytes }], done: [] };
+  if (kindOf(path) === 'bytes' && kindOf(fileName, bytes) === 'bytes') return { files: [{ path, bytes }], notes: [] };
   const made = fitText(path, await original.bytes(), bytes, fileName);
-  return { files: [{ path, bytes: made.bytes }], done: made.done };
+  return { files: [{ path, bytes: made.bytes }], notes: made.notes };
 }

@@ -15,7 +15,7 @@ const MAX_PATTERN = 1e12;
 
 export async function listNames(gameId: number): Promise<NameListAnswer[]> {
   const lists = await NameListModel.findAll({ where: { gameId }, order: [['id', 'ASC']] });
-  return lists.map(({ id, name, kind, tested, matched, trouble }) => ({ id, name, kind, tested, matched, trouble }));
+  return lists.map(({ id, name, kind, tested, matched, notes }) => ({ id, name, kind, tested, matched, notes }));
 }
 
 async function requireHashed(gameId: number): Promise<void> {

@@ -1,4 +1,5 @@
 /** Giving hashed entries their names: from lists, from patterns, and from what other entries say. */
+import { sayNote, type Note } from '../../../core/notes';
 import { createReadStream } from 'node:fs';
 import { QueryTypes } from 'sequelize';
 import { stat, readFile } from 'node:fs/promises';
@@ -23,7 +24,7 @@ export interface PatternSource {
 }
 
 /** Conflicts and odd lines that are kept with a list; the rest are counted. */
-const MAX_TOLD = 50;
+const MOST_NOTES = 50;
 /** Content that is looked through for names. */
 const MAX_HARVESTED_ENTRY = 16 << 20;
 const MAX_HARVESTED_FILE = 512 << 20;
@@ -44,7 +45,7 @@ export async function namesRun(context: RunContext<'names'>): Promise<RunResult<
   const { gameId, input, log } = context;
   const groups = await groupsOf(gameId);
   const ids = input.lists;
-  const all = { tested: 0, matched: 0, fresh: 0, trouble: [] as string[] };
+  const all = { tested: 0, matched: 0, fresh: 0, notes: [] as Note[] };
   for (const id of ids) {
     const list = await NameListModel.findByPk(id);
     if (list === null) continue;
@@ -52,11 +53,11 @@ export async function namesRun(context: RunContext<'names'>): Promise<RunResult<
     const tested = await TESTS[list.kind](list, found, context);
     await keepNames(gameId, list, found, tested);
     log(`${list.name}: ${tested.toLocaleString('en')} tested, ${found.fresh.toLocaleString('en')} new names`);
-    for (const line of found.told) log(line);
+    for (const note of found.notes) log(sayNote(note));
     all.tested += tested;
     all.matched += found.fitting.size;
     all.fresh += found.fresh;
-    all.trouble.push(...found.told);
+    all.notes.push(...found.notes);
   }
   // Without a list, one was taken away.
   if (ids.length === 0 || all.fresh > 0) await applyNames(gameId, groups, context);
@@ -98,7 +99,7 @@ async function groupsOf(gameId: number): Promise<Group[]> {
 class Found {
   /** Every name that fits, known before or not: a list that goes takes only what no other gives. */
   readonly fitting = new Set<string>();
-  readonly told: string[] = [];
+  readonly notes: Note[] = [];
   /** Hashes that had no name before. */
   fresh = 0;
   private readonly testers;
@@ -107,8 +108,8 @@ class Found {
     this.testers = groups.map((group) => ({ group, hashOf: quickHash(group.recipe.entries.hashing!) }));
   }
 
-  tell(text: string): void {
-    if (this.told.length < MAX_TOLD) this.told.push(text);
+  tell(note: Note): void {
+    if (this.notes.length < MOST_NOTES) this.notes.push(note);
   }
 
   /** @returns whether the name fits anything */
@@ -123,7 +124,7 @@ class Found {
         group.hashes.set(key, path);
         this.fresh++;
       } else if (known.toLowerCase() !== path.toLowerCase())
-        this.tell(`${path} and ${known} have the same hash: ${known} is kept`);
+        this.tell({ code: 'names-same-hash', name: path, kept: known });
     }
     if (fits) this.fitting.add(path);
     return fits;
@@ -135,7 +136,7 @@ async function testList(list: NameListModel, found: Found, { signal, progress }:
   let odd = 0;
   const names = namesInList(text, ({ line, why }) => {
     odd++;
-    found.tell(`line ${line} is passed over: ${why}`);
+    found.tell({ code: 'names-line-skipped', line, reason: why });
   });
   let tested = 0;
   for (const { path } of names) {
@@ -147,7 +148,7 @@ async function testList(list: NameListModel, found: Found, { signal, progress }:
       await new Promise((resolve) => setImmediate(resolve));
     }
   }
-  if (odd > MAX_TOLD) found.tell(`${odd.toLocaleString('en')} lines in all are no names`);
+  if (odd > MOST_NOTES) found.notes.push({ code: 'names-lines-skipped', count: odd });
   return tested;
 }
 
@@ -174,10 +175,7 @@ async function testPattern(list: NameListModel, found: Found, { signal, progress
     const seconds = Math.max(0.001, (Date.now() - started) / 1000);
     log(`${recipe.title}: ${(count / seconds / 1e6).toFixed(1)} million names a second`);
     const chance = (count * values.length) / 2 ** hashBits(values);
-    if (chance > 0.5)
-      found.tell(
-        `about ${Math.round(chance).toLocaleString('en')} of these names fit by chance: the hash of ${recipe.title} is short`,
-      );
+    if (chance > 0.5) found.tell({ code: 'names-by-chance', count: Math.round(chance), recipe: recipe.title });
   }
   return count;
 }
@@ -246,11 +244,11 @@ async function lookInside(
   signal: AbortSignal,
 ): Promise<void> {
   const { entries } = archive;
-  // Other archives may be hashed while this one tells its paths.
-  const told = async function* () {
+  // Other archives may be hashed while this one stores its paths.
+  const paths = async function* () {
     for (let n = 0; n < entries.count; n++) if (entries.isNamed(n)) yield Buffer.from(`${entries.path(n)}\n`);
   };
-  await look(told());
+  await look(paths());
   for (let n = 0; n < entries.count; n++) {
     throwIfStopped(signal);
     if (entries.isDeleted(n) || !(entries.size(n) <= MAX_HARVESTED_ENTRY)) continue;
@@ -269,7 +267,7 @@ async function keepNames(gameId: number, list: NameListModel, found: Found, test
        select :gameId, :list, value from jsonb_array_elements_text(cast(:paths as jsonb)) on conflict do nothing`,
       { replacements: { gameId, list: list.id, paths: JSON.stringify([...found.fitting]) }, transaction },
     );
-    await list.update({ tested, matched: found.fitting.size, trouble: [...found.told] }, { transaction });
+    await list.update({ tested, matched: found.fitting.size, notes: [...found.notes] }, { transaction });
   });
 }
 

@@ -29,7 +29,7 @@ const COMPARED = `
 const WHAT = `case when b.path is null then 'added' when e.path is null then 'gone' else 'changed' end`;
 const SAMPLES = 200;
 
-/** Compares with what was kept; what was told before stays while nothing new was. */
+/** Compares with what was kept; earlier news stay while there are no new ones. */
 export async function newsOf(row: ArchiveModel): Promise<ArchiveNews | null> {
   const archiveId = row.id;
   const kept = await select<{ has: boolean }>(

@@ -30,7 +30,7 @@ export async function findBuild(
   archives: readonly ArchiveModel[],
   profile: Partial<GameProfile>,
 ): Promise<FoundVersion | undefined> {
-  if (profile.build !== undefined) return told(folder, profile.build);
+  if (profile.build !== undefined) return buildFromFile(folder, profile.build);
   const found: FoundVersion[] = [];
   const shallow = files.filter(({ path }) => path.split('/').length <= 3);
   for (const { path, size } of shallow.filter((file) => isVersionFile(file.path) && file.size < 64 << 10)) {
@@ -76,7 +76,7 @@ async function inFile(full: string, path: string, size: number): Promise<FoundVe
   }
 }
 
-async function told(
+async function buildFromFile(
   folder: string,
   { file, before }: NonNullable<GameProfile['build']>,
 ): Promise<FoundVersion | undefined> {

@@ -10,7 +10,7 @@ import type { FoundFile } from './walk';
 export interface Glance {
   readonly fingerprint: string;
   readonly fits: readonly Fit[];
-  /** What a file is that is no archive; undefined where nothing tells. */
+  /** What a file is that is no archive; undefined where that is unknown. */
   readonly kind: Kind | undefined;
 }
 

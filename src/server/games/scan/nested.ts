@@ -122,7 +122,7 @@ async function recipeOf(archive: Archive, n: number, recipes: readonly Recipe[])
     for (const recipe of recipes) if (await matches(recipe, source).catch(() => false)) fits.push(recipe);
     return fits.length === 1 ? fits[0] : undefined;
   } catch {
-    // An entry that cannot be read is told where it is looked at, not here.
+    // An entry that cannot be read is reported where it is read, not here.
     return undefined;
   }
 }

@@ -228,7 +228,7 @@ class Scan {
       // A packed file may be unpacked to see what is in it: large ones one by one.
       if (this.glances.has(file) || file.size > MOST_AHEAD_BYTES) continue;
       const glance = glanceAt(file, this.setting);
-      // What went wrong is told when it is the file's turn.
+      // What went wrong is reported when it is the file's turn.
       glance.catch(() => {});
       this.glances.set(file, glance);
     }

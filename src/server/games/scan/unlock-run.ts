@@ -1,5 +1,5 @@
 /** Trying new keys on every locked archive of a game. */
-import { faultOf, sayFault, throwIfStopped } from '../../../core/faults';
+import { faultOf, sayFault, throwIfStopped, type Fault } from '../../../core/faults';
 import { ArchiveModel, GameModel, KeyModel } from '../../database';
 import { knownRecipes } from '../../recipes';
 import type { RunContext } from '../../runs/run-context';
@@ -22,7 +22,7 @@ export async function unlockRun({
   const recipes = await knownRecipes();
   const kinds = new Set((await KeyModel.findAll({ where: { gameId, id: ids } })).map((key) => key.kind));
   const opened: string[] = [];
-  const refused: { path: string; why: string }[] = [];
+  const refused: { path: string; fault: Fault }[] = [];
   const tried = new Set<number>();
   let hashed = false;
   // What is opened may hold archives that are locked too.
@@ -45,7 +45,7 @@ export async function unlockRun({
     } catch (error) {
       if (signal.aborted) throw error;
       const fault = faultOf(error, row.path);
-      refused.push({ path: row.path, why: sayFault(fault) });
+      refused.push({ path: row.path, fault });
       log(sayFault(fault));
       const stillLocked = fault.code === 'key-missing' || fault.code === 'key-wrong';
       await row.update({ state: stillLocked ? 'locked' : 'damaged', fault });

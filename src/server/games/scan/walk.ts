@@ -1,4 +1,4 @@
-/** The files of a game's folder. What cannot be looked at is told, and the rest is still found. */
+/** The files of a game's folder. What cannot be read is reported, and the rest is still found. */
 import { readdir, stat } from 'node:fs/promises';
 import { basename, join, relative } from 'node:path';
 import { FaultError, faultOf, throwIfStopped, type Fault } from '../../../core/faults';

@@ -12,7 +12,7 @@ import { Part } from '../../shared/states';
 const QUALITIES = { fine: 'finer', even: 'like the original', small: 'smaller' } as const;
 const PRESETS = { veryfast: 'fast', medium: 'usual', slow: 'careful' } as const;
 
-/** What ffmpeg calls the codecs that are told how much care to take. */
+/** ffmpeg's names of the codecs that have presets. */
 const H264 = 'h264';
 
 interface Props {

@@ -35,7 +35,7 @@ export function companionsOf(archive: OpenedArchive, entry: number): CompanionRo
     if (!matters(formula, scope)) continue;
     for (const { step, find } of formula.uses.neighbours) {
       const found = find(scope) as RowCursor | undefined;
-      // Another entry's row is its own, whatever it tells of this one.
+      // Another entry's row is its own, whatever it states about this one.
       if (found === undefined || entries.entryOfRow(found.row) >= 0) continue;
       if (!rows.some(({ row }) => row === found.row)) rows.push({ table: found.table, row: found.row, step });
     }

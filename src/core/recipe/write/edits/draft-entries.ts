@@ -234,7 +234,7 @@ function checkCanAdd({ recipe, archive }: DraftSetting): void {
   }
 }
 
-/** Reads the wraps of entries that are changed, so that what no formula tells in them is kept. */
+/** Reads the wraps of entries that are changed, so that what no formula determines in them is kept. */
 export async function readChangedWraps(
   setting: DraftSetting,
   edits: Edits,

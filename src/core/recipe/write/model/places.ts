@@ -82,7 +82,7 @@ export class Places {
     return this.old.get(table)?.get(field)?.length(row) ?? table.markedLength(field, row);
   }
 
-  /** Rows that were found lie where they were found until something else is told; new ones lie nowhere. */
+  /** Rows that were found lie where they were found until they are moved; new ones lie nowhere. */
   private isKnown(key: InstanceKey, field: number): boolean {
     return typeof key !== 'string' || this.fresh.has(`${key}.${field}`);
   }

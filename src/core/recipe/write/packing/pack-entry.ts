@@ -6,7 +6,7 @@ import type { NewBytes } from '../model/new-bytes';
 import { contentHashes } from './content-hashes';
 import { fileScope, Packer, type PackOrder, type PackSetting } from './packer';
 
-/** @throws FormatError `layout-impossible` when no way of packing gives a row that tells it */
+/** @throws FormatError `layout-impossible` when no method of packing gives a row that states it */
 export async function packEntry(setting: PackSetting, order: PackOrder): Promise<NewBytes> {
   const { recipe, archive } = setting;
   const rule = recipe.entries;
@@ -19,15 +19,15 @@ export async function packEntry(setting: PackSetting, order: PackOrder): Promise
     new Packer(setting, order, method, rule.stepsOf(method) ?? [], neighbour, data, made);
   const usual = neighbour === undefined ? rule.methods.at(-1) : archive!.entries.method(neighbour);
   // What a new row would say by itself, such as a method field with `new: 8`.
-  const told = base === undefined ? packerFor(usual).told() : undefined;
+  const stated = base === undefined ? packerFor(usual).statedMethod() : undefined;
   const candidates = [
     usual,
     ...rule.rawOf(usual),
-    told,
-    ...(told === undefined ? [] : rule.rawOf(told)),
+    stated,
+    ...(stated === undefined ? [] : rule.rawOf(stated)),
     ...rule.methods,
   ];
-  const tried: { result: NewBytes; tells: boolean }[] = [];
+  const tried: { result: NewBytes; isStated: boolean }[] = [];
   let failure: unknown;
   for (const method of candidates) {
     const steps = method === undefined && rule.methods.length > 0 ? undefined : rule.stepsOf(method ?? 0);
@@ -42,13 +42,13 @@ export async function packEntry(setting: PackSetting, order: PackOrder): Promise
       failure ??= error;
       continue;
     }
-    const tells = packer.tellsMethod();
-    tried.push({ result, tells });
+    const isStated = packer.statesMethod();
+    tried.push({ result, isStated });
     const compresses = steps.some(({ codec }) => codec.family === 'compression');
     const helps = !compresses || result.stored.size < order.bytes.size;
-    if ((helps || rule.rawOf(method).length === 0) && tells) return result;
+    if ((helps || rule.rawOf(method).length === 0) && isStated) return result;
   }
-  const fallback = tried.find(({ tells }) => tells);
+  const fallback = tried.find((one) => one.isStated);
   if (fallback !== undefined) return fallback.result;
   if (failure !== undefined) throw failure;
   throw new FormatError({

@@ -162,12 +162,12 @@ export class Packer {
     return this.instances.root(holds.type.shape, index);
   }
 
-  /** The method the row would tell before anything is packed; undefined when it tells none the recipe knows. */
-  told(): Method {
+  /** The method the row states before anything is packed; undefined when it is none the recipe knows. */
+  statedMethod(): Method {
     const rule = this.setting.recipe.entries;
     try {
-      const told = rule.methodOf(this.scope());
-      return rule.stepsOf(told) === undefined ? undefined : told;
+      const stated = rule.methodOf(this.scope());
+      return rule.stepsOf(stated) === undefined ? undefined : stated;
     } catch (error) {
       if (error instanceof FormatError) return undefined;
       throw error;
@@ -175,13 +175,13 @@ export class Packer {
   }
 
   /** True when a reader of the new row would find the method that was used. */
-  tellsMethod(): boolean {
+  statesMethod(): boolean {
     const rule = this.setting.recipe.entries;
     if (rule.hasOneMethod) return true;
     this.draft.graph.begin();
     this.writeRows();
-    const told = rule.methodOf(this.scope());
-    return sameValue(told, this.growing.method) || rule.stepsOf(told) === this.steps;
+    const stated = rule.methodOf(this.scope());
+    return sameValue(stated, this.growing.method) || rule.stepsOf(stated) === this.steps;
   }
 
   /** Writes the rows to nowhere, so that lengths of their fields are known. */

@@ -31,7 +31,7 @@ export class FileLayout {
   private blockShape = '';
   private rules: DataRule[] = [];
   /** Regions a reader looks for where formulas say, wherever they are put. */
-  private readonly told = new Map<number, number>();
+  private readonly statedStarts = new Map<number, number>();
   private entriesTold: boolean | undefined;
   private readonly keptAt = new Map<number, number>();
 
@@ -73,8 +73,8 @@ export class FileLayout {
     const { draft } = this.setting;
     for (const { region } of rendered) {
       if (region.at === undefined || region.fixedAt !== undefined) continue;
-      const told = this.lookedForAt(region)?.value;
-      if (told === draft.regionAt[region.index]) continue;
+      const stated = this.lookedForAt(region)?.value;
+      if (stated === draft.regionAt[region.index]) continue;
       throw new FormatError({
         code: 'layout-impossible',
         recipe: this.recipe.id,
@@ -82,7 +82,7 @@ export class FileLayout {
         region: region.name,
         what: `region ${region.name} would be looked for where it does not lie`,
         expected: `0x${draft.regionAt[region.index]!.toString(16).toUpperCase()}`,
-        found: told === undefined ? 'no place' : `0x${told.toString(16).toUpperCase()} = ${region.at.text}`,
+        found: stated === undefined ? 'no place' : `0x${stated.toString(16).toUpperCase()} = ${region.at.text}`,
         hint: 'Give the pointer to it `is: start(region)`, or put what grows behind it.',
       });
     }
@@ -176,8 +176,8 @@ export class FileLayout {
             return block satisfies never;
         }
       },
-      toldRegion: (region) => this.told.get(region),
-      toldEntry: (out) => (chained || this.isPlaceless(out) ? this.entryLookedForAt(out) : undefined),
+      statedStart: (region) => this.statedStarts.get(region),
+      statedEntryStart: (out) => (chained || this.isPlaceless(out) ? this.entryLookedForAt(out) : undefined),
       placed: (block, at) => this.settle(block, at, rendered),
     };
   }
@@ -249,7 +249,7 @@ export class FileLayout {
     const start =
       region.at === undefined
         ? this.behindRegions(region)
-        : (region.fixedAt ?? this.told.get(index) ?? this.freeStart(region, placed, data[0]?.at));
+        : (region.fixedAt ?? this.statedStarts.get(index) ?? this.freeStart(region, placed, data[0]?.at));
     draft.regionAt[index] = start;
     draft.regionLength[index] = lengthToEnd(region, draft.facts, place) ?? Math.max(0, end - start);
     return before[0] !== start || before[1] !== draft.regionLength[index];
@@ -280,11 +280,11 @@ export class FileLayout {
 
   /** Where a reader will look for each region whose place follows from others, and not from a pointer to itself. */
   private findTold(): void {
-    this.told.clear();
+    this.statedStarts.clear();
     for (const region of this.recipe.regions) {
       if (region.at === undefined || region.fixedAt !== undefined || region.at.uses.end) continue;
       const looked = this.lookedForAt(region);
-      if (looked !== undefined && !looked.asksItself) this.told.set(region.index, looked.value);
+      if (looked !== undefined && !looked.asksItself) this.statedStarts.set(region.index, looked.value);
     }
   }
 
@@ -341,8 +341,8 @@ export class FileLayout {
     const { draft } = this.setting;
     const { at } = this.recipe.entries;
     try {
-      const told = draft.watching('entry', out, () => at!.evaluate(this.entryScope(out)));
-      return told.asksItself;
+      const stated = draft.watching('entry', out, () => at!.evaluate(this.entryScope(out)));
+      return stated.asksItself;
     } catch (error) {
       if (error instanceof FaultError) return at!.uses.entry.has('row') && !at!.uses.entry.has('previous');
       throw error;

@@ -22,8 +22,8 @@ function setting(lengths: ReadonlyMap<Block, number>, part: Partial<PlaceSetting
     dataRegion: undefined,
     rule: LOOSE,
     lengthOf: (block) => lengths.get(block)!,
-    toldRegion: () => undefined,
-    toldEntry: () => undefined,
+    statedStart: () => undefined,
+    statedEntryStart: () => undefined,
     placed: () => {},
     ...part,
   };
@@ -80,7 +80,7 @@ test('entries lie where a reader will look for them', () => {
         [entry(0, 10), 2],
         [entry(1, undefined), 5],
       ],
-      { toldEntry: (out) => (out === 1 ? 40 : undefined) },
+      { statedEntryStart: (out) => (out === 1 ? 40 : undefined) },
     ),
   ).toEqual([10, 40]);
 });

@@ -18,9 +18,9 @@ export interface PlaceSetting {
   readonly rule: DataRule;
   lengthOf(block: Block): number;
   /** Where a reader will look for a region, when that does not follow where it is put. */
-  readonly toldRegion: (region: number) => number | undefined;
+  readonly statedStart: (region: number) => number | undefined;
   /** Where a reader will look for an entry, when that does not follow where it is put; those before it have been placed. */
-  readonly toldEntry: (out: number) => number | undefined;
+  readonly statedEntryStart: (out: number) => number | undefined;
   /** Told of every block as soon as it has its place. */
   placed(block: Block, at: number): void;
 }
@@ -33,7 +33,7 @@ export interface PlaceSetting {
  * @throws FormatError `layout-impossible` when a region or entry cannot lie where a reader will look for it
  */
 export function placeBlocks(blocks: readonly Block[], setting: PlaceSetting): Placed[] {
-  const { recipe, layout, dataRegion, rule, toldRegion, toldEntry } = setting;
+  const { recipe, layout, dataRegion, rule, statedStart, statedEntryStart } = setting;
   const packed = layout === 'afresh' || layout === 'patch';
   const dense = packed || rule.gaps === 'none';
   let end = 0;
@@ -67,23 +67,23 @@ export function placeBlocks(blocks: readonly Block[], setting: PlaceSetting): Pl
       if (region.fixedAt >= end) return region.fixedAt;
       throw noRoom(region, `0x${region.fixedAt.toString(16).toUpperCase()}`, end);
     }
-    const told = block.part > 0 ? undefined : toldRegion(block.region);
-    if (told !== undefined && told >= end) return told;
+    const stated = block.part > 0 ? undefined : statedStart(block.region);
+    if (stated !== undefined && stated >= end) return stated;
     // What lay directly behind something does so when that has become shorter.
     const behindRegion =
       before?.kind === 'region' && before.from !== undefined && block.from === before.from + before.foundLength;
     const behindPart = block.part > 0 && rule.denseParts;
     const behindData = before?.kind === 'tail' || (dense && (before?.kind === 'run' || before?.kind === 'entry'));
-    if (told !== undefined || behindRegion || behindPart || behindData || packed) return up(end, block.align);
+    if (stated !== undefined || behindRegion || behindPart || behindData || packed) return up(end, block.align);
     return found(block.from, block.align);
   }
 
   function dataPlace(block: Block & { kind: 'entry' | 'run' }): number {
     const out = block.kind === 'entry' ? block.out : block.entries[0]!;
-    const told = toldEntry(out);
+    const stated = statedEntryStart(out);
     // Until the layout has settled it may lie within another; whether it does in the end is looked at then.
-    if (told !== undefined) return told;
-    const data = dataRegion === undefined ? 0 : (dataRegion.fixedAt ?? toldRegion(dataRegion.index) ?? 0);
+    if (stated !== undefined) return stated;
+    const data = dataRegion === undefined ? 0 : (dataRegion.fixedAt ?? statedStart(dataRegion.index) ?? 0);
     const start = Math.max(end, data);
     if (setting.lengthOf(block) === 0) return emptyPlace(block, start);
     if (dense || block.pulled === true) return up(start, rule.align);

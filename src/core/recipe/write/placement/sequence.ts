@@ -29,7 +29,7 @@ export type Block =
       readonly entries: readonly number[];
       readonly pulled?: boolean;
     }
-  /** `pulled`: it moves to the start of the file, where its format is told by. */
+  /** `pulled`: it moves to the start of the file, which identifies its format. */
   | { readonly kind: 'entry'; readonly out: number; readonly from: number | undefined; readonly pulled?: boolean }
   /** Bytes that nothing explains. They stay. */
   | { readonly kind: 'gap'; readonly from: number; readonly length: number }
@@ -358,7 +358,7 @@ function foundItems(
   for (const slot of slots) {
     const shared = overlaps(stays, slot.at, slot.end) || slot.at < taken;
     const length = slot.out === undefined ? 0 : entries.fresh(slot.out)!.stored.size;
-    // What begins the file stays there: by its first bytes the format is told.
+    // What begins the file stays there: its first bytes identify the format.
     const outgrown = layout === 'append' && rule.order === 'any' && slot.at > 0 && length > slot.end - slot.at;
     if (slot.out !== undefined && (shared || outgrown)) {
       homeless.push(slot.out);

@@ -1,0 +1,2 @@
+/** Notes: what was done to a file, as codes with facts, and one catalogue of their sentences. */
+export { noteSchema, sayNote, type Note } from './catalogue';
