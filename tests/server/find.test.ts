@@ -182,11 +182,11 @@ test('entries at a glance, and what cannot be glanced at says nothing', async ()
   );
   const glances = await glancesAt(places.map(({ archive, n }) => [archive, n]));
   expect(glances).toMatchObject([
-    { says: '256² PNG', shows: { is: 'thumbnail' } },
-    { says: expect.stringMatching(/^\d+\.\d s$/), shows: { is: 'peaks' } },
-    { says: '', shows: { is: 'lines' } },
-    { says: '220 triangles', shows: { is: 'thumbnail' } },
-    { says: '', shows: { is: 'mark' } },
+    { summary: '256² PNG', shows: { is: 'thumbnail' } },
+    { summary: expect.stringMatching(/^\d+\.\d s$/), shows: { is: 'peaks' } },
+    { summary: '', shows: { is: 'lines' } },
+    { summary: '220 triangles', shows: { is: 'thumbnail' } },
+    { summary: '', shows: { is: 'mark' } },
   ]);
 });
 

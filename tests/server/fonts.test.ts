@@ -37,7 +37,9 @@ test('both kinds of fonts are entries of their kind, with facts, a card and a th
     const { coverage, characters } = facts as Extract<typeof facts, { form: 'font' }>;
     expect(coverage[0]).toMatchObject({ block: 'Basic Latin' });
     expect(expects[0]).toMatch(/^A font in (OpenType|Board font)/);
-    expect(await glancesAt([[archive, n]])).toEqual([{ says: `${characters} characters`, shows: { is: 'thumbnail' } }]);
+    expect(await glancesAt([[archive, n]])).toEqual([
+      { summary: `${characters} characters`, shows: { is: 'thumbnail' } },
+    ]);
     const { channels } = await sharp(await thumbnail(archive, n)).stats();
     // Letters on paper, and not paper alone.
     expect(Math.max(...channels.map(({ stdev }) => stdev))).toBeGreaterThan(10);
@@ -74,7 +76,7 @@ test('letters of a translation that a font lacks are named, also those of a chan
 
 test('another font takes its place in the container of the original, and the note lists what is lost', async () => {
   const made = await takeChange(id, { path: OUTLINE, fileName: 'plex.woff2', bytes: new Uint8Array(PLEX) });
-  expect(made.fitNotes[0]).toEqual({ code: 'font-converted', to: 'TrueType' });
+  expect(made.fitNotes[0]).toEqual({ code: 'font-converted', to: 'OpenType' });
   expect(made.fitNotes).toContainEqual({ code: 'font-outlines', yours: 'TrueType', original: 'CFF' });
   const bytes = await bytesOfChange(id, made.id);
   expect(fontContainer(bytes)).toBe('TrueType');

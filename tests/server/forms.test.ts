@@ -58,7 +58,7 @@ describe.each(FORMS.map((form) => [form.kind, form] as const))('the form of %s',
     expect(trouble).toBeUndefined();
     if (facts !== null) expect(formFacts.parse(facts).form).toBe(kind);
     expect(expects.every((line) => /^[A-Z0-9].*\.$/s.test(line))).toBe(true);
-    expect(glance.parse(await form.glance(of)).says).not.toMatch(/NaN|undefined/);
+    expect(glance.parse(await form.glance(of)).summary).not.toMatch(/NaN|undefined/);
   });
 
   test('a thumbnail is a small WebP, where there is one', async () => {

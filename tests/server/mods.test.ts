@@ -102,7 +102,7 @@ test('what is one’s own goes whole, what is mostly the game’s as a differenc
   expect(as['ui/icons/icon_30.png']).toBe('gone');
   expect(files.find(({ path }) => path === 'cabins/livery/copied.png')).toEqual({
     ...{ path: 'cabins/livery/copied.png', as: 'left out', bytes: 0 },
-    why: `it is ${other} of the game, byte for byte.`,
+    reason: { code: 'share-copy', entry: other },
   });
   const { file, name } = await sharedFile(maker, run.id);
   expect(name).toBe('Blue cabins.zip');
@@ -116,7 +116,7 @@ test('what is one’s own goes whole, what is mostly the game’s as a differenc
   const without = await shared(maker, { differences: false });
   expect(without.files.find(({ path }) => path === WORDS)).toMatchObject({
     as: 'left out',
-    why: expect.stringMatching(/% of what is in it is the game’s/),
+    reason: { code: 'share-mostly-game', percent: expect.any(Number) },
   });
 });
 

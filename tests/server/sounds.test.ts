@@ -55,12 +55,12 @@ test('cues are sounds: with their codec, their length, their outline, and as WAV
   const details = await entryDetails(id, archive, n);
   expect(details).toMatchObject({
     kind: 'sound',
-    facts: { form: 'sound', says: 'IMA ADPCM, mono, 22,050 Hz', loop: null, direct: false },
+    facts: { form: 'sound', summary: 'IMA ADPCM, mono, 22,050 Hz', loop: null, direct: false },
   });
   expect(details.expects[0]).toBe('IMA ADPCM, mono, 22,050 Hz. Any sound file is converted to that.');
   const [glance] = await glancesAt([[archive, n]]);
   expect(glance).toEqual({
-    says: `${(sound.samples.length / 22_050).toFixed(1)} s`,
+    summary: `${(sound.samples.length / 22_050).toFixed(1)} s`,
     shows: { is: 'peaks', peaks: expect.any(Array) },
   });
   const wav = await wavOfEntry(archive, n);

@@ -45,7 +45,7 @@ test('tables stand beside each other by key; a text is changed, checked, and und
   const [changed] = (await words({ show: 'changed' })).rows;
   expect(changed).toMatchObject({
     ...{ key: first!.key, text: 'Etwas anderes {0}', game: first!.text, state: 'changed' },
-    says: ['{0} is not in the source'],
+    problems: ['{0} is not in the source'],
   });
   expect((await words({ search: 'nowhere to be found' })).total).toBe(0);
   expect((await words({ search: 'etwas ANDERES', show: 'wrong' })).total).toBe(1);

@@ -46,7 +46,7 @@ export interface BrokenRule {
   readonly path: string;
   readonly rule: TestRuleName;
   /** As a sentence. */
-  readonly says: string;
+  readonly title: string;
   readonly found: string;
 }
 
@@ -57,7 +57,7 @@ export function brokenRules(rules: readonly TestRule[], entries: Iterable<RuledE
   for (const entry of entries)
     for (const { rule, fits } of tests) {
       const found = fits(entry.path) ? against(rule, entry) : undefined;
-      if (found !== undefined) broken.push({ path: entry.path, rule: rule.rule, says: sayRule(rule), found });
+      if (found !== undefined) broken.push({ path: entry.path, rule: rule.rule, title: sayRule(rule), found });
     }
   return broken;
 }

@@ -44,8 +44,8 @@ async function selectChanges(gameId: number, id: number | null, most?: number): 
     undone: row.undone,
     drop: row.drop_id,
     dropCount: row.drop_count,
-    matchedBy: row.matchedBy ?? null,
-    fitNotes: row.fitNotes,
+    matchedBy: row.matched_by,
+    fitNotes: row.fit_notes,
     note: row.note,
     label: row.label,
     fitOptions: row.given === null ? null : row.fit_options,
@@ -66,8 +66,8 @@ interface ChangeRow {
   readonly undone: boolean;
   readonly drop_id: number | null;
   readonly drop_count: number;
-  readonly matchedBy: Note | null;
-  readonly fitNotes: readonly Note[];
+  readonly matched_by: Note | null;
+  readonly fit_notes: readonly Note[];
   readonly note: string;
   readonly label: string | null;
   readonly given: string | null;

@@ -17,7 +17,7 @@ export async function glancesAt(entries: readonly (readonly [archive: number, n:
   return glances;
 }
 
-const NOTHING: Glance = { says: '', shows: { is: 'mark' } };
+const NOTHING: Glance = { summary: '', shows: { is: 'mark' } };
 
 async function glanceAt(archiveId: number, n: number): Promise<Glance> {
   const subject = asItself(await entrySubject(archiveId, n));
@@ -25,7 +25,7 @@ async function glanceAt(archiveId: number, n: number): Promise<Glance> {
   if (form === undefined) return NOTHING;
   if (form.isGlanceCheap === true) return form.glance(subject);
   if (subject.size > MOST_BYTES) return NOTHING;
-  const json = await kept(archiveId, n, 'glance.json', async () =>
+  const json = await kept(archiveId, n, 'card.json', async () =>
     Buffer.from(JSON.stringify(await form.glance(subject))),
   );
   return JSON.parse(Buffer.from(json).toString()) as Glance;

@@ -6,7 +6,7 @@ import { requireGame } from './require-game';
 
 export async function testRulesOf(gameId: number): Promise<TestRulesAnswer> {
   const { testRules, looseFolder } = profileOf(await requireGame(gameId));
-  return { looseFolder, rules: testRules.map((rule) => ({ rule, says: sayRule(rule) })) };
+  return { looseFolder, rules: testRules.map((rule) => ({ rule, title: sayRule(rule) })) };
 }
 
 export async function changeTestRules(gameId: number, edit: TestRulesEdit): Promise<TestRulesAnswer> {

@@ -23,12 +23,12 @@ export async function checkRules(
     throwIfStopped(signal);
     if (change.action !== 'remove') entries.push(await ruledEntry(game.id, change, changes));
   }
-  const broken = brokenRules(testRules, entries).map(({ path, rule, says, found }): JudgeFinding => ({
+  const broken = brokenRules(testRules, entries).map(({ path, rule, title, found }): JudgeFinding => ({
     severity: 'stop',
     code: rule.toUpperCase(),
     file: path,
     offset: 0,
-    rule: says,
+    rule: title,
     found,
   }));
   const order = await loadsLast(game, files);

@@ -67,7 +67,7 @@ export type EntryDetails = Readonly<z.output<typeof entryDetails>>;
 /** An entry at a glance, for its card. */
 export const glance = z.object({
   /** What there is to say of it without opening it; empty where there is nothing. */
-  says: z.string(),
+  summary: z.string(),
   /** What is shown: its thumbnail, how loud it is along its length (0 to 1), its first lines, or the mark of its kind. */
   shows: z.union([
     z.object({ is: z.literal('thumbnail') }),

@@ -16,7 +16,7 @@ export const filmFacts = z.object({
         number: z.number(),
         is: z.enum(['pictures', 'sound', 'subtitles']),
         locale: z.string(),
-        says: z.string(),
+        summary: z.string(),
       }),
     )
     .readonly(),

@@ -1,4 +1,4 @@
-/** Builds, what the stand-in game says of them, and what is in the game folder. */
+/** Builds, what the stand-in game says about them, and what is in the game folder. */
 import { faultSchema } from '../../core/faults';
 import { z } from 'zod';
 import { HOWS, testRule, type How } from '../../core/game';
@@ -19,7 +19,7 @@ export const testRulesAnswer = z.object({
     .array(
       z.object({
         rule: testRule,
-        says: z.string(),
+        title: z.string(),
       }),
     )
     .readonly(),
@@ -203,7 +203,7 @@ export const judgeReport = z.object({
   /** The stand-in game, or the rules of the profile. */
   by: z.enum(['stand-in', 'rules']).optional(),
   command: commandReport.optional(),
-  /** Rules that the build was checked by; none says nothing of it. */
+  /** Rules that the build was checked by; without any, nothing was checked. */
   rules: z.number().optional(),
   started: z.boolean(),
   steps: z
@@ -275,7 +275,7 @@ export const installAnswer = z.object({
   kept: z.number(),
   putInAt: z.string(),
   takenOutAt: z.string().nullable(),
-  /** What the folder itself says of the files that were put in; null when the build is out. */
+  /** The status in the folder of the files that were put in; null when the build is out. */
   seen: z.array(installedFileStatus).readonly().nullable(),
   leftAlone: z.array(z.string()).readonly(),
 });

@@ -4,7 +4,7 @@ import { z } from 'zod';
 export const soundFacts = z.object({
   form: z.literal('sound'),
   /** Codec, channels and rate in words. */
-  says: z.string(),
+  summary: z.string(),
   seconds: z.number(),
   /** What is played over and over, in seconds. */
   loop: z.tuple([z.number(), z.number()]).readonly().nullable(),

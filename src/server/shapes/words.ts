@@ -20,7 +20,7 @@ export type WordTablesAnswer = Readonly<z.output<typeof wordTablesAnswer>>;
 export const languageAnswer = z.object({
   code: z.string(),
   path: z.string(),
-  /** What the menu says of it, as its lines. */
+  /** Its lines in the menu. */
   about: z.string(),
   state: z.enum(['there', 'changed', 'new']),
 });
@@ -59,7 +59,7 @@ export const wordLine = z.object({
   game: z.string().nullable(),
   state: z.enum(['left', 'done', 'changed']),
   /** What is wrong with it, in sentences. */
-  says: z.array(z.string()).readonly(),
+  problems: z.array(z.string()).readonly(),
 });
 export type WordLine = Readonly<z.output<typeof wordLine>>;
 

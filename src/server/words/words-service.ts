@@ -192,7 +192,7 @@ function linesOf({ from, to, changed }: Pair, known?: KeptLines): WordLine[] {
     const old = before?.get(key);
     if (old?.text === text && old.state === state) return [old];
     return [
-      { key, source, text, game, state, says: checkWords({ key, source: from === to ? game : source, text }, to) },
+      { key, source, text, game, state, problems: checkWords({ key, source: from === to ? game : source, text }, to) },
     ];
   });
 }
@@ -200,14 +200,14 @@ function linesOf({ from, to, changed }: Pair, known?: KeptLines): WordLine[] {
 export async function listWords(gameId: number, query: WordsQuery): Promise<WordsAnswer> {
   const lines = await linesNow(gameId, query);
   const counts = { all: lines.length, left: 0, done: 0, changed: 0, wrong: 0 };
-  for (const { state, says } of lines) {
+  for (const { state, problems } of lines) {
     counts[state]++;
-    if (says.length > 0) counts.wrong++;
+    if (problems.length > 0) counts.wrong++;
   }
   const search = query.search.trim().toLowerCase();
   const fits = lines.filter(
-    ({ key, source, text, state, says }) =>
-      (query.show === 'all' || state === query.show || (query.show === 'wrong' && says.length > 0)) &&
+    ({ key, source, text, state, problems }) =>
+      (query.show === 'all' || state === query.show || (query.show === 'wrong' && problems.length > 0)) &&
       (search === '' || [key, source, text].some((one) => one?.toLowerCase().includes(search) === true)),
   );
   return {
@@ -275,7 +275,7 @@ export async function startWordsIn(
   const { sha256 } = await keepBlob(bytes, { maxBytes: MOST_FILE_BYTES });
   const { locale: stated } = readWords(await readBlob(sha256), name);
   const open = (await pairOf(gameId, pair)).to.locale;
-  // A name says a language only where the game has that one: `all.csv` is in none.
+  // A name states a language only where the game has that one: `all.csv` is in none.
   const isName = /\.(csv|json)$/i.test(name);
   const isKnown = async (one: string) => (await listTables(gameId)).some(({ locale }) => isSameLanguage(one, locale));
   const locale = stated !== undefined && isName && !(await isKnown(stated)) ? undefined : stated;

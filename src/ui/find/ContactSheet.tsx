@@ -109,7 +109,7 @@ export function ContactSheet(props: ViewProps) {
                           ? ROLE_WORDS[entry.role]
                           : entry.label !== null
                             ? entry.name
-                            : saysOf(entry, glance)}
+                            : summaryOf(entry, glance)}
                       </Box>
                       {entry.changed && <Changed />}
                     </Box>
@@ -127,9 +127,9 @@ export function ContactSheet(props: ViewProps) {
 const oneLine = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'nowrap' } as const;
 
 /** What is under the name: what there is to say of it, and its bytes. */
-function saysOf(entry: EntryRow, glance: Glance | undefined): string {
+function summaryOf(entry: EntryRow, glance: Glance | undefined): string {
   const bytes = size(entry.size);
-  return glance === undefined || glance.says === '' ? bytes : `${glance.says}, ${bytes}`;
+  return glance === undefined || glance.summary === '' ? bytes : `${glance.summary}, ${bytes}`;
 }
 
 /** A small picture of what the entry holds, or the mark of its kind large. */

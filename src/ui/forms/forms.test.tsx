@@ -27,13 +27,13 @@ const PICTURE: PictureFacts = {
   },
   ...{ companions: ['a/far.tex'], direct: false, free: { format: true, size: true } },
 };
-const SOUND: SoundFacts = { form: 'sound', says: 'IMA ADPCM, mono', seconds: 2.25, loop: [0.5, 2], direct: false };
+const SOUND: SoundFacts = { form: 'sound', summary: 'IMA ADPCM, mono', seconds: 2.25, loop: [0.5, 2], direct: false };
 const FILM: FilmFacts = {
   ...{ form: 'film', name: 'intro.avi', seconds: 3, rate: 25, packet: null, bits: 800_000, codec: 'h264' },
   ...{ direct: false, trouble: null },
   streams: [
-    { number: 0, is: 'pictures', locale: '', says: 'Pictures of 400 × 300' },
-    { number: 1, is: 'sound', locale: 'de', says: 'Sound, mp3' },
+    { number: 0, is: 'pictures', locale: '', summary: 'Pictures of 400 × 300' },
+    { number: 1, is: 'sound', locale: 'de', summary: 'Sound, mp3' },
   ],
 };
 const MESH: MeshFacts = {

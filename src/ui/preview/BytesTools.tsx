@@ -31,15 +31,15 @@ export function BytesTools({ url, entry, size, height, first }: Props) {
     first === undefined ? undefined : { ...first, turn: 0 },
   );
   const [typed, setTyped] = useState('');
-  const [says, setSays] = useState<string>();
+  const [message, setMessage] = useState<string>();
   const [little, setLittle] = useState(true);
   const show = (next: Place) => setPlace((before) => ({ ...next, turn: (before?.turn ?? 0) + 1 }));
   const jump = /^(0x[0-9a-f_]+|\d+)$/i.test(typed.trim()) ? Number(typed.trim().replaceAll('_', '')) : undefined;
   const find = async () => {
-    setSays(undefined);
+    setMessage(undefined);
     if (jump !== undefined) {
       if (jump < size) show({ at: jump, length: 1 });
-      else setSays(`The last byte is at ${hex(Math.max(0, size - 1))}.`);
+      else setMessage(`The last byte is at ${hex(Math.max(0, size - 1))}.`);
       return;
     }
     const sought: BodyOf<'POST games/{game}/entries/{archive}/{n}/find'>['sought'] =
@@ -53,11 +53,11 @@ export function BytesTools({ url, entry, size, height, first }: Props) {
         body: { sought, from },
       });
       if (found === null)
-        setSays(from === 0 ? 'Not found.' : 'Not found after this point. The next search starts at the beginning.');
+        setMessage(from === 0 ? 'Not found.' : 'Not found after this point. The next search starts at the beginning.');
       if (found === null) setPlace(undefined);
       else show(found);
     } catch (error) {
-      setSays((error as Error).message);
+      setMessage((error as Error).message);
     }
   };
   const marks: ByteMark[] = place === undefined ? [] : [{ ...place, tone: 'brass2' }];
@@ -90,7 +90,7 @@ export function BytesTools({ url, entry, size, height, first }: Props) {
           {jump === undefined ? 'Find next' : 'Go there'}
         </Button>
       </Box>
-      {says !== undefined && <FaultNote tone="brass">{says}</FaultNote>}
+      {message !== undefined && <FaultNote tone="brass">{message}</FaultNote>}
       <BytesView
         url={url}
         size={size}

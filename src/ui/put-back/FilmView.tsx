@@ -33,9 +33,9 @@ export function FilmView({
   useEffect(() => {
     if (!ready) return undefined;
     void audio.current?.play().catch(() => {});
-    const timers = film.subtitles.flatMap(({ time, text: says }) => [
-      setTimeout(() => setText(says), time),
-      setTimeout(() => setText((now) => (now === says ? '' : now)), time + STANDS),
+    const timers = film.subtitles.flatMap(({ time, text: subtitle }) => [
+      setTimeout(() => setText(subtitle), time),
+      setTimeout(() => setText((now) => (now === subtitle ? '' : now)), time + STANDS),
     ]);
     timers.push(setTimeout(() => ended.current(), film.seconds * 1000));
     return () => timers.forEach(clearTimeout);

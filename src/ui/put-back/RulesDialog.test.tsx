@@ -5,7 +5,7 @@ import { RulesDialog } from './RulesDialog';
 
 const answer = (rules: readonly object[]) => ({
   looseFolder: '',
-  rules: rules.map((rule) => ({ rule, says: 'Packings: bc1' })),
+  rules: rules.map((rule) => ({ rule, title: 'Packings: bc1' })),
 });
 
 test('rules are listed, added as they are typed, and removed', async () => {

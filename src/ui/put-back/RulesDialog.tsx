@@ -18,23 +18,23 @@ type Rule = TestRulesAnswer['rules'][number]['rule'];
 type RuleName = Rule['rule'];
 
 /** What is typed next to each rule; none needs nothing. */
-const RULES: Readonly<Record<RuleName, { readonly says: string; readonly value?: string }>> = {
-  packing: { says: 'Packings of pictures', value: 'such as bc1, bc3' },
-  'powers-of-two': { says: 'Sizes are powers of two' },
-  side: { says: 'Most pixels along a side', value: 'such as 4096' },
-  mips: { says: 'Mips', value: 'all or none' },
-  rate: { says: 'Samples a second', value: 'such as 22050, 44100' },
-  channels: { says: 'Most channels of a sound', value: 'such as 1' },
-  bytes: { says: 'Most bytes of an entry', value: 'such as 4194304' },
-  'path-length': { says: 'Most characters of a path', value: 'such as 127' },
-  name: { says: 'Most characters of a name, ASCII alone', value: 'such as 31' },
+const RULES: Readonly<Record<RuleName, { readonly title: string; readonly value?: string }>> = {
+  packing: { title: 'Packings of pictures', value: 'such as bc1, bc3' },
+  'powers-of-two': { title: 'Sizes are powers of two' },
+  side: { title: 'Most pixels along a side', value: 'such as 4096' },
+  mips: { title: 'Mips', value: 'all or none' },
+  rate: { title: 'Samples a second', value: 'such as 22050, 44100' },
+  channels: { title: 'Most channels of a sound', value: 'such as 1' },
+  bytes: { title: 'Most bytes of an entry', value: 'such as 4194304' },
+  'path-length': { title: 'Most characters of a path', value: 'such as 127' },
+  name: { title: 'Most characters of a name, ASCII alone', value: 'such as 31' },
 };
 
 const words = (text: string) => text.split(/[\s,]+/).filter((word) => word !== '');
 
 type NewRule = NonNullable<BodyOf<'PUT games/{game}/test-rules'>['rules']>[number];
 
-/** As it was typed: the server says what it lacks. */
+/** As it was typed: the server says what is missing. */
 function ruleOf(rule: RuleName, paths: string, value: string): NewRule {
   const number = Number(value.trim());
   const base = { paths: paths.trim() === '' ? '*' : paths.trim() };
@@ -76,17 +76,17 @@ export function RulesDialog({ gameId, onClose }: { gameId: number; onClose: () =
           them.
         </Box>
         {rules.length === 0 && <Box sx={{ mb: 1.5 }}>There are none yet: only the load order is checked.</Box>}
-        {rules.map(({ rule: one, says }, i) => (
+        {rules.map(({ rule: one, title }, i) => (
           <Box
             key={JSON.stringify(one)}
             sx={{ display: 'flex', gap: 1, py: 0.5, borderBottom: '1px solid var(--line)', alignItems: 'center' }}
           >
             <Box sx={{ flex: 1 }}>
-              {says} {one.paths !== '*' && <span className="mono dim">{one.paths}</span>}
+              {title} {one.paths !== '*' && <span className="mono dim">{one.paths}</span>}
             </Box>
             <Button
               variant="text"
-              aria-label={`Remove: ${says}`}
+              aria-label={`Remove: ${title}`}
               onClick={() => change.mutate(rules.filter((_, at) => at !== i).map((kept) => kept.rule))}
             >
               Remove
@@ -110,9 +110,9 @@ export function RulesDialog({ gameId, onClose }: { gameId: number; onClose: () =
             value={rule}
             onChange={(event) => setRule(event.target.value as RuleName)}
           >
-            {Object.entries(RULES).map(([name, { says }]) => (
+            {Object.entries(RULES).map(([name, { title }]) => (
               <MenuItem key={name} value={name}>
-                {says}
+                {title}
               </MenuItem>
             ))}
           </TextField>

@@ -27,14 +27,14 @@ interface Reference {
 /** The name of a column: a click sorts, and what it refers to is declared below. */
 export function ColumnHead({
   name,
-  says,
+  hint,
   isNumber = false,
   order,
   onSort,
   reference,
 }: {
   name: string;
-  says: string;
+  hint: string;
   isNumber?: boolean;
   order: 'up' | 'down' | undefined;
   onSort: (order: 'up' | 'down' | undefined) => void;
@@ -51,7 +51,7 @@ export function ColumnHead({
       <Box
         component="button"
         type="button"
-        title={says}
+        title={hint}
         onClick={() => onSort(order === undefined ? 'up' : order === 'up' ? 'down' : undefined)}
         sx={{
           all: 'unset',

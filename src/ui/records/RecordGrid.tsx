@@ -123,7 +123,7 @@ export function RecordGrid({ gameId, table, answer, place, go }: Props) {
           >
             <ColumnHead
               name="file"
-              says=""
+              hint=""
               order={sort?.by === 'path' ? sort.order : undefined}
               onSort={(order) => setSort(order === undefined ? undefined : { by: 'path', order })}
             />
@@ -131,7 +131,7 @@ export function RecordGrid({ gameId, table, answer, place, go }: Props) {
               <ColumnHead
                 key={column.name}
                 name={column.name}
-                says={saysOf(column)}
+                hint={summaryOf(column)}
                 isNumber={column.kind === 'whole' || column.kind === 'number'}
                 order={sort?.by === column.name ? sort.order : undefined}
                 onSort={(order) => setSort(order === undefined ? undefined : { by: column.name, order })}
@@ -212,7 +212,7 @@ function shortOf({ path }: RecordLine, { name }: RecordTable): string {
   return folders.filter((_, i) => marked[i]?.includes('*') === true).join('/') || fileName(path);
 }
 
-function saysOf({ kind, low, high, empty }: RecordTable['columns'][number]): string {
+function summaryOf({ kind, low, high, empty }: RecordTable['columns'][number]): string {
   const words = {
     whole: 'whole number',
     number: 'number',

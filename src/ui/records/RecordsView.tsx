@@ -83,7 +83,7 @@ export function RecordsView({ gameId }: { gameId: number }) {
           key={`${place.search} ${place.where}`}
           place={place}
           go={go}
-          says={`${counted(
+          summary={`${counted(
             data.tables.reduce((sum, { rows }) => sum + rows, 0),
             'row',
           )} in ${counted(data.tables.length, 'table')}`}
@@ -115,7 +115,15 @@ export function RecordsView({ gameId }: { gameId: number }) {
   );
 }
 
-function Head({ place, go, says }: { place: RecordPlace; go: (next: Partial<RecordPlace>) => void; says: string }) {
+function Head({
+  place,
+  go,
+  summary,
+}: {
+  place: RecordPlace;
+  go: (next: Partial<RecordPlace>) => void;
+  summary: string;
+}) {
   const [typed, setTyped] = useState(place.search);
   const [where, setWhere] = useState(place.where);
   return (
@@ -133,7 +141,7 @@ function Head({ place, go, says }: { place: RecordPlace; go: (next: Partial<Reco
     >
       <Box sx={{ flex: 1, minWidth: 160 }}>
         <Typography variant="h1">Records</Typography>
-        <Box className="dim">{says}</Box>
+        <Box className="dim">{summary}</Box>
       </Box>
       <Box
         component="form"

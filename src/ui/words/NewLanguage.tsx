@@ -104,7 +104,7 @@ export function NewLanguage({
               multiline
               minRows={2}
               maxRows={8}
-              label="What the game’s menu says of it"
+              label="Name in the game’s menu"
               value={about}
               onChange={(event) => setAbout(event.target.value)}
               helperText={`The menu shows ${languages.map((language) => language.code).join(', ')}${right && !known ? ` and then ${code}` : ''}.`}

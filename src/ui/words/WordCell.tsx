@@ -18,7 +18,7 @@ export function WordCell({
   onKeep: (text: string) => void;
   onEnter: (event: KeyboardEvent) => void;
 }) {
-  const { key, source, text, game, state, says } = row;
+  const { key, source, text, game, state, problems } = row;
   const [typed, setTyped] = useState(text ?? '');
   const keep = () => typed !== (text ?? '') && onKeep(typed);
   return (
@@ -28,9 +28,9 @@ export function WordCell({
           {key}
         </Box>
         <Box sx={{ fontSize: 12, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}>
-          {says.length > 0 ? (
-            <span style={{ color: 'var(--brick)' }} title={says.join('; ')}>
-              {says[0]}
+          {problems.length > 0 ? (
+            <span style={{ color: 'var(--brick)' }} title={problems.join('; ')}>
+              {problems[0]}
             </span>
           ) : (
             <span style={{ color: STATE_TONES[state] }}>{STATE_WORDS[state]}</span>

@@ -42,6 +42,6 @@ export function WordGroups({ groups, onPick }: { groups: WordsAnswer['groups']; 
     },
     [onPick],
   );
-  const says = groups.map(({ name, done, left }) => `${name ?? 'all others'}: ${done} done, ${left} left`).join('; ');
-  return <Chart label={says} height={groups.length * ROW + 8} option={option} onPick={pick} />;
+  const label = groups.map(({ name, done, left }) => `${name ?? 'all others'}: ${done} done, ${left} left`).join('; ');
+  return <Chart label={label} height={groups.length * ROW + 8} option={option} onPick={pick} />;
 }

@@ -13,23 +13,23 @@ export interface WordRules {
 /** In sentences; none when nothing is wrong. Of a text that is not there, nothing is said. */
 export function checkWords({ source, text }: WordRow, { most, codec }: WordRules): string[] {
   if (text === null) return [];
-  const says: string[] = [];
+  const problems: string[] = [];
   if (source !== null && source.trim() !== '') {
-    if (text.trim() === '') says.push('it is empty');
+    if (text.trim() === '') problems.push('it is empty');
     const { missing, extra } = comparePlaceholders(source, text);
-    if (missing.length > 0) says.push(`${missing.join(' ')} of the source is not in it`);
-    if (extra.length > 0) says.push(`${extra.join(' ')} is not in the source`);
+    if (missing.length > 0) problems.push(`${missing.join(' ')} of the source is not in it`);
+    if (extra.length > 0) problems.push(`${extra.join(' ')} is not in the source`);
     const edge = (one: string) => `${/^\s/.test(one)} ${/\s$/.test(one)}`;
     if (text.trim() !== '' && edge(source) !== edge(text))
-      says.push('it begins or ends with other spaces than the source');
+      problems.push('it begins or ends with other spaces than the source');
   }
   const strange = unwritable(text, codec);
   if (strange.length > 0)
-    says.push(`${strange.join(' ')} cannot be shown by the game, whose texts are in ${codec.encoding}`);
+    problems.push(`${strange.join(' ')} cannot be shown by the game, whose texts are in ${codec.encoding}`);
   const bytes = lengthOf(text, codec);
   if (most !== undefined && bytes > most)
-    says.push(`it takes ${bytes.toLocaleString('en')} bytes, and the game takes ${most.toLocaleString('en')}`);
+    problems.push(`it takes ${bytes.toLocaleString('en')} bytes, and the game takes ${most.toLocaleString('en')}`);
 
-  if (/[\x00-\x08\x0b\x0c\x0e-\x1f]/.test(text)) says.push('it holds control characters');
-  return says;
+  if (/[\x00-\x08\x0b\x0c\x0e-\x1f]/.test(text)) problems.push('it holds control characters');
+  return problems;
 }

@@ -342,7 +342,7 @@ class Pool implements PoolValue {
     });
   }
   place(text: string, found: Value): number {
-    if (typeof found === 'number' && found < this.found.length && this.says(found, text)) return this.noted(found);
+    if (typeof found === 'number' && found < this.found.length && this.hasText(found, text)) return this.noted(found);
     return this.starts[this.indexOf(text, undefined)]!;
   }
   indexOf(text: string, found: Value): number {
@@ -397,7 +397,7 @@ class Pool implements PoolValue {
     return this.added.length === 0 ? this.found : new Uint8Array(Buffer.concat([this.found, ...this.added]));
   }
 
-  private says(offset: number, text: string): boolean {
+  private hasText(offset: number, text: string): boolean {
     try {
       return this.textAt(offset) === text;
     } catch {

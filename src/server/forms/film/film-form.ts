@@ -9,9 +9,9 @@ export const filmForm: ServerForm = {
   is: ({ kind, declared }) => kind === 'film' || declared === 'film',
   read,
   async glance({ entry }) {
-    if (entry === undefined) return { says: '', shows: { is: 'mark' } };
+    if (entry === undefined) return { summary: '', shows: { is: 'mark' } };
     const { seconds } = await filmFacts(entry.archive, entry.n);
-    return { says: seconds > 0 ? `${seconds.toFixed(1)} s` : '', shows: { is: 'thumbnail' } };
+    return { summary: seconds > 0 ? `${seconds.toFixed(1)} s` : '', shows: { is: 'thumbnail' } };
   },
   isGlanceCheap: true,
   thumbnail: ({ entry }, frame) => filmPoster(entry!.archive, entry!.n, frame),
@@ -23,8 +23,8 @@ async function read(subject: Subject): Promise<FormRead> {
   const { entry, mime } = subject;
   if (entry === undefined) return { facts: null, expects: [] };
   const film = await filmFacts(entry.archive, entry.n);
-  const says = film.streams.map((stream) => `${stream.says}.`);
-  const expects = ['A film, a sound, or subtitles as SRT or WebVTT: only what yours brings is replaced.', ...says];
+  const streams = film.streams.map(({ summary }) => `${summary}.`);
+  const expects = ['A film, a sound, or subtitles as SRT or WebVTT: only what yours brings is replaced.', ...streams];
   if (film.packet === null) return { facts: film, expects };
   const own = isRaster(mime) ? await readRaster(subject) : undefined;
   const picture = own?.facts?.form === 'picture' ? own.facts : null;

@@ -62,7 +62,7 @@ export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts
         number: stream.number,
         is: stream.is,
         locale: stream.locale,
-        says: sayStream(stream),
+        summary: sayStream(stream),
       })),
       packet:
         of === undefined
@@ -79,7 +79,7 @@ export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts
     number,
     is: stream.is,
     locale: stream.locale,
-    says:
+    summary:
       stream.is === 'pictures'
         ? `Pictures of ${stream.width} × ${stream.height}, ${stream.codec}, ${Number(stream.rate.toFixed(2))} a second`
         : stream.is === 'sound'

@@ -38,8 +38,8 @@ export const fontForm: ServerForm = {
     };
   },
   async glance(of) {
-    const says = `${(await fontOf(of)).codePoints.length.toLocaleString('en')} characters`;
-    return { says, shows: { is: 'thumbnail' } };
+    const summary = `${(await fontOf(of)).codePoints.length.toLocaleString('en')} characters`;
+    return { summary, shows: { is: 'thumbnail' } };
   },
   async thumbnail(of, frame) {
     const font = await fontOf(of);

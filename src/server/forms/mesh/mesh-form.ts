@@ -38,8 +38,8 @@ async function glance({ path, bytes }: Subject): Promise<Glance> {
   // Of a clip nothing is counted: it is shown as the mesh it moves.
   const isClip = (await clipOfFile(file)) !== undefined;
   const triangles = isClip ? 0 : trianglesOf((await meshOfFile(file)).mesh.levels[0]!);
-  const says = `${triangles.toLocaleString('en')} ${triangles === 1 ? 'triangle' : 'triangles'}`;
-  return { says: isClip ? '' : says, shows: { is: 'thumbnail' } };
+  const summary = `${triangles.toLocaleString('en')} ${triangles === 1 ? 'triangle' : 'triangles'}`;
+  return { summary: isClip ? '' : summary, shows: { is: 'thumbnail' } };
 }
 
 async function fit({ gameId, path, bytes }: Subject, dropped: DroppedFile): Promise<Fitted> {

@@ -112,7 +112,7 @@ async function glanceOf(subject: Subject): Promise<Glance> {
   const { width, height } = raster ?? packed!;
   const packing = raster?.format.toUpperCase() ?? packed!.format.title.split(' ')[0]!;
   return {
-    says: `${width === height ? `${width}²` : `${width}×${height}`} ${packing}`,
+    summary: `${width === height ? `${width}²` : `${width}×${height}`} ${packing}`,
     shows: { is: 'thumbnail' },
   };
 }

@@ -47,9 +47,9 @@ export const soundForm: ServerForm = {
   },
 };
 
-/** One that cannot be heard says why, and is still an entry like any other. */
+/** One that cannot be played says why, and is still an entry like any other. */
 async function readOwn(subject: Subject): Promise<FormRead> {
-  const facts: SoundFacts = { form: 'sound', says: '', seconds: 0, loop: null, direct: false };
+  const facts: SoundFacts = { form: 'sound', summary: '', seconds: 0, loop: null, direct: false };
   const stored = `It begins with ${hexBytes(subject.head, 16)}, and is written as stored.`;
   let format;
   try {
@@ -63,7 +63,7 @@ async function readOwn(subject: Subject): Promise<FormRead> {
     return {
       facts: {
         ...facts,
-        says: saySound(format),
+        summary: saySound(format),
         seconds: secondsOf(found.sound),
         loop: loop === undefined ? null : [loop[0] / rate, loop[1] / rate],
       },
@@ -72,18 +72,18 @@ async function readOwn(subject: Subject): Promise<FormRead> {
     };
   } catch (error) {
     if (!isFaultError(error)) throw error;
-    const says = format === undefined ? `codec ${error.fault.found ?? 'unknown'}` : saySound(format);
-    return { facts: { ...facts, says }, expects: [], trouble: `${sayFault(error.fault)} ${stored}` };
+    const summary = format === undefined ? `codec ${error.fault.found ?? 'unknown'}` : saySound(format);
+    return { facts: { ...facts, summary }, expects: [], trouble: `${sayFault(error.fault)} ${stored}` };
   }
 }
 
 async function readFile({ head, path, bytes }: Subject): Promise<FormRead> {
   if (!isWave(head)) return { facts: null, expects: [] };
   const wave = readWavFacts(await bytes(), path);
-  const says = sayWav(wave);
+  const summary = sayWav(wave);
   return {
-    facts: { form: 'sound', says, seconds: wave.seconds, loop: null, direct: true },
-    expects: [`A WAVE sound, ${says}. The original lasts ${wave.seconds.toFixed(1)} s.`],
+    facts: { form: 'sound', summary, seconds: wave.seconds, loop: null, direct: true },
+    expects: [`A WAVE sound, ${summary}. The original lasts ${wave.seconds.toFixed(1)} s.`],
     detail: { sound: wave },
   };
 }
@@ -97,7 +97,7 @@ async function glanceOfOwn(subject: Subject): Promise<Glance> {
 }
 
 async function glanceOfFile({ head, path, bytes }: Subject): Promise<Glance> {
-  if (!isWave(head)) return { says: '', shows: { is: 'mark' } };
+  if (!isWave(head)) return { summary: '', shows: { is: 'mark' } };
   const whole = await bytes();
   return glanceBy(readWavFacts(whole, path).seconds, wavPeaks(whole, path, CELLS));
 }
@@ -105,7 +105,7 @@ async function glanceOfFile({ head, path, bytes }: Subject): Promise<Glance> {
 function glanceBy(seconds: number, peaks: readonly number[] | undefined): Glance {
   const rounded = peaks?.map((peak) => Math.round(peak * 100) / 100);
   return {
-    says: `${seconds.toFixed(1)} s`,
+    summary: `${seconds.toFixed(1)} s`,
     shows: rounded === undefined ? { is: 'mark' } : { is: 'peaks', peaks: rounded },
   };
 }

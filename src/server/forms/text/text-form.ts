@@ -35,7 +35,7 @@ function firstLines({ head, size }: Subject): Promise<Glance> {
     .split(/\r?\n/)
     .slice(0, LINES)
     .map((line) => line.slice(0, LINE_CHARACTERS));
-  return Promise.resolve({ says: '', shows: { is: 'lines', lines } });
+  return Promise.resolve({ summary: '', shows: { is: 'lines', lines } });
 }
 
 async function fit(original: Subject, { bytes, fileName }: DroppedFile): Promise<Fitted> {

@@ -75,8 +75,8 @@ function Facts({ facts, onGo }: { facts: FormFacts; onGo: (path: string) => void
       )}
       <Fact name="Film">
         {film.name}, {film.seconds.toFixed(1)} s
-        {film.streams.map(({ number, says }) => (
-          <div key={number}>{says}</div>
+        {film.streams.map(({ number, summary }) => (
+          <div key={number}>{summary}</div>
         ))}
       </Fact>
     </>

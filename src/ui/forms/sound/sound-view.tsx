@@ -49,10 +49,10 @@ function Compare({ before, after, name }: { before: FormSide; after: FormSide; n
 
 function Facts({ facts }: { facts: FormFacts }) {
   if (facts.form !== 'sound') return null;
-  const { says, seconds, loop } = facts;
+  const { summary, seconds, loop } = facts;
   return (
     <Fact name="Sound">
-      {says}
+      {summary}
       {seconds > 0 && `, ${seconds.toFixed(1)} s`}
       {loop !== null && (
         <div>
