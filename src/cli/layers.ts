@@ -2,7 +2,7 @@
 import picomatch from 'picomatch';
 import type { FileSource } from '../core/bytes/node';
 import { FaultError } from '../core/faults';
-import { uniquePaths, type Archive } from '../core/recipe';
+import { followLink, uniquePaths, type Archive } from '../core/recipe';
 import { withOpened, type ArchiveOptions } from './archive-options';
 
 export interface Layer {
@@ -69,6 +69,9 @@ export function chooseEntries(layers: readonly Layer[], patterns: readonly strin
     hint: 'zero-latch list shows the paths; ** stands for any folders.',
   });
 }
+
+/** A link to a folder, or out of the archive: there is no file to be taken out. */
+export const leadsNowhere = ({ layer, n }: Chosen): boolean => followLink(layer.archive, n) === undefined;
 
 export const isFolder = ({ layer, n }: Chosen): boolean => layer.archive.entries.isDirectory(n);
 

@@ -1,6 +1,6 @@
 import { sayFault, visible } from '../core/faults';
 import { kindOf } from '../core/game';
-import { uniquePaths, type Archive } from '../core/recipe';
+import { followLink, uniquePaths, type Archive } from '../core/recipe';
 import { warn, withOpened, type ArchiveOptions } from './archive-options';
 
 /** Entries without a readable path, reported one by one up to this many: with a wrong recipe that may be all. */
@@ -13,13 +13,15 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
     const known = (value: number) => (Number.isNaN(value) ? null : value);
     const row = (i: number) => {
       const time = entries.time(i);
+      const link = entries.link(i);
       return {
         path: pathOf(i),
-        size: entries.isDeleted(i) ? 0 : known(entries.size(i)),
+        size: entries.isDeleted(i) ? 0 : known(entries.size(followLink(archive, i) ?? i)),
         stored: known(entries.stored(i)),
         offset: entries.at(i),
         volume: entries.volume(i),
-        kind: entries.isDirectory(i) ? 'folder' : kindOf(entries.path(i)),
+        kind: entries.isDirectory(i) ? 'folder' : link === undefined ? kindOf(entries.path(i)) : 'link',
+        ...(link === undefined ? {} : { link }),
         ...(entries.isDeleted(i) ? { deleted: true } : {}),
         ...(entries.isNamed(i) ? {} : { nameless: true, ...damageOf(archive, i) }),
         ...(time === undefined ? {} : { time: new Date(time).toISOString() }),
@@ -43,10 +45,10 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
     warn(archive, sayFault);
     let damaged = 0;
     for (let i = 0; i < entries.count; i++) {
-      const { path, size, kind, deleted, damage } = row(i);
+      const { path, size, kind, link, deleted, damage } = row(i);
       if (damage !== undefined && damaged++ < MOST_NOTES) process.stderr.write(`Note: ${damage}\n`);
       await print(
-        `${String(deleted === true ? 'deleted' : (size ?? '?')).padStart(12)}  ${kind.padEnd(8)}  ${visible(path)}\n`,
+        `${String(deleted === true ? 'deleted' : (size ?? '?')).padStart(12)}  ${kind.padEnd(8)}  ${visible(path)}${link === undefined ? '' : ` → ${visible(link)}`}\n`,
       );
     }
     const left = damaged - MOST_NOTES;

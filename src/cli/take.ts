@@ -11,7 +11,7 @@ import { sayNote } from '../core/notes';
 import { readEntry, storedSource, type Archive, type Recipe } from '../core/recipe';
 import { formRecipes, refuseOwnFolder, warn, type ArchiveOptions } from './archive-options';
 import { ALL_CONVERTERS, entriesToConvert } from './convert-entry';
-import { chooseEntries, inside, isFolder, withLayers, type Chosen, type Layer } from './layers';
+import { chooseEntries, inside, isFolder, leadsNowhere, withLayers, type Chosen, type Layer } from './layers';
 import { wordFormat, wordsTaken, type WordsTaken } from './convert-words';
 
 /** Every format that entries, or tables of texts, are taken out in. */
@@ -33,15 +33,20 @@ export async function take(file: string, more: readonly string[], options: TakeO
   const patterns = first < 0 ? [] : more.slice(first);
   const formats = formatsOf(options.as);
   const recipes = formats.length === 0 ? [] : await formRecipes();
-  const files = [[file, ...volumes], ...options.over.map((one) => [one])];
-  await withLayers(files, options, async (layers) => {
+  const archives = [[file, ...volumes], ...options.over.map((one) => [one])];
+  await withLayers(archives, options, async (layers) => {
     for (const { archive } of layers) warn(archive, sayFault);
     await mkdir(options.to, { recursive: true });
     const sources = layers.flatMap((layer) => layer.sources);
     await refuseOwnFolder(options.to, sources);
     const own = new Set(await Promise.all(sources.map(({ path }) => realpath(path))));
     const chosen = chooseEntries(layers, patterns);
-    const wanted = chosen.filter((entry) => !isFolder(entry));
+    const files = chosen.filter((entry) => !isFolder(entry));
+    const wanted = files.filter((entry) => !leadsNowhere(entry));
+    for (const { layer, n, path } of files.filter(leadsNowhere))
+      process.stderr.write(
+        `Note: ${visible(path)} is a link to ${visible(layer.archive.entries.link(n)!)}, which is no file of the archive; it is not taken out.\n`,
+      );
     const [only, ...others] = layers;
     const asWords = wordFormat(formats);
     if (asWords !== undefined && others.length > 0) refuseTables(layers);

@@ -1,15 +1,28 @@
 /** Taking out again and again: only what changed, by label, in parts, in one; and what was split comes back joined. */
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { gameKey } from '../../demo/make-game';
 import { unpackLevel } from '../../src/core/forms/picture';
 import { readWavFacts } from '../../src/core/forms/sound';
-import { addIncomingFile, listChanges, newDrop, startBringIn } from '../../src/server/changes';
+import { addIncomingFile, listChanges, newDrop, startBringIn, takeChange } from '../../src/server/changes';
 import { GameModel, RunModel } from '../../src/server/database';
-import { findWinner } from '../../src/server/content';
+import { entryBytes, findWinner } from '../../src/server/content';
+import { entryDetails, listEntries } from '../../src/server/entries';
 import { env } from '../../src/server/env';
-import { addKey, splitsOf } from '../../src/server/games';
+import { addGame, addKey, splitsOf } from '../../src/server/games';
+import { entryQuery } from '../../src/server/shapes';
 import { setLabels } from '../../src/server/labels';
 import { clashesOf, downloadZip, editTray, repeatTakeOut, startTakeOut } from '../../src/server/take-out';
 import { intoZip } from '../../src/server/take-out/into-zip';
@@ -195,7 +208,7 @@ test('a packed picture goes out in parts by a rule, and comes back joined', asyn
   await addIncomingFile(id, drop, { name: 'mine/cabin_normal_directions.png', bytes: once(mirrored) });
   expect((await ended((await startBringIn(id, drop)).id)).result).toMatchObject({ taken: 2, left: 0 });
   const [change] = (await listChanges(id)).filter(({ undone }) => !undone);
-  expect(change).toMatchObject({ path: normal, why: 'a part of it, by name' });
+  expect(change).toMatchObject({ path: normal, matchedBy: { code: 'by-part', part: expect.any(String) } });
   const { rgba } = unpackLevel((await pictureOfChange(id, change!.id)).picture, { mip: 0 });
   // Both parts are in it: alpha everywhere as brought and turned round, directions mirrored.
   const alphas = Array.from({ length: 256 * 256 }, (_, i) => rgba[i * 4 + 3]!);
@@ -230,4 +243,29 @@ test('a ZIP that is given up leaves nothing behind, and is not downloaded', asyn
   await zip.abandon();
   expect(existsSync(join(env().home, 'zips', `${run.id}.zip`))).toBe(false);
   expect(await fault(downloadZip(id, run.id, new AbortController().signal))).toMatchObject({ code: 'not-found' });
+});
+
+test('a link of a TAR archive has the bytes of its file; a file for it changes that one', async () => {
+  const folder = join(games, 'linked');
+  mkdirSync(join(folder, 'made/art'), { recursive: true });
+  writeFileSync(join(folder, 'made/art/words.txt'), 'Mind the doors.\n');
+  symlinkSync('art/words.txt', join(folder, 'made/again.txt'));
+  symlinkSync('art', join(folder, 'made/folder'));
+  execFileSync('tar', ['-cf', join(folder, 'pack.tar'), '-C', join(folder, 'made'), 'art', 'again.txt', 'folder']);
+  rmSync(join(folder, 'made'), { recursive: true });
+  const { game, run } = await addGame({ folder });
+  expect((await ended(run.id)).state).toBe('done');
+  await settled(game.id);
+  const { rows } = await listEntries(game.id, entryQuery.parse({ search: 'txt', limit: 10 }));
+  expect(rows.map(({ path, size }) => [path, size]).sort()).toEqual([
+    ['again.txt', 16],
+    ['art/words.txt', 16],
+  ]);
+  const { archive, n } = await findWinner(game.id, 'again.txt');
+  expect(await entryDetails(game.id, archive, n)).toMatchObject({ linkTo: 'art/words.txt', kind: 'words' });
+  expect(Buffer.from((await entryBytes(archive, n)).bytes).toString()).toBe('Mind the doors.\n');
+  const bytes = Buffer.from('The next cabin leaves soon.\n');
+  expect(await takeChange(game.id, { path: 'again.txt', fileName: 'again.txt', bytes })).toMatchObject({
+    path: 'art/words.txt',
+  });
 });

@@ -32,7 +32,8 @@ export {
   valueIn,
 } from './read/file-values';
 export { pathHashing } from './read/path-hashes';
-export { readEntry, smallReader, storedSource } from './read/entry-bytes';
+export { smallReader } from './read/entry-bytes';
+export { followLink, readLinked as readEntry, storedLinked as storedSource } from './read/links';
 export { NAMELESS, type EntryTable } from './read/entry-table';
 export { explainEntry, explainRegion, type ExplainedField } from './read/explain';
 export { uniquePaths } from './read/unique-paths';

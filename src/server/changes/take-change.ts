@@ -1,7 +1,9 @@
 /** A file becomes the change of an entry. */
+import { QueryTypes } from 'sequelize';
 import type { Note } from '../../core/notes';
 import { FaultError } from '../../core/faults';
 import { kindOf } from '../../core/game';
+import { followLink } from '../../core/recipe';
 import { ChangeModel, database } from '../database';
 import { findWinner } from '../content';
 import { asItself, entrySubject, formOf, pictureOfHalf, type Subject } from '../forms';
@@ -38,6 +40,8 @@ async function bytesOf(given: Given, fileName: string): Promise<Uint8Array> {
 export async function takeChange(gameId: number, order: TakeOrder): Promise<ChangeAnswer> {
   const { path, fileName, matchedBy = null, dropId, fitOptions = {}, signal = new AbortController().signal } = order;
   const winner = await findWinner(gameId, path);
+  const linked = await linkedEntry(winner.archive, winner.n);
+  if (linked !== undefined) return takeChange(gameId, { ...order, path: linked });
   if (kindOf(path) === 'bytes' && kindOf(fileName) !== 'bytes') {
     // A half of a picture has no header that a picture could be made to fit: it comes with the whole.
     const whole = await pictureOfHalf(gameId, path);
@@ -89,6 +93,19 @@ export async function takeChange(gameId: number, order: TakeOrder): Promise<Chan
     return main!;
   });
   return changeOf(gameId, id);
+}
+
+/** The path in the game of the entry whose bytes a link has; undefined for what is no link. */
+async function linkedEntry(archiveId: number, n: number): Promise<string | undefined> {
+  const holder = await withArchive(archiveId, (archive) =>
+    Promise.resolve(archive.entries.link(n) === undefined ? undefined : followLink(archive, n)),
+  );
+  if (holder === undefined) return undefined;
+  const [row] = await database().query<{ path: string }>('select path from entries where archive_id = $1 and n = $2', {
+    bind: [archiveId, holder],
+    type: QueryTypes.SELECT,
+  });
+  return row?.path;
 }
 
 export const isFilmOfPackets = (archive: number): Promise<boolean> =>

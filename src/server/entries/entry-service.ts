@@ -132,6 +132,7 @@ export async function readDetails(
       archivePath: archiveRow.path,
       file: archive.volumes[row.volume]?.name ?? archiveRow.path,
       method: methodWords(archive.recipe, archive.entries.method(n)),
+      linkTo: archive.entries.link(n) ?? null,
       locked: gone ? { index: false, entry: false } : await locksOf(archive, n),
       mime: subject.mime,
       covers: others

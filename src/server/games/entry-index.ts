@@ -8,7 +8,7 @@ import { QueryTypes } from 'sequelize';
 import { throwIfStopped, type Fault } from '../../core/faults';
 import { FOUND_RECIPE, LOOSE_RECIPE } from '../../core/carve';
 import { guessFromHead, KIND_NAMES, kindOf, looseKind, declaredKind, type Kind } from '../../core/game';
-import { contentTags, NAMELESS, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
+import { contentTags, followLink, NAMELESS, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { kindByRecipe, kindsByEnding, knownRecipes } from '../recipes';
 import { headOf, kindsByContent } from './kinds-by-content';
 import { methodWords } from './method-words';
@@ -223,7 +223,9 @@ function* copyRows(
   const mayBeNameless = archive.recipe.entries.hash !== undefined || archive.recipe.entries.id !== undefined;
   for (let n = 0; n < entries.count; n++) {
     // Its folder is shown as soon as something lies in it.
-    if (entries.isDirectory(n)) continue;
+    // A link to a folder, or out of the archive, has nothing to be shown or changed.
+    const holder = followLink(archive, n);
+    if (entries.isDirectory(n) || holder === undefined) continue;
     const named = !mayBeNameless || entries.isNamed(n);
     const deleted = entries.isDeleted(n);
     if (!deleted) written.entries++;
@@ -236,7 +238,7 @@ function* copyRows(
     }
     // Entries no one can name are found by what they hold.
     const path = pathInGame(prefix, own, guess);
-    const size = entries.size(n);
+    const size = entries.size(holder);
     const stored = Number.isNaN(entries.stored(n)) ? 0 : entries.stored(n);
     const kind = guess?.kind ?? ownKind ?? declared ?? byContent.get(n) ?? kindByName(path);
     // What is in a path is escaped once, for the folder and the name are parts of it.

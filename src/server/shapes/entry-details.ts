@@ -41,6 +41,8 @@ export const entryDetails = entryRow.extend({
       }),
     )
     .readonly(),
+  /** The path in its archive that it is a link to: a file for it changes that entry. */
+  linkTo: z.string().nullable(),
   /** The archive that loads last of those that load after it and hold the same path. */
   coveredBy: z.string().nullable(),
   /** The same path in other games, such as another build of this one. */

@@ -199,6 +199,12 @@ export function Inspector({
               {entry.role === 'covered' && <div>{entry.coveredBy ?? 'Another entry'} covers it.</div>}
               {entry.role === 'removes' && <div>Marks the entry as removed.</div>}
             </Fact>
+            {entry.linkTo !== null && (
+              <Fact name="Link to">
+                <span className="mono">{visible(entry.linkTo)}</span>
+                <div className="dim">A file for it changes that entry.</div>
+              </Fact>
+            )}
             <Fact name="Stored">
               {entry.stored === entry.size ? size(entry.size) : `${size(entry.stored)} of ${size(entry.size)}`},{' '}
               {entry.method}

@@ -172,6 +172,10 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     together: compileTogether(setting, names),
     deleted: formula('deleted'),
     directory: formula('directory'),
+    prefixed: (text.prefixed ?? []).map((one, i) =>
+      compileFormula(one, parsed.lineOf(['entries', 'prefixed', i]), names),
+    ),
+    link: compileLink(setting, names),
     made: compileMade(setting),
     names: text.names === undefined ? undefined : { path: text.names.in, ends: text.names.ends ?? '\n' },
     unique: (text.unique ?? []).map((key) =>
@@ -194,6 +198,12 @@ export function compileEntries(setting: Setting, bindings: Bindings): EntriesRul
     film: compileFilm(setting, names),
     ...packing,
   };
+}
+
+function compileLink(setting: Setting, names: Names): EntriesRule['link'] {
+  if (setting.parsed.recipe.entries.link === undefined) return undefined;
+  const formula = formulasOf(setting.parsed.recipe.entries.link, ['entries', 'link'], setting, names);
+  return { to: formula('to')!, relative: formula('relative') };
 }
 
 function compileTogether(setting: Setting, names: Names): EntriesRule['together'] {

@@ -219,6 +219,22 @@ const entriesText = z.strictObject({
     .describe('entries that the game reads only together with others'),
   deleted: formula.optional().describe('holds for deletion markers'),
   directory: formula.optional().describe('holds for rows that are folders, and have no bytes'),
+  prefixed: z
+    .array(formula)
+    .min(1)
+    .optional()
+    .describe(
+      'each holds where the row that it finds next to an entry is a header of the entry, and goes when the entry goes',
+    ),
+  link: z
+    .strictObject({
+      to: formula.describe(
+        'the path of the entry whose bytes it shares; nothing, or an empty text, for entries that are no links',
+      ),
+      relative: formula.optional().describe('holds for links whose path begins at their own folder'),
+    })
+    .optional()
+    .describe('entries that are links to others, and have no bytes of their own'),
   data: formula.optional().describe('the field that holds its bytes'),
   wrap: name.optional().describe('the shape around its bytes'),
   folder: formula.optional().describe('the number of its folder'),

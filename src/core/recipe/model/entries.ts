@@ -91,6 +91,10 @@ export interface EntriesRule {
   readonly deleted: Formula | undefined;
   /** Holds for rows that are folders, and have no bytes. */
   readonly directory: Formula | undefined;
+  /** Each holds where the row it finds next to an entry is a header of the entry, and goes with it. */
+  readonly prefixed: readonly Formula[];
+  /** The path of the entry whose bytes an entry shares, and whether it begins at the entry's own folder. */
+  readonly link: { readonly to: Formula; readonly relative: Formula | undefined } | undefined;
   /** What no two entries share. */
   readonly unique: readonly Formula[];
   /** Entries whose content follows from the others. */

@@ -66,7 +66,12 @@ function chooseEntries(archive: OpenedArchive, maxBytes: number): number[] {
   const { entries } = archive;
   const made = madeEntries(archive);
   const all = Array.from({ length: entries.count }, (_, i) => i).filter(
-    (i) => !entries.isDeleted(i) && !entries.isDirectory(i) && entries.damage(i) === undefined && !made.has(i),
+    (i) =>
+      !entries.isDeleted(i) &&
+      !entries.isDirectory(i) &&
+      entries.link(i) === undefined &&
+      entries.damage(i) === undefined &&
+      !made.has(i),
   );
   const sizeOf = (entry: number) => (Number.isNaN(entries.size(entry)) ? entries.stored(entry) : entries.size(entry));
   const bytes = all.reduce((sum, entry) => sum + sizeOf(entry), 0);

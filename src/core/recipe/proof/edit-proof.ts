@@ -3,6 +3,7 @@ import { bufferSource, type ByteSource } from '../../bytes';
 import { FaultError, throwIfStopped, type Fault } from '../../faults';
 import type { OpenedArchive } from '../read/archive';
 import { readEntry } from '../read/entry-bytes';
+import { linkTargets } from '../read/links';
 import { KEEPS_NO_NAMES, NOT_FOUND_AGAIN } from '../write/checking/match-entries';
 import type { Layout } from '../model';
 import { NO_EDITS, type Edits } from '../write/edits/edits';
@@ -159,10 +160,12 @@ function together(single: SingleEdits, before: readonly ProvenEdit[], layout: La
 async function singleEdits(archive: OpenedArchive, options: ProveOptions): Promise<SingleEdits> {
   const { entries, recipe } = archive;
   const made = madeEntries(archive);
+  const isPlain = (i: number) =>
+    !entries.isDeleted(i) && !entries.isDirectory(i) && entries.link(i) === undefined && !made.has(i);
   const usable: number[] = [];
   const empty: number[] = [];
   for (let i = 0; i < entries.count && usable.length < MANY_ENTRIES; i++) {
-    if (entries.isDeleted(i) || entries.isDirectory(i) || entries.damage(i) !== undefined || made.has(i)) continue;
+    if (!isPlain(i) || entries.damage(i) !== undefined) continue;
     const size = entries.size(i);
     if (size === 0 || (Number.isNaN(size) && entries.stored(i) === 0)) empty.push(i);
     else if (!(size > MOST_BYTES)) usable.push(i);
@@ -179,6 +182,8 @@ async function singleEdits(archive: OpenedArchive, options: ProveOptions): Promi
     add: [{ path, bytes: bufferSource(changed(sample.bytes), path) }],
   });
   const grows = recipe.presents !== 'folder';
+  const linked = linkTargets(archive);
+  const last = samples.findLast(({ entry }) => !linked.has(entry));
   const path = freePath(entries, highest(entries, sample.entry));
   return {
     longer: replaced(sample.entry, Buffer.concat([changed(sample.bytes), sample.bytes])),
@@ -186,7 +191,7 @@ async function singleEdits(archive: OpenedArchive, options: ProveOptions): Promi
     ...(third === undefined ? {} : { empty: replaced(third.entry, new Uint8Array(0)) }),
     ...(empty.length === 0 ? {} : { filled: replaced(empty[0]!, changed(sample.bytes)) }),
     ...(grows ? { added: added(path), 'added-in-folder': added(freePathInNewFolder(entries, sample.entry)) } : {}),
-    ...(grows ? { removed: { ...NO_EDITS, remove: new Set([samples.at(-1)!.entry]) } } : {}),
+    ...(grows && last !== undefined ? { removed: { ...NO_EDITS, remove: new Set([last.entry]) } } : {}),
   };
 }
 

@@ -89,7 +89,8 @@ export async function smallReader(archive: OpenedArchive): Promise<(entry: numbe
   const sources = dataSpace === undefined ? volumes.map(({ source }) => source) : [dataSpace];
   const rule = recipe.entries;
   const total = sources.reduce((sum, { size }) => sum + size, 0);
-  if (rule.wrap !== undefined || rule.blocks !== undefined || total > MOST_AT_ONCE) return () => undefined;
+  if (rule.wrap !== undefined || rule.blocks !== undefined || rule.link !== undefined || total > MOST_AT_ONCE)
+    return () => undefined;
   const whole = new Map<ByteSource, Uint8Array>();
   for (const source of sources) whole.set(source, await source.read(0, source.size));
   return (entry) => {

@@ -16,6 +16,7 @@ import {
 import type { EntriesRule, Formula, Method, Recipe } from '../model';
 import { TableEntry } from './entry-facts';
 import type { FolderTable } from './folder-table';
+import { linkedPath } from './linked-path';
 import { onlyPath, type PathHashes } from './path-hashes';
 import { blocksOf } from './blocks';
 import type { BoundRows } from './rows';
@@ -50,6 +51,8 @@ export interface EntryTable {
   isDeleted(entry: number): boolean;
   /** A folder with a row of its own: it has no bytes to be changed. */
   isDirectory(entry: number): boolean;
+  /** The path of the entry whose bytes it shares, without `.` and `..`; undefined when it is no link. */
+  link(entry: number): string | undefined;
   method(entry: number): Method;
   id(entry: number): Value;
   hash(entry: number): Value;
@@ -489,7 +492,7 @@ class EntryReader {
     let byRow: Int32Array | undefined;
     const besideRows: Map<number, number>[] = [];
     const straight = rowsOf.every((row, i) => row === i) ? 0 : undefined;
-    const asksFacts = [rule.path, rule.hash, rule.id, rule.time].some(asksOfEntry);
+    const asksFacts = [rule.path, rule.hash, rule.id, rule.time, rule.link?.to, rule.link?.relative].some(asksOfEntry);
     const scopeFor = (entry: number): Scope => {
       const scope = scopeOf(setting.facts);
       scope.rows = [
@@ -567,6 +570,12 @@ class EntryReader {
       },
       isDeleted: (entry) => deleted?.has(entry) ?? false,
       isDirectory: (entry) => rule.directory !== undefined && truthy(valueOf(rule.directory, entry)),
+      link: (entry) => {
+        const to = rule.link?.to.evaluate(scopeFor(entry));
+        if (typeof to !== 'string' || to === '') return undefined;
+        const isRelative = truthy(rule.link!.relative?.evaluate(scopeFor(entry)));
+        return linkedPath(to, isRelative ? pathOf(entry).path : undefined);
+      },
       method: (entry) => methods[entry],
       id: (entry) => valueOf(rule.id, entry),
       hash: (entry) => valueOf(rule.hash, entry),

@@ -17,8 +17,10 @@ export interface CompanionRow extends FoundRow {
   readonly step: -1 | 1;
 }
 
-function tellingFormulas({ entries: { path, hash, id, size, time } }: Recipe): Formula[] {
-  return [path, hash, id, size, time].filter((formula) => (formula?.uses.neighbours.length ?? 0) > 0) as Formula[];
+function tellingFormulas({ entries: { path, hash, id, size, time, prefixed } }: Recipe): Formula[] {
+  return [path, hash, id, size, time, ...prefixed].filter(
+    (formula) => (formula?.uses.neighbours.length ?? 0) > 0,
+  ) as Formula[];
 }
 
 /** True when entries can have companions at all. */

@@ -3,6 +3,7 @@ import { bufferSource } from '../../../bytes';
 import { FaultError, FormatError, throwIfStopped } from '../../../faults';
 import type { OpenedArchive } from '../../read/archive';
 import { openEntry, readEntry } from '../../read/entry-bytes';
+import { followLink } from '../../read/links';
 import type { RowCursor } from '../../read/table';
 import type { DraftSetting } from '../model/draft';
 import type { NewBytes } from '../model/new-bytes';
@@ -21,7 +22,10 @@ import { checkPathsAreFree } from './free-paths';
  * @returns the edits that are left
  */
 export async function realEdits({ archive, signal }: PackSetting, edits: Edits, layout: Layout): Promise<Edits> {
-  if (archive !== undefined) refuseDirectories(archive, edits);
+  if (archive !== undefined) {
+    refuseDirectories(archive, edits);
+    refuseLinks(archive, edits);
+  }
   if (archive === undefined || layout === 'patch' || edits.replace.size === 0) return edits;
   const replace = new Map(edits.replace);
   for (const [entry, bytes] of edits.replace) {
@@ -46,6 +50,36 @@ function refuseDirectories({ entries, recipe, source }: OpenedArchive, { replace
         entry: entries.path(entry),
         hint: 'Replace an entry in the folder, or add one.',
       });
+}
+
+/**
+ * @throws FormatError `conflict` when a link would get bytes of its own, or an entry is removed to which a link leads
+ */
+function refuseLinks(archive: OpenedArchive, { replace, remove }: Edits): void {
+  const { entries, recipe, source } = archive;
+  if (recipe.entries.link === undefined || (replace.size === 0 && remove.size === 0)) return;
+  for (let entry = 0; entry < entries.count; entry++) {
+    const to = entries.link(entry);
+    if (to === undefined || remove.has(entry)) continue;
+    const place = { file: source.name, recipe: recipe.id };
+    if (replace.has(entry))
+      throw new FormatError({
+        ...{ code: 'conflict', what: 'a link has no bytes to be replaced', ...place, entry: entries.path(entry) },
+        hint: `Replace ${to}, which it leads to, or remove the link and add a file.`,
+      });
+    const target = followLink(archive, entry);
+    if (target !== undefined && remove.has(target))
+      throw new FormatError({
+        ...{
+          code: 'conflict',
+          what: 'a link leads to an entry that is removed',
+          ...place,
+          entry: entries.path(target),
+        },
+        found: `the link ${entries.path(entry)}`,
+        hint: 'Remove the link too.',
+      });
+  }
 }
 
 /**
