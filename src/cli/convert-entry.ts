@@ -3,10 +3,11 @@ import { collect } from '../core/bytes';
 import { LimitError } from '../core/faults';
 import { CONVERTERS, type EntryToConvert } from '../core/forms';
 import { readEntry, type Archive, type Recipe } from '../core/recipe';
+import { filmConverter } from './convert-film';
 import { soundConverter } from './convert-sound';
 
 /** All forms that entries are converted by. */
-export const ALL_CONVERTERS = [...CONVERTERS, soundConverter] as const;
+export const ALL_CONVERTERS = [...CONVERTERS, soundConverter, filmConverter] as const;
 
 /**
  * @param pathOf the path that an entry is known by

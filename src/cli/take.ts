@@ -15,7 +15,9 @@ import { chooseEntries, inside, isFolder, leadsNowhere, withLayers, type Chosen,
 import { wordFormat, wordsTaken, type WordsTaken } from './convert-words';
 
 /** Every format that entries, or tables of texts, are taken out in. */
-export const OUT_FORMATS: readonly string[] = [...ALL_CONVERTERS.flatMap(({ formats }) => formats), ...WORD_FILES];
+export const OUT_FORMATS: readonly string[] = [
+  ...new Set([...ALL_CONVERTERS.flatMap(({ formats }) => formats), ...WORD_FILES]),
+];
 
 interface TakeOptions extends ArchiveOptions {
   readonly to: string;

@@ -2,3 +2,5 @@
 export { fitCue, fitSoundFile } from './fit-sound';
 export { startFault } from './missing-program';
 export { encodedAs, probeSound, soundByFfmpeg, waveAs } from './sound-codecs';
+export { convertFilmFile, FILM_ENCODINGS } from './film-files';
+export { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';

@@ -14,7 +14,7 @@ import { wordTable } from '../../src/core/forms/words';
 import { compileRecipe, openArchive } from '../../src/core/recipe';
 import { packetReader } from '../../src/server/forms/film/film-source';
 import { pictureCodec } from '../../src/server/forms/film/picture-codecs';
-import { input, runFfmpeg } from '../../src/server/forms/film/run-ffmpeg';
+import { input, runFfmpeg } from '../../src/programs';
 import { say, seconds, type Row } from './table';
 
 const recipe = (id: string) => compileRecipe(readFileSync(join(__dirname, '../../recipes', `${id}.yaml`), 'utf8'));

@@ -3,13 +3,14 @@ import type { ConvertedEntry, EntryToConvert, FileToFit, FittedEntry, FormConver
 import { fontConverter } from './font/convert';
 import { meshConverter } from './mesh/convert';
 import { pictureConverter } from './picture/convert';
+import { recordsConverter } from './records/convert';
 
 export type { ConvertedEntry, EntryToConvert, FileToFit, FittedEntry, FormConverter } from './converter';
 export { ifReadable } from './if-readable';
 export { formRecipe } from './form-recipe';
 
 /** Those that need no program beside this one. */
-export const CONVERTERS: readonly FormConverter[] = [pictureConverter, meshConverter, fontConverter];
+export const CONVERTERS: readonly FormConverter[] = [pictureConverter, meshConverter, fontConverter, recordsConverter];
 
 /**
  * @param wanted formats in the order in which they are preferred

@@ -5,7 +5,7 @@ import type { FilmChoices } from '../../shapes';
 import { blobIn, filmSource, withTempDir } from './film-source';
 import { probedOnce } from './film-service';
 import { bitsOf, isLossy } from './picture-codecs';
-import { probeFilm } from './run-ffmpeg';
+import { probeFilm } from '../../../programs';
 
 /**
  * @param given the blob of the file that is to take a film's place, or that of its packets

@@ -15,7 +15,7 @@ import type { FilmFacts, FilmFileAnswer, FilmOrder, RunResult } from '../../shap
 import { fileOf, filmMark, filmSource, withTempDir, type FilmSource } from './film-source';
 import { makeFilm } from './make-film';
 import { bitsOf, isLossy } from './picture-codecs';
-import { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';
+import { input, probeFilm, runFfmpeg, type ProbedFilm } from '../../../programs';
 
 const MIMES = { webm: 'video/webm', mp4: 'video/mp4', wav: 'audio/wav', srt: 'text/plain', vtt: 'text/vtt' } as const;
 

@@ -9,7 +9,7 @@ import type { FilmOptions } from '../../shapes';
 import { keepBlob, type Blob } from '../../storage';
 import { bitsFor, expectedBytes } from './expected-size';
 import { withTempDir } from './film-source';
-import { input, probeFilm, runFfmpeg, type ProbedFilm } from './run-ffmpeg';
+import { input, probeFilm, runFfmpeg, type ProbedFilm } from '../../../programs';
 
 /** How each codec is written, by ffmpeg's name of it. */
 const WRITERS: Readonly<Record<string, { readonly codec: string; readonly args?: readonly string[] }>> = {

@@ -10,7 +10,7 @@ import type { FilmOptions } from '../../shapes';
 import { soundFormat } from './film-source';
 import { bitsFor, expectedBytes } from './expected-size';
 import { bitsOf, isLossy, pictureCodec } from './picture-codecs';
-import { input, probeFilm, runFfmpeg } from './run-ffmpeg';
+import { input, probeFilm, runFfmpeg } from '../../../programs';
 
 /** A packet of a stream as it is to be. */
 export interface NewPacket {

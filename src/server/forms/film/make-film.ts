@@ -7,25 +7,7 @@ import type { FilmOut } from '../../../core/forms/film/out-formats';
 import { withArchive } from '../../games';
 import { fileOf, withTempDir, packetReader, soundOfStream, subtitlesOf, type FilmSource } from './film-source';
 import { pictureCodec } from './picture-codecs';
-import { input, runFfmpeg } from './run-ffmpeg';
-
-/** Pixels are kept for every second one along each side: a side that is odd is filled up by one. */
-const EVEN = ['-vf', 'pad=ceil(iw/2)*2:ceil(ih/2)*2', '-pix_fmt', 'yuv420p'];
-
-/** How pictures and sound are kept, by what holds them. */
-const MAKES: Readonly<Record<'webm' | 'mp4', readonly string[]>> = {
-  webm: [
-    ...EVEN,
-    ...['-c:v', 'libvpx', '-deadline', 'realtime', '-cpu-used', '4', '-crf', '8', '-b:v', '4M'],
-    ...['-c:a', 'libvorbis', '-q:a', '6'],
-  ],
-  mp4: [
-    ...EVEN,
-    ...['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '18'],
-    ...['-c:a', 'aac', '-b:a', '192k'],
-    ...['-movflags', '+faststart'],
-  ],
-};
+import { convertFilmFile, FILM_ENCODINGS, input, runFfmpeg } from '../../../programs';
 
 export interface FilmChoice {
   readonly as: FilmOut;
@@ -46,13 +28,7 @@ export async function makeFilm(
   if (as === 'srt' || as === 'vtt') return writeFile(to, await subtitleFile(source, as, stream, signal));
   await withTempDir(async (room) => {
     if (source.is === 'file') {
-      const wanted = as === 'wav' ? ['-vn', '-c:a', 'pcm_s16le'] : MAKES[as];
-      const map = stream === undefined ? [] : ['-map', `0:${stream}`];
-      return runFfmpeg({
-        args: [...input(await fileOf(source, room)), ...map, ...wanted, '-f', as, to],
-        file: source.name,
-        signal,
-      });
+      return convertFilmFile(await fileOf(source, room), to, { as, stream }, { name: source.name, signal });
     }
     const { film } = source;
     await withArchive(source.archive, async (archive) => {
@@ -81,7 +57,7 @@ export async function makeFilm(
         ...fed.args,
         ...files.flatMap(input),
         ...maps,
-        ...MAKES[as],
+        ...FILM_ENCODINGS[as],
         ...(subtitles.length > 0 ? ['-c:s', 'mov_text'] : []),
         ...languages.flatMap(([place, locale]) => (locale === '' ? [] : [`-metadata:${place}`, `language=${locale}`])),
         ...['-f', as, to],

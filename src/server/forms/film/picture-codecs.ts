@@ -2,7 +2,7 @@
 import { FaultError } from '../../../core/faults';
 import { writeIvf, type FilmPacket, type FilmStream } from '../../../core/forms/film';
 import type { FilmOptions } from '../../shapes';
-import { input } from './run-ffmpeg';
+import { input } from '../../../programs';
 
 /** What a packet is read with. */
 export type ReadPacket = (packet: FilmPacket) => Promise<Uint8Array>;

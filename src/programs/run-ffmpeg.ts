@@ -2,8 +2,8 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { z } from 'zod';
-import { CancelledError, FormatError } from '../../../core/faults';
-import { startFault } from '../../../programs';
+import { CancelledError, FormatError } from '../core/faults';
+import { startFault } from './missing-program';
 
 /** What holds films, sounds or pictures and refers to nothing outside of itself. */
 const FORMATS =
