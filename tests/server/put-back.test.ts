@@ -133,7 +133,7 @@ describe('a game with changes of every kind', () => {
               {
                 archive: 'core.hold',
                 entry: removed.path,
-                why: expect.stringMatching(/cannot say that an entry is gone/),
+                fault: expect.objectContaining({ what: expect.stringMatching(/cannot say that an entry is gone/) }),
               },
             ]
           : [],

@@ -1,4 +1,5 @@
 /** Services against a real database, a real worker and real files. `npm test` starts the database and sets the settings. */
+import { sayFault, type Fault } from '../../src/core/faults';
 import { createHash } from 'node:crypto';
 import {
   existsSync,
@@ -74,7 +75,8 @@ test('a key that fits nothing is not kept, and the run says which byte is wrong'
   const { game, run } = await addGame({ folder });
   await ended(run.id);
   const tried = await ended((await addKey(game.id, 'ab'.repeat(32))).id);
-  expect(JSON.stringify(tried.result)).toMatch(/mark at 0x0 of the unlocked index should read/);
+  const { refused } = tried.result as { refused: { fault: Fault }[] };
+  expect(sayFault(refused[0]!.fault)).toMatch(/mark at 0x0 of the unlocked index should read/);
   expect(await KeyModel.count({ where: { gameId: game.id } })).toBe(0);
   expect(await fault(addKey(game.id, key.slice(0, 40)))).toMatchObject({ code: 'key-wrong', found: '20 bytes' });
 });
