@@ -46,7 +46,7 @@ test('a folder of a hundred files finds its places; the rest is asked and settle
     .click();
   await page.getByRole('button', { name: 'It is for stations/station_05/view.png' }).press('Enter');
   await expect(page.getByText('1 file needs a decision')).toBeVisible();
-  await expect(page.getByRole('complementary', { name: 'What the game expects back' })).toContainText('by hand');
+  await expect(page.getByRole('complementary', { name: 'What the game expects back' })).toContainText('chosen by you');
   await stillLook(page);
   const { violations } = await new AxeBuilder({ page }).analyze();
   expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')).toEqual([]);
@@ -86,6 +86,6 @@ test('one entry takes the place of another with what belongs to it', async ({ pa
   await go(page, 'Change');
   const list = page.getByRole('list', { name: 'What is changed' });
   await expect(list).toContainText('cabin_colour.tex');
-  await expect(list).toContainText('in its place');
+  await expect(list).toContainText('from another entry');
   await expect(list).not.toContainText('cabin_normal.tex');
 });

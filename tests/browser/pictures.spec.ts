@@ -56,8 +56,8 @@ test('a texture is seen, taken out as PNG, replaced and undone', async ({ page }
     writeFileSync(given, await sharp({ create }).png().toBuffer());
     await go(page, 'Change');
     await page.getByTestId('drop-files').setInputFiles(given);
-    await expect(page.getByText('yours was 400 × 400, made 256 × 256')).toBeVisible();
-    await expect(page.getByText(/packed as BC1, which keeps it within \d/)).toBeVisible();
+    await expect(page.getByText('yours was 400 × 400, resized to 256 × 256')).toBeVisible();
+    await expect(page.getByText(/packed as BC1, within \d/)).toBeVisible();
     await expect(page.getByText('2 entries change together')).toBeVisible();
     await expect(page.getByText(/dB apart; at most \d+ of 255/)).toBeVisible();
     await page.getByRole('button', { name: 'Difference' }).click();

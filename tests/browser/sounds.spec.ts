@@ -28,7 +28,7 @@ test('a cue is replaced, compared by ear, and put into every language', async ({
   await page.getByRole('button', { name: 'Look at it' }).click();
 
   const facts = page.getByRole('complementary', { name: 'What the game expects back' });
-  await expect(facts).toContainText('converted from OGG to 22,050 Hz, mono');
+  await expect(facts).toContainText('converted from OGG to 22,050 Hz mono');
   await page.getByRole('button', { name: 'Play both, switching' }).click();
   await expect(page.getByText(/equally loud: “Before” is played \d/)).toBeVisible();
   await page.getByRole('button', { name: 'Hear before' }).click();

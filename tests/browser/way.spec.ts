@@ -105,7 +105,7 @@ test('open, find, take out, change, put back, take out again', async ({ page }) 
     await go(page, 'Change');
     const drop = page.getByTestId('drop-files');
     await drop.setInputFiles(picture);
-    await expect(page.getByText('yours was 512 × 512, made 256 × 256')).toBeVisible();
+    await expect(page.getByText('yours was 512 × 512, resized to 256 × 256')).toBeVisible();
     await expect(page.getByRole('img', { name: 'cabin_07_red.png after, as the game will have it' })).toBeVisible();
     await drop.setInputFiles(sound);
     await expect(page.getByRole('img', { name: 'Waveform of doors_closing.wav after' })).toHaveAttribute(
