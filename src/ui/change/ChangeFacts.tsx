@@ -80,7 +80,7 @@ export function ChangeFacts({ gameId, change, entry, onRun }: Props & Entry) {
       )}
       <OtherLanguages gameId={gameId} change={change} onRun={onRun} />
       <Part title="Size">{entry === undefined ? '' : `${size(entry.size)} before, ${size(change.size)} after`}</Part>
-      <Part title="Came">
+      <Part title="Added">
         {when(change.createdAt)}
         {change.matchedBy !== null && `, ${sayNote(change.matchedBy)}`}
         {change.dropCount > 1 && !change.undone && (

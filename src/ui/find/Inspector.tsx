@@ -199,23 +199,26 @@ export function Inspector({
               {entry.role === 'covered' && <div>{entry.coveredBy ?? 'Another entry'} covers it.</div>}
               {entry.role === 'removes' && <div>Marks the entry as removed.</div>}
             </Fact>
-            {entry.linkTo !== null && (
+            {entry.linkTo === null ? (
+              <>
+                <Fact name="Stored">
+                  {entry.stored === entry.size ? size(entry.size) : `${size(entry.stored)} of ${size(entry.size)}`},{' '}
+                  {entry.method}
+                </Fact>
+                <Fact name="Bytes at">
+                  <span className="mono">
+                    {offset(entry.at)} – {offset(Math.max(entry.at, entry.at + entry.stored - 1))}
+                  </span>
+                  {entry.volume > 0 && <span className="dim"> of {entry.file}</span>}
+                  {entry.volume < 0 && <span className="dim"> of the unlocked bytes</span>}
+                </Fact>
+              </>
+            ) : (
               <Fact name="Link to">
                 <span className="mono">{visible(entry.linkTo)}</span>
-                <div className="dim">A file for it changes that entry.</div>
+                <div className="dim">It has the bytes of that entry; a file for it changes that entry.</div>
               </Fact>
             )}
-            <Fact name="Stored">
-              {entry.stored === entry.size ? size(entry.size) : `${size(entry.stored)} of ${size(entry.size)}`},{' '}
-              {entry.method}
-            </Fact>
-            <Fact name="Bytes at">
-              <span className="mono">
-                {offset(entry.at)} – {offset(Math.max(entry.at, entry.at + entry.stored - 1))}
-              </span>
-              {entry.volume > 0 && <span className="dim"> of {entry.file}</span>}
-              {entry.volume < 0 && <span className="dim"> of the unlocked bytes</span>}
-            </Fact>
             {(entry.locked.index || entry.locked.entry) && <Fact name="Locked">{lockWords(entry.locked)}</Fact>}
           </Box>
           <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap', mb: 2 }}>
