@@ -60,7 +60,7 @@ test('a whole game: one key pasted, others found, names, order, packages, then a
     });
     const names = page.getByRole('group', { name: 'Names' });
     await expect(names).toContainText('2 of 222 are named', { timeout: 30_000 });
-    await expect(page.getByTestId('names world-names.txt')).toContainText('line 5 is passed over');
+    await expect(page.getByTestId('names world-names.txt')).toContainText('line 5 was skipped');
     await page.getByRole('button', { name: 'Guess from patterns…' }).click();
     const dialog = page.getByRole('dialog');
     const pattern = dialog.getByRole('textbox', { name: 'Pattern' });
