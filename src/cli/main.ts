@@ -9,7 +9,7 @@ import { put } from './put';
 import { runRoutine } from './run';
 import { OUT_FORMATS, take } from './take';
 
-/** Exit codes: 0 done, 1 refused, 2 wrong usage, 3 a defect of ours; 141 when no one reads what is printed. */
+/** Exit codes: 0 done, 1 refused, 2 wrong usage, 3 a defect of ours; 141 when the output is no longer read (SIGPIPE). */
 const REFUSED = 1;
 const WRONG_USAGE = 2;
 const DEFECT = 3;
@@ -118,7 +118,7 @@ async function main(): Promise<number> {
   }
 }
 
-// `list | head` ends reading early: that is no error, and there is no one to tell.
+// `list | head` ends reading early: that is no error.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => {
   if (error.code !== 'EPIPE') process.stderr.write(`${sayFault(faultOf(error))}\n`);
   process.exit(error.code === 'EPIPE' ? NO_READER : REFUSED);

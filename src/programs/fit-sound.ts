@@ -206,7 +206,7 @@ async function fitEncoded(
   { loudness = false }: SoundFitOptions,
 ): Promise<FittedSound> {
   const [wanted, given] = await Promise.all([probeSound(original, path), probeSound(dropped, fileName)]);
-  // What the original is no one here can tell: the file goes in as it is, as it does where nothing is known of an entry.
+  // The codec of the original is unknown, so the file goes in unchanged, as for entries of unknown format.
   if (wanted === undefined) return { bytes: dropped, notes: [{ code: 'sound-original-unknown' }] };
   if (given === undefined)
     throw new FormatError({ code: 'wrong-kind', file: fileName, entry: path, what: 'there is no sound in the file' });

@@ -36,7 +36,7 @@ export const isWritten = (codec: string): boolean => codec in ENCODINGS;
 export interface SoundTarget {
   readonly rate: number;
   readonly channels: number;
-  /** Made louder or quieter by so many decibels. */
+  /** Gain in decibels. */
   readonly gain?: number;
 }
 

@@ -1,5 +1,5 @@
 /**
- * A value made once for each process. It hangs on `globalThis`, because Next bundles a module more than once, and each
+ * A value made once for each process. It is kept on `globalThis`, because Next bundles a module more than once, and each
  * copy would otherwise make one of its own.
  */
 export function onePerProcess<T>(name: string, make: () => T): T {

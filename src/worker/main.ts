@@ -52,7 +52,7 @@ const BEAT_MS = 400;
 const MAX_LOG_LINES = 500;
 
 async function work(runId: number): Promise<void> {
-  // Whoever changes `waiting` to `working` has the run; a job that is delivered twice finds it taken.
+  // The worker that changes `waiting` to `working` owns the run; a job that is delivered twice finds it taken.
   const [count, [run]] = await RunModel.update(
     { state: 'working', startedAt: new Date(), heartbeat: new Date() },
     { where: { id: runId, state: 'waiting' }, returning: true },

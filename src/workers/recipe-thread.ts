@@ -1,4 +1,4 @@
-/** A server thread for recipes that no one has looked at: compiles them, tries one on a file, or looks for hints in one. */
+/** A server thread for untrusted recipes: compiles them, tries one on a file, or looks for hints in one. */
 import { parentPort, workerData } from 'node:worker_threads';
 import { fileScratch, openFile } from '../core/bytes/node';
 import { faultOf, sayFault, type Fault } from '../core/faults';

@@ -1,5 +1,5 @@
 /**
- * Faults are data first, words second: whoever throws states the facts, and `words.ts` makes one sentence of them for
+ * Faults are data first, words second: the code that throws states the facts, and `words.ts` makes one sentence of them for
  * the page, the log and the command line.
  */
 

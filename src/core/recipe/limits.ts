@@ -38,5 +38,5 @@ export const DEFAULT_LIMITS: Limits = {
   maxSeconds: 60,
 };
 
-/** Below this many plain bytes a high ratio harms no one: a blank picture packs that well. */
+/** Below this many plain bytes a high ratio is harmless: a blank picture packs that well. */
 export const RATIO_MATTERS_FROM = 64 << 20;

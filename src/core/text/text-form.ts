@@ -14,7 +14,7 @@ export interface TextForm {
   readonly lineEnds: LineEnds | undefined;
 }
 
-/** So many bytes tell the encoding of a text. */
+/** Bytes that are enough to recognise the encoding of a text. */
 const LOOKED_AT = 256 << 10;
 
 const MARKS: readonly (readonly [encoding: string, bytes: readonly number[]])[] = [

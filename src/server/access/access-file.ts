@@ -43,7 +43,7 @@ let known: { readonly path: string; readonly mark: string; readonly file: Access
 /**
  * Reads the access file, cached until it changes.
  *
- * @returns undefined when there is none; then no one is let in
+ * @returns undefined when there is none; then nobody can sign in
  * @throws Error when it is invalid
  */
 export function readAccessFile(home: string): AccessFile | undefined {

@@ -28,7 +28,7 @@ interface Asked {
   readonly token: string | null;
 }
 
-/** Whether a request comes through. @param file none when no passphrase is set: then no one does */
+/** Whether a request is let through. @param file undefined when no passphrase is set: then none is */
 export async function passage(file: AccessFile | undefined, asked: Asked): Promise<Passage> {
   if (file?.full === undefined)
     return refused(503, 'not-allowed', 'No passphrase is set, so access is refused. Run npm run passphrase.');

@@ -19,7 +19,7 @@ const limits = () =>
   }));
 
 /**
- * @param address of whoever asks, as far as it is known
+ * @param address of the client, as far as it is known
  * @returns the cookie of the new session, as its header says it
  * @throws FaultError `not-allowed` for a wrong passphrase, `limit-reached` when there were too many
  */
@@ -27,7 +27,7 @@ export async function signIn(passphrase: string, address: string, isSecure: bool
   const { one, all } = limits();
   try {
     // Counted before it is looked at: tries that come together must not all come through.
-    // One address over its limit does not use up that of all: no one can lock the others out from there.
+    // One address over its limit does not use up the limit for all, so it cannot lock out the others.
     await one.consume(address);
     await all.consume('all');
   } catch (error) {

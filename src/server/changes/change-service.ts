@@ -13,7 +13,7 @@ import { acceptConflict } from './base';
 /**
  * The changes of a game, undone ones too: they can be redone. A change that belongs to another is listed with it.
  *
- * @param most the newest so many; all of them without it
+ * @param most how many of the newest; all of them without it
  */
 export const listChanges = (gameId: number, most?: number): Promise<ChangeAnswer[]> =>
   selectChanges(gameId, null, most);

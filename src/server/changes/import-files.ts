@@ -35,7 +35,7 @@ export async function noteReceived(dropId: number, { name, size }: ImportFile): 
   await DropModel.update({ touchedAt: new Date() }, { where: { id: dropId } });
 }
 
-/** Imports of which not every file has come, and that no one has handed to the worker; the oldest first. */
+/** Imports of which not every file has come, and that were not handed to the worker; the oldest first. */
 export async function unfinishedImports(gameId: number): Promise<UnfinishedImport[]> {
   await requireGame(gameId);
   const rows = await database().query<

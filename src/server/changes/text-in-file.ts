@@ -1,4 +1,4 @@
-/** Texts in files and entries that no one knows the format of: other words in their place, of the same length. */
+/** Texts in files and entries of unknown format: replaced by others of the same length. */
 import { bufferSource, collect } from '../../core/bytes';
 import { openFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';

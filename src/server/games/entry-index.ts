@@ -18,7 +18,7 @@ import { database, withConnection, type ArchiveModel } from '../database';
 const ROWS_A_CHUNK = 256;
 /** The volume of an entry whose offset counts in unlocked bytes: it has no place in a file. */
 const IN_UNLOCKED_BYTES = -1;
-/** Of so many entries without a name the first bytes are read; more would take longer than the whole scan. */
+/** Entries without a name whose first bytes are read at most; more would take longer than the whole scan. */
 const MOST_GUESSED = 20_000;
 /** Paths that cannot be read, reported one by one up to this many. */
 const MOST_FAULTS = 20;
@@ -98,7 +98,7 @@ async function copyInto(client: Client, table: string, rows: () => Iterable<stri
 }
 
 /**
- * A part of the table for one archive: filled while no one sees it, then indexed at once, which takes a fraction of adding
+ * A part of the table for one archive: filled before it is visible, then indexed at once, which takes a fraction of adding
  * to indexes row by row, and put in the place of what was there.
  */
 async function fillOwnTable(client: Client, archive: number, rows: () => Iterable<string>): Promise<void> {
@@ -236,7 +236,7 @@ function* copyRows(
       const damage = entries.pathDamage(n);
       if (damage !== undefined) written.faults.push({ file: archive.source.name, ...damage, entry: own });
     }
-    // Entries no one can name are found by what they hold.
+    // Entries without a name are found by their content.
     const path = pathInGame(prefix, own, guess);
     const size = entries.size(holder);
     const stored = Number.isNaN(entries.stored(n)) ? 0 : entries.stored(n);

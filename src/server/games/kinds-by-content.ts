@@ -6,7 +6,7 @@ import { kindByRecipe, knownRecipes } from '../recipes';
 
 /** As many as tell: the header of a picture or a sound, or some lines of a text. */
 const HEAD_BYTES = 512;
-/** Of an ending nobody knows, so many are looked at before all others are taken for the same. */
+/** Entries of an unknown extension that are read before the others are taken to be the same. */
 const TRIED_OF_ENDING = 8;
 /** Longer than this a scan does not wait for it. What was not looked at is looked at when somebody opens it. */
 const MOST_MILLISECONDS = 3_000;

@@ -68,7 +68,7 @@ export async function collect(
     const place = dirname(file.path) === apart ? file.path : join(apart, basename(file.path));
     await mkdir(apart, { recursive: true });
     await rename(file.path, place);
-    // Whoever kept it between the look and the move has touched it.
+    // If it was stored again between the check and the move, its time has changed.
     if (isBlob(place) && (await stat(place)).mtime >= before) await giveBack(place);
     else set.push({ path: place, bytes: file.bytes });
     progress(++done);

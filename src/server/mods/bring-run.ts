@@ -19,7 +19,7 @@ const MOST_PICTURE_BYTES = 8 << 20;
 const DIFFERENCE_BYTES = 1 << 20;
 /** A person is asked before more than this is unpacked. */
 const ASKED_ABOVE_BYTES = 200 * 1000 * 1000;
-/** What a mod made by people never reaches: its files unpack to so many times its own size. */
+/** The ratio of unpacked to packed size that no genuine mod reaches. */
 const MOST_RATIO = 400;
 /** Below this, how often a file is larger than its mod says nothing. */
 const RATIO_FROM_BYTES = 50 * 1000 * 1000;

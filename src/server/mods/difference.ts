@@ -41,7 +41,7 @@ async function intoBlob(args: readonly string[], signal: AbortSignal, most?: num
     child.on('close', (code) => resolve({ code }));
   });
   // What it writes is counted as it comes: a few bytes of a stranger may ask for very many.
-  // Read from the first moment: what no one reads when a process ends is thrown away.
+  // Read from the start: output that is unread when a process ends is lost.
   const written = child.stdout.pipe(new PassThrough());
   const kept = keepBlob(written, most === undefined ? {} : { maxBytes: most }).catch((error: unknown) => {
     child.kill('SIGKILL');

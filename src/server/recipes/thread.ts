@@ -1,4 +1,4 @@
-/** Work on recipes that no one has looked at, in a thread that can be ended and cannot take all memory. */
+/** Work on untrusted recipes, in a thread that can be ended and cannot take all memory. */
 import type { Worker as WorkerThread } from 'node:worker_threads';
 import { FaultError } from '../../core/faults';
 import type { CheckedText, CheckOrder, HintOrder, TryOrder } from '../../workers/recipe-thread';
@@ -34,7 +34,7 @@ export function inRecipeThread(order: TryOrder | HintOrder | CheckOrder, signal?
     const refuse = (limit: string, how: string) =>
       end(() => reject(new FaultError({ code: 'limit-reached', what: `${what} takes too ${how}`, limit, hint })));
     const timer = setTimeout(() => refuse(`${MAX_MS / 1000} seconds`, 'long'), MAX_MS);
-    // No one waits any more: another letter was typed.
+    // The answer is no longer wanted: another letter was typed.
     const leave = () => end(() => reject(new FaultError({ code: 'stopped', what: `${what} was given up` })));
     signal?.addEventListener('abort', leave, { once: true });
     worker.once('message', ({ result }: { result: object }) => end(() => resolve(result)));

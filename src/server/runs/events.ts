@@ -1,4 +1,4 @@
-/** News about runs, from NOTIFY to whoever listens in this process. */
+/** Events of runs, from NOTIFY to the listeners in this process. */
 import { EventEmitter } from 'node:events';
 import { setTimeout as pause } from 'node:timers/promises';
 import { Client } from 'pg';

@@ -51,7 +51,7 @@ function uploads(): Server {
           const sent = join(directory, upload.id);
           await mkdir(folder, { recursive: true });
           const target = join(await makeBelow(folder, dirname(path)), basename(path));
-          // A second name, which is given only when no one has it: nothing is ever written over.
+          // A hard link fails where the name exists, so nothing is ever written over.
           await link(sent, target).catch((error: unknown) => {
             throw (error as { code?: string }).code === 'EEXIST' ? thereAlready(path) : error;
           });

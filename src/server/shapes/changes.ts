@@ -166,7 +166,7 @@ export type IncomingFiles = Readonly<z.output<typeof incomingFiles>>;
 
 /** What would go along when one entry takes the place of another. */
 export const insteadAnswer = z.object({
-  /** False while no one has found out what names what. */
+  /** False until references have been scanned. */
   known: z.boolean(),
   pairs: z
     .array(

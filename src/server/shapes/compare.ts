@@ -20,7 +20,7 @@ export const comparedSide = z.object({
 
 export type ComparedSide = Readonly<z.output<typeof comparedSide>>;
 
-/** A stretch where two differ: so many bytes on the left represent so many on the right. */
+/** A stretch where two differ: the bytes on the left and those on the right that take their place. */
 const difference = z.object({ left: z.number(), leftLength: z.number(), right: z.number(), rightLength: z.number() });
 
 /** Two entries next to each other. */

@@ -33,7 +33,7 @@ export type HitsPage = Readonly<z.output<typeof hitsPage>>;
 
 /** What an entry names and what names it. */
 export const linksAnswer = z.object({
-  /** False while no one has looked. */
+  /** False until it has been searched. */
   known: z.boolean(),
   /** Entries have changed since. */
   stale: z.boolean(),

@@ -108,7 +108,7 @@ export const archiveAnswer = z.object({
   parent: z.number().nullable(),
   /** Archives right inside it. */
   inside: z.number(),
-  /** It keeps hashes of names, and so many of its entries have one. */
+  /** It stores hashes of names; `namedCount` of its entries have a name. */
   hashed: z.boolean(),
   named: z.number(),
   /** Entries that cover one of an archive before. */
@@ -116,7 +116,7 @@ export const archiveAnswer = z.object({
   /** Markers that say an entry of an archive before is gone. */
   removes: z.number(),
   news: archiveNews.nullable(),
-  /** What was found in a file no recipe knows; null while no one has looked. */
+  /** What was found in a file no recipe knows; null until it has been searched. */
   found: z
     .object({
       kinds: z.partialRecord(z.enum(KIND_NAMES), z.number()),
@@ -261,7 +261,7 @@ export type GameRow = Readonly<z.output<typeof gameRow>>;
 export const placesAnswer = z.object({
   /** The demo game's folder, when it has been made. */
   demo: z.string().nullable(),
-  /** Where things are taken out to when no one says. */
+  /** The default folder for taking out. */
   out: z.string(),
   /** Below which games lie that were sent through the browser. */
   sent: z.string(),

@@ -10,7 +10,7 @@ export const recipeAnswer = z.object({
   text: z.string(),
   /** Why the newest revision cannot be used; an older one replaces it, if there is one. */
   fault: faultAnswer.nullable(),
-  /** True while no one has saved a revision of their own. */
+  /** True while there is no revision saved by a user. */
   shipped: z.boolean(),
   /** Older revisions and the one that ships, the newest first. */
   revisions: z

@@ -36,7 +36,7 @@ export const recordReference = z.object({
 export type RecordReference = Readonly<z.output<typeof recordReference>>;
 
 export const recordTablesAnswer = z.object({
-  /** False while no one has gathered them. */
+  /** False until they have been read. */
   known: z.boolean(),
   /** Entries have changed since. */
   stale: z.boolean(),
@@ -125,7 +125,7 @@ export type TileMapEdit = z.output<typeof tileMapEdit>;
 export const tileMapAnswer = z.object({
   /** As the profile of the game says. */
   rule: tileMap.nullable(),
-  /** Where it may be, when no one has said it yet; null where nothing looks like a map. */
+  /** A guess where it is, until a user says; null where nothing looks like a map. */
   guess: tileMap.omit({ tiles: true }).nullable(),
   map: z
     .object({

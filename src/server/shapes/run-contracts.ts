@@ -16,7 +16,7 @@ import { takeOutOrder } from './take-out';
 import { wordsPair } from './words';
 
 /**
- * `main`: one after the other. `behind`: long work no one waits for, which must not hold up what someone asked for. `front`:
+ * `main`: one after the other. `behind`: long background work, which must not hold up what a user asked for. `front`:
  * short work someone looks at the page for, which must not wait behind an hour of taking out.
  */
 export const QUEUES = ['main', 'behind', 'front'] as const;

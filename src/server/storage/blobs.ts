@@ -40,7 +40,7 @@ export async function readBlob(sha256: string): Promise<Buffer> {
   }
 }
 
-/** A blob to be read in parts; whoever opens it closes it. */
+/** A blob to be read in parts; the caller closes it. */
 export async function openBlob(sha256: string, name: string): Promise<ByteSource & { close(): Promise<void> }> {
   if (!(await isFile(sha256))) {
     const small = (await readSmall([sha256])).get(sha256);

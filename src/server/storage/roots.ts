@@ -7,7 +7,7 @@ import { env } from '../env';
 /** Folders of the home that hold nothing of the application's own: games that it made or was sent, and what it took out. */
 const OPEN_FOLDERS = ['demo', 'games', 'out'];
 
-/** True for a place in the application's own folder: its keys, its database and its settings are no one's game. */
+/** True for a place in the application's own folder: its keys, its database and its settings are not a game. */
 export async function isOwnPlace(real: string): Promise<boolean> {
   const home = await realOf(env().home);
   return (

@@ -14,7 +14,7 @@ function secret(): Buffer {
     return readFileSync(path);
   } catch {
     mkdirSync(env().home, { recursive: true });
-    // It has its name only when it is whole: half a secret would seal keys that no one opens again.
+    // It gets its name only when it is complete: half a secret would seal keys that could never be opened again.
     const temporary = `${path}.${randomBytes(6).toString('hex')}`;
     writeFileSync(temporary, randomBytes(32), { mode: 0o600, flag: 'wx' });
     try {

@@ -32,13 +32,13 @@ export class Taken {
     return new Taken(gameId, new Map(rows.map((row) => [row.target, row])));
   }
 
-  /** True when the file there is the one that was written then, of the same content, and no one touched it since. */
+  /** True when the file there is the one that was written then, of the same content, and it is unmodified since. */
   async isThere(target: string, mark: string): Promise<boolean> {
     const row = this.mine.get(target) ?? this.before.get(target);
     return row?.mark === mark && (await this.standing(target)) === 'ours';
   }
 
-  /** Whether a file is there, and whether it is what a run wrote and no one touched since. */
+  /** Whether a file is there, and whether it is what a run wrote, unmodified since. */
   async standing(target: string): Promise<'nothing' | 'ours' | 'strange'> {
     const there = await lstat(target).catch(() => undefined);
     if (there === undefined) return 'nothing';

@@ -25,7 +25,7 @@ async function main(): Promise<void> {
   server.requestTimeout = 0;
   const leave = () => {
     server.close(() => process.exit(0));
-    // Pages keep a connection open for news: no one waits for them.
+    // Pages keep a connection open for events; shutdown does not wait for them.
     server.closeAllConnections();
   };
   process.on('SIGTERM', leave);

@@ -325,7 +325,7 @@ async function startImport(
   return startRun('words-in', { title, gameId, input: { ...input, drop } });
 }
 
-/** What a file says is taken in text by text; rows it does not name stay as they are, whoever worked on them. */
+/** What a file says is taken in text by text; rows it does not name are unchanged. */
 export async function wordsInRun({
   gameId,
   input,

@@ -2,7 +2,7 @@
 import { createContext, useContext } from 'react';
 import { TOKEN_META } from './token-meta';
 
-/** Who looks at the pages: `full` everything, `look` nothing is changed; none where no one has to sign in. */
+/** The role of the user: `full` may change everything, `look` nothing; undefined where no sign-in is required. */
 export type Role = 'full' | 'look' | undefined;
 
 const RoleContext = createContext<Role>(undefined);

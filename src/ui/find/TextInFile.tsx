@@ -18,7 +18,7 @@ import { FaultNote } from '../shared/states';
 
 const TEXT_FORMS = /^(UTF|WINDOWS|SHIFT)/;
 
-/** Whether the words at a hit can be changed: a text in what no one knows the format of. */
+/** Whether the text at a hit can be changed: only in files of unknown format. */
 export const isChangeable = ({ form, kind, n }: HitAnswer): boolean =>
   TEXT_FORMS.test(form) && (n < 0 || kind === 'bytes');
 

@@ -75,7 +75,7 @@ export function useWalk(
   return { onKeyDown, onPick };
 }
 
-/** An entry that the address names, and no one walked to, is brought into view. */
+/** An entry that the address names, and the keyboard did not go to, is scrolled into view. */
 function useGoToSelected(
   { gameId, place, selection, entries }: Pick<ViewProps, 'gameId' | 'place' | 'selection' | 'entries'>,
   show: (index: number) => void,

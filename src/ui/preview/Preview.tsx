@@ -11,7 +11,7 @@ interface Props extends Omit<ViewProps, 'large'> {
   readonly large?: boolean;
 }
 
-/** An entry as what it is, or an honest word that no one knows. */
+/** An entry as its form shows it, or a note that its form is unknown. */
 export function Preview({ kind, trouble, large = false, ...props }: Props) {
   const form = formView(props.facts?.form ?? kind);
   const { mime } = props;

@@ -37,7 +37,7 @@ export function BuildPanel({
   const remember = useGameMutation(game.id, (how: How) =>
     call('PUT games/{game}/test-rules', { game: game.id, body: { how } }),
   );
-  // Whoever may only look chooses for themselves.
+  // The choice of a user without write access is not stored.
   const mayRemember = useRole() !== 'look';
   const choose = (next: BuildWays) => {
     store(next);

@@ -56,7 +56,7 @@ export function bytesKind(text: string, length: Expression, setting: KindSetting
   };
 }
 
-/** So many bytes, into the same column. */
+/** A fixed number of bytes, into the same column. */
 function FIXED_BYTES(size: number): FieldKind {
   return {
     text: `bytes(${size})`,

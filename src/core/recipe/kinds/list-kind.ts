@@ -38,7 +38,7 @@ export function listKind(text: string, item: FieldKind, extent: Extent): FieldKi
       try {
         readList(cursor, column as ListColumn, row, context, item, extent, text);
       } finally {
-        // Whoever reads again with more bytes goes on with the same context.
+        // A second read with more bytes goes on with the same context.
         context.listEnds = outerEnds;
       }
     },

@@ -2,7 +2,7 @@ import { wholeNumber, type Scope } from '../formula/value';
 import type { Formula } from '../model';
 
 /**
- * The size of a field for a value of so many bytes. A size that another field stores may follow from the value: until the
+ * The size of a field for a value of a length in bytes. A size that another field stores may follow from the value: until the
  * layout has settled, the value is written as long as it is.
  */
 export function sizeFor(length: number, constant: number | undefined, formula: Formula, scope: Scope): number {

@@ -30,7 +30,7 @@ export interface Uses {
   readonly neighbours: Neighbour[];
 }
 
-/** Bytes of an entry: the plain ones, the stored ones, or those behind so many steps of its chain. */
+/** Bytes of an entry: the plain ones, the stored ones, or those after a number of steps of its chain. */
 export type ContentPart = 'data' | 'packed' | `behind-${number}`;
 
 /** A hash over bytes of an entry. */

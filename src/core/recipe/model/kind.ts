@@ -78,7 +78,7 @@ export interface Flow {
   position: number;
   /** Where the bytes at hand end, exclusive. */
   end: number;
-  /** Moves on by so many bytes without reading them. @throws FormatError `cut-short` past the end */
+  /** Skips a number of bytes. @throws FormatError `cut-short` past the end */
   skip(length: number): void;
   /** Reads an instance that lies in the window whole. @returns false when it does not, and nothing was read */
   inside(kind: FieldKind, column: Column, row: number, context: ReadContext): boolean;

@@ -50,7 +50,7 @@ export interface Region {
   /** It is also there when the search finds it although its `when` does not hold, or there is none. */
   readonly optional: boolean;
   readonly through: readonly Step[];
-  /** What lies in it: one shape, the entries, or bytes no one looks into. */
+  /** What lies in it: one shape, the entries, or opaque bytes. */
   readonly holds: FieldKind | 'entries' | 'bytes';
   readonly align: number;
   readonly fill: number;
@@ -97,13 +97,13 @@ export interface Match {
   readonly at: number;
   /** Counted back from the end of the file. */
   readonly fromEnd: boolean;
-  /** The bytes may begin anywhere in so many from there on. */
+  /** The bytes may begin anywhere within this many bytes from there on. */
   readonly within: number;
   readonly bytes: Uint8Array;
   readonly mask: Uint8Array | undefined;
 }
 
-/** What a key slot wants: so many bytes, or any number when 0. */
+/** The length of the key of a slot in bytes; 0 for any length. */
 export interface KeySlot {
   readonly kind: string;
   readonly bytes: number;

@@ -25,7 +25,7 @@ export class RowCursor implements Fields {
   lengthOf(index: number): number {
     return this.table.markedLength(index, this.row);
   }
-  /** The row so many places on in reading order. */
+  /** The row a number of places further on in reading order. */
   neighbour(by: number): RowCursor | undefined {
     const row = this.row + by;
     return row >= 0 && row < this.table.length ? this.table.row(row) : undefined;

@@ -37,7 +37,7 @@ export interface Settled {
 
 /** When the layout of a file is taken to be at rest. */
 export type Rest =
-  /** When nothing has moved. Nearly always right, and a round less; whoever asks for it checks the plan. */
+  /** When nothing has moved. Nearly always right, and a round less; the caller checks the plan. */
   | 'in-place'
   /** When two rounds have written the same bytes. */
   | 'same-bytes';

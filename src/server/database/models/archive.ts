@@ -28,7 +28,7 @@ export interface FoundInside {
   readonly table: string | null;
   /** Texts in it that a person took up, wherever else things were found. */
   readonly texts?: readonly ListedBytes[];
-  /** No one has looked into it yet: only texts were taken up. */
+  /** It has not been searched yet: only texts were added. */
   readonly notYetCarved?: true;
 }
 
@@ -62,7 +62,7 @@ export class ArchiveModel extends Model<InferAttributes<ArchiveModel>, InferCrea
   declare readWith: CreationOptional<string | null>;
   /** Ids of the keys that opened it, by slot. */
   declare keys: CreationOptional<Record<string, number>>;
-  /** It keeps hashes of names; so many of its entries have one. */
+  /** It stores hashes of names; `namedCount` of its entries have a name. */
   declare hashed: CreationOptional<boolean>;
   declare namedCount: CreationOptional<number>;
   /** How entries are packed, in words, by the method that is in their rows. */

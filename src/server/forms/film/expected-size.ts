@@ -11,9 +11,9 @@ export function expectedBytes(bits: number, seconds: number, { quality = 'even',
   return megabytes !== undefined ? megabytes * 1_000_000 : bytesOfQuality(bits, seconds, quality);
 }
 
-/** Bits a second below which no one would know what is shown. */
+/** Bits per second below which pictures are unrecognisable. */
 const LEAST_BITS = 64_000;
 
-/** Bits a second that come to so many bytes, with what else is in them left out. */
+/** Bits per second of the pictures in a file of a size, without the other streams. */
 export const bitsFor = (bytes: number, seconds: number, others = 0): number =>
   Math.max(LEAST_BITS, Math.round((bytes * 8) / Math.max(seconds, 0.1) - others));

@@ -180,7 +180,7 @@ export async function filmRun({ input: given, signal, progress }: RunContext<'fi
 /** Bytes of films that are kept: what is swept is made again when someone asks for it. */
 const MOST_KEPT_BYTES = 8 * 2 ** 30;
 
-/** Takes away the films no one has made for longest, but not the one that was made just now. */
+/** Removes the converted films that were used least recently, but not the one that was just made. */
 async function sweepFilms(fresh: string): Promise<void> {
   const folder = dirname(fresh);
   const files = await Promise.all(

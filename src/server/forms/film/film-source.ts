@@ -102,7 +102,7 @@ export async function filmMark(source: FilmSource): Promise<string> {
   return createHash('sha256').update(facts).digest('hex');
 }
 
-/** A folder for the files of one conversion; whoever asks for it removes it. */
+/** A folder for the files of one conversion; the caller removes it. */
 export const filmRoom = (): Promise<string> => mkdtemp(join(tmpdir(), 'zero-latch-film-'));
 
 /** The same, gone when the work is over. */
@@ -122,7 +122,7 @@ export async function blobIn(sha256: string, fileName: string, room: string): Pr
   return path;
 }
 
-/** The bytes of a film file, for programs that read files. @param most so many from its start, where that is enough */
+/** The bytes of a film file, for programs that read files. @param most how many bytes from its start, where that is enough */
 export async function fileOf(
   { archive, n, name }: FilmSource & { is: 'file' },
   room: string,

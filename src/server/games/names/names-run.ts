@@ -35,7 +35,7 @@ const MOST_A_THREAD = 1 << 24;
 interface Group {
   readonly recipe: Recipe;
   readonly archives: readonly ArchiveModel[];
-  /** Every hash with the path it has; none where no one knows it. */
+  /** Every hash with its path; undefined where that is unknown. */
   readonly hashes: Map<string, string | undefined>;
   readonly values: readonly Value[];
 }

@@ -16,7 +16,7 @@ const MOST_FOUND = 20_000;
 const MAX_UNASKED_BYTES = 64 << 20;
 const RANDOMNESS_CELLS = 160;
 
-/** Unknown files that no one has looked into yet, and that do not take long. */
+/** Unknown files that have not been searched yet, and that do not take long. */
 export async function notYetCarved(gameId: number): Promise<ArchiveModel[]> {
   const rows = await ArchiveModel.findAll({
     where: { gameId, state: 'unknown', parentId: null },

@@ -40,7 +40,7 @@ export class LooseBatch {
         found: null,
         isNew: false,
         readWith: null,
-        // Counted once they are there: whoever is ended before that finds the file again.
+        // Counted once they are stored: a run that is killed before that finds the file again.
         entryCount: 0,
         namedCount: 1,
         volumes: [{ name: path.slice(path.lastIndexOf('/') + 1), size, modified }],

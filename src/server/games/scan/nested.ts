@@ -17,11 +17,11 @@ interface NestedSetting {
   readonly depth?: number;
 }
 
-/** Deeper than this no one packs; a hostile file might. */
+/** Archives are not nested deeper than this, except in hostile files. */
 const MAX_DEPTH = 8;
 /** Archives opened inside one other. */
 const MAX_NESTED = 5_000;
-/** Of entries with one ending, so many are looked at before the others are. */
+/** Entries of one extension that are read before those of the others. */
 const TRIED_OF_ENDING = 3;
 /** An entry that has to be unpacked whole to be opened is left shut above this. */
 const MAX_UNPACKED_BYTES = 1 << 30;

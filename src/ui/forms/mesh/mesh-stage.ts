@@ -206,7 +206,7 @@ export class MeshStage {
     this.ask();
   }
 
-  /** Turns the view by so many radians, or comes nearer by a factor. */
+  /** Turns the view by an angle in radians, or zooms by a factor. */
   turn(around: number, up: number, nearer = 1): void {
     const arm = this.camera.position.clone().sub(this.controls.target);
     const length = arm.length() * nearer;

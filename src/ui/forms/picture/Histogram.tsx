@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import { useMemo } from 'react';
 
 const BINS = 64;
-/** Pixels that are counted at most; of more, every so many. */
+/** Pixels that are counted at most; larger pictures are sampled. */
 const MOST_COUNTED = 1 << 19;
 const LINES = [
   { channel: 0, name: 'red', colour: 'var(--brick)' },

@@ -98,7 +98,7 @@ function usePixels(source: PixelSource) {
     queryKey: ['pixels', source],
     queryFn: ({ signal }) => readPixels(source, signal),
     retry: false,
-    // Pixels are many: those no one looks at are let go at once.
+    // Pixels take much memory: those that are not shown are released at once.
     gcTime: 0,
     structuralSharing: false,
   });

@@ -83,7 +83,7 @@ function* namesFor({ archive, meant }: CheckSetting): Generator<string> {
   }
 }
 
-/** True when the stored bytes of an entry no one touched may be put together again, and a field holds a hash over them. */
+/** True when the stored bytes of an unchanged entry may be put together again, and a field holds a hash over them. */
 function mayReseal(recipe: Recipe): boolean {
   const isPacked = (formula: Formula | undefined) =>
     formula?.uses.content.some(({ which }) => which !== 'data') === true;

@@ -1,4 +1,4 @@
-/** Entries that no one touched: their stored bytes are copied and mean the same, or unpack to the same bytes. */
+/** Unchanged entries: their stored bytes are copied and mean the same, or unpack to the same bytes. */
 import { readChunks, type ByteSource } from '../../../bytes';
 import { FaultError, type Fault } from '../../../faults';
 import { sameValue, showValue } from '../../formula/value';

@@ -83,7 +83,7 @@ function refuseLinks(archive: OpenedArchive, { replace, remove }: Edits): void {
 }
 
 /**
- * No one knows what bytes belong to an entry whose row is damaged, so nothing around it may move.
+ * The bytes of an entry whose row is damaged are unknown, so nothing around it may move.
  *
  * @param which `incomplete` for those alone that cannot even be written as they were
  * @throws FormatError naming the first such entry that would stay

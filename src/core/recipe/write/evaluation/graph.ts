@@ -37,7 +37,7 @@ export class Graph {
     this.values.clear();
   }
 
-  /** The value of a field of a row that was found, for whoever looks at the row. */
+  /** The value of a field of a row that was found. */
   shared(table: Table, row: number, field: Field, work: () => Value, again: () => Value): Value {
     let fields = this.values.get(table);
     if (fields === undefined) this.values.set(table, (fields = new Map()));

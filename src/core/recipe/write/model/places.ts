@@ -60,7 +60,7 @@ const FEW = 256;
 export class Places {
   private readonly old = new Map<Table, Map<number, FieldMarks>>();
   private readonly fresh = new Map<string, Mark>();
-  /** Set when a field has come to lie elsewhere than before; whoever looks at it sets it back. */
+  /** Set when a field has come to lie elsewhere than before; the reader resets it. */
   moved = false;
 
   note(key: InstanceKey, field: number, start: number, length: number): void {
