@@ -29,7 +29,7 @@ export interface FilmFileChoice {
 /**
  * Writes one film file as another.
  *
- * @param name what a fault is said of
+ * @param name the file name for error messages
  * @throws CancelledError, FormatError `wrong-kind`, FaultError `missing-program`
  */
 export function convertFilmFile(

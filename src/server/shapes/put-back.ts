@@ -1,4 +1,4 @@
-/** Builds, what the stand-in game says about them, and what is in the game folder. */
+/** Builds, their test runs, and what is in the game folder. */
 import { faultSchema } from '../../core/faults';
 import { z } from 'zod';
 import { HOWS, testRule, type How } from '../../core/game';

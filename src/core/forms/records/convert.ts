@@ -8,7 +8,7 @@ import { readRecords } from './read-records';
 import { readRecipeRecords } from './recipe-records';
 import { recordFormat, type CellValue, type RecordRow } from './records';
 
-/** The column that tells the tables of a file apart, where it has several. */
+/** The column with the name of the table, where a file has several. */
 const TABLE = 'table';
 
 export const recordsConverter: FormConverter<'csv'> = {

@@ -31,7 +31,7 @@ export class KeyModel extends Model<InferAttributes<KeyModel>, InferCreationAttr
   declare mask: string;
   /** The key, sealed with the secret file. */
   declare sealed: Buffer;
-  /** Tells two keys apart without opening them. */
+  /** Distinguishes two keys without unsealing them. */
   declare fingerprint: string;
   /** What the line it stood in called it. */
   declare name: CreationOptional<string | null>;
