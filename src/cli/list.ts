@@ -1,6 +1,6 @@
 import { sayFault, visible } from '../core/faults';
 import { kindOf } from '../core/game';
-import { followLink, uniquePaths, type Archive } from '../core/recipe';
+import { entrySize, uniquePaths, type Archive } from '../core/recipe';
 import { warn, withOpened, type ArchiveOptions } from './archive-options';
 
 /** Entries without a readable path, reported one by one up to this many: with a wrong recipe that may be all. */
@@ -16,7 +16,7 @@ export async function list(files: readonly string[], options: ArchiveOptions & {
       const link = entries.link(i);
       return {
         path: pathOf(i),
-        size: entries.isDeleted(i) ? 0 : known(entries.size(followLink(archive, i) ?? i)),
+        size: entries.isDeleted(i) ? 0 : known(entrySize(archive, i)),
         stored: known(entries.stored(i)),
         offset: entries.at(i),
         volume: entries.volume(i),

@@ -164,7 +164,35 @@ test('sentences of earlier versions become notes: known ones as codes, others wo
     await run(`insert into name_lists (game_id, name, kind, source, tested, matched, trouble)
                values (1, 'n', 'list', 's', 0, 0, '["line 2 is passed over"]')`);
     await run(`insert into mods (game_id, name, file, position, left_out) values (1, 'm', 'f', 1, '["It is gone."]')`);
+    const results = {
+      'take-out': { taken: 1, failures: [{ path: 'a', why: 'It is damaged.' }], folder: '/out' },
+      unlock: { opened: ['x'], refused: [{ path: 'b', why: 'Wrong key.' }] },
+      share: {
+        file: 'f'.repeat(64),
+        bytes: 9,
+        name: 'm.zip',
+        files: [{ path: 'a', as: 'whole', why: 'own', bytes: 1 }],
+      },
+      names: { tested: 1, trouble: ['line 2 is odd'], archives: [] },
+      'bring-mod': { mod: 1, name: 'm', taken: 2, leftOut: ['It is gone.'] },
+    };
+    for (const [kind, result] of Object.entries({ ...results, asks: { asks: 9, name: 'm' } }))
+      await run(`insert into runs (game_id, kind, title, input, result)
+                 values (1, '${kind === 'asks' ? 'bring-mod' : kind}', 't', '{}', '${JSON.stringify(result)}')`);
     for (const { up } of MIGRATIONS.slice(last)) await run(up);
+    const runs = await ask<{ result: unknown }>('select result from runs order by id', transaction);
+    expect(runs.map(({ result }) => result)).toEqual([
+      {
+        ...results['take-out'],
+        failures: [{ path: 'a', fault: { code: 'invalid-request', what: 'It is damaged' } }],
+      },
+      { ...results.unlock, refused: [{ path: 'b', fault: { code: 'invalid-request', what: 'Wrong key' } }] },
+      { ...results.share, files: [{ path: 'a', as: 'whole', reason: { code: 'text', text: 'own' }, bytes: 1 }] },
+      { tested: 1, notes: [{ code: 'text', text: 'line 2 is odd' }], archives: [] },
+      { ...results['bring-mod'], leftOut: 1 },
+      // A mod that waits for an answer still does.
+      { asks: 9, name: 'm' },
+    ]);
     const changes = await ask<{ matched_by: Note | null; fit_notes: Note[] }>(
       'select matched_by, fit_notes from changes order by path',
       transaction,

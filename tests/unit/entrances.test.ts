@@ -33,7 +33,7 @@ test.each([
   [
     'recipe',
     recipe,
-    'DEFAULT_LIMITS EDIT_WORDS LAYOUTS NAMELESS NO_EDITS archiveFiles buildText checkFormulas companionPaths compileRecipe contentTags editsHold entryFieldPlace entryValue explainEntry explainRegion explainedBytes fieldPlace followLink isProven isUnchanged keyProbe locksOf matches openArchive openTables parseExpression pathHashing planNew planRebuild prove quoteCalls readEntry recogniseFile regionBytes rowFieldPlaces rowFields rowValues rowsAreFixed smallReader storedSource textCodec uniquePaths valueIn verifyWritten vocabulary volumeBytes volumeNumber writePlan writeVolume',
+    'DEFAULT_LIMITS EDIT_WORDS LAYOUTS NAMELESS NO_EDITS archiveFiles buildText checkFormulas companionPaths compileRecipe contentTags editsHold entryFieldPlace entrySize entryValue explainEntry explainRegion explainedBytes fieldPlace followLink isProven isUnchanged keyProbe locksOf matches openArchive openTables parseExpression pathHashing planNew planRebuild prove quoteCalls readEntry recogniseFile regionBytes rowFieldPlaces rowFields rowValues rowsAreFixed smallReader storedSource textCodec uniquePaths valueIn verifyWritten vocabulary volumeBytes volumeNumber writePlan writeVolume',
   ],
 ])('%s shows what it shows', (_, entrance, names) => {
   expect(Object.keys(entrance).sort().join(' ')).toBe(names);

@@ -8,10 +8,13 @@ export interface ListedName {
   readonly hash: string | undefined;
 }
 
-/** A line that is no name, and why. */
+/** Why a line is no name. */
+export type NoNameReason = 'empty' | 'too-long' | 'control-characters' | 'not-utf-8';
+
+/** A line that is no name. */
 export interface OddLine {
   readonly line: number;
-  readonly why: string;
+  readonly reason: NoNameReason;
 }
 
 const MAX_NAME = 1_000;
@@ -37,8 +40,8 @@ export function* namesInList(text: string, odd: (line: OddLine) => void = () => 
     }
     const at = columns.length === 1 ? 0 : (pathColumn ?? likeliest(columns));
     const path = columns[at] ?? '';
-    const why = whyNoName(path);
-    if (why !== undefined) odd({ line, why });
+    const reason = reasonNoName(path);
+    if (reason !== undefined) odd({ line, reason });
     else yield { path, line, hash: columns.find((column, i) => i !== at && isHash(column)) };
   }
 }
@@ -77,10 +80,10 @@ function isHash(text: string): boolean {
   return /^(0x)?[0-9a-f]{4,128}$/i.test(text);
 }
 
-function whyNoName(path: string): string | undefined {
-  if (path === '') return 'it has no path';
-  if (path.length > MAX_NAME) return `it is longer than ${MAX_NAME} characters`;
-  if (/[\u0000-\u001f\u007f]/.test(path)) return 'it has control characters';
-  if (path.includes('\ufffd')) return 'it is no text in UTF-8';
+function reasonNoName(path: string): NoNameReason | undefined {
+  if (path === '') return 'empty';
+  if (path.length > MAX_NAME) return 'too-long';
+  if (/[\u0000-\u001f\u007f]/.test(path)) return 'control-characters';
+  if (path.includes('\ufffd')) return 'not-utf-8';
   return undefined;
 }

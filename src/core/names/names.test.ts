@@ -104,10 +104,10 @@ test('a list gives its names, with what is odd told by line', () => {
   const odd: string[] = [];
   const text =
     '\ufeff# names\r\nui/a.png\r\n\n0xdeadbeef;ui/b.png\n"ui/c, d.png"\nbad\u0001line\n' + 'x'.repeat(2000) + '\n';
-  const names = [...namesInList(text, ({ line, why }) => odd.push(`${line}: ${why}`))];
+  const names = [...namesInList(text, ({ line, reason }) => odd.push(`${line}: ${reason}`))];
   expect(names.map(({ path }) => path)).toEqual(['ui/a.png', 'ui/b.png', 'ui/c, d.png']);
   expect(names[1]!.hash).toBe('0xdeadbeef');
-  expect(odd).toEqual(['6: it has control characters', '7: it is longer than 1000 characters']);
+  expect(odd).toEqual(['6: control-characters', '7: too-long']);
   expect([...namesInList('hash,name,size\n1f,models/x,12\n')].map(({ path }) => path)).toEqual(['models/x']);
 });
 

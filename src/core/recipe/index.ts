@@ -33,7 +33,7 @@ export {
 } from './read/file-values';
 export { pathHashing } from './read/path-hashes';
 export { smallReader } from './read/entry-bytes';
-export { followLink, readLinked as readEntry, storedLinked as storedSource } from './read/links';
+export { entrySize, followLink, readLinked as readEntry, storedLinked as storedSource } from './read/links';
 export { NAMELESS, type EntryTable } from './read/entry-table';
 export { explainEntry, explainRegion, type ExplainedField } from './read/explain';
 export { uniquePaths } from './read/unique-paths';

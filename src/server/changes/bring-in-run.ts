@@ -128,7 +128,7 @@ async function bringIn(
       await row.update({ state: 'needsOptions' });
       return 'asks';
     }
-    await takeChange(gameId, {
+    const change = await takeChange(gameId, {
       ...(await fileOf(row, signal)),
       path: path!,
       matchedBy,
@@ -138,6 +138,8 @@ async function bringIn(
       ...(progress === undefined ? {} : { progress }),
     });
     await row.destroy();
+    // A file for a link, or for a half of a picture, is the change of another entry.
+    row.path = change.path;
     return 'taken';
   } catch (error) {
     if (signal.aborted) throw error;

@@ -3,7 +3,7 @@ import { bufferSource, collect } from '../../core/bytes';
 import { openFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { fillTextRun, textRunAt, type TextRun } from '../../core/inside';
-import { readEntry } from '../../core/recipe';
+import { entrySize, readEntry } from '../../core/recipe';
 import { ChangeModel, database } from '../database';
 import { archiveFile, pathInGameOf, requireArchive, takeUpText, withArchive } from '../games';
 import { FILE_ITSELF } from '../inside';
@@ -84,7 +84,7 @@ async function placeOf(gameId: number, { archive, n, at, length, encoding }: Tex
   const bytes =
     (await changedBytes(gameId, path)) ??
     (await withArchive(archive, (opened) => {
-      if (opened.entries.size(n) <= MOST_BYTES) return collect(readEntry(opened, n));
+      if (entrySize(opened, n) <= MOST_BYTES) return collect(readEntry(opened, n));
       throw new FaultError({
         code: 'limit-reached',
         entry: path,

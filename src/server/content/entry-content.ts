@@ -6,7 +6,7 @@ import { collect } from '../../core/bytes';
 import { createFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { mimeOf } from '../../core/game';
-import { readEntry, type Archive } from '../../core/recipe';
+import { entrySize, readEntry, type Archive } from '../../core/recipe';
 import { ArchiveModel, database } from '../database';
 import { env } from '../env';
 import { withArchive } from '../games';
@@ -36,12 +36,13 @@ export async function entryBytes(
         hint: 'Scan the folder again.',
       });
     const path = archive.entries.path(n);
-    if (archive.entries.size(n) > MAX_PREVIEW_BYTES) {
+    const size = entrySize(archive, n);
+    if (size > MAX_PREVIEW_BYTES) {
       throw new FaultError({
         code: 'limit-reached',
         what: 'the entry is too large to look at here',
         entry: path,
-        found: `${archive.entries.size(n).toLocaleString('en')} bytes`,
+        found: `${size.toLocaleString('en')} bytes`,
         limit: `bytes of a preview, ${MAX_PREVIEW_BYTES.toLocaleString('en')}`,
         hint: 'Take it out instead.',
       });

@@ -1,4 +1,5 @@
 /** Subjects of entries, and of bytes that are for an entry. */
+import { entrySize } from '../../core/recipe';
 import { declaredKind, kindOf, mimeOf, type Kind } from '../../core/game';
 import { database, ArchiveModel } from '../database';
 import { entryBytes, entryHead, winnerBytes } from '../content';
@@ -14,7 +15,7 @@ export async function entrySubject(archiveId: number, n: number, kind?: Kind): P
   const { gameId } = archive!;
   const { declared, size, head } = await withArchive(archiveId, async (opened) => ({
     declared: declaredKind(opened.recipe),
-    size: opened.entries.size(n),
+    size: entrySize(opened, n),
     head: opened.entries.isDeleted(n) ? new Uint8Array(0) : await entryHead(opened, n),
   }));
   let read: Promise<Uint8Array> | undefined;

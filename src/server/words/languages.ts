@@ -5,7 +5,7 @@ import { fileScratch } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { languageCodes, tableInLocale } from '../../core/forms/words';
 import { collect } from '../../core/bytes';
-import { readEntry, volumeBytes } from '../../core/recipe';
+import { entrySize, readEntry, volumeBytes } from '../../core/recipe';
 import { supersedeChange } from '../changes';
 import { ArchiveModel, ChangeModel, database } from '../database';
 import { BESIDE_THE_GAME, isOfTheGame, pathInGameOf, settleNewFiles, withArchive } from '../games';
@@ -44,9 +44,7 @@ async function menuOf(gameId: number): Promise<Menu | undefined> {
         code,
         path: await pathInGameOf(archive.id, n),
         about:
-          opened.entries.size(n) > MOST_ABOUT_BYTES
-            ? ''
-            : new TextDecoder().decode(await collect(readEntry(opened, n))),
+          entrySize(opened, n) > MOST_ABOUT_BYTES ? '' : new TextDecoder().decode(await collect(readEntry(opened, n))),
       })),
     );
   });

@@ -1,4 +1,5 @@
 /** A sound as samples, and the codecs a game keeps it in. */
+import { sayChannels } from '../../notes';
 import { FormatError } from '../../faults';
 import { decodeIma, encodeIma, imaSamples } from './adpcm';
 import { decodeMs, encodeMs, msSamples } from './ms-adpcm';
@@ -130,7 +131,6 @@ const ADPCM_TITLES = { 'ima-adpcm': 'IMA ADPCM', 'ima-adpcm-sums': 'IMA ADPCM', 
 
 /** The format in words: `IMA ADPCM, mono, 22,050 Hz`. */
 export function saySound({ codec, channels, rate, loop }: SoundFormat): string {
-  const many = { 1: 'mono', 2: 'stereo' }[channels] ?? `${channels} channels`;
   const title = isPcm(codec) ? PCM_CODECS[codec].title : ADPCM_TITLES[codec];
-  return `${title}, ${many}, ${rate.toLocaleString('en')} Hz${loop === undefined ? '' : ', played over and over'}`;
+  return `${title}, ${sayChannels(channels)}, ${rate.toLocaleString('en')} Hz${loop === undefined ? '' : ', played over and over'}`;
 }

@@ -1,4 +1,5 @@
 /** The facts of a RIFF WAVE file, from its `fmt ` and `data` chunks (Microsoft RIFF, 1991; WAVEFORMATEX). */
+import { sayChannels } from '../../notes';
 import { FormatError, hexBytes } from '../../faults';
 import { PCM_CODECS, type PcmCodec } from './pcm';
 
@@ -84,8 +85,7 @@ export function readWavFacts(bytes: Uint8Array, name: string): WavFacts {
 /** The format in words: `PCM, mono, 22,050 Hz, 16 bit`. */
 export function sayWav(facts: WavFacts): string {
   const codec = { 1: 'PCM', 2: 'MS ADPCM', 3: 'float', 17: 'IMA ADPCM' }[facts.format] ?? `format ${facts.format}`;
-  const channels = { 1: 'mono', 2: 'stereo' }[facts.channels] ?? `${facts.channels} channels`;
-  return `${codec}, ${channels}, ${facts.rate.toLocaleString('en')} Hz, ${facts.bits} bit`;
+  return `${codec}, ${sayChannels(facts.channels)}, ${facts.rate.toLocaleString('en')} Hz, ${facts.bits} bit`;
 }
 
 /** The kind of plain samples that a WAVE file has; undefined for other codecs. */

@@ -5,8 +5,8 @@ import { readEntry, storedSource, type ReadEntryOptions } from './entry-bytes';
 import type { EntryTable } from './entry-table';
 import { normalPath } from './linked-path';
 
-/** Links that lead to links are followed this far, as POSIX systems do (SYMLOOP_MAX). */
-const MOST_HOPS = 8;
+/** Links that lead to links are followed this far, as Linux does; POSIX asks for at least 8 (_POSIX_SYMLOOP_MAX). */
+const MOST_HOPS = 40;
 
 /** Entries with bytes by their normalized paths; made when the first link is followed. */
 const PATHS = new WeakMap<EntryTable, ReadonlyMap<string, number>>();
@@ -38,6 +38,15 @@ export function linkTargets({ entries, recipe }: Pick<OpenedArchive, 'entries' |
   }
   return targets;
 }
+
+/**
+ * Bytes that {@link readLinked} gives of an entry: the size of what a link leads to. Limits on what is read ask for this one;
+ * the table of entries says that a link itself has none.
+ *
+ * @returns NaN when it is known only after unpacking
+ */
+export const entrySize = (archive: OpenedArchive, entry: number): number =>
+  archive.entries.size(followLink(archive, entry) ?? entry);
 
 /** The plain bytes of an entry, or of the entry it links to. A link that leads to none has no bytes. */
 export const readLinked = (

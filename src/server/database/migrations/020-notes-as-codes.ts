@@ -7,6 +7,14 @@ const texts = (column: string) => `coalesce(
   '[]'
 )`;
 
+/** The items of a JSON list of paths with sentences, each with a fault instead. */
+const faults = (list: string) => `coalesce(
+  (select jsonb_agg(one - 'why' || jsonb_build_object('fault',
+     jsonb_build_object('code', 'invalid-request', 'what', rtrim(one->>'why', '.'))))
+   from jsonb_array_elements(${list}) as one),
+  '[]'
+)`;
+
 const matched = `case why
   when '' then null
   when 'by path' then '{"code":"by-path"}'
@@ -46,9 +54,20 @@ update incoming_files set choices = (
 alter table name_lists rename column trouble to notes;
 update name_lists set notes = ${texts('notes')} where notes <> '[]';
 
--- Estimates are made again; so are the results of runs, which a page of old runs does without.
+-- Estimates are made again. Results of runs stay: a mod file is downloaded by its run, and a mod may wait for an answer.
 update games set ways = null;
-update runs set result = null where kind in ('take-out', 'share', 'unlock', 'names', 'bring-mod');
+update runs set result = jsonb_set(result, '{failures}', ${faults("result->'failures'")})
+where kind = 'take-out' and jsonb_typeof(result->'failures') = 'array';
+update runs set result = jsonb_set(result, '{refused}', ${faults("result->'refused'")})
+where kind = 'unlock' and jsonb_typeof(result->'refused') = 'array';
+update runs set result = jsonb_set(result, '{files}', coalesce(
+  (select jsonb_agg(one - 'why' || jsonb_build_object('reason', jsonb_build_object('code', 'text', 'text', one->'why')))
+   from jsonb_array_elements(result->'files') as one), '[]'
+)) where kind = 'share' and jsonb_typeof(result->'files') = 'array';
+update runs set result = result - 'trouble' || jsonb_build_object('notes', ${texts("result->'trouble'")})
+where kind = 'names' and jsonb_typeof(result->'trouble') = 'array';
+update runs set result = jsonb_set(result, '{leftOut}', to_jsonb(jsonb_array_length(result->'leftOut')))
+where kind = 'bring-mod' and jsonb_typeof(result->'leftOut') = 'array';
 
 update mods set left_out = coalesce(
   (select jsonb_agg(jsonb_build_object('code', 'conflict', 'what', rtrim(one, '.')))

@@ -1,4 +1,5 @@
 /** Films for pages: what they are, and the files that are made of them once and kept. */
+import { entrySize } from '../../../core/recipe';
 import { createHash, randomBytes } from 'node:crypto';
 import { mkdir, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
@@ -102,7 +103,7 @@ export async function filmFacts(archiveId: number, n: number): Promise<FilmFacts
 }
 
 async function unreadable({ archive, n }: FilmSource & { is: 'file' }): Promise<string> {
-  const size = await withArchive(archive, ({ entries }) => Promise.resolve(entries.size(n)));
+  const size = await withArchive(archive, (opened) => Promise.resolve(entrySize(opened, n)));
   return size > ENOUGH_BYTES
     ? 'Its description is at its end, and it is too large to be read here. Take it out to play it.'
     : 'Nothing that plays films can read this one. It is written as stored.';

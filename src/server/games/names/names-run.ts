@@ -134,9 +134,9 @@ class Found {
 async function testList(list: NameListModel, found: Found, { signal, progress }: RunSetting): Promise<number> {
   const text = await readFile(blobPath(list.source), 'utf8');
   let odd = 0;
-  const names = namesInList(text, ({ line, why }) => {
+  const names = namesInList(text, ({ line, reason }) => {
     odd++;
-    found.tell({ code: 'names-line-skipped', line, reason: why });
+    found.tell({ code: 'names-line-skipped', line, reason });
   });
   let tested = 0;
   for (const { path } of names) {
@@ -251,7 +251,9 @@ async function lookInside(
   await look(paths());
   for (let n = 0; n < entries.count; n++) {
     throwIfStopped(signal);
-    if (entries.isDeleted(n) || !(entries.size(n) <= MAX_HARVESTED_ENTRY)) continue;
+    // What a link leads to is read as itself.
+    const isOther = entries.isDeleted(n) || entries.link(n) !== undefined;
+    if (isOther || !(entries.size(n) <= MAX_HARVESTED_ENTRY)) continue;
     await look(readEntry(archive, n, { verify: false, signal })).catch((error: unknown) => {
       // An entry that cannot be read has no names to give; the scan says what is wrong with it.
       if (signal.aborted) throw error;
