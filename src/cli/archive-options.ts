@@ -6,7 +6,7 @@ import { keyBytes } from '../core/codecs';
 import { FaultError, faultOf } from '../core/faults';
 import { parseNameList } from '../core/names';
 import { DEFAULT_LIMITS, openArchive, recogniseFile, type Archive, type Limits, type Recipe } from '../core/recipe';
-import { companionsOf, loadRecipe, loadRecipes, type RecipeTitle } from '../core/recipe/node';
+import { companionsOf, loadRecipe, loadRecipes, loadRecipesFor, type RecipeTitle } from '../core/recipe/node';
 
 export interface ArchiveOptions {
   readonly recipe?: string;
@@ -75,7 +75,7 @@ async function chooseRecipe(source: FileSource, wanted: string | undefined): Pro
       expected: `a file, or one of ${ids.join(', ')}`,
     });
   }
-  const { fits } = await recogniseFile(await loadRecipes(SHIPPED, isOfArchive), source);
+  const { fits } = await recogniseFile(await loadRecipesFor(source, SHIPPED), source);
   const [only] = fits;
   if (fits.length === 1 && only !== undefined) return only.recipe;
   const head = await source.read(0, Math.min(8, source.size));

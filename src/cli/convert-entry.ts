@@ -29,7 +29,7 @@ export function entriesToConvert(
   return async (n) => {
     let read: Promise<Uint8Array> | undefined;
     const bytes = () => (read ??= collectAtMost(readEntry(archive, n), most, pathOf(n)));
-    return { archive, n, path: pathOf(n), head: await headOf(archive, n), bytes, recipes, beside };
+    return { listed: { archive, n }, path: pathOf(n), head: await headOf(archive, n), bytes, recipes, beside };
   };
 }
 

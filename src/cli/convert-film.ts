@@ -5,11 +5,10 @@ import { extname, join } from 'node:path';
 import type { FormConverter } from '../core/forms';
 import { kindOf } from '../core/game';
 import { convertFilmFile, probeFilm } from '../programs';
+import { FILM_FILES } from './out-formats';
 
-const FORMATS = ['mp4', 'webm'] as const;
-
-export const filmConverter: FormConverter<(typeof FORMATS)[number]> = {
-  formats: FORMATS,
+export const filmConverter: FormConverter<(typeof FILM_FILES)[number]> = {
+  formats: FILM_FILES,
   async convert({ path, head, bytes }, as) {
     if (kindOf(path, head) !== 'film') return undefined;
     const folder = await mkdtemp(join(tmpdir(), 'zero-latch-film-'));

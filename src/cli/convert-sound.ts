@@ -38,11 +38,12 @@ export const soundConverter: FormConverter<SoundOut> = {
 };
 
 /** How a sound of the game's own is stored, by its row or by its own fields. */
-async function stored({ archive, n, path, head, bytes, recipes }: EntryToConvert) {
+async function stored({ listed, path, head, bytes, recipes }: EntryToConvert) {
   const presenting = recipes.filter(({ presents }) => presents === 'sound');
   const recipe = await formRecipe(presenting, head, path);
   const found = recipe === undefined ? undefined : await readRecipeSound(recipe, await bytes(), path);
-  return { found, format: soundFormatOf(archive, n) ?? found?.format };
+  const byRow = listed && soundFormatOf(listed.archive, listed.n);
+  return { found, format: byRow ?? found?.format };
 }
 
 /** A file that is called a sound may hold anything. */

@@ -2,12 +2,7 @@
 import { Command, CommanderError, Option } from 'commander';
 import { faultOf, sayFault } from '../core/faults';
 import { LAYOUTS } from '../core/recipe';
-import { demo, judge } from './demo';
-import { list } from './list';
-import { proveFiles } from './prove';
-import { put } from './put';
-import { runRoutine } from './run';
-import { OUT_FORMATS, take } from './take';
+import { OUT_FORMATS } from './out-formats';
 
 /** Exit codes: 0 done, 1 refused, 2 wrong usage, 3 a defect of ours; 141 when the output is no longer read (SIGPIPE). */
 const REFUSED = 1;
@@ -25,6 +20,7 @@ function withArchive(command: Command): Command {
     .option('--limit <name=number>', 'raise a limit, such as maxEntryBytes=20000000000', gather, []);
 }
 
+/** Each command is loaded when it is asked for: converters of forms take longer than most commands run. */
 function makeProgram(): Command {
   const program = new Command('zero-latch')
     .description('Open game archives, take entries out, put changed ones back, and prove that it is right.')
@@ -35,7 +31,7 @@ function makeProgram(): Command {
     .description('list the entries of an archive')
     .argument('<file...>', 'the volumes of one archive, the main one first')
     .option('--json', 'print one JSON object')
-    .action(list);
+    .action(async (files: string[], options) => (await import('./list')).list(files, options));
 
   withArchive(program.command('take'))
     .description('take entries out into a folder')
@@ -57,7 +53,7 @@ function makeProgram(): Command {
     )
     .option('--over <file>', 'an archive that overrides those before it, such as a patch; may be repeated', gather, [])
     .option('--replace', 'write over files that are there and hold something else')
-    .action(async (file: string, more: string[], options) => take(file, more, options));
+    .action(async (file: string, more: string[], options) => (await import('./take')).take(file, more, options));
 
   withArchive(program.command('put'))
     .description('write the archive with changes into a folder')
@@ -69,13 +65,13 @@ function makeProgram(): Command {
     .addOption(new Option('--how <layout>', 'how the file is laid out').choices([...LAYOUTS]))
     .option('--fit', 'convert changed pictures, sounds, meshes and fonts to match the originals')
     .option('--replace', 'write over files of that name that are there')
-    .action(put);
+    .action(async (files: string[], options) => (await import('./put')).put(files, options));
 
   withArchive(program.command('prove'))
     .description('prove the recipe on an archive, in five parts')
     .argument('<file...>', 'the volumes of one archive, the main one first')
     .option('--json', 'print one JSON object')
-    .action(proveFiles);
+    .action(async (files: string[], options) => (await import('./prove')).proveFiles(files, options));
 
   program
     .command('run')
@@ -83,7 +79,7 @@ function makeProgram(): Command {
     .argument('<routine>', 'its name')
     .option('--game <name>', 'the game it is of, where several have one of that name')
     .option('--at <address>', 'where Zero Latch answers', 'http://127.0.0.1:4310')
-    .action(runRoutine);
+    .action(async (name: string, options) => (await import('./run')).runRoutine(name, options));
 
   program
     .command('demo')
@@ -91,7 +87,7 @@ function makeProgram(): Command {
     .addOption(new Option('--size <size>', 'how much of it').choices(['small', 'large']).default('small'))
     .addOption(new Option('--build <build>', 'which build').choices(['1.4.1', '1.4.2']).default('1.4.1'))
     .requiredOption('--to <dir>', 'folder to write into')
-    .action(demo);
+    .action(async (options) => (await import('./demo')).demo(options));
 
   program
     .command('judge')
@@ -99,7 +95,7 @@ function makeProgram(): Command {
     .argument('<dir...>', 'the game folder, then builds to lay over it')
     .option('--json', 'print one JSON object')
     .option('--scene <dir>', 'write the picture, sound and caption of the scene there')
-    .action(judge);
+    .action(async (folders: string[], options) => (await import('./demo')).judge(folders, options));
 
   return program;
 }

@@ -5,7 +5,6 @@ import { readChunks } from '../core/bytes';
 import { bytesIfSame, createFile, makeBelow } from '../core/bytes/node';
 import { FaultError, faultOf, sayFault, visible } from '../core/faults';
 import { convertEntry } from '../core/forms';
-import { WORD_FILES } from '../core/forms/words';
 import { SafePaths } from '../core/game';
 import { sayNote } from '../core/notes';
 import { readEntry, storedSource, type Archive, type Recipe } from '../core/recipe';
@@ -13,11 +12,7 @@ import { formRecipes, refuseOwnFolder, warn, type ArchiveOptions } from './archi
 import { ALL_CONVERTERS, entriesToConvert } from './convert-entry';
 import { chooseEntries, inside, isFolder, leadsNowhere, withLayers, type Chosen, type Layer } from './layers';
 import { wordFormat, wordsTaken, type WordsTaken } from './convert-words';
-
-/** Every format that entries, or tables of texts, are taken out in. */
-export const OUT_FORMATS: readonly string[] = [
-  ...new Set([...ALL_CONVERTERS.flatMap(({ formats }) => formats), ...WORD_FILES]),
-];
+import { OUT_FORMATS } from './out-formats';
 
 interface TakeOptions extends ArchiveOptions {
   readonly to: string;

@@ -6,7 +6,7 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { loadRecipes } from '../../src/core/recipe/node';
-import { lookAt, type Row } from './look';
+import { lookAt, type Row, type Score } from './look';
 import { PACKAGES } from './packages';
 
 const PAGE = join('docs', 'foreign.md');
@@ -41,13 +41,13 @@ function filesOf(name: string): string[] {
     .sort();
 }
 
-const words = (counts: Readonly<Record<string, number>>) =>
+const countWords = (counts: Readonly<Record<string, number>>) =>
   Object.entries(counts)
     .sort(([, a], [, b]) => b - a)
     .map(([key, number]) => `${number.toLocaleString('en')} ${key}`)
     .join(', ') || 'none';
 
-const seenWords = (counts: Row['previewed']) =>
+const scoreWords = (counts: Readonly<Record<string, Score>>) =>
   Object.entries(counts)
     .map(([kind, { ok, of }]) => `${ok} of ${of} ${kind}`)
     .join(', ') || 'none';
@@ -55,7 +55,7 @@ const seenWords = (counts: Row['previewed']) =>
 function tableOf(rows: readonly Row[]): string {
   const lines = rows.map(
     ({ name, files, bytes, archives, loose, unknown, kinds, previewed, back, entries, out, proven, seconds }) =>
-      `| ${name} | ${files.toLocaleString('en')} | ${Math.round(bytes / 1e6)} MB | ${archives} | ${loose.toLocaleString('en')} | ${words(unknown)} | ${words(kinds)} | ${seenWords(previewed)} | ${back.of === 0 ? 'none' : `${back.ok} of ${back.of}`} | ${out.toLocaleString('en')} of ${entries.toLocaleString('en')} | ${proven} of ${archives} | ${seconds.toFixed(1)} |`,
+      `| ${name} | ${files.toLocaleString('en')} | ${Math.round(bytes / 1e6)} MB | ${archives} | ${loose.toLocaleString('en')} | ${countWords(unknown)} | ${countWords(kinds)} | ${scoreWords(previewed)} | ${scoreWords(back)} | ${out.toLocaleString('en')} of ${entries.toLocaleString('en')} | ${proven} of ${archives} | ${seconds.toFixed(1)} |`,
   );
   const troubles = rows.flatMap(({ name, troubles: own }) => own.map((one) => `- ${name}: ${one}`));
   return [

@@ -12,7 +12,7 @@ import {
   unpackLevel,
   type Pixels,
 } from '../../src/core/forms/picture';
-import { writeDds } from '../../src/core/forms/picture/dds';
+import { writeDds } from '../../src/core/forms/picture';
 import { listChanges, setUndone, takeChange } from '../../src/server/changes';
 import { entryDetails, glancesAt, listEntries, thumbnail } from '../../src/server/entries';
 import { findWinner } from '../../src/server/content';

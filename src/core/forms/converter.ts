@@ -2,10 +2,10 @@
 import type { Note } from '../notes';
 import type { Archive, Recipe } from '../recipe';
 
-/** An entry of an open archive. */
+/** An entry of an open archive, or a loose file. */
 export interface EntryToConvert {
-  readonly archive: Archive;
-  readonly n: number;
+  /** The archive that lists it, and which row it is; undefined for a loose file. */
+  readonly listed?: { readonly archive: Archive; readonly n: number };
   readonly path: string;
   /** Its first bytes: as many as signatures take. */
   readonly head: Uint8Array;

@@ -3,7 +3,6 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { FormatError } from '../faults';
-import type { Archive } from '../recipe';
 import { CONVERTERS, convertEntry, fitEntry, ifReadable, type EntryToConvert } from '.';
 
 const FONT = readFileSync(
@@ -18,10 +17,7 @@ const picture = (format: 'png' | 'jpeg' | 'webp', width = 8, height = 4) =>
     .toFormat(format)
     .toBuffer();
 
-/** An entry of an archive that nothing else is asked of. */
 const entry = (path: string, bytes: Uint8Array): EntryToConvert => ({
-  archive: {} as Archive,
-  n: 0,
   path,
   head: bytes.subarray(0, 512),
   bytes: () => Promise.resolve(bytes),

@@ -1,5 +1,5 @@
-export { guessFromHead, isSvg, KINDS, kindOf, looseKind, mimeOf, declaredKind, type Kind } from './kinds';
-export { KIND_NAMES } from './kind-names';
+export { declaredKind, guessFromHead, isPcxHeader, isSvg, kindOf, looseKind, mimeOf } from './kinds';
+export { KIND_NAMES, KINDS, type Kind } from './kind-names';
 export { SafePaths, type SafePath } from './safe-paths';
 export { DEFAULT_ORDER, inLoadOrder, loadOrderRule, type LoadOrderRule } from './load-order';
 export {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import type { Note } from '../notes';
-import type { Kind } from './kinds';
+import type { Kind } from './kind-names';
 import { matchFile, matchNumbers, type MatchCandidate } from './match-files';
 
 const entry = (path: string, kind: Kind = 'picture'): MatchCandidate => ({ path, kind });

@@ -1,6 +1,6 @@
 /** Finding the entries that dropped files are for: by path, name, label or number. */
 import type { Note } from '../notes';
-import type { Kind } from './kinds';
+import type { Kind } from './kind-names';
 
 export interface DroppedFile {
   /** With the folders it was dropped in, parted by `/`. */

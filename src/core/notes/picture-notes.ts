@@ -14,6 +14,10 @@ export const PICTURE_NOTES = {
   'picture-converted': note({ from: z.string().optional(), to: z.string() }, ({ from, to }) =>
     from === undefined ? `converted to ${to}` : `converted from ${from} to ${to}`,
   ),
+  'picture-frames-lost': note(
+    { before: z.number() },
+    ({ before }) => `the original has ${before} frames, yours is one picture: it does not move any more`,
+  ),
   'picture-rewritten': note(
     { format: z.string() },
     ({ format }) => `written as the kind of ${format} that the game has`,

@@ -1,11 +1,13 @@
 /** Recipes kept as files, and the volumes next to a main file: the part of recipe/ that touches the file system. */
 import { readdir, readFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
+import type { ByteSource } from '../bytes';
 import type { FileSource } from '../bytes/node';
 import { faultOf, FaultError, FormatError } from '../faults';
 import { compileRecipe } from './compile/compile';
 import type { Recipe } from './model';
 import { volumeNumber } from './read/volumes';
+import { thatMayFit } from './recognise';
 import { keptInPlace, type PlannedVolume } from './write/rendering/planned';
 
 /** @throws FormatError `recipe-invalid` naming the file, FaultError when it cannot be read */
@@ -35,22 +37,36 @@ export interface RecipeTitle {
   readonly presents: string;
 }
 
-/**
- * The recipes of a folder, by the names of their files.
- *
- * @param isWanted others are not compiled, which takes 20 ms each
- */
+interface RecipeFile {
+  readonly path: string;
+  readonly text: string;
+}
+
+/** The recipes of a folder, by the names of their files. */
+async function recipeFiles(folder: string, isWanted: (title: RecipeTitle) => boolean): Promise<RecipeFile[]> {
+  const names = (await readdir(folder)).filter((file) => /\.ya?ml$/.test(file)).sort();
+  const files = await Promise.all(
+    names.map(async (name) => ({ path: join(folder, name), text: await textOf(join(folder, name)) })),
+  );
+  return files.filter(({ text }) =>
+    isWanted({ id: lineOf(text, 'recipe') ?? '', presents: lineOf(text, 'presents') ?? 'archive' }),
+  );
+}
+
+/** @param isWanted others are not compiled, which takes 20 ms each */
 export async function loadRecipes(
   folder: string,
   isWanted: (title: RecipeTitle) => boolean = () => true,
 ): Promise<Recipe[]> {
-  const files = (await readdir(folder)).filter((file) => /\.ya?ml$/.test(file)).sort();
-  const texts = await Promise.all(files.map(async (file) => ({ file, text: await textOf(join(folder, file)) })));
-  return texts
-    .filter(({ text }) =>
-      isWanted({ id: lineOf(text, 'recipe') ?? '', presents: lineOf(text, 'presents') ?? 'archive' }),
-    )
-    .map(({ file, text }) => compileFile(join(folder, file), text));
+  return (await recipeFiles(folder, isWanted)).map(({ path, text }) => compileFile(path, text));
+}
+
+/** The recipes of archives that may fit a file, by the bytes that they look for. */
+export async function loadRecipesFor(source: ByteSource, folder: string): Promise<Recipe[]> {
+  const files = await recipeFiles(folder, ({ presents }) => presents === 'archive' || presents === 'folder');
+  const texts = files.map(({ text }) => text);
+  const may = new Set(await thatMayFit(texts, source));
+  return files.filter(({ text }) => may.has(text)).map(({ path, text }) => compileFile(path, text));
 }
 
 const lineOf = (text: string, key: string): string | undefined =>

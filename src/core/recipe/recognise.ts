@@ -1,6 +1,7 @@
 /** Telling a file's format by its content, over all recipes at once. */
 import type { ByteSource } from '../bytes';
 import { faultOf, sayFault } from '../faults';
+import { matchOfText } from './compile/signatures';
 import type { Recipe } from './model';
 import { matchOf, openTables } from './read/archive';
 
@@ -68,6 +69,17 @@ export async function recogniseFile(all: readonly Recipe[], source: ByteSource):
     }
   }
   return { fits, others };
+}
+
+/** Those of the recipes, as texts, that look for nothing or for what the file has: to compile all of them takes longer. */
+export async function thatMayFit(texts: readonly string[], source: ByteSource): Promise<string[]> {
+  const ends = await endsOf(source);
+  const found: string[] = [];
+  for (const text of texts) {
+    const match = matchOfText(text);
+    if (match === undefined || (await matchOf({ match }, ends)) !== undefined) found.push(text);
+  }
+  return found;
 }
 
 /** Why a recipe whose signature fits does not open the file; undefined also where a key or another volume is missing. */

@@ -3,6 +3,7 @@ import { posix } from 'node:path';
 import { QueryTypes } from 'sequelize';
 import { collect } from '../../core/bytes';
 import { faultOf, sayFault, throwIfStopped } from '../../core/faults';
+import { PICTURE_ENDINGS } from '../../core/forms/picture';
 import { KnownNumbers } from '../../core/inside';
 import { harvestPaths } from '../../core/names';
 import { readEntry } from '../../core/recipe';
@@ -14,8 +15,8 @@ import type { RunContext, RunSetting } from '../runs/run-context';
 import { entryPlace, type LinksAnswer, type RunAnswer, type RunResult } from '../shapes';
 import { eachEntry } from './each-entry';
 
-/** Pictures in formats of all games, which name nothing of one; those of a game's own may. */
-const OPEN_PICTURES = ['png', 'jpg', 'jpeg', 'webp', 'gif', 'tga', 'bmp', 'dds', 'ktx2'];
+/** Pictures in formats of all games, which name nothing of one, but for drawings; those of a game's own may. */
+const OPEN_PICTURES = PICTURE_ENDINGS.filter((ending) => ending !== 'svg');
 /** Entries whose content may name others. */
 const NAMING = ['-kind:sound', '-kind:film', ...OPEN_PICTURES.map((ending) => `-*.${ending}`)].join(' ');
 /** Larger entries are tables of data, and their names are found by a search inside. */

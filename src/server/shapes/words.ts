@@ -1,6 +1,6 @@
 /** Tables of texts, and work on them. */
 import { z } from 'zod';
-import { WORD_FILES } from '../../core/forms/words/words';
+import { WORD_FILES } from '../../core/forms/words/out-formats';
 
 export const wordTablesAnswer = z
   .array(

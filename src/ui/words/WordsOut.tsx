@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import Menu from '@mui/material/Menu';
 import MenuItem from '@mui/material/MenuItem';
 import { useState } from 'react';
-import { WORD_FILES } from '../../core/forms/words/words';
+import { WORD_FILES } from '../../core/forms/words/out-formats';
 
 /** The texts of a pair as a file that translators know. */
 export function WordsOut({ url, locale }: { url: string; locale: string }) {

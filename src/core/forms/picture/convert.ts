@@ -1,9 +1,10 @@
-import { kindOf, mimeOf } from '../../game';
+import { kindOf } from '../../game';
 import type { EntryToConvert, FormConverter } from '../converter';
 import { formRecipe } from '../form-recipe';
 import { ifReadable } from '../if-readable';
 import { asPicture } from './as-picture';
 import { fitPictureFiles } from './fit-files';
+import { isPackedFormat } from './formats';
 import { fitRaster } from './fit-raster';
 import { PICTURE_OUT, type PictureOut } from './out-formats';
 import { packPicture } from './pack';
@@ -45,7 +46,7 @@ const isPicture = async (entry: EntryToConvert): Promise<boolean> =>
 
 /** Kept as games keep pictures, and not as browsers show them. */
 const isPacked = async (entry: EntryToConvert): Promise<boolean> =>
-  /^image\/(vnd-ms\.dds|ktx2|x-tga)$/.test(mimeOf(entry.path, entry.head)) || (await recipeOf(entry)) !== undefined;
+  isPackedFormat(entry.head, entry.path) || (await recipeOf(entry)) !== undefined;
 
 const pictureOf = async (entry: EntryToConvert) =>
   readPictureFiles({ path: entry.path, bytes: await entry.bytes() }, await recipeOf(entry), (path) =>

@@ -2,17 +2,14 @@
 import type { Note } from '../../notes';
 import { bufferSource } from '../../bytes';
 import { FaultError } from '../../faults';
-import { graftDds, writeDds } from './dds';
 import { fitPicture as fitTo, type Packer } from './expectation';
-import { writeKtx2 } from './ktx2';
-import { readPicture } from './open-pictures';
+import { openFormat, readPicture, type OpenPicture, type PictureFormat } from './formats';
 import type { Quality } from './pack';
 import { unpackLevel, type Picture } from './picture';
 import type { PictureFile, PictureOfFiles } from './picture-files';
 import { resized, writePng } from './raster';
 import { freedomOf, readRecipePicture, writeRecipePicture, type Freedom } from './recipe-picture';
 import { joinPart, parseSplit } from './split';
-import { writeTga } from './tga';
 
 export interface FittedFiles {
   /** The files that change, the main one first. */
@@ -43,6 +40,8 @@ export async function fitPictureFiles(
 ): Promise<FittedFiles> {
   const given = await readPicture(dropped, fileName);
   const main = original.files[0]!;
+  if (isStoredAlike(original, given))
+    return { files: [{ path: main.path, bytes: dropped }], notes: [{ code: 'picture-as-packed' }] };
   const free = freedom(original);
   const { picture, notes: made } = await fitTo(original.picture, given.picture, fileName, {
     quality,
@@ -62,6 +61,14 @@ export async function fitPictureFiles(
     return { files, notes };
   }
   return { files: [{ path: main.path, bytes: await written(original, picture) }], notes };
+}
+
+/** Whether a file is what its reader expects, byte for byte: palettes are in the files themselves. */
+function isStoredAlike(original: PictureOfFiles, given: OpenPicture): boolean {
+  if (original.is !== given.is || openFormat(given.is).isFree === true) return false;
+  const [a, b] = [original.picture, given.picture];
+  const sameFormat = a.format.palette === undefined ? a.format.name === b.format.name : b.format.palette !== undefined;
+  return sameFormat && a.width === b.width && a.height === b.height && a.mips === b.mips && a.layers === b.layers;
 }
 
 /**
@@ -118,34 +125,28 @@ const OPEN_FORMATS = ['bc1', 'bc3', 'bc5', 'bc7'];
 export function freedom(original: PictureOfFiles): Freedom {
   if (original.is === 'recipe') return freedomOf(original.read);
   const { layers, faces, depth } = original.picture;
-  const open = layers * faces * depth === 1 && (original.is === 'dds' || original.is === 'ktx2');
+  const open = layers * faces * depth === 1 && openFormat(original.is).isFree === true;
   return { size: open, mips: open, formats: open ? OPEN_FORMATS : [] };
 }
 
-async function written({ is, files, picture: before }: PictureOfFiles, picture: Picture): Promise<Uint8Array> {
-  const same =
-    before.format.name === picture.format.name && before.width === picture.width && before.height === picture.height;
-  switch (is) {
-    case 'dds':
-      return same ? graftDds(files[0]!.bytes, picture.levels) : writeDds(picture);
-    case 'ktx2':
-      return writeKtx2(picture);
-    case 'tga':
-      return writeTga(unpackLevel(picture, { mip: 0 }));
-    case 'png':
-      return writePng(unpackLevel(picture, { mip: 0 }));
-    default:
-      throw new FaultError({
-        code: 'wrong-kind',
-        entry: files[0]!.path,
-        what: `${is.toUpperCase()} is read and not written`,
-        hint: `Bring a file that is ${is.toUpperCase()} already.`,
-      });
-  }
+async function written(
+  { is, files }: Extract<PictureOfFiles, { is: PictureFormat }>,
+  picture: Picture,
+): Promise<Uint8Array> {
+  const [main] = files;
+  const { graft, title } = openFormat(is);
+  if (graft !== undefined) return graft(main!.bytes, picture, main!.path);
+  if (is === 'png') return writePng(unpackLevel(picture, { mip: 0 }));
+  throw new FaultError({
+    code: 'wrong-kind',
+    entry: main!.path,
+    what: `${title} is read and not written`,
+    hint: `Bring a file that is ${title} already.`,
+  });
 }
 
 /** A picture in an open format as PNG, for what takes no other. */
 export async function asPng(bytes: Uint8Array, fileName: string): Promise<Uint8Array> {
   const { picture, is } = await readPicture(bytes, fileName);
-  return ['png', 'jpeg', 'webp', 'gif'].includes(is) ? bytes : writePng(unpackLevel(picture, { mip: 0 }));
+  return openFormat(is).isRaster === true ? bytes : writePng(unpackLevel(picture, { mip: 0 }));
 }

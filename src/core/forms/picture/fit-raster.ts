@@ -30,6 +30,8 @@ export async function fitRaster(
 const ENCODERS: Readonly<Record<string, (picture: Sharp) => Sharp>> = {
   'image/jpeg': (picture) => picture.removeAlpha().jpeg({ quality: 95 }),
   'image/webp': (picture) => picture.webp({ lossless: true }),
+  'image/gif': (picture) => picture.gif(),
+  'image/tiff': (picture) => picture.tiff({ compression: 'lzw' }),
 };
 
 /** A picture in the format of an original that is no PNG: as it is where it fits, written again where that can be done. */
@@ -54,12 +56,15 @@ async function fitOtherPicture(
       hint: 'Save it in that format.',
     });
   }
-  const { width, height } = await asPicture(original, path, (picture) => picture.metadata());
+  const { width, height, pages = 1 } = await asPicture(original, path, (picture) => picture.metadata());
+  // A file of several pictures goes in as it is: it was made for that.
+  if (pages > 1 && given === format) return { bytes: dropped, notes: [] };
   const raster = await asPng(dropped, fileName);
   const before = await asPicture(raster, fileName, (picture) => picture.metadata());
   const sameSize = before.width === width && before.height === height;
   if (sameSize && given === format) return { bytes: dropped, notes: [] };
   const notes: Note[] = [];
+  if (pages > 1) notes.push({ code: 'picture-frames-lost', before: pages });
   if (!sameSize) notes.push({ code: 'picture-resized', from: [before.width, before.height], to: [width, height] });
   if (given !== format) notes.push({ code: 'picture-converted', to: format.slice('image/'.length).toUpperCase() });
   const bytes = await asPicture(raster, fileName, (picture) =>

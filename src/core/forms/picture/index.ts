@@ -1,11 +1,19 @@
 export { asPicture } from './as-picture';
-export { graftDds, readDds, writeDds } from './dds';
 export { asPng, fitPictureFiles, freedom, joinedPart } from './fit-files';
 export { fitRaster } from './fit-raster';
 export { fitPicture, sayExpectation, type Packer } from './expectation';
-export { writeKtx2 } from './ktx2';
 export { packPicture, pictureError, type Quality } from './pack';
-export { readPicture, type OpenPicture, type PictureFormat } from './open-pictures';
+export {
+  isPackedFormat,
+  PICTURE_ENDINGS,
+  readDds,
+  readPicture,
+  writeDds,
+  writeKtx2,
+  writeTga,
+  type OpenPicture,
+  type PictureFormat,
+} from './formats';
 export { readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from './picture-files';
 export { alphaUse, flatPicture, mipSide, unpackLevel, type LevelPlace, type Picture, type Pixels } from './picture';
 export { findPixelFormat, type PixelFormat } from './pixel-formats';
@@ -13,6 +21,5 @@ export { readRaster, resized, smallWebp, writePng } from './raster';
 export { freedomOf, readRecipePicture, writeRecipePicture, type Freedom, type RecipePicture } from './recipe-picture';
 export { cutRectangle, pasteRectangles, rectanglesOf, type Rectangle } from './sheet';
 export { CHANNELS_APART, joinPart, parseSplit, splitPart, type SplitPart } from './split';
-export { writeTga } from './tga';
 export { writePicture } from './write-picture';
 export type { PictureOut } from './out-formats';

@@ -2,7 +2,7 @@
 import { bufferSource } from '../../bytes';
 import { FaultError } from '../../faults';
 import { companionPaths, type Recipe } from '../../recipe';
-import { readPicture, type OpenPicture } from './open-pictures';
+import { readPicture, type OpenPicture } from './formats';
 import type { Picture } from './picture';
 import { readRecipePicture, type RecipePicture } from './recipe-picture';
 

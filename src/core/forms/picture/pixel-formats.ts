@@ -109,7 +109,31 @@ const BY_NAME = new Map(FORMATS.map((format) => [format.name, format]));
 export const pixelFormatNames = (): string[] => [...BY_NAME.keys()];
 
 /** @param name of one of them, or of a palette, as `paletteFormat` makes it */
-export const findPixelFormat = (name: string): PixelFormat | undefined => BY_NAME.get(name) ?? namedPalette(name);
+export const findPixelFormat = (name: string): PixelFormat | undefined =>
+  BY_NAME.get(name) ?? namedPalette(name) ?? namedMasks(name);
+
+/** Colours of red, green and blue in whole numbers, which files state by their masks. */
+const MASKS: Readonly<Record<string, string>> = {
+  'masks 24 ff0000 ff00 ff 0': 'bgr8',
+  'masks 32 ff0000 ff00 ff 0': 'bgrx8',
+  'masks 32 ff0000 ff00 ff ff000000': 'bgra8',
+  'masks 16 f800 7e0 1f 0': 'rgb565',
+  'masks 16 7c00 3e0 1f 8000': 'bgra5551',
+};
+
+/** @param bits 16, 24 or 32 a pixel. The name holds the masks, so that it reaches threads and workers as a text. */
+export function maskedFormat(bits: number, masks: Masks): PixelFormat {
+  const name = `masks ${bits} ${masks.map((mask) => (mask >>> 0).toString(16)).join(' ')}`;
+  return findPixelFormat(MASKS[name] ?? name)!;
+}
+
+function namedMasks(name: string): PixelFormat | undefined {
+  const [of, bits, ...masks] = name.split(' ');
+  if (of !== 'masks' || masks.length !== 4) return undefined;
+  const [red, green, blue, alpha] = masks.map((mask) => parseInt(mask, 16)) as [number, number, number, number];
+  const title = `${bits} bits a pixel${alpha === 0 ? '' : ' with alpha'}`;
+  return masked(name, title, Number(bits), [red, green, blue, alpha], alpha === 0 ? 'rgb' : 'rgba');
+}
 
 /** Bytes of a picture of that size, without mips. */
 export function levelBytes({ side, bytes }: PixelFormat, width: number, height: number): number {

@@ -1,11 +1,9 @@
 /** A picture in an open format. */
-import { writeDds } from './dds';
-import { writeKtx2 } from './ktx2';
+import { writeDds, writeKtx2, writeTga } from './formats';
 import type { PictureOut } from './out-formats';
 import { mipSide, unpackLevel, type Picture, type Pixels } from './picture';
 import { writePng } from './raster';
 import { splitPart, type SplitPart } from './split';
-import { writeTga } from './tga';
 
 /** What of a picture goes into a format that keeps one level. */
 export interface WrittenPart {

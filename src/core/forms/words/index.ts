@@ -4,4 +4,5 @@ export { withoutPlaceholders } from './placeholders';
 export { spellOut, unwritable } from './spell-out';
 export { twinsOf, type TwinRow } from './twins';
 export { isSameLanguage, readWords, writeWords } from './word-files';
-export { WORD_FILES, type WordEdit, type WordFile, type WordRow } from './words';
+export { WORD_FILES, type WordFile } from './out-formats';
+export { type WordEdit, type WordRow } from './words';

@@ -4,7 +4,8 @@ import { stringify } from 'csv-stringify/sync';
 import { po } from 'gettext-parser';
 import { FormatError } from '../../faults';
 import { readXliff, writeXliff } from './xliff';
-import type { WordEdit, WordFile, WordRow } from './words';
+import type { WordFile } from './out-formats';
+import type { WordEdit, WordRow } from './words';
 
 /** With what a spreadsheet needs to tell UTF-8. */
 const BOM = '\ufeff';

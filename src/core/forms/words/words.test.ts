@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { textCodec } from '../../recipe';
+import { WORD_FILES } from './out-formats';
 import {
   checkWords,
   isSameLanguage,
@@ -11,7 +12,6 @@ import {
   spellOut,
   twinsOf,
   unwritable,
-  WORD_FILES,
   writeWords,
   type WordRow,
 } from './index';

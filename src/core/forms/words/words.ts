@@ -14,6 +14,3 @@ export interface WordEdit {
   readonly key: string;
   readonly text: string;
 }
-
-export const WORD_FILES = ['csv', 'po', 'xliff', 'json'] as const;
-export type WordFile = (typeof WORD_FILES)[number];

@@ -9,7 +9,7 @@ import { kindType } from '../kinds/compile-kind';
 import { parseExpression, type Expression } from '../language/expression';
 import { ANY_FILE } from '../language/folder-text';
 import { parseRecipeText, type ParsedText } from '../language/recipe-text';
-import type { EntriesRule, FieldType, Formula, KeySlot, Match, Recipe, Region, Shape, VolumeSet } from '../model';
+import type { EntriesRule, FieldType, Formula, KeySlot, Recipe, Region, Shape, VolumeSet } from '../model';
 import { ownCodec, ownHash } from '../sandbox/own-step';
 import { compileBindings, compileEntries, type Bindings } from './compile-entries';
 import { compileClip, compileMesh } from './compile-mesh';
@@ -20,8 +20,8 @@ import { checkSolid, compileRegion, readingOrder } from './compile-regions';
 import { compileShape, emptyShape, measureShapes, outlineShape, type Open } from './compile-shapes';
 import { compileSound } from './compile-sound';
 import { compileSteps } from './compile-step';
-import { signatureBytes } from './demand';
 import { inLine, invalid, isNumbered, type Setting } from './setting';
+import { compileMatch } from './signatures';
 
 /**
  * Compiles a recipe from its text.
@@ -358,19 +358,6 @@ function compilePaths(parsed: ParsedText): Recipe['isFor'] {
       'match: BYTES',
     );
   return picomatch(paths, { dot: true, nocase: true });
-}
-
-function compileMatch(parsed: ParsedText): Match[][] {
-  return (parsed.recipe.match ?? []).map((all, i) =>
-    all.map(({ at, within, bytes, mask }): Match => {
-      const line = parsed.lineOf(['match', i]);
-      const wanted = signatureBytes(bytes, line);
-      const bits = mask === undefined ? undefined : new Uint8Array(Buffer.from(mask.replace(/\s/g, ''), 'hex'));
-      if (bits !== undefined && bits.length !== wanted.length)
-        throw invalid(line, 'the mask is not as long as the bytes', `${wanted.length} bytes`, `found ${bits.length}`);
-      return { at: Math.abs(at), fromEnd: at < 0, within: within ?? 1, bytes: wanted, mask: bits };
-    }),
-  );
 }
 
 /** @throws FormatError `recipe-invalid` when blocks that lie anywhere are to be kept where they are */

@@ -257,7 +257,7 @@ const entriesText = z.strictObject({
     .describe('where the archive itself lists the paths of hashed entries'),
 });
 
-const matchText = z.strictObject({
+const signatureText = z.strictObject({
   at: z.number().int().describe('offset; negative counts from the end'),
   within: z
     .number()
@@ -270,9 +270,17 @@ const matchText = z.strictObject({
   mask: z.string().optional().describe('hex; only these bits count'),
 });
 const matchAll = z.union([
-  matchText.transform((one) => [one]),
-  z.strictObject({ all: z.array(matchText).min(1) }).transform(({ all }) => all),
+  signatureText.transform((one) => [one]),
+  z.strictObject({ all: z.array(signatureText).min(1) }).transform(({ all }) => all),
 ]);
+
+const matchText = z
+  .union([matchAll.transform((one) => [one]), z.array(matchAll).min(1)])
+  .optional()
+  .describe('bytes that tell the format');
+
+/** A recipe's text with nothing but what it looks for. */
+export const matchSchema = z.strictObject({ match: matchText });
 
 const volumeText = z.union([
   z.string().transform((file) => ({ file, first: undefined, limit: undefined, optional: undefined })),
@@ -301,10 +309,7 @@ export const recipeSchema = z.strictObject({
   numbers: z
     .union([endian, z.strictObject({ from: formula, little: scalar.optional(), big: scalar.optional() })])
     .describe('endianness of numbers'),
-  match: z
-    .union([matchAll.transform((one) => [one]), z.array(matchAll).min(1)])
-    .optional()
-    .describe('bytes that tell the format'),
+  match: matchText,
   paths: z
     .union([z.string().transform((path) => [path]), z.array(z.string().min(1).max(200)).min(1).max(100)])
     .optional()

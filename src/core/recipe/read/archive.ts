@@ -483,7 +483,10 @@ export async function matches(recipe: Recipe, source: ByteSource): Promise<boole
  * How the bytes at both ends are those of this recipe's format: `placed` where they are at a stated place, `somewhere` where
  * they were searched for, and may as well be those of a file in the file.
  */
-export async function matchOf(recipe: Recipe, source: ByteSource): Promise<'placed' | 'somewhere' | undefined> {
+export async function matchOf(
+  recipe: Pick<Recipe, 'match'>,
+  source: ByteSource,
+): Promise<'placed' | 'somewhere' | undefined> {
   let found: 'somewhere' | undefined;
   for (const all of recipe.match) {
     let holds = true;

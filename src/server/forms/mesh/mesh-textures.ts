@@ -1,10 +1,11 @@
 /** The pictures that a mesh wears, as the game has them. */
 import { QueryTypes } from 'sequelize';
 import type { Mesh } from '../../../core/forms/mesh';
+import { PICTURE_ENDINGS } from '../../../core/forms/picture';
 import { database } from '../../database';
 
 /** Engines look for a picture under these endings, whatever the mesh says. */
-const ENDINGS = ['tga', 'jpg', 'jpeg', 'png', 'dds', 'webp', 'bmp', 'ktx2'] as const;
+const ENDINGS = ['tga', 'jpg', ...PICTURE_ENDINGS];
 
 /** The mesh with the paths of pictures that are in the game; a path that none of them fits stays as it is. */
 export async function withFoundTextures(gameId: number, mesh: Mesh): Promise<Mesh> {

@@ -1,7 +1,6 @@
 /** Entries that are pictures: in an open format, or as a recipe presents them, with the entries next to them. */
 import { QueryTypes } from 'sequelize';
-import { readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from '../../../core/forms/picture';
-import { mimeOf } from '../../../core/game';
+import { isPackedFormat, readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from '../../../core/forms/picture';
 import { companionPaths } from '../../../core/recipe';
 import { ArchiveModel, database } from '../../database';
 import { entryHead } from '../../content';
@@ -49,9 +48,9 @@ export async function pictureOfHalf(gameId: number, path: string): Promise<strin
   return undefined;
 }
 
-/** Whether bytes are a picture that games keep packed: by a recipe, or as DDS, KTX2 or TGA. */
+/** Whether bytes are a picture that games keep packed: by a recipe, or in an open format of packed pixels. */
 export async function isPackedPicture(bytes: Uint8Array, path: string): Promise<boolean> {
   const head = bytes.subarray(0, 512);
   if ((await formRecipeOf(head, path, 'picture')) !== undefined) return true;
-  return /^image\/(vnd-ms\.dds|ktx2|x-tga)$/.test(mimeOf(path, head));
+  return isPackedFormat(head, path);
 }

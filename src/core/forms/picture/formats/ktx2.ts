@@ -1,8 +1,8 @@
 /** KTX 2.0 of the Khronos Group: read without supercompression or with zstd, written without. */
-import { findCodec, prepareCodecs } from '../../codecs';
-import { FormatError } from '../../faults';
-import { checkSizes, mipBytes, type Picture } from './picture';
-import { findPixelFormat, type PixelFormat } from './pixel-formats';
+import { findCodec, prepareCodecs } from '../../../codecs';
+import { FormatError } from '../../../faults';
+import { checkSizes, mipBytes, type Picture } from '../picture';
+import { findPixelFormat, type PixelFormat } from '../pixel-formats';
 
 const IDENTIFIER = [0xab, 0x4b, 0x54, 0x58, 0x20, 0x32, 0x30, 0xbb, 0x0d, 0x0a, 0x1a, 0x0a];
 const HEADER = 80;

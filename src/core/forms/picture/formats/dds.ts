@@ -1,8 +1,8 @@
 /** DDS as Microsoft's reference describes it, with the old header and with the DX10 extension. */
-import { FormatError } from '../../faults';
-import { checkSizes, mipBytes, mipSide, type Picture } from './picture';
-import { findPixelFormat, masked, type Masks, type PixelFormat } from './pixel-formats';
-import { unpackPixels } from './unpack';
+import { FormatError } from '../../../faults';
+import { checkSizes, mipBytes, mipSide, type Picture } from '../picture';
+import { findPixelFormat, masked, type Masks, type PixelFormat } from '../pixel-formats';
+import { unpackPixels } from '../unpack';
 
 const MAGIC = 0x20534444;
 const HEADER = 124;

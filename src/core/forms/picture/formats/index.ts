@@ -1,0 +1,11 @@
+export { readDds, writeDds } from './dds';
+export { writeKtx2 } from './ktx2';
+export {
+  isPackedFormat,
+  openFormat,
+  PICTURE_ENDINGS,
+  readPicture,
+  type OpenPicture,
+  type PictureFormat,
+} from './open-formats';
+export { writeTga } from './tga';
