@@ -3,7 +3,7 @@ import { formRecipe, ifReadable, type EntryToConvert, type FormConverter } from 
 import { readRecipeSound, readWavFacts, soundAsWav, soundFormatOf, writeRecipeSound } from '../core/forms/sound';
 import { SOUND_OUT, type SoundOut } from '../core/forms/sound/out-formats';
 import { kindOf, mimeOf } from '../core/game';
-import { encodedAs, fitCue, fitSoundFile, probeSound, waveAs } from '../programs';
+import { encodedAs, fitCue, fitSoundFile, OPEN_CODINGS, probeSound, waveAs } from '../programs';
 
 export const soundConverter: FormConverter<SoundOut> = {
   formats: SOUND_OUT,
@@ -14,7 +14,7 @@ export const soundConverter: FormConverter<SoundOut> = {
     const own = found?.samples ?? (await bytes());
     const file = format === undefined ? own : soundAsWav(own, format, path);
     const name = format === undefined ? path : 'sound.wav';
-    if (as !== 'wav') return { bytes: await encodedAs(file, name, as === 'ogg' ? 'vorbis' : as), notes: [] };
+    if (as !== 'wav') return { bytes: await encodedAs(file, name, OPEN_CODINGS[as]), notes: [] };
     return { bytes: format === undefined ? await waveAs(file, name, 'pcm_s16le') : file, notes: [] };
   },
   async fit(entry, { bytes: given, fileName }) {

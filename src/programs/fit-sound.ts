@@ -1,4 +1,5 @@
 /** A dropped sound as the game keeps the one it replaces: its codec, its rate, its channels. */
+import { extname } from 'node:path';
 import { FormatError } from '../core/faults';
 import {
   asLoudAs,
@@ -22,7 +23,17 @@ import {
 } from '../core/forms/sound';
 import { mimeOf } from '../core/game';
 import type { Note } from '../core/notes';
-import { encodedAs, isWritten, probeSound, samplesAs, soundByFfmpeg, waveAs, type SoundTarget } from './sound-codecs';
+import {
+  encodedAs,
+  isWritten,
+  probeSound,
+  samplesAs,
+  soundByFfmpeg,
+  TRACKER,
+  waveAs,
+  type SoundCoding,
+  type SoundTarget,
+} from './sound-codecs';
 
 const isWave = (bytes: Uint8Array): boolean => mimeOf('', bytes.subarray(0, 16)) === 'audio/wav';
 
@@ -157,7 +168,7 @@ const WAVE_CODECS: Readonly<Record<string, string>> = {
 };
 
 /**
- * A dropped file as a sound file like the original: WAVE of any kind, OGG, FLAC or MP3.
+ * A dropped file as a sound file like the original: WAVE of any kind, or what ffmpeg writes in the same container.
  *
  * @throws FormatError `wrong-kind` when it is no sound, or the original is of a codec that nothing here writes
  */
@@ -186,7 +197,7 @@ async function fitWave(
     throw new FormatError({ code: 'wrong-kind', file: fileName, what: 'the sound is 0 seconds long' });
   if (given !== undefined && sayWav(wanted) === sayWav(given) && !loudness) return { bytes: dropped, notes: [] };
   const codec = WAVE_CODECS[`${wanted.format} ${wanted.bits}`];
-  if (codec === undefined) throw notWritten(path, fileName, sayWav(wanted));
+  if (codec === undefined) throw notWritten(path, fileName, { container: 'wav', codec: sayWav(wanted) });
   const { sound, notes: converted } = await soundFor(wanted, dropped, fileName);
   checkNotEmpty(sound, fileName);
   const before = loudness ? await soundByFfmpeg(original, path, wanted) : undefined;
@@ -210,30 +221,35 @@ async function fitEncoded(
   if (wanted === undefined) return { bytes: dropped, notes: [{ code: 'sound-original-unknown' }] };
   if (given === undefined)
     throw new FormatError({ code: 'wrong-kind', file: fileName, entry: path, what: 'there is no sound in the file' });
-  const same = given.codec === wanted.codec && given.rate === wanted.rate && given.channels === wanted.channels;
+  const sameCoding = given.codec === wanted.codec && given.container === wanted.container;
+  const same = sameCoding && given.rate === wanted.rate && given.channels === wanted.channels;
   if (same && !loudness) return { bytes: dropped, notes: [] };
-  if (!isWritten(wanted.codec)) throw notWritten(path, fileName, wanted.codec);
+  if (!isWritten(wanted)) throw notWritten(path, fileName, wanted);
   const target = rateOf(wanted);
   const sound = await soundByFfmpeg(dropped, fileName, target);
   checkNotEmpty(sound, fileName);
   const gain = loudness ? asLoudAs(sound, await soundByFfmpeg(original, path, target)).decibels : 0;
   return {
-    bytes: await encodedAs(dropped, fileName, wanted.codec, { ...target, gain }),
+    bytes: await encodedAs(dropped, fileName, wanted, { ...target, gain }),
     notes: [...gainNote(gain, loudness), { code: 'sound-converted', codec: wanted.codec.toUpperCase(), to: target }],
   };
 }
 
 const rateOf = ({ rate, channels }: SoundTarget) => ({ rate, channels });
 
-const notWritten = (entry: string, file: string, expected: string) =>
-  new FormatError({
+function notWritten(entry: string, file: string, { codec, container }: SoundCoding): FormatError {
+  const isTracker = container === TRACKER;
+  return new FormatError({
     code: 'wrong-kind',
     file,
     entry,
-    what: 'sounds of that codec are read and not written',
-    expected,
+    what: isTracker
+      ? 'the original is tracker music: notes, and samples that they play. Only a file of the same kind can take its place'
+      : 'sounds of that kind are read and not written',
+    expected: isTracker ? extname(entry) : `${codec} in ${container}`,
     hint: 'Save yours in that format with a program that writes it.',
   });
+}
 
 /** The samples of a file at a rate and with channels: as they are where they fit, by ffmpeg otherwise. */
 async function soundFor(

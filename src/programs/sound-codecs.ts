@@ -1,10 +1,10 @@
 /** Standard sound codecs, read and written by ffmpeg in a process of its own. */
 import { spawn } from 'node:child_process';
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { extname, join } from 'node:path';
 import { z } from 'zod';
-import { FormatError } from '../core/faults';
+import { FormatError, LimitError } from '../core/faults';
 import type { Sound } from '../core/forms/sound';
 import { startFault } from './missing-program';
 
@@ -21,16 +21,53 @@ export async function soundByFfmpeg(bytes: Uint8Array, name: string, target: Sou
   return { rate: target.rate, channels: target.channels, samples };
 }
 
-/** How each codec is written, by the name ffmpeg has for it. */
-const ENCODINGS: Readonly<Record<string, readonly string[]>> = {
-  vorbis: ['-c:a', 'libvorbis', '-q:a', '6', '-f', 'ogg'],
-  opus: ['-c:a', 'libopus', '-b:a', '128k', '-f', 'ogg'],
-  flac: ['-c:a', 'flac', '-f', 'flac'],
-  mp3: ['-c:a', 'libmp3lame', '-q:a', '2', '-f', 'mp3'],
+/** How a sound file is coded, by ffmpeg's names. */
+export interface SoundCoding {
+  /** Such as `vorbis`. */
+  readonly codec: string;
+  /** What holds it, such as `ogg`. */
+  readonly container: string;
+}
+
+/** Encoders, by the codec they write; those of plain samples are called as their codec is. */
+const ENCODERS: Readonly<Record<string, readonly string[]>> = {
+  vorbis: ['-c:a', 'libvorbis', '-q:a', '6'],
+  opus: ['-c:a', 'libopus', '-b:a', '128k'],
+  flac: ['-c:a', 'flac'],
+  mp3: ['-c:a', 'libmp3lame', '-q:a', '2'],
+  aac: ['-c:a', 'aac', '-b:a', '192k'],
+  wavpack: ['-c:a', 'wavpack'],
 };
 
-/** Codecs of files with a header, other than WAVE, that are written. */
-export const isWritten = (codec: string): boolean => codec in ENCODINGS;
+/** Muxers, by the demuxer that reads what they write. */
+const MUXERS: Readonly<Record<string, string>> = {
+  ogg: 'ogg',
+  flac: 'flac',
+  mp3: 'mp3',
+  mov: 'ipod',
+  wv: 'wv',
+  aiff: 'aiff',
+  au: 'au',
+  voc: 'voc',
+  caf: 'caf',
+  matroska: 'matroska',
+};
+
+const encoderOf = (codec: string): readonly string[] | undefined =>
+  codec.startsWith('pcm_') ? ['-c:a', codec] : ENCODERS[codec];
+
+/** Files with a header, other than WAVE, that are written. */
+export const isWritten = ({ codec, container }: SoundCoding): boolean =>
+  encoderOf(codec) !== undefined && container in MUXERS;
+
+/** What files in open formats are coded as. */
+export const OPEN_CODINGS = {
+  flac: { codec: 'flac', container: 'flac' },
+  ogg: { codec: 'vorbis', container: 'ogg' },
+} as const;
+
+/** Of tracker music, which is played and not decoded. */
+export const TRACKER = 'libopenmpt';
 
 /** What a conversion makes. */
 export interface SoundTarget {
@@ -45,9 +82,15 @@ const rated = ({ rate, channels, gain = 0 }: SoundTarget): string[] => [
   ...['-ar', String(rate), '-ac', String(channels)],
 ];
 
-/** Any sound file in a codec of {@link isWritten}; as it was recorded, when no target is given. */
-export function encodedAs(bytes: Uint8Array, name: string, codec: string, target?: SoundTarget): Promise<Uint8Array> {
-  return ffmpeg(bytes, name, ['-vn', ...(target === undefined ? [] : rated(target)), ...ENCODINGS[codec]!]);
+/** Any sound file in a coding of {@link isWritten}; at its own rate, when no target is given. */
+export function encodedAs(
+  bytes: Uint8Array,
+  name: string,
+  { codec, container }: SoundCoding,
+  target?: SoundTarget,
+): Promise<Uint8Array> {
+  const to = target === undefined ? [] : rated(target);
+  return madeFile(bytes, name, ['-vn', ...to, ...encoderOf(codec)!, '-f', MUXERS[container]!]);
 }
 
 /** Any sound file as WAVE; `codec` by ffmpeg's name, `block` the bytes of a block, of codecs that have them. */
@@ -60,37 +103,22 @@ export function waveAs(
 ): Promise<Uint8Array> {
   const blocks = block === undefined ? [] : ['-block_size', String(block)];
   const to = target === undefined ? [] : rated(target);
-  return wholeWave(ffmpeg(bytes, name, ['-vn', ...to, '-c:a', codec, ...blocks, '-f', 'wav', '-bitexact']));
-}
-
-/** ffmpeg cannot go back in what it writes to a pipe: the lengths in the header are filled in here. */
-async function wholeWave(written: Promise<Uint8Array>): Promise<Uint8Array> {
-  const bytes = Uint8Array.from(await written);
-  const view = new DataView(bytes.buffer);
-  view.setUint32(4, bytes.length - 8, true);
-  for (let at = 12; at + 8 <= bytes.length;) {
-    const length = view.getUint32(at + 4, true);
-    if (view.getUint32(at, false) === 0x64617461) {
-      view.setUint32(at + 4, Math.min(length, bytes.length - at - 8), true);
-      break;
-    }
-    at += 8 + length + (length % 2);
-  }
-  return bytes;
+  return madeFile(bytes, name, ['-vn', ...to, '-c:a', codec, ...blocks, '-f', 'wav', '-bitexact']);
 }
 
 /** Plain samples of any width, by ffmpeg's name for them. */
 export function samplesAs(bytes: Uint8Array, name: string, format: string, target: SoundTarget): Promise<Uint8Array> {
-  return ffmpeg(bytes, name, ['-vn', ...rated(target), '-f', format, '-c:a', `pcm_${format}`]);
+  return withInput(bytes, name, (input) =>
+    ffmpeg(input, name, ['-vn', ...rated(target), '-f', format, '-c:a', `pcm_${format}`, 'pipe:1']),
+  );
 }
 
 const probed = z.object({
+  format: z.object({ format_name: z.string() }),
   streams: z.array(z.object({ codec_name: z.string(), sample_rate: z.coerce.number(), channels: z.number().int() })),
 });
 
-interface ProbedSound {
-  /** By ffmpeg's name, such as `vorbis`. */
-  readonly codec: string;
+export interface ProbedSound extends SoundCoding {
   readonly rate: number;
   readonly channels: number;
 }
@@ -98,42 +126,71 @@ interface ProbedSound {
 /** What a sound file is; undefined when there is no sound in it. */
 export async function probeSound(bytes: Uint8Array, name: string): Promise<ProbedSound | undefined> {
   return withInput(bytes, name, async (input) => {
-    const what = ['-select_streams', 'a:0', '-show_entries', 'stream=codec_name,sample_rate,channels', '-of', 'json'];
+    const what = [
+      '-select_streams',
+      'a:0',
+      '-show_entries',
+      'stream=codec_name,sample_rate,channels:format=format_name',
+      '-of',
+      'json',
+    ];
     const { code, out } = await output('ffprobe', ['-v', 'error', '-format_whitelist', FORMATS, ...what, input]);
     const found = code === 0 ? probed.safeParse(JSON.parse(out.toString())) : undefined;
     const [stream] = found?.data?.streams ?? [];
-    return stream && { codec: stream.codec_name, rate: stream.sample_rate, channels: stream.channels };
+    if (found?.success !== true || stream === undefined) return undefined;
+    // Readers of several formats are called by all of them: `mov,mp4,m4a`.
+    const [container] = found.data.format.format_name.split(',') as [string];
+    return { codec: stream.codec_name, container, rate: stream.sample_rate, channels: stream.channels };
   });
 }
 
 /** What holds sounds and refers to nothing outside of itself. */
-const FORMATS = 'wav,w64,ogg,flac,mp3,aac,mov,matroska,aiff,au,caf,libopenmpt';
+const FORMATS = 'wav,w64,ogg,flac,mp3,aac,mov,matroska,aiff,au,caf,wv,voc,libopenmpt';
 
-/** Runs it on a file: some formats are not read from a stream. */
-function ffmpeg(bytes: Uint8Array, name: string, to: readonly string[]): Promise<Uint8Array> {
-  return withInput(bytes, name, async (input) => {
-    // Nothing but that file is opened: formats that name other files, such as play lists, are not among these.
-    const from = ['-hide_banner', '-nostdin', '-v', 'error', '-format_whitelist', FORMATS, '-i', input];
-    const { code, out, said } = await output('ffmpeg', [...from, ...to, 'pipe:1']);
-    if (code === 0) return out;
-    const last = said.replaceAll(input, 'it').trim().split('\n').at(-1);
-    throw new FormatError({
-      code: 'wrong-kind',
+/** A sound file: ffmpeg goes back in it, to fill in lengths. */
+async function madeFile(bytes: Uint8Array, name: string, to: readonly string[]): Promise<Uint8Array> {
+  return withInput(bytes, name, async (input, folder) => {
+    const made = join(folder, 'made');
+    // More than that is no sound of a game: what would be longer ends there, and is refused.
+    await ffmpeg(input, name, [...to, '-fs', String(MOST_BYTES), made]);
+    const { size } = await stat(made);
+    if (size < MOST_BYTES * 0.99) return readFile(made);
+    throw new LimitError({
+      code: 'limit-reached',
       file: name,
-      what: `the sound cannot be read (${last || 'no reason was given'})`,
-      hint: 'Is it whole? Save it again as WAV.',
+      limit: `bytes of a sound, ${MOST_BYTES.toLocaleString('en')}`,
     });
   });
 }
 
-async function withInput<T>(bytes: Uint8Array, name: string, work: (path: string) => Promise<T>): Promise<T> {
+/** @returns what it writes to its output */
+async function ffmpeg(input: string, name: string, to: readonly string[]): Promise<Uint8Array> {
+  // Nothing but that file is opened: formats that name other files, such as play lists, are not among these.
+  const from = ['-hide_banner', '-nostdin', '-v', 'error', '-format_whitelist', FORMATS, '-i', input];
+  const { code, out, said } = await output('ffmpeg', [...from, ...to]);
+  if (code === 0) return out;
+  const last = said.replaceAll(input, 'it').trim().split('\n').at(-1);
+  throw new FormatError({
+    code: 'wrong-kind',
+    file: name,
+    what: `the sound cannot be read (${last || 'no reason was given'})`,
+    hint: 'Is it whole? Save it again as WAV.',
+  });
+}
+
+/** Runs it on a file: some formats are not read from a stream. */
+async function withInput<T>(
+  bytes: Uint8Array,
+  name: string,
+  work: (path: string, folder: string) => Promise<T>,
+): Promise<T> {
   const folder = await mkdtemp(join(tmpdir(), 'zero-latch-sound-'));
   try {
     // Only the ending of the name is used: it helps to tell formats without a signature.
     const ending = /^\.\w{1,8}$/.exec(extname(name))?.[0] ?? '';
     const input = join(folder, `in${ending}`);
     await writeFile(input, bytes);
-    return await work(input);
+    return await work(input, folder);
   } finally {
     await rm(folder, { recursive: true, force: true });
   }

@@ -1,7 +1,7 @@
 /** Sounds without a header, as the archive tells of them: heard, taken out, replaced, and accepted by the game. */
 import { sayNote } from '../../src/core/notes';
 import { execFileSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gameKey } from '../../demo/make-game';
 import { collect } from '../../src/core/bytes';
@@ -16,7 +16,7 @@ import { entryQuery } from '../../src/server/shapes';
 import { blobPath } from '../../src/server/storage';
 import { editTray, startTakeOut } from '../../src/server/take-out';
 import { ended, games, openedGame, settled, withWorker } from './support';
-import { fit, soundOfEntry, wavOfChange, wavOfEntry } from './subjects';
+import { soundOfEntry, wavOfChange, wavOfEntry } from './subjects';
 
 withWorker();
 
@@ -155,40 +155,6 @@ test('what is no sound, empty, or too short for its loop is refused, and nothing
   const list = Buffer.from(`#EXTM3U\n#EXTINF:1,\n${join(games, 'mine.ogg')}\n#EXT-X-ENDLIST\n`);
   expect(await refused(drop(cues[0]!.path, 'list.mp3', list))).toMatchObject({ code: 'wrong-kind' });
   expect(await listChanges(id)).toEqual(before);
-});
-
-/** A tone made by ffmpeg, as a file in a codec. */
-function encoded(name: string, ...codec: string[]): Buffer {
-  const from = ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'sine=440:duration=1:sample_rate=32000'];
-  execFileSync('ffmpeg', [...from, ...codec, join(games, name)]);
-  return readFileSync(join(games, name));
-}
-function probe(bytes: Uint8Array, name: string): string {
-  writeFileSync(join(games, name), bytes);
-  const what = ['-show_entries', 'stream=codec_name,sample_rate,channels', '-of', 'csv=p=0'];
-  return execFileSync('ffprobe', ['-v', 'error', ...what, join(games, name)], { encoding: 'utf8' }).trim();
-}
-
-test.each([
-  ['a.ogg', 'vorbis', ['-c:a', 'libvorbis']],
-  ['a.opus', 'opus', ['-c:a', 'libopus', '-ar', '48000', '-f', 'ogg']],
-  ['a.flac', 'flac', ['-c:a', 'flac']],
-  ['a.mp3', 'mp3', ['-c:a', 'libmp3lame']],
-  ['b.wav', 'pcm_u8', ['-c:a', 'pcm_u8']],
-  ['c.wav', 'pcm_s24le', ['-c:a', 'pcm_s24le']],
-  ['d.wav', 'pcm_s32le', ['-c:a', 'pcm_s32le']],
-  ['e.wav', 'pcm_f32le', ['-c:a', 'pcm_f32le']],
-  ['f.wav', 'adpcm_ms', ['-c:a', 'adpcm_ms']],
-  ['g.wav', 'adpcm_ima_wav', ['-c:a', 'adpcm_ima_wav']],
-])('an original %s gets %s at its own rate', async (name, codec, args) => {
-  const original = encoded(name, ...args);
-  const wanted = probe(original, `again-${name}`);
-  const { bytes, notes } = await fit(`sounds/${name}`, original, writeWav(tone(1, 44_100, 2)), 'mine.wav');
-  expect(probe(bytes, `fitted-${name}`)).toBe(wanted);
-  expect(wanted.startsWith(codec)).toBe(true);
-  expect(notes.length).toBeGreaterThan(0);
-  // What is like it already goes in as it is.
-  expect((await fit(`sounds/${name}`, original, bytes, name)).bytes).toBe(bytes);
 });
 
 test('a cue is made as loud as the original when that is asked, and comes to the other languages', async () => {

@@ -23,7 +23,7 @@ import { isWave } from '../../content';
 import { holdArchive, withArchive } from '../../games';
 import { formRecipeOf } from '../../recipes';
 import type { Subject } from '../form';
-import { encodedAs, probeSound, soundByFfmpeg, waveAs } from '../../../programs';
+import { encodedAs, OPEN_CODINGS, probeSound, soundByFfmpeg, waveAs } from '../../../programs';
 
 export interface OwnSound {
   readonly format: SoundFormat;
@@ -147,7 +147,7 @@ export async function soundFileAs(
   const wav = trim ? writeWav(withoutSilence(await asSound(subject))) : whole;
   const file = { mime: MIMES[as], path: name };
   if (as === 'wav') return { ...file, bytes: wav ?? (await waveAs(bytes, path, 'pcm_s16le')) };
-  return { ...file, bytes: await encodedAs(wav ?? bytes, path, as === 'ogg' ? 'vorbis' : as) };
+  return { ...file, bytes: await encodedAs(wav ?? bytes, path, OPEN_CODINGS[as]) };
 }
 
 /** Any sound as samples of 16 bits: at its own rate, or like another. */
