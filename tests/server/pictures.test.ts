@@ -232,7 +232,7 @@ test('the ZIP turns pictures as the run does', async () => {
 test('a texture without its other half says which file is missing', async () => {
   const { archive, n } = await findWinner(id, colour);
   const { files } = await pictureOfEntry(archive, n);
-  expect(await refused(pictureOfFiles(files[0]!, async () => undefined))).toMatchObject({
+  expect(await refused(pictureOfFiles(id, files[0]!, async () => undefined))).toMatchObject({
     code: 'volume-missing',
     expected: `${colour}far`,
   });

@@ -95,7 +95,7 @@ test('revisions count up, stand for the recipe that ships, and can be looked bac
     [revision + 1, false],
     [revision, true],
   ]);
-  expect((await knownRecipes()).filter(({ id }) => id === 'hold-archive')).toHaveLength(1);
+  expect((await knownRecipes(0)).filter(({ id }) => id === 'hold-archive')).toHaveLength(1);
   await expect(saveRecipe(next)).rejects.toMatchObject({ fault: { code: 'conflict' } });
   await expect(saveRecipe('recipe: half')).rejects.toMatchObject({ fault: { code: 'recipe-invalid' } });
   await database().query('delete from recipes');

@@ -1,5 +1,6 @@
 import { bufferSource } from '../bytes';
 import { FaultError } from '../faults';
+import { hasSignature } from '../game';
 import { matches, openTables, type OpenedArchive, type Recipe } from '../recipe';
 import { pictureHeadFits } from './picture/recipe-picture';
 
@@ -19,8 +20,10 @@ export async function formRecipe(
   head: Uint8Array,
   path: string,
 ): Promise<Recipe | undefined> {
+  // What its first bytes say counts for more than its path: the built-in readers are for that.
+  const isSigned = hasSignature(head);
   for (const recipe of recipes) {
-    if (recipe.isFor?.(path) === false) continue;
+    if (recipe.isFor?.(path) === false || (isSigned && recipe.match.length === 0)) continue;
     const fits =
       recipe.match.length > 0 ? await matches(recipe, bufferSource(head, path)) : await fitsHead(recipe, head);
     if (fits) return recipe;

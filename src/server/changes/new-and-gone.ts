@@ -14,7 +14,7 @@ import { changeOf, supersedeChange } from './change-service';
 /** Archives that take new entries, with the folder most of theirs lie in. */
 export async function archivesForNew(gameId: number): Promise<ArchiveChoice[]> {
   const rows = await ArchiveModel.findAll({ where: { gameId, state: 'open' }, order: [['position', 'ASC']] });
-  const recipes = new Map((await knownRecipes()).map((recipe) => [recipe.id, recipe]));
+  const recipes = new Map((await knownRecipes(gameId)).map((recipe) => [recipe.id, recipe]));
   return rows
     .filter(({ recipe }) => {
       const known = recipes.get(recipe ?? '');

@@ -19,7 +19,7 @@ export async function setCell(gameId: number, edit: CellEdit): Promise<ChangeAns
   const active = await ChangeModel.findOne({ where: { gameId, path, undone: false, modId: null, action: 'replace' } });
   const winner = await findWinner(gameId, path);
   const bytes = active === null ? (await entryBytes(winner.archive, winner.n)).bytes : await readBlob(active.blob);
-  const fresh = await withValue(bytes, path, pointer as Pointer, column, typed);
+  const fresh = await withValue(gameId, bytes, path, pointer as Pointer, column, typed);
   if (!edit.anyway) await checkReference(gameId, edit);
   return takeChange(gameId, {
     path,

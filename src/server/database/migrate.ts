@@ -20,6 +20,7 @@ import * as names from './migrations/017-names';
 import * as countedChanges from './migrations/018-counted-changes';
 import * as plainStates from './migrations/019-plain-states';
 import * as notesAsCodes from './migrations/020-notes-as-codes';
+import * as recipesOfGames from './migrations/021-recipes-of-games';
 
 /** All of them, in order. */
 export const MIGRATIONS = [
@@ -43,6 +44,7 @@ export const MIGRATIONS = [
   countedChanges,
   plainStates,
   notesAsCodes,
+  recipesOfGames,
 ];
 
 /** Brings the tables up to date; each migration is one transaction. Safe to call from several processes at once. */

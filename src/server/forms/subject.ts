@@ -22,7 +22,7 @@ export async function entrySubject(archiveId: number, n: number, kind?: Kind): P
   return {
     ...{ gameId, path, declared, head, size, isEntry: true },
     // A packet of a film is what it holds, and belongs to the film.
-    kind: kind ?? (declared === 'film' ? undefined : declared) ?? (await kindOfBytes(path, head)),
+    kind: kind ?? (declared === 'film' ? undefined : declared) ?? (await kindOfBytes(gameId, path, head)),
     mime: mimeOf(path, head),
     entry: { archive: archiveId, n },
     bytes: () => (read ??= entryBytes(archiveId, n).then(({ bytes }) => bytes)),
@@ -47,13 +47,13 @@ export async function bytesSubject(
   return {
     ...of,
     ...{ declared, head, size: bytes.length, mime: mimeOf(of.path, head), isEntry: false },
-    kind: (declared === 'film' ? undefined : declared) ?? (await kindOfBytes(of.path, head)),
+    kind: (declared === 'film' ? undefined : declared) ?? (await kindOfBytes(of.gameId, of.path, head)),
     bytes: () => Promise.resolve(bytes),
   };
 }
 
-const kindOfBytes = async (path: string, head: Uint8Array): Promise<Kind> =>
-  (await kindByRecipe(path, head, await knownRecipes())) ?? kindOf(path, head);
+const kindOfBytes = async (gameId: number, path: string, head: Uint8Array): Promise<Kind> =>
+  (await kindByRecipe(path, head, await knownRecipes(gameId))) ?? kindOf(path, head);
 
 /** The entry of the same archive comes first; what is missing in a patch is in what wins. */
 async function besideEntry(gameId: number, archiveId: number, path: string): Promise<Uint8Array | undefined> {

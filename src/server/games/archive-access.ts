@@ -139,10 +139,10 @@ function retire(kept: Kept | undefined): void {
   if (kept.users === 0) void kept.opened.then((opened) => opened.close()).catch(() => {});
 }
 
-async function recipeOf({ recipe }: ArchiveModel): Promise<Recipe | undefined> {
+async function recipeOf({ recipe, gameId }: ArchiveModel): Promise<Recipe | undefined> {
   if (recipe === FOUND_RECIPE) return foundRecipe();
   if (recipe === LOOSE_RECIPE) return looseRecipe();
-  return (await knownRecipes()).find((one) => one.id === recipe);
+  return (await knownRecipes(gameId)).find((one) => one.id === recipe);
 }
 
 async function open(row: ArchiveModel): Promise<OpenedFiles> {

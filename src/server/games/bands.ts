@@ -27,13 +27,14 @@ export function lockedBands(size: number, recipe: Recipe | undefined): StripBand
  * @param byContent kinds of entries whose names say nothing
  */
 export async function bandsOf(
+  gameId: number,
   archive: Archive,
   signal: AbortSignal,
   byContent?: ReadonlyMap<number, Kind>,
 ): Promise<StripBand[]> {
   const { entries } = archive;
   const declared = declaredKind(archive.recipe);
-  const endings = await kindsByEnding();
+  const endings = await kindsByEnding(gameId);
   const kindAt = (path: string) => endings.get(path.slice(path.lastIndexOf('.') + 1).toLowerCase()) ?? kindOf(path);
   const volumes = archiveFiles(archive);
   const bands: StripBand[] = [];

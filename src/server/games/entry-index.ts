@@ -46,11 +46,11 @@ export async function writeEntries(row: ArchiveModel, archive: Archive, signal: 
   const prefix = await prefixOf(row, archive.recipe);
   const guesses = await guessNameless(archive, signal);
   const written: CopyOrder['written'] = { entries: 0, named: 0, methods: {}, faults: [] };
-  const kinds = await kindsByEnding();
+  const kinds = await kindsByEnding(row.gameId);
   const pathOf = uniquePaths(archive.entries);
-  const byContent = await kindsByContent(archive, pathOf, kindsByName(kinds), signal);
+  const byContent = await kindsByContent(row.gameId, archive, pathOf, kindsByName(kinds), signal);
   const isLoose = archive.recipe.id === LOOSE_RECIPE;
-  const own = isLoose ? await looseKindOf(row.path, await headOf(archive, 0)) : undefined;
+  const own = isLoose ? await looseKindOf(row.gameId, row.path, await headOf(archive, 0)) : undefined;
   const rows = () => copyRows(row, archive, { prefix, pathOf, guesses, byContent, kinds, own, written, signal });
   await withConnection((client) =>
     archive.entries.count >= OWN_TABLE_ROWS
@@ -136,8 +136,8 @@ async function prefixOf(row: ArchiveModel, recipe: Recipe): Promise<string> {
   return `${parent?.path ?? row.path}/`;
 }
 
-const looseKindOf = async (path: string, head: Uint8Array): Promise<Kind | undefined> =>
-  (await kindByRecipe(path, head, await knownRecipes())) ?? looseKind(path, head);
+const looseKindOf = async (gameId: number, path: string, head: Uint8Array): Promise<Kind | undefined> =>
+  (await kindByRecipe(path, head, await knownRecipes(gameId))) ?? looseKind(path, head);
 
 interface Guess {
   readonly kind: Kind;

@@ -30,7 +30,7 @@ export async function indexFound(
   const table = bufferSource(bytes, row.path);
   const archive = await openArchive(foundRecipe(), [table, source], { signal });
   // The bands of the file alone: the table is ours.
-  const bands = (await bandsOf(archive, signal))
+  const bands = (await bandsOf(row.gameId, archive, signal))
     .map((band) => ({ ...band, at: band.at - table.size }))
     .filter(({ at }) => at >= 0);
   await row.update({

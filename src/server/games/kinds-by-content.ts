@@ -17,6 +17,7 @@ const MOST_MILLISECONDS = 3_000;
  * @returns kinds of the entries whose first bytes tell one
  */
 export async function kindsByContent(
+  gameId: number,
   archive: Archive,
   pathOf: (n: number) => string,
   kindByName: (path: string) => Kind,
@@ -25,7 +26,7 @@ export async function kindsByContent(
   const kinds = new Map<number, Kind>();
   const { entries, recipe } = archive;
   if (declaredKind(recipe) !== undefined) return kinds;
-  const recipes = await knownRecipes();
+  const recipes = await knownRecipes(gameId);
   const triedInVain = new Map<string, number>();
   const until = Date.now() + MOST_MILLISECONDS;
   for (let n = 0; n < entries.count && Date.now() < until; n++) {

@@ -3,9 +3,9 @@ import { readFile } from 'node:fs/promises';
 import { FaultError } from '../../core/faults';
 import { parseSplit } from '../../core/forms/picture';
 import { profileFile, type ProfileFile } from '../../core/game';
-import { ArchiveModel, NameListModel } from '../database';
+import { NameListModel } from '../database';
 import { listLabels, setLabels } from '../labels';
-import { checkTexts, listRecipes, saveRecipe } from '../recipes';
+import { checkTexts, listRecipes, recipesUsedIn, saveRecipe } from '../recipes';
 import { startRun } from '../runs';
 import type { ProfileTaken } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
@@ -19,8 +19,6 @@ const MAX_LIST_CHARACTERS = 32 << 20;
 
 export async function exportProfile(gameId: number): Promise<ProfileFile> {
   const game = await requireGame(gameId);
-  const archives = await ArchiveModel.findAll({ where: { gameId }, attributes: ['recipe'] });
-  const used = new Set(archives.map(({ recipe }) => recipe));
   const lists = await NameListModel.findAll({ where: { gameId, kind: ['list', 'pattern'] }, order: [['id', 'ASC']] });
   const nameLists: ProfileFile['nameLists'] = [];
   let characters = 0;
@@ -45,9 +43,7 @@ export async function exportProfile(gameId: number): Promise<ProfileFile> {
       ...profileOf(game),
       labels: (await listLabels(gameId)).map(({ path, text }) => ({ path, label: text })),
     },
-    recipes: (await listRecipes())
-      .filter(({ id, fault }) => used.has(id) && fault === null)
-      .map(({ id, revision, text }) => ({ id, revision, text })),
+    recipes: (await recipesUsedIn(gameId)).map(({ id, revision, text }) => ({ id, revision, text })),
     nameLists,
   };
 }
@@ -76,7 +72,7 @@ export async function importProfile(gameId: number, content: unknown): Promise<P
         notes.push(`${id}: revision ${revision} of the profile differs from yours, which is kept`);
       continue;
     }
-    await saveRecipe(text);
+    await saveRecipe(text, { game: gameId, everywhere: false });
     recipes++;
   }
   const had = await NameListModel.findAll({ where: { gameId } });

@@ -76,7 +76,7 @@ export async function buildRun(context: RunContext<'build'>): Promise<RunResult<
   const { files, proof } = await buildGroups(groups, ways, profileOf(game).looseFolder, { ...context, dry: false });
   log('Test run');
   const installed = await InstallModel.count({ where: { gameId, state: 'in' } });
-  const show = await shownInGame(changes);
+  const show = await shownInGame(gameId, changes);
   const report = await testRun(game, files, changes, { signal, includeBefore: installed === 0, show });
   log(sayReport(report));
   const build = await keepBuild({ gameId, how, archives, files, proof, report }, changes);
@@ -143,8 +143,8 @@ interface Made {
 const MOST_SHOWN = 60;
 
 /** The paths of changed pictures and sounds, as the game knows them: a small picture is seen on its sheet. */
-async function shownInGame(changes: readonly BuiltChange[]): Promise<string[]> {
-  const endings = [...(await kindsByEnding()).keys(), 'png', 'wav', 'pcm', 'adpcm'];
+async function shownInGame(gameId: number, changes: readonly BuiltChange[]): Promise<string[]> {
+  const endings = [...(await kindsByEnding(gameId)).keys(), 'png', 'wav', 'pcm', 'adpcm'];
   const paths = changes
     .filter(({ beside, action }) => beside !== true && action !== 'remove')
     .map(({ path }) => path.replace(/(\.\w+)\/[^/]+\.dds$/, '$1'))
@@ -218,7 +218,9 @@ async function buildNested(group: Group, groups: Groups, setting: BuildSetting):
   const { id, parentId, parentN } = group.archive;
   // It is small, and what is around it cannot be worked out without it.
   const whole: BuildSetting = { ...setting, dry: false };
-  const sheet = (await knownRecipes()).find((one) => one.id === group.archive.recipe && isSheet(one));
+  const sheet = (await knownRecipes(group.archive.gameId)).find(
+    (one) => one.id === group.archive.recipe && isSheet(one),
+  );
   const around = await groups.of(parentId!);
   if (sheet !== undefined) {
     refuseNewAndGone(group, 'a sheet of small pictures');

@@ -21,7 +21,7 @@ export async function howRead(game: GameModel): Promise<How | null> {
   });
   const ids = new Set(rows.flatMap(({ recipe }) => recipe ?? []));
   const isFile = (id: string) => id === LOOSE_RECIPE || id === FOUND_RECIPE;
-  const recipes = (await knownRecipes()).filter(({ id }) => ids.has(id));
+  const recipes = (await knownRecipes(game.id)).filter(({ id }) => ids.has(id));
   const alone = recipes.flatMap((recipe) => (recipe.presents === 'archive' ? [recipe.alone] : [true]));
   if ([...ids].some(isFile)) alone.push(true);
   if (alone.length > 0 && alone.every((one) => one === true)) return 'keep';

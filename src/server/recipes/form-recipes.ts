@@ -14,17 +14,18 @@ const formOf = ({ presents }: Recipe): RecipeForm | undefined => (presents in FO
 /** Whether a recipe presents what an entry holds, and not an archive. */
 export const presentsForm = (recipe: Recipe): boolean => formOf(recipe) !== undefined;
 
-async function formRecipes(...forms: readonly RecipeForm[]): Promise<Recipe[]> {
-  return (await knownRecipes()).filter((recipe) => forms.includes(formOf(recipe)!));
+async function formRecipes(gameId: number, ...forms: readonly RecipeForm[]): Promise<Recipe[]> {
+  return (await knownRecipes(gameId)).filter((recipe) => forms.includes(formOf(recipe)!));
 }
 
 /** The recipe of one of some forms whose signature the first bytes of an entry have. */
 export async function formRecipeOf(
+  gameId: number,
   head: Uint8Array,
   name: string,
   ...forms: readonly RecipeForm[]
 ): Promise<Recipe | undefined> {
-  return formRecipe(await formRecipes(...forms), head, name);
+  return formRecipe(await formRecipes(gameId, ...forms), head, name);
 }
 
 /** What a file is by a recipe of a form; undefined when no recipe presents it. */
@@ -34,17 +35,17 @@ export async function kindByRecipe(path: string, head: Uint8Array, recipes: read
 }
 
 /** Endings that recipes of a form give their main file, such as `clip`. */
-export async function endingsOf(form: RecipeForm): Promise<ReadonlySet<string>> {
-  return new Set((await formRecipes(form)).flatMap((recipe) => endingOf(recipe) ?? []));
+export async function endingsOf(gameId: number, form: RecipeForm): Promise<ReadonlySet<string>> {
+  return new Set((await formRecipes(gameId, form)).flatMap((recipe) => endingOf(recipe) ?? []));
 }
 
 const endingOf = ({ volumes }: Recipe): string | undefined =>
   /\.(\w+)$/.exec(volumes[0]?.pattern ?? '')?.[1]?.toLowerCase();
 
 /** What entries are by the ending that a recipe gives their main file: `{stem}.tex` makes pictures of all `.tex`. */
-export async function kindsByEnding(): Promise<ReadonlyMap<string, Kind>> {
+export async function kindsByEnding(gameId: number): Promise<ReadonlyMap<string, Kind>> {
   const kinds = new Map<string, Kind>();
-  for (const recipe of await formRecipes(...(Object.keys(FORMS) as RecipeForm[]))) {
+  for (const recipe of await formRecipes(gameId, ...(Object.keys(FORMS) as RecipeForm[]))) {
     const ending = endingOf(recipe);
     if (ending !== undefined) kinds.set(ending, FORMS[formOf(recipe)!]);
   }
@@ -52,9 +53,9 @@ export async function kindsByEnding(): Promise<ReadonlyMap<string, Kind>> {
 }
 
 /** Paths of entries that hold parts of the pictures among some paths, as the recipes of their endings name them. */
-export async function partsOfPictures(paths: readonly string[]): Promise<ReadonlySet<string>> {
+export async function partsOfPictures(gameId: number, paths: readonly string[]): Promise<ReadonlySet<string>> {
   const parts = new Set<string>();
-  for (const recipe of await formRecipes('picture')) {
+  for (const recipe of await formRecipes(gameId, 'picture')) {
     const ending = endingOf(recipe);
     if (ending === undefined || recipe.volumes.length === 1) continue;
     for (const path of paths)

@@ -89,7 +89,7 @@ export async function recordsRun(context: RunContext<'records'>): Promise<RunRes
       );
       waiting = [];
     };
-    const endings = [...ENDINGS, ...(await endingsOf('records'))];
+    const endings = [...ENDINGS, ...(await endingsOf(gameId, 'records'))];
     const winners = await winnersOf(gameId, endings);
     for (const ending of endings) {
       const place = entryPlace.parse({ search: `*.${ending} size:<=${MOST_BYTES}` });
@@ -100,7 +100,7 @@ export async function recordsRun(context: RunContext<'records'>): Promise<RunRes
         // What another archive covers is not what the game reads.
         if (!winners.has(`${archiveId}.${n}`)) return true;
         const path = await pathOf();
-        for (const row of await recordsOf(await collect(readEntry(archive, n, { verify: false })), path)) {
+        for (const row of await recordsOf(gameId, await collect(readEntry(archive, n, { verify: false })), path)) {
           let table = tables.get(row.table);
           if (table === undefined) {
             table = { columns: new Columns(), id: await newTable(row.table), rows: 0 };

@@ -11,22 +11,24 @@ import {
 } from '../../core/forms/records';
 import { formRecipeOf } from '../recipes';
 
-const recipeOf = (bytes: Uint8Array, path: string) => formRecipeOf(bytes.subarray(0, 512), path, 'records');
+const recipeOf = (gameId: number, bytes: Uint8Array, path: string) =>
+  formRecipeOf(gameId, bytes.subarray(0, 512), path, 'records');
 
-export async function recordsOf(bytes: Uint8Array, path: string): Promise<RecordRow[]> {
-  const recipe = await recipeOf(bytes, path);
+export async function recordsOf(gameId: number, bytes: Uint8Array, path: string): Promise<RecordRow[]> {
+  const recipe = await recipeOf(gameId, bytes, path);
   return recipe === undefined ? readRecords(bytes, path) : readRecipeRecords(recipe, bufferSource(bytes, path));
 }
 
 /** The file with another value. @throws FormatError `wrong-kind` when it is of another kind */
 export async function withValue(
+  gameId: number,
   bytes: Uint8Array,
   path: string,
   pointer: Pointer,
   column: string,
   typed: string,
 ): Promise<Uint8Array> {
-  const recipe = await recipeOf(bytes, path);
+  const recipe = await recipeOf(gameId, bytes, path);
   return recipe === undefined
     ? Buffer.from(withCell(textOf(bytes, path), path, pointer, column, typed))
     : withRecipeCell(recipe, bufferSource(bytes, path), pointer, column, typed);

@@ -125,7 +125,7 @@ async function asChanged(
   const fresh = new Map<string, Map<string, RecordLine['values']>>();
   for (const { path, blob } of changes) {
     // A change that cannot be read any more shows what the game has: the table is not lost for one file.
-    const all = await recordsOf(await readBlob(blob), path).catch(() => undefined);
+    const all = await recordsOf(gameId, await readBlob(blob), path).catch(() => undefined);
     const own = all?.filter((row) => row.table === table);
     if (own !== undefined)
       fresh.set(path, new Map(own.map(({ pointer, values }) => [JSON.stringify(pointer), values])));

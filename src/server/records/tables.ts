@@ -32,7 +32,7 @@ export async function danglingIn(gameId: number, path: string, bytes: Uint8Array
   if (references.length === 0) return [];
   const tables = await tablesOf(gameId);
   const notes: Note[] = [];
-  for (const { table, pointer, values } of await recordsOf(bytes, path))
+  for (const { table, pointer, values } of await recordsOf(gameId, bytes, path))
     for (const { field, to } of references) {
       const at = field.lastIndexOf(': ');
       const [value, target] = [values[field.slice(at + 2)], placeOf(tables, to)];

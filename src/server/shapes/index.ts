@@ -126,6 +126,8 @@ export {
 } from './put-back';
 export {
   type CheckAnswer,
+  type CollectionAnswer,
+  type CollectionTaken,
   type HintsAnswer,
   type PlacedFault,
   type RecipeAnswer,

@@ -6,12 +6,16 @@ export const recipeAnswer = z.object({
   id: z.string(),
   title: z.string(),
   revision: z.number(),
+  /** Of a game or an engine; null for open formats. */
+  collection: z.string().nullable(),
   needs: z.record(z.string(), z.string()),
   text: z.string(),
   /** Why the newest revision cannot be used; an older one replaces it, if there is one. */
   fault: faultAnswer.nullable(),
   /** True while there is no revision saved by a user. */
   shipped: z.boolean(),
+  /** Where the newest saved revision counts; null while there is none. */
+  scope: z.object({ games: z.array(z.number()).readonly(), everywhere: z.boolean() }).nullable(),
   /** Older revisions and the one that ships, the newest first. */
   revisions: z
     .array(
@@ -29,6 +33,32 @@ export type RecipeAnswer = Readonly<z.output<typeof recipeAnswer>>;
 const MAX_RECIPE_CHARACTERS = 1 << 20;
 
 export const recipeText = z.object({ text: z.string().min(1).max(MAX_RECIPE_CHARACTERS) });
+
+/** A recipe to save: for one game, or for all where none is named. */
+export const recipeToSave = recipeText.extend({
+  game: z.number().int().optional(),
+  everywhere: z.boolean().optional(),
+});
+
+/** Recipes that are passed on together. */
+export const collectionAnswer = z.object({
+  recipes: z.array(z.object({ id: z.string(), revision: z.number(), text: z.string() })).readonly(),
+});
+export type CollectionAnswer = Readonly<z.output<typeof collectionAnswer>>;
+
+const MOST_RECIPES = 1_000;
+
+export const collectionToSave = z.object({
+  texts: z.array(recipeText.shape.text).min(1).max(MOST_RECIPES).readonly(),
+  everywhere: z.boolean(),
+});
+
+export const collectionTaken = z.object({
+  /** Ids of what was saved. */
+  saved: z.array(z.string()).readonly(),
+  leftOut: z.array(z.object({ id: z.string(), reason: z.string() })).readonly(),
+});
+export type CollectionTaken = Readonly<z.output<typeof collectionTaken>>;
 
 export const recipeTry = recipeText.extend({
   gameId: z.number().int(),

@@ -13,8 +13,11 @@ export async function listTray(gameId: number): Promise<TrayAnswer> {
     { replacements: { gameId }, type: QueryTypes.SELECT },
   );
   const rows = await trayEntries(gameId, MOST_LISTED);
-  const parts = await partsOfPictures(rows.filter(({ kind }) => kind === 'picture').map(({ path }) => path));
-  const clips = await endingsOf('clip');
+  const parts = await partsOfPictures(
+    gameId,
+    rows.filter(({ kind }) => kind === 'picture').map(({ path }) => path),
+  );
+  const clips = await endingsOf(gameId, 'clip');
   const paths = rows.map(({ path }) => path);
   return {
     ...sums!,

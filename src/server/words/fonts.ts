@@ -59,7 +59,7 @@ function fontsOf(gameId: number): Promise<FontEntry[]> {
 async function codePointsOf(gameId: number, { archive, n, path }: FontEntry): Promise<readonly number[]> {
   const json = await kept(archive, n, 'letters.json', async () => {
     const beside = (other: string) => winnerBytes(gameId, other);
-    const font = await fontOf({ path, bytes: async () => (await entryBytes(archive, n)).bytes, beside });
+    const font = await fontOf({ gameId, path, bytes: async () => (await entryBytes(archive, n)).bytes, beside });
     return Buffer.from(JSON.stringify(font.codePoints));
   });
   return JSON.parse(Buffer.from(json).toString()) as number[];

@@ -31,7 +31,9 @@ export async function listLanguages(gameId: number): Promise<readonly LanguageAn
 }
 
 async function menuOf(gameId: number): Promise<Menu | undefined> {
-  const recipes = (await knownRecipes()).filter(({ entries }) => entries.languages !== undefined).map(({ id }) => id);
+  const recipes = (await knownRecipes(gameId))
+    .filter(({ entries }) => entries.languages !== undefined)
+    .map(({ id }) => id);
   const [archive] = await ArchiveModel.findAll({
     where: { gameId, state: 'open', recipe: recipes },
     order: [['position', 'DESC']],

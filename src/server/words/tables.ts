@@ -16,7 +16,7 @@ interface Kept {
 
 /** Open archives that are tables of texts. */
 export async function wordArchives(gameId: number): Promise<ArchiveModel[]> {
-  const known = (await knownRecipes()).filter(({ entries }) => entries.words !== undefined).map(({ id }) => id);
+  const known = (await knownRecipes(gameId)).filter(({ entries }) => entries.words !== undefined).map(({ id }) => id);
   if (known.length === 0) return [];
   return ArchiveModel.findAll({ where: { gameId, state: 'open', recipe: known }, order: [['path', 'ASC']] });
 }

@@ -39,7 +39,7 @@ const MOST_FILE_BYTES = 64 << 20;
 
 /** The tables there are, with their languages. */
 export async function listTables(gameId: number): Promise<WordTablesAnswer> {
-  const [rows, recipes] = await Promise.all([wordArchives(gameId), knownRecipes()]);
+  const [rows, recipes] = await Promise.all([wordArchives(gameId), knownRecipes(gameId)]);
   return Promise.all(
     rows.map(async (row) => {
       const { text } = recipes.find(({ id }) => id === row.recipe)!.entries.words!;

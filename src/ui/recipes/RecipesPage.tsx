@@ -1,11 +1,11 @@
 'use client';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import MenuItem from '@mui/material/MenuItem';
-import Select from '@mui/material/Select';
+import Checkbox from '@mui/material/Checkbox';
+import FormControlLabel from '@mui/material/FormControlLabel';
 import { useQueryClient } from '@tanstack/react-query';
 import { useSearchParams } from 'next/navigation';
-import { useCallback, useMemo, useRef, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import type { ArchiveAnswer, RecipeAnswer } from '../../server/shapes';
 import { call } from '../shared/api';
 import { useNotice } from '../shared/notices';
@@ -16,9 +16,11 @@ import { emptyRecipe, insertLines } from './insert-lines';
 import { ParsedBytes } from './ParsedBytes';
 import { ProofPanel } from './ProofPanel';
 import { RandomnessFoot } from './RandomnessFoot';
+import { RecipeBar } from './RecipeBar';
 import { RecipeEditor } from './RecipeEditor';
 import { TryAllDialog } from './TryAllDialog';
 import { useSettled } from '../shared/use-settled';
+import { useCollection } from './use-collection';
 import { useCheck, useHints, useTry, useVocabulary } from './use-workbench';
 
 /** A file is read again once typing has paused for so long. */
@@ -30,7 +32,7 @@ export function RecipesPage({ gameId }: { gameId: number }) {
   const { data: game } = useGame(gameId);
   if (recipes === undefined || game === undefined) return null;
   if (recipes.length === 0) return <Empty title="There are no recipes" />;
-  return <Workbench gameId={gameId} recipes={recipes} archives={game.archives} />;
+  return <Workbench gameId={gameId} gameName={game.name} recipes={recipes} archives={game.archives} />;
 }
 
 interface Wish {
@@ -40,10 +42,12 @@ interface Wish {
 
 function Workbench({
   gameId,
+  gameName,
   recipes,
   archives,
 }: {
   gameId: number;
+  gameName: string;
   recipes: readonly RecipeAnswer[];
   archives: readonly ArchiveAnswer[];
 }) {
@@ -58,6 +62,7 @@ function Workbench({
   );
   const recipe = recipes.find(({ id }) => id === recipeId);
   const [text, setText] = useState(() => recipe?.text ?? emptyRecipe(first?.path.split('/').at(-1) ?? 'new format'));
+  const [everywhere, setEverywhere] = useState(false);
   const [dialog, setDialog] = useState<'compare' | 'try-all'>();
   const [line, setLine] = useState(1);
   const [reveal, setReveal] = useState<{ line: number; turn: number }>();
@@ -69,8 +74,8 @@ function Workbench({
   const { data: hints } = useHints(gameId, archiveId);
   const { data: words } = useVocabulary();
   const say = useNotice();
+  const { takeAll, bringAll } = useCollection(gameId, gameName);
   const client = useQueryClient();
-  const fileInput = useRef<HTMLInputElement>(null);
 
   const answer = compiles ? tried.data : undefined;
   const faults = useMemo(() => {
@@ -86,6 +91,7 @@ function Workbench({
     const chosen = recipes.find((one) => one.id === id);
     setRecipeId(id);
     setText(chosen?.text ?? '');
+    setEverywhere(chosen?.scope?.everywhere ?? false);
   };
   const begin = () => {
     setRecipeId(undefined);
@@ -94,77 +100,35 @@ function Workbench({
   const save = useGameMutation(gameId, async () => {
     // Revisions count up by themselves: the number in the text follows.
     const saved = recipe === undefined ? text : text.replace(/^revision:.*$/m, `revision: ${next}`);
-    const answered = await call('POST recipes', { body: { text: saved } });
+    const answered = await call('POST recipes', { body: { text: saved, game: gameId, everywhere } });
     await client.invalidateQueries({ queryKey: ['recipes'] });
     setRecipeId(answered.id);
     setText(saved);
     say({ tone: 'success', text: `Revision ${answered.revision} of ${answered.id} is saved. Scan the folder to use it.` });
   });
-  const bringIn = (file: File | undefined) => {
-    if (file === undefined) return;
+  const bringIn = (file: File) => {
+    if (/\.zip$/i.test(file.name)) return bringAll.mutate({ file, everywhere });
     void file.text().then((content) => {
       setRecipeId(undefined);
       setText(content);
     });
   };
-  const takeOut = () => {
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([text], { type: 'application/yaml' }));
-    link.download = `${/^recipe:\s*(\S+)/m.exec(text)?.[1] ?? 'recipe'}.yaml`;
-    link.click();
-    URL.revokeObjectURL(link.href);
-  };
 
   return (
     <Box sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
-      <Box sx={bar} role="toolbar" aria-label="Recipe">
-        <Select
-          size="small"
-          displayEmpty
-          value={recipeId ?? ''}
-          onChange={(event) => choose(event.target.value)}
-          inputProps={{ 'aria-label': 'Recipe' }}
-          sx={{ minWidth: 240 }}
-        >
-          {recipeId === undefined && (
-            <MenuItem value="">
-              <i>not saved yet</i>
-            </MenuItem>
-          )}
-          {recipes.map(({ id, title, revision, shipped, fault }) => (
-            <MenuItem key={id} value={id}>
-              {`${title} · revision ${revision}${shipped ? '' : ', yours'}${fault === null ? '' : ', has errors'}`}
-            </MenuItem>
-          ))}
-        </Select>
-        <Button onClick={begin}>Write a new one</Button>
-        <Button onClick={() => fileInput.current?.click()}>Bring in</Button>
-        <input
-          ref={fileInput}
-          hidden
-          type="file"
-          accept=".yaml,.yml"
-          aria-label="Recipe file"
-          onChange={(event) => bringIn(event.target.files?.[0])}
-        />
-        <Button onClick={takeOut}>Take out</Button>
-        <Button onClick={() => setDialog('compare')} disabled={recipe === undefined}>
-          Compare
-        </Button>
-        <Box sx={{ flex: 1 }} />
-        <span className="dim">on</span>
-        <Select
-          size="small"
-          value={archiveId ?? ''}
-          onChange={(event) => setArchiveId(Number(event.target.value))}
-          inputProps={{ 'aria-label': 'Sample file' }}
-          sx={{ minWidth: 200 }}
-        >
-          {archives.map(({ id, path, state }) => (
-            <MenuItem key={id} value={id}>{`${path}${state === 'open' ? '' : ` · ${state}`}`}</MenuItem>
-          ))}
-        </Select>
-      </Box>
+      <RecipeBar
+        recipes={recipes}
+        recipe={recipe}
+        archives={archives}
+        archiveId={archiveId}
+        onChoose={choose}
+        onBegin={begin}
+        onFile={bringIn}
+        onTakeAll={() => takeAll.mutate(undefined)}
+        text={text}
+        onCompare={() => setDialog('compare')}
+        onSample={setArchiveId}
+      />
       <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
         <Box sx={{ flex: '0 0 36.5%', minWidth: 0, borderRight: '1px solid var(--line)', background: 'var(--sheet)' }}>
           <RecipeEditor text={text} words={words} faults={faults} reveal={reveal} onChange={setText} onLine={setLine} />
@@ -199,6 +163,10 @@ function Workbench({
           onInsert={(lines) => setText((before) => insertLines(before, lines))}
           actions={
             <>
+              <FormControlLabel
+                control={<Checkbox checked={everywhere} onChange={(_, checked) => setEverywhere(checked)} />}
+                label="In all games"
+              />
               <Button variant="contained" disabled={!compiles || !changed || save.isPending} onClick={() => save.mutate(undefined)}>
                 {recipe === undefined ? 'Save' : `Save revision ${next}`}
               </Button>
@@ -235,13 +203,4 @@ const middle = {
   background: 'var(--sheet)',
   display: 'flex',
   flexDirection: 'column',
-} as const;
-const bar = {
-  flex: 'none',
-  display: 'flex',
-  alignItems: 'center',
-  gap: 1,
-  px: 1.75,
-  py: 0.9,
-  borderBottom: '1px solid var(--line)',
 } as const;

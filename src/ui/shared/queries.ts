@@ -1,7 +1,7 @@
 'use client';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { ArchiveAnswer, GameAnswer, RunAnswer } from '../../server/shapes';
-import { ApiFault, call } from './api';
+import { call } from './api';
 import { useNotice } from './notices';
 
 export const useGames = () => useQuery({ queryKey: ['games'], queryFn: () => call('GET games') });
@@ -83,8 +83,7 @@ export function useGameMutation<Input, Output>(
   return useMutation({
     mutationFn: work,
     onError: (error) => {
-      if (options.showsFault !== true)
-        say({ tone: 'error', text: error instanceof ApiFault ? error.message : String(error) });
+      if (options.showsFault !== true) say({ tone: 'error', text: error.message });
     },
     onSettled: () => {
       void client.invalidateQueries({ queryKey: ['game', game] });

@@ -4,6 +4,7 @@ export { fitRaster } from './fit-raster';
 export { fitPicture, sayExpectation, type Packer } from './expectation';
 export { packPicture, pictureError, type Quality } from './pack';
 export {
+  isOpenPicture,
   isPackedFormat,
   PICTURE_ENDINGS,
   readDds,

@@ -56,6 +56,8 @@ export const SIGNATURES: readonly Signature[] = [
 export const signatureOf = (head: Uint8Array): Signature | undefined =>
   SIGNATURES.find(({ at, bytes, also }) => startsWith(head, at, bytes) && also?.(head) !== false);
 
+export const hasSignature = (head: Uint8Array): boolean => signatureOf(head) !== undefined;
+
 export function startsWith(head: Uint8Array, at: number, bytes: string): boolean {
   if (head.length < at + bytes.length) return false;
   for (let i = 0; i < bytes.length; i++) if (head[at + i] !== bytes.charCodeAt(i)) return false;

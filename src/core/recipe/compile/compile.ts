@@ -74,6 +74,7 @@ function compileParsed(text: string, parsed: ParsedText): Recipe {
     id: recipe.recipe,
     title: recipe.title,
     revision: recipe.revision,
+    collection: recipe.collection,
     text,
     presents: recipe.presents,
     picture: compilePicture(regions, setting),

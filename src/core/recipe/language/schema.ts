@@ -306,6 +306,9 @@ export const recipeSchema = z.strictObject({
   title: z.string().min(1).describe('what people call the format'),
   revision: z.number().int().min(1).describe('counted up with every change'),
   note: z.string().optional(),
+  collection: name
+    .optional()
+    .describe('recipes of one game or engine: those of forms are used only where one of its archives is'),
   numbers: z
     .union([endian, z.strictObject({ from: formula, little: scalar.optional(), big: scalar.optional() })])
     .describe('endianness of numbers'),

@@ -11,6 +11,8 @@ export interface Recipe {
   readonly id: string;
   readonly title: string;
   readonly revision: number;
+  /** Recipes of one game or engine have the same; undefined for those of open formats. */
+  readonly collection: string | undefined;
   readonly text: string;
   readonly presents: 'archive' | 'folder' | FormWord;
   /** Set when it presents a picture. */

@@ -55,7 +55,9 @@ export async function filmSource(archiveId: number, n: number, withChanges = fal
 
 /** The first packet of the film that a file is called like: `scenes.mp4`, or `scenes.de.srt`. */
 export async function filmNamed(gameId: number, fileName: string): Promise<string | undefined> {
-  const recipes = (await knownRecipes()).flatMap((recipe) => (recipe.entries.film === undefined ? [] : [recipe.id]));
+  const recipes = (await knownRecipes(gameId)).flatMap((recipe) =>
+    recipe.entries.film === undefined ? [] : [recipe.id],
+  );
   const stem = (name: string) =>
     name
       .slice(name.lastIndexOf('/') + 1)

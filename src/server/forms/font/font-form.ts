@@ -75,7 +75,7 @@ async function fitFont(
   const own = { ...original, head: bytes.subarray(0, original.head.length), bytes: () => Promise.resolve(bytes) };
   if (before === undefined) return fitUnread(own, bytes, fileName);
   if (before.fixedSize !== undefined) {
-    if ((await recipeOf(bytes, original.path)) === undefined)
+    if ((await recipeOf(original.gameId, bytes, original.path)) === undefined)
       throw otherFormat(original.path, before.packing, fileName);
     return { bytes, notes: compareFonts(before, await fontOf(own)) };
   }
@@ -121,21 +121,22 @@ function otherFormat(path: string, expected: string, fileName: string): FaultErr
   });
 }
 
-const recipeOf = (bytes: Uint8Array, path: string) => formRecipeOf(bytes.subarray(0, 512), path, 'font');
+const recipeOf = (gameId: number, bytes: Uint8Array, path: string) =>
+  formRecipeOf(gameId, bytes.subarray(0, 512), path, 'font');
 
 /** What of a subject a font is read from. */
-type FontBytes = Pick<Subject, 'path' | 'bytes' | 'beside'>;
+type FontBytes = Pick<Subject, 'gameId' | 'path' | 'bytes' | 'beside'>;
 
 /** @throws FormatError when it is no font or a broken one */
-export async function fontOf({ path, bytes: read, beside }: FontBytes): Promise<Font> {
+export async function fontOf({ gameId, path, bytes: read, beside }: FontBytes): Promise<Font> {
   const bytes = await read();
-  const recipe = await recipeOf(bytes, path);
+  const recipe = await recipeOf(gameId, bytes, path);
   if (recipe === undefined) return openFont(bytes, path);
   return readRecipeFont(recipe, bufferSource(bytes, path), async (page) => {
     const found = await beside(page);
     return found === undefined
       ? undefined
-      : unpackMip((await pictureOfFiles({ path: page, bytes: found }, beside)).picture, 0);
+      : unpackMip((await pictureOfFiles(gameId, { path: page, bytes: found }, beside)).picture, 0);
   });
 }
 

@@ -44,13 +44,13 @@ interface MeshBytes {
 }
 
 /** @throws FormatError `wrong-kind` when it is no mesh, and what reading it says */
-export async function meshOfFile({ path, bytes }: MeshBytes): Promise<MeshOfFile> {
-  return readMeshFile({ path, bytes }, await formRecipeOf(bytes.subarray(0, 512), path, 'mesh'));
+export async function meshOfFile(gameId: number, { path, bytes }: MeshBytes): Promise<MeshOfFile> {
+  return readMeshFile({ path, bytes }, await formRecipeOf(gameId, bytes.subarray(0, 512), path, 'mesh'));
 }
 
 /** A clip; undefined when no recipe presents the bytes as one. */
-export async function clipOfFile({ path, bytes }: MeshBytes): Promise<RecipeClip | undefined> {
-  const recipe = await formRecipeOf(bytes.subarray(0, 512), path, 'clip');
+export async function clipOfFile(gameId: number, { path, bytes }: MeshBytes): Promise<RecipeClip | undefined> {
+  const recipe = await formRecipeOf(gameId, bytes.subarray(0, 512), path, 'clip');
   return recipe === undefined ? undefined : readRecipeClip(recipe, bufferSource(bytes, path));
 }
 
@@ -66,12 +66,12 @@ export async function meshOfClip(gameId: number, { mesh, file }: RecipeClip): Pr
       hint: 'It may be in an archive that is locked, or in one that is not here.',
     });
   const { bytes } = await entryBytes(winner.archive, winner.n);
-  return { path: mesh!, mesh: (await meshOfFile({ path: mesh!, bytes })).mesh };
+  return { path: mesh!, mesh: (await meshOfFile(gameId, { path: mesh!, bytes })).mesh };
 }
 
 /** The clips in the folder of a mesh that name it; those that cannot be read are left out. */
 export async function clipsOfMesh(gameId: number, path: string): Promise<{ path: string; clip: MeshClip }[]> {
-  const endings = await endingsOf('clip');
+  const endings = await endingsOf(gameId, 'clip');
   if (endings.size === 0) return [];
   const folder = path.slice(0, path.lastIndexOf('/') + 1);
   const rows = await database().query<{ archive: number; n: number; path: string }>(
@@ -86,7 +86,7 @@ export async function clipsOfMesh(gameId: number, path: string): Promise<{ path:
   const found: { path: string; clip: MeshClip }[] = [];
   for (const row of rows) {
     const { bytes } = await entryBytes(row.archive, row.n);
-    const read = await clipOfFile({ path: row.path, bytes }).catch(() => undefined);
+    const read = await clipOfFile(gameId, { path: row.path, bytes }).catch(() => undefined);
     if (read?.mesh === path) found.push({ path: row.path, clip: read.clip });
   }
   return found;
@@ -112,8 +112,9 @@ export async function meshFileOf(
   { as, scale, solid, clips = false, textures, allLevels }: MeshChoice,
   signal: AbortSignal = new AbortController().signal,
 ): Promise<MeshFile & { readonly mime: string; readonly path: string }> {
-  const clip = await clipOfFile(given);
-  const from = clip === undefined ? { path: given.path, ...(await meshOfFile(given)) } : await meshOfClip(gameId, clip);
+  const clip = await clipOfFile(gameId, given);
+  const from =
+    clip === undefined ? { path: given.path, ...(await meshOfFile(gameId, given)) } : await meshOfClip(gameId, clip);
   const facts = { mime: MIMES[as], path: `${given.path.replace(/\.[^./]*$/, '')}.${as}` };
   if (as === 'glb' && 'is' in from && from.is === 'open' && given.path.endsWith('.glb'))
     return { ...facts, bytes: given.bytes, notes: [] };
@@ -195,7 +196,7 @@ const OLIVE = [139, 148, 92] as const;
 
 /** What there is to know of a mesh, or of a clip and the mesh it moves. @throws what reading it says */
 export async function meshFacts(gameId: number, given: MeshBytes): Promise<{ facts: MeshFacts; expects: string[] }> {
-  const clip = await clipOfFile(given);
+  const clip = await clipOfFile(gameId, given);
   if (clip !== undefined) {
     const { rate, frames, loops, joints } = clip.clip;
     const moves = await meshOfClip(gameId, clip).catch(() => undefined);
@@ -205,7 +206,7 @@ export async function meshFacts(gameId: number, given: MeshBytes): Promise<{ fac
     };
     return { facts, expects: sayClipExpectation(clip, moves?.mesh) };
   }
-  const found = await meshOfFile(given);
+  const found = await meshOfFile(gameId, given);
   const mesh = await withFoundTextures(gameId, found.mesh);
   const inspection = await inspectionOf(mesh);
   const [clips, materials] = await Promise.all([

@@ -20,8 +20,8 @@ export const meshForm: ServerForm = {
   /** A mesh as it is at rest; a clip as the mesh it moves. */
   async thumbnail({ gameId, path, bytes }, { width, height }) {
     const file = { path, bytes: await bytes() };
-    const clip = await clipOfFile(file);
-    const { mesh } = clip === undefined ? await meshOfFile(file) : await meshOfClip(gameId, clip);
+    const clip = await clipOfFile(gameId, file);
+    const { mesh } = clip === undefined ? await meshOfFile(gameId, file) : await meshOfClip(gameId, clip);
     return smallWebp({ width, height, rgba: await drawingOf(mesh, width, height) }, width, height);
   },
   fit,
@@ -33,11 +33,11 @@ export const meshForm: ServerForm = {
   },
 };
 
-async function glance({ path, bytes }: Subject): Promise<Glance> {
+async function glance({ gameId, path, bytes }: Subject): Promise<Glance> {
   const file = { path, bytes: await bytes() };
   // Of a clip nothing is counted: it is shown as the mesh it moves.
-  const isClip = (await clipOfFile(file)) !== undefined;
-  const triangles = isClip ? 0 : trianglesOf((await meshOfFile(file)).mesh.levels[0]!);
+  const isClip = (await clipOfFile(gameId, file)) !== undefined;
+  const triangles = isClip ? 0 : trianglesOf((await meshOfFile(gameId, file)).mesh.levels[0]!);
   const summary = `${triangles.toLocaleString('en')} ${triangles === 1 ? 'triangle' : 'triangles'}`;
   return { summary: isClip ? '' : summary, shows: { is: 'thumbnail' } };
 }
@@ -46,7 +46,7 @@ async function fit({ gameId, path, bytes }: Subject, dropped: DroppedFile): Prom
   const original = {
     path,
     bytes: await bytes(),
-    recipeOf: (of: Uint8Array, form: 'mesh' | 'clip') => formRecipeOf(of.subarray(0, 512), path, form),
+    recipeOf: (of: Uint8Array, form: 'mesh' | 'clip') => formRecipeOf(gameId, of.subarray(0, 512), path, form),
     meshOf: async (clip: RecipeClip) => (await meshOfClip(gameId, clip)).mesh,
   };
   const made = await fitMeshFile(original, dropped.bytes, dropped.fileName, dropped.fitOptions);

@@ -7,7 +7,7 @@ import { meshFileOf } from './entry-mesh';
 export async function planMeshes({ gameId, order, paths }: Outgoing): Promise<OutPlan | undefined> {
   const { meshes: as, levels: allLevels, scale, solid } = order;
   if (as === undefined) return undefined;
-  const endings = await endingsOf('clip');
+  const endings = await endingsOf(gameId, 'clip');
   const isClip = (path: string) => endings.has(path.slice(path.lastIndexOf('.') + 1).toLowerCase());
   const clips = order.clips === 'taken' ? paths : order.clips === 'all';
   return {

@@ -1,7 +1,15 @@
 /** Entries that are pictures: in an open format, or as a recipe presents them, with the entries next to them. */
 import { QueryTypes } from 'sequelize';
-import { isPackedFormat, readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from '../../../core/forms/picture';
-import { companionPaths } from '../../../core/recipe';
+import {
+  isOpenPicture,
+  isPackedFormat,
+  readPictureFiles,
+  type BytesBeside,
+  type PictureFile,
+  type PictureOfFiles,
+} from '../../../core/forms/picture';
+import { faultOf, type Fault } from '../../../core/faults';
+import { companionPaths, type Recipe } from '../../../core/recipe';
 import { ArchiveModel, database } from '../../database';
 import { entryHead } from '../../content';
 import { FOUND_RECIPE } from '../../../core/carve';
@@ -15,18 +23,31 @@ export type { PictureFile, PictureOfFiles };
  * @throws FormatError `wrong-kind` when it is no picture, and what reading it says
  * @throws FaultError `volume-missing` when the picture has another half that is not there
  */
-export async function pictureOf({ path, bytes, beside }: Subject): Promise<PictureOfFiles> {
-  return pictureOfFiles({ path, bytes: await bytes() }, beside);
+export async function pictureOf({ gameId, path, bytes, beside }: Subject): Promise<FoundPicture> {
+  return pictureOfFiles(gameId, { path, bytes: await bytes() }, beside);
 }
 
-export async function pictureOfFiles(main: PictureFile, beside: BytesBeside): Promise<PictureOfFiles> {
-  return readPictureFiles(main, await formRecipeOf(main.bytes.subarray(0, 512), main.path, 'picture'), beside);
+const HEAD_BYTES = 512;
+
+/** A picture, and why the recipe that describes it did not read it, where the built-in reader did. */
+export type FoundPicture = PictureOfFiles & { readonly insteadOf?: { readonly recipe: Recipe; readonly fault: Fault } };
+
+export async function pictureOfFiles(gameId: number, main: PictureFile, beside: BytesBeside): Promise<FoundPicture> {
+  const head = main.bytes.subarray(0, HEAD_BYTES);
+  const recipe = await formRecipeOf(gameId, head, main.path, 'picture');
+  try {
+    return await readPictureFiles(main, recipe, beside);
+  } catch (error) {
+    if (recipe === undefined || !isOpenPicture(head, main.path)) throw error;
+    return { ...(await readPictureFiles(main, undefined, beside)), insteadOf: { recipe, fault: faultOf(error) } };
+  }
 }
 
 /** Whether entries of an archive may take more or fewer bytes: small pictures of a sheet, and what was found, may not. */
 export async function sizeIsFree(archiveId: number): Promise<boolean> {
-  const recipe = (await ArchiveModel.findByPk(archiveId))?.recipe;
-  return recipe !== FOUND_RECIPE && !(await knownRecipes()).some((one) => one.id === recipe && isSheet(one));
+  const row = await ArchiveModel.findByPk(archiveId);
+  if (row === null || row.recipe === FOUND_RECIPE) return false;
+  return !(await knownRecipes(row.gameId)).some((one) => one.id === row.recipe && isSheet(one));
 }
 
 /** Entries called like a half of a picture, of which one may be the picture. */
@@ -42,15 +63,15 @@ export async function pictureOfHalf(gameId: number, path: string): Promise<strin
   );
   for (const { path: main, archive, n } of alike) {
     const head = await withArchive(archive, (opened) => entryHead(opened, n));
-    const recipe = await formRecipeOf(head, main, 'picture');
+    const recipe = await formRecipeOf(gameId, head, main, 'picture');
     if (recipe !== undefined && companionPaths(recipe, main).includes(path)) return main;
   }
   return undefined;
 }
 
 /** Whether bytes are a picture that games keep packed: by a recipe, or in an open format of packed pixels. */
-export async function isPackedPicture(bytes: Uint8Array, path: string): Promise<boolean> {
+export async function isPackedPicture(gameId: number, bytes: Uint8Array, path: string): Promise<boolean> {
   const head = bytes.subarray(0, 512);
-  if ((await formRecipeOf(head, path, 'picture')) !== undefined) return true;
+  if ((await formRecipeOf(gameId, head, path, 'picture')) !== undefined) return true;
   return isPackedFormat(head, path);
 }

@@ -13,6 +13,7 @@ import {
   type Picture,
 } from '../../../core/forms/picture';
 import { PICTURE_OUT } from '../../../core/forms/picture/out-formats';
+import { sayFault } from '../../../core/faults';
 import { kindOf } from '../../../core/game';
 import type { Glance, PictureFacts } from '../../shapes';
 import type { DroppedFile, Fitted, FormRead, Frame, ServerForm, Subject } from '../form';
@@ -40,11 +41,11 @@ export const pictureForm: ServerForm = {
     return as === undefined ? undefined : pictureFileAs(await pictureOf(subject), as, signal);
   },
   async exchange(subject, signal) {
-    if (!(await isPackedPicture(subject.head, subject.path))) return undefined;
+    if (!(await isPackedPicture(subject.gameId, subject.head, subject.path))) return undefined;
     return pictureFileAs(await pictureOf(subject), 'dds', signal);
   },
   async measure(subject) {
-    if (!(await isPackedPicture(subject.head, subject.path))) return {};
+    if (!(await isPackedPicture(subject.gameId, subject.head, subject.path))) return {};
     const read = await pictureOf(subject).catch(() => undefined);
     if (read === undefined) return {};
     const { width, height, mips, format } = read.picture;
@@ -71,7 +72,14 @@ async function readPacked(subject: Subject): Promise<FormRead> {
   const free = entry !== undefined && (await sizeIsFree(entry.archive));
   const facts = await factsOf(found, free);
   const { width, height } = facts;
-  return { facts, expects: sayExpectation(found.picture), detail: { picture: { width, height } } };
+  const { insteadOf } = found;
+  const fallback =
+    insteadOf === undefined
+      ? []
+      : [
+          `The recipe ${insteadOf.recipe.title} does not read it, so it is read as ${facts.packing}. ${sayFault(insteadOf.fault)}`,
+        ];
+  return { facts, expects: [...fallback, ...sayExpectation(found.picture)], detail: { picture: { width, height } } };
 }
 
 async function factsOf(found: PictureOfFiles, free: boolean): Promise<PictureFacts> {
@@ -133,7 +141,7 @@ async function packedThumbnail(subject: Subject, frame: Frame): Promise<Uint8Arr
 
 async function fit(original: Subject, dropped: DroppedFile): Promise<Fitted> {
   const { bytes, fileName, fitOptions, signal, changed } = dropped;
-  if (!(await isPackedPicture(original.head, original.path))) {
+  if (!(await isPackedPicture(original.gameId, original.head, original.path))) {
     if (kindOf(fileName, bytes) !== 'picture') throw wrongKind(original, dropped);
     const made = await fitRaster(original.path, await original.bytes(), bytes, fileName);
     return { files: [{ path: original.path, bytes: made.bytes }], notes: made.notes };

@@ -6,13 +6,16 @@ import { fileOf, isNamedAs, type Outgoing, type OutPlan } from '../take-out';
 import { pictureOf } from './entry-picture';
 import { pictureFileAs } from './picture-out';
 
-export async function planPictures({ order, entries }: Outgoing): Promise<OutPlan | undefined> {
+export async function planPictures({ gameId, order, entries }: Outgoing): Promise<OutPlan | undefined> {
   const { pictures: as, mip, split } = order;
   if (as === undefined) return undefined;
   // Other formats keep pixels as they are packed, and cannot be split.
   const parts = split === undefined || (as !== 'png' && as !== 'tga') ? [undefined] : parseSplit(split);
   const converts = (entry: (typeof entries)[number]) => !isNamedAs(entry, as) || split !== undefined || mip > 0;
-  const others = await partsOfPictures(entries.filter(converts).map(({ path }) => path));
+  const others = await partsOfPictures(
+    gameId,
+    entries.filter(converts).map(({ path }) => path),
+  );
   return {
     as,
     converts,

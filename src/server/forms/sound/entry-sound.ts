@@ -31,8 +31,8 @@ export interface OwnSound {
 }
 
 /** Whether its archive or its own fields say how it is stored, and no header of a standard file. */
-export const isOwnSound = async ({ declared, head, path }: Subject): Promise<boolean> =>
-  declared === 'sound' || (await formRecipeOf(head, path, 'sound')) !== undefined;
+export const isOwnSound = async ({ gameId, declared, head, path }: Subject): Promise<boolean> =>
+  declared === 'sound' || (await formRecipeOf(gameId, head, path, 'sound')) !== undefined;
 
 /** The format alone; undefined for a sound in a standard file. @throws FormatError for a codec that is not known */
 export async function ownFormat(subject: Subject): Promise<SoundFormat | undefined> {
@@ -48,8 +48,8 @@ async function formatByRow({ declared, entry, loop }: Subject): Promise<SoundFor
 }
 
 /** One whose own fields describe it; undefined for all others. @throws FormatError for what is wrong in them */
-export async function recipeSound({ head, path, bytes }: Subject): Promise<RecipeSound | undefined> {
-  const recipe = await formRecipeOf(head, path, 'sound');
+export async function recipeSound({ gameId, head, path, bytes }: Subject): Promise<RecipeSound | undefined> {
+  const recipe = await formRecipeOf(gameId, head, path, 'sound');
   return recipe === undefined ? undefined : readRecipeSound(recipe, await bytes(), path);
 }
 

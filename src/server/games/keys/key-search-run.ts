@@ -99,7 +99,7 @@ const WRITTEN: Readonly<Record<KeySearchFind['written'], string>> = {
 };
 
 async function targetsOf(gameId: number): Promise<Target[]> {
-  const recipes = await knownRecipes();
+  const recipes = await knownRecipes(gameId);
   const rows = await ArchiveModel.findAll({ where: { gameId, state: 'locked' }, order: [['position', 'ASC']] });
   const targets: Target[] = [];
   for (const row of rows) {

@@ -73,7 +73,7 @@ const TESTS: Readonly<
 > = { list: testList, pattern: testPattern, harvest };
 
 async function groupsOf(gameId: number): Promise<Group[]> {
-  const recipes = (await knownRecipes()).filter(({ entries }) => entries.hashing !== undefined);
+  const recipes = (await knownRecipes(gameId)).filter(({ entries }) => entries.hashing !== undefined);
   const rows = await ArchiveModel.findAll({ where: { gameId, hashed: true, state: ['open', 'damaged'] } });
   const groups: Group[] = [];
   for (const recipe of recipes) {

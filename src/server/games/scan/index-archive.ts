@@ -45,7 +45,7 @@ export async function indexArchive(
       hashed,
       namedCount: written.named,
       methods: written.methods,
-      bands: await bandsOf(archive, signal, written.byContent),
+      bands: await bandsOf(row.gameId, archive, signal, written.byContent),
       volumes: await volumeFacts(row, archive),
       keys: { ...keys },
       build: buildText(archive) ?? null,

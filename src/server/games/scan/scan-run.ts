@@ -5,7 +5,7 @@ import { LOOSE_RECIPE, looseRecipe } from '../../../core/carve';
 import { faultOf, sayFault, throwIfStopped, type Fault } from '../../../core/faults';
 import type { Fit, Recipe } from '../../../core/recipe';
 import { ArchiveModel, GameModel, ScanModel } from '../../database';
-import { knownRecipes, presentsForm } from '../../recipes';
+import { presentsForm, scannedRecipes } from '../../recipes';
 import type { RunContext } from '../../runs/run-context';
 import type { ScanNews, RunResult } from '../../shapes';
 import { underRoots } from '../../storage';
@@ -34,7 +34,7 @@ export async function scanRun({ gameId, signal, progress, log }: RunContext<'sca
   const files: readonly FoundFile[] = [...found.filter(({ path }) => !fresh.has(path)), ...fresh.values()];
   const rows = await ArchiveModel.findAll({ where: { gameId, parentId: null } });
   const known = new Map(rows.map((row) => [row.path, row]));
-  const recipes = await knownRecipes();
+  const recipes = await scannedRecipes(gameId);
   const recipesSeen = shelfMark(recipes);
   const marks = readMarks(recipes);
   const sameRecipes = recipesSeen === game.recipesSeen;

@@ -19,7 +19,7 @@ export async function unlockRun({
   log,
 }: RunContext<'unlock'>): Promise<RunResult<'unlock'>> {
   const ids = input.keys;
-  const recipes = await knownRecipes();
+  const recipes = await knownRecipes(gameId);
   const kinds = new Set((await KeyModel.findAll({ where: { gameId, id: ids } })).map((key) => key.kind));
   const opened: string[] = [];
   const refused: { path: string; fault: Fault }[] = [];

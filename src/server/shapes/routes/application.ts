@@ -5,7 +5,15 @@ import { numberText } from '../common';
 import { placesAnswer } from '../games';
 import { measuredHome } from '../home';
 import { namedRoutine } from '../put-back';
-import { recipeAnswer, recipeText, recipeTry, checkAnswer, tryAnswer, vocabularyAnswer } from '../recipes';
+import {
+  recipeAnswer,
+  recipeText,
+  recipeToSave,
+  recipeTry,
+  checkAnswer,
+  tryAnswer,
+  vocabularyAnswer,
+} from '../recipes';
 import { runAnswer, logLine } from '../runs';
 import type { RouteTable } from './contract';
 
@@ -22,8 +30,8 @@ export const applicationRoutes = {
   },
   'GET recipes': { does: 'The recipes there are.', answer: z.array(recipeAnswer).readonly() },
   'POST recipes': {
-    does: 'Saves a recipe.',
-    body: recipeText,
+    does: 'Saves a recipe, for one game or for all.',
+    body: recipeToSave,
     answer: z.object({ id: z.string(), revision: z.number() }),
   },
   'POST recipes/check': { does: 'Checks the text of a recipe.', body: recipeText, answer: checkAnswer },

@@ -17,7 +17,7 @@ import {
 } from '../games';
 import { labelTableAnswer, labelEdit, labelTableOrder } from '../labels';
 import { savedSearch, searchEdit } from '../lists';
-import { hintsAnswer } from '../recipes';
+import { collectionAnswer, collectionTaken, collectionToSave, hintsAnswer } from '../recipes';
 import { runAnswer } from '../runs';
 import type { RouteTable } from './contract';
 
@@ -96,6 +96,12 @@ export const openRoutes = {
     does: 'Imports a profile of the game.',
     body: z.unknown(),
     answer: profileTaken,
+  },
+  'GET games/{game}/recipes': { does: 'The recipes that a game uses.', answer: collectionAnswer },
+  'POST games/{game}/recipes': {
+    does: 'Saves recipes that somebody else wrote, for one game or for all.',
+    body: collectionToSave,
+    answer: collectionTaken,
   },
   'POST games/{game}/scan': { does: 'Scans the folder of a game.', answer: runAnswer },
   'GET games/{game}/searches': { does: 'Saved searches.', answer: z.array(savedSearch).readonly() },

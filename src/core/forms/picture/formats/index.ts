@@ -1,6 +1,7 @@
 export { readDds, writeDds } from './dds';
 export { writeKtx2 } from './ktx2';
 export {
+  isOpenPicture,
   isPackedFormat,
   openFormat,
   PICTURE_ENDINGS,

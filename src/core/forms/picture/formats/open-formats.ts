@@ -99,8 +99,11 @@ export const PICTURE_ENDINGS: readonly string[] = all.flatMap(([, { endings }]) 
 export const openFormat = (is: PictureFormat): OpenFormat => FORMATS[is];
 
 /** @param bytes the file, or the first of its bytes; 128 are enough for all but SVG */
-export const pictureFormatOf = (bytes: Uint8Array, name: string): PictureFormat | undefined =>
+const pictureFormatOf = (bytes: Uint8Array, name: string): PictureFormat | undefined =>
   all.find(([, { matches }]) => matches(bytes, name))?.[0];
+
+/** Whether a file begins as one of them does. */
+export const isOpenPicture = (head: Uint8Array, name: string): boolean => pictureFormatOf(head, name) !== undefined;
 
 /** Whether games keep pixels in it as graphics cards or screens take them, in more than one way: what replaces it is packed alike. */
 export function isPackedFormat(head: Uint8Array, name: string): boolean {

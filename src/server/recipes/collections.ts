@@ -1,0 +1,63 @@
+/** Recipes that are passed on together: those that one game uses, and what becomes of others' in it. */
+import { sayFault } from '../../core/faults';
+import type { Recipe } from '../../core/recipe';
+import type { CollectionAnswer, CollectionTaken, RecipeAnswer } from '../shapes';
+import { knownRecipes, listRecipes, recipesOfArchives, saveRecipe, useInGame, type RecipeScope } from './recipe-service';
+import { checkTexts } from './thread';
+
+/** The recipes that a game's archives were opened by, those of forms that belong with them, and those saved in the game. */
+export async function recipesUsedIn(gameId: number): Promise<Recipe[]> {
+  const [known, opened, all] = await Promise.all([knownRecipes(gameId), recipesOfArchives(gameId), listRecipes()]);
+  const own = new Set(all.flatMap(({ id, scope }) => (scope?.games.includes(gameId) === true ? [id] : [])));
+  const collections = new Set(known.flatMap(({ id, collection }) => (opened.has(id) ? (collection ?? []) : [])));
+  const belongs = ({ id, collection, presents }: Recipe) =>
+    opened.has(id) || own.has(id) || (presents !== 'archive' && presents !== 'folder' && collections.has(collection ?? ''));
+  return known.filter(belongs);
+}
+
+export async function exportCollection(gameId: number): Promise<CollectionAnswer> {
+  const used = await recipesUsedIn(gameId);
+  return { recipes: used.map(({ id, revision, text }) => ({ id, revision, text })) };
+}
+
+/**
+ * Saves recipes that somebody else wrote. What does not compile, and what is not newer than the own one, is left out, with the
+ * reason; the others are saved.
+ */
+export async function importCollection(texts: readonly string[], scope: RecipeScope): Promise<CollectionTaken> {
+  const checked = await checkTexts(texts);
+  const known = new Map((await listRecipes()).map((recipe) => [recipe.id, recipe]));
+  const saved: string[] = [];
+  const leftOut: { id: string; reason: string }[] = [];
+  for (const [i, text] of texts.entries()) {
+    const facts = checked[i]!;
+    if (facts.fault !== undefined) {
+      leftOut.push({ id: nameOf(text, i), reason: sayFault(facts.fault) });
+      continue;
+    }
+    const own = known.get(facts.id);
+    if (own !== undefined && own.text === text && !countsIn(own, scope)) {
+      await useInGame(own.id, scope.game!);
+      saved.push(own.id);
+      continue;
+    }
+    const reason = reasonToKeep(own, facts.revision, text);
+    if (reason === undefined) saved.push((await saveRecipe(text, scope)).id);
+    else leftOut.push({ id: facts.id, reason });
+  }
+  return { saved, leftOut };
+}
+
+/** Whether a recipe that is there counts already where it is brought in. */
+const countsIn = ({ scope: own }: RecipeAnswer, { game }: RecipeScope): boolean =>
+  own === null || own.everywhere || game === undefined || own.games.includes(game);
+
+function reasonToKeep(own: RecipeAnswer | undefined, revision: number, text: string): string | undefined {
+  if (own === undefined || own.revision < revision) return undefined;
+  if (own.text === text) return 'you have it already';
+  return own.revision === revision
+    ? `its revision ${revision} differs from yours, which is kept`
+    : `yours is newer: revision ${own.revision} instead of ${revision}`;
+}
+
+const nameOf = (text: string, i: number): string => /^recipe:\s*(\S+)/m.exec(text)?.[1] ?? `recipe ${i + 1}`;
