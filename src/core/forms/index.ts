@@ -4,13 +4,20 @@ import { fontConverter } from './font/convert';
 import { meshConverter } from './mesh/convert';
 import { pictureConverter } from './picture/convert';
 import { recordsConverter } from './records/convert';
+import { messagesConverter } from './words/convert';
 
 export type { ConvertedEntry, EntryToConvert, FileToFit, FittedEntry, FormConverter } from './converter';
 export { ifReadable } from './if-readable';
 export { formRecipe } from './form-recipe';
 
 /** Those that need no program beside this one. */
-export const CONVERTERS: readonly FormConverter[] = [pictureConverter, meshConverter, fontConverter, recordsConverter];
+export const CONVERTERS: readonly FormConverter[] = [
+  pictureConverter,
+  meshConverter,
+  fontConverter,
+  recordsConverter,
+  messagesConverter,
+];
 
 /**
  * @param wanted formats in the order in which they are preferred

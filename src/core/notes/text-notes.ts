@@ -12,6 +12,7 @@ export const TEXT_NOTES = {
     { lineEnds: z.enum(['\n', '\r\n', '\r']) },
     ({ lineEnds }) => `lines end in ${LINE_ENDS[lineEnds]}, like the original`,
   ),
+  'messages-compiled': note({}, () => 'compiled from PO to MO'),
   'record-dangling': note(
     { at: z.string(), value: z.string(), to: z.string() },
     ({ at, value, to }) => `${at}: ${to} has no value ${value}`,

@@ -1,3 +1,5 @@
+export { fitMessages } from './convert';
+export { isMo, moAsPo } from './mo';
 export { checkWords, type WordRules } from './check-words';
 export { languageCodes, tableInLocale, wordLocale, wordTable, type TableText, type WordTable } from './recipe-words';
 export { withoutPlaceholders } from './placeholders';

@@ -42,6 +42,9 @@ export const SIGNATURES: readonly Signature[] = [
   { kind: 'film', mime: 'video/mp4', extension: 'mp4', at: 4, bytes: 'ftyp' },
   { kind: 'film', mime: 'video/webm', extension: 'webm', at: 0, bytes: '\x1a\x45\xdf\xa3' },
   { kind: 'film', mime: 'video/x-msvideo', extension: 'avi', at: 8, bytes: 'AVI ' },
+  // Messages of gettext, in either order of bytes.
+  { kind: 'words', mime: 'application/x-gettext-translation', extension: 'mo', at: 0, bytes: '\xde\x12\x04\x95' },
+  { kind: 'words', mime: 'application/x-gettext-translation', extension: 'mo', at: 0, bytes: '\x95\x04\x12\xde' },
   { kind: 'mesh', mime: 'model/gltf-binary', extension: 'glb', at: 0, bytes: 'glTF' },
   { kind: 'mesh', mime: 'model/ply', extension: 'ply', at: 0, bytes: 'ply\nformat ' },
   { kind: 'mesh', mime: 'model/ply', extension: 'ply', at: 0, bytes: 'ply\r\nformat ' },

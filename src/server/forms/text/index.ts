@@ -1,1 +1,1 @@
-export { recordsForm, wordsForm } from './text-form';
+export { messagesOf, recordsForm, wordsForm } from './text-form';

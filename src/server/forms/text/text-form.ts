@@ -1,4 +1,6 @@
 /** Texts: words that a game shows, and records such as JSON. */
+import { FaultError } from '../../../core/faults';
+import { fitMessages, isMo, moAsPo } from '../../../core/forms/words';
 import { kindOf } from '../../../core/game';
 import { decodeText, textFormOf } from '../../../core/text';
 import type { Glance } from '../../shapes';
@@ -8,7 +10,11 @@ import { fitText } from './fit-text';
 export const wordsForm: ServerForm = {
   kind: 'words',
   is: ({ kind }) => kind === 'words',
-  async read({ bytes }) {
+  async read({ head, path, bytes }) {
+    if (isMo(head)) {
+      moAsPo(await bytes(), path);
+      return { facts: null, expects: ['Messages as gettext keeps them (MO). Bring MO, or PO, which becomes MO.'] };
+    }
     return { facts: null, expects: [`Text in ${textFormOf(await bytes()).encoding.toUpperCase()}.`] };
   },
   glance: firstLines,
@@ -27,19 +33,37 @@ export const recordsForm: ServerForm = {
 const LINES = 5;
 const LINE_CHARACTERS = 42;
 
-function firstLines({ head, size }: Subject): Promise<Glance> {
+async function firstLines({ path, head, size, bytes }: Subject): Promise<Glance> {
+  if (isMo(head)) return lines(moAsPo(await bytes(), path).replace(/^(#.*\n)*msgid ""\nmsgstr ""\n(".*\n)*\n/, ''));
   // A character that is cut in two would make another encoding of it.
   const whole = size > head.length ? head.subarray(0, head.lastIndexOf(0x0a) + 1 || head.length) : head;
-  const text = decodeText(whole).replace(/\ufffd+$/, '');
-  const lines = text
-    .split(/\r?\n/)
-    .slice(0, LINES)
-    .map((line) => line.slice(0, LINE_CHARACTERS));
-  return Promise.resolve({ summary: '', shows: { is: 'lines', lines } });
+  return lines(decodeText(whole).replace(/\ufffd+$/, ''));
+}
+
+const lines = (text: string): Glance => ({
+  summary: '',
+  shows: {
+    is: 'lines',
+    lines: text
+      .split(/\r?\n/)
+      .slice(0, LINES)
+      .map((line) => line.slice(0, LINE_CHARACTERS)),
+  },
+});
+
+/** Packed messages as the text that people write. @throws FaultError `wrong-kind` for any other text */
+export async function messagesOf({ path, head, bytes }: Subject): Promise<string> {
+  if (!isMo(head))
+    throw new FaultError({ code: 'wrong-kind', entry: path, expected: 'messages as gettext keeps them' });
+  return moAsPo(await bytes(), path);
 }
 
 async function fit(original: Subject, { bytes, fileName }: DroppedFile): Promise<Fitted> {
   const { path } = original;
+  if (isMo(original.head)) {
+    const made = fitMessages({ bytes, fileName });
+    return { files: [{ path, bytes: made.bytes }], notes: made.notes };
+  }
   // Its name says nothing, and the game may take any bytes under it.
   if (kindOf(path) === 'bytes' && kindOf(fileName, bytes) === 'bytes') return { files: [{ path, bytes }], notes: [] };
   const made = fitText(path, await original.bytes(), bytes, fileName);

@@ -135,6 +135,10 @@ export const findRoutes = {
     does: 'A sound as WAVE, which every browser plays: decoded where a recipe says what it is.',
     answer: 'bytes',
   },
+  'GET games/{game}/subjects/{subject}/text': {
+    does: 'Messages that are kept packed, as PO.',
+    answer: 'bytes',
+  },
   'GET games/{game}/subjects/{subject}/line': {
     does: 'A line of text drawn in a font, as PNG.',
     query: fontLineQuery,

@@ -4,12 +4,13 @@ import { diffLines } from 'diff';
 import { useMemo } from 'react';
 import { FaultNote } from '../../shared/states';
 import type { FormSide } from '../form-view';
+import { textAt } from './text-at';
 import { useText } from './TextView';
 
 /** What lines went and what came. */
-export function LineComparison({ before, after }: { before: FormSide; after: FormSide }) {
-  const old = useText(`${before.subject}/bytes`);
-  const fresh = useText(`${after.subject}/bytes`);
+export function LineComparison({ before, after, name }: { before: FormSide; after: FormSide; name: string }) {
+  const old = useText(textAt(before.subject, name));
+  const fresh = useText(textAt(after.subject, name));
   const parts = useMemo(
     // A comparison that takes too long is given up rather than holding the page.
     () =>

@@ -2,6 +2,7 @@
 import type { FormView, ViewProps } from '../form-view';
 import { JsonPreview } from './JsonPreview';
 import { LineComparison } from './LineComparison';
+import { textAt } from './text-at';
 import { TextView } from './TextView';
 
 export const wordsView: FormView = { View: WordsView, Compare: LineComparison };
@@ -10,7 +11,7 @@ export const recordsView: FormView = { View: RecordsView, Compare: LineCompariso
 const heightFor = (large: boolean) => (large ? 520 : 240);
 
 function WordsView({ subject, name, size, large }: ViewProps) {
-  return <TextView url={`${subject}/bytes`} name={name} height={heightFor(large)} size={size} />;
+  return <TextView url={textAt(subject, name)} name={name} height={heightFor(large)} size={size} />;
 }
 
 function RecordsView(props: ViewProps) {
