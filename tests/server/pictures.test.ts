@@ -193,11 +193,13 @@ test('what is no picture, or none that fits, is refused, and nothing changes', a
   expect(await listChanges(id)).toEqual(before);
 });
 
-test('an original that is JPEG or WebP gets what it is, and one that is only read takes its own kind alone', async () => {
+test('an original that is JPEG, WebP, GIF or TIFF gets what it is, and one that is only read takes its own kind alone', async () => {
   const given = await png(stripes(80, 60));
   for (const [format, name] of [
     ['jpeg', 'a.jpg'],
     ['webp', 'a.webp'],
+    ['gif', 'a.gif'],
+    ['tiff', 'a.tif'],
   ] as const) {
     const original = await sharp(await png(stripes(64, 64)))
       [format]()
@@ -210,9 +212,26 @@ test('an original that is JPEG or WebP gets what it is, and one that is only rea
     ]);
     expect((await fit(`pictures/${name}`, original, original, name)).notes).toEqual([]);
   }
-  const gif = await sharp(given).gif().toBuffer();
-  expect(await refused(fit('pictures/a.gif', gif, given, 'mine.png'))).toMatchObject({ code: 'wrong-kind' });
-  expect((await fit('pictures/a.gif', gif, gif, 'mine.gif')).bytes).toBe(gif);
+  const drawn = Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"><path d="M0 0h8v8z"/></svg>');
+  expect(await refused(fit('pictures/a.svg', drawn, given, 'mine.png'))).toMatchObject({ code: 'wrong-kind' });
+  expect((await fit('pictures/a.svg', drawn, drawn, 'mine.svg')).bytes).toBe(drawn);
+});
+
+test('a picture in the place of one that moves is noted', async () => {
+  const frames = await Promise.all(
+    ['#a00', '#0a0'].map((background) =>
+      sharp({ create: { width: 8, height: 8, channels: 3, background } })
+        .png()
+        .toBuffer(),
+    ),
+  );
+  const moving = await sharp(frames, { join: { animated: true } })
+    .gif()
+    .toBuffer();
+  expect((await sharp(moving).metadata()).pages).toBe(2);
+  const still = await fit('pictures/a.gif', moving, await png(stripes(8, 8)), 'mine.png');
+  expect(still.notes).toContainEqual({ code: 'picture-frames-lost', before: 2 });
+  expect((await fit('pictures/a.gif', moving, moving, 'mine.gif')).notes).toEqual([]);
 });
 
 test('the ZIP turns pictures as the run does', async () => {

@@ -66,7 +66,8 @@ export function FindStation({ gameId }: { gameId: number }) {
   const alone = useArchive(game, place.archive);
   const shown = useArchive(game, entry?.archive ?? place.archive ?? archives[0]?.id);
   if (game === undefined) return null;
-  if (archives.length === 0) return <NothingYet gameId={gameId} archives={game.archives} />;
+  // Games of loose files have entries and no archives.
+  if (game.entryCount === 0) return <NothingYet gameId={gameId} archives={game.archives} />;
   return (
     <>
       <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>

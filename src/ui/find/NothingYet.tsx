@@ -3,7 +3,7 @@ import Link from 'next/link';
 import type { ArchiveAnswer } from '../../server/shapes';
 import { Empty } from '../shared/states';
 
-/** In place of Find while no archive of the game is open. */
+/** In place of Find while there are no entries: no archive is open, and no file is known by itself. */
 export function NothingYet({ gameId, archives }: { gameId: number; archives: readonly ArchiveAnswer[] }) {
   return (
     <Empty
@@ -16,7 +16,7 @@ export function NothingYet({ gameId, archives }: { gameId: number; archives: rea
     >
       {archives.some((archive) => archive.state === 'locked')
         ? 'The archives are locked: they need a key.'
-        : 'No archive is open.'}
+        : 'No archive is open, and no file is of a kind that is known.'}
     </Empty>
   );
 }

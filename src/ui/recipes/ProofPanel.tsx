@@ -2,6 +2,7 @@
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
 import type { ReactNode } from 'react';
 import type { CheckAnswer, HintsAnswer, PlacedFault, TryAnswer } from '../../server/shapes';
@@ -35,7 +36,9 @@ export function ProofPanel(props: Props) {
       <Box component="ul" sx={{ m: 0, p: 0, listStyle: 'none', mb: 1.5 }} aria-live="polite">
         <Verdict {...props} />
       </Box>
-      <Box sx={{ display: 'flex', gap: 1, mb: 2.5 }}>{actions}</Box>
+      <Stack direction="row" sx={{ flexWrap: 'wrap', gap: 1, mb: 2.5 }}>
+        {actions}
+      </Stack>
       <Part title="Hints for this file">
         {hints === undefined ? (
           <span className="dim">looking …</span>

@@ -164,6 +164,7 @@ function Workbench({
           actions={
             <>
               <FormControlLabel
+                sx={{ width: '100%' }}
                 control={<Checkbox checked={everywhere} onChange={(_, checked) => setEverywhere(checked)} />}
                 label="In all games"
               />

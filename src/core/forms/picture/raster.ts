@@ -46,7 +46,7 @@ export async function writePng(pixels: Pixels): Promise<Uint8Array> {
 export async function smallWebp(pixels: Pixels, width: number, height: number): Promise<Uint8Array> {
   return raw(pixels)
     .resize(width, height, { fit: 'inside', withoutEnlargement: true })
-    .webp({ quality: 82 })
+    .webp({ quality: 82, effort: 2 })
     .toBuffer();
 }
 

@@ -127,7 +127,10 @@ async function glanceOf(subject: Subject): Promise<Glance> {
 
 async function rasterThumbnail({ path, bytes }: Subject, { width, height }: Frame): Promise<Uint8Array> {
   return asPicture(await bytes(), path, (picture) =>
-    picture.resize(width, height, { fit: 'inside', withoutEnlargement: true }).webp({ quality: 82 }).toBuffer(),
+    picture
+      .resize(width, height, { fit: 'inside', withoutEnlargement: true })
+      .webp({ quality: 82, effort: 2 })
+      .toBuffer(),
   );
 }
 

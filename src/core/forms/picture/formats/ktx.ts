@@ -177,5 +177,5 @@ export function graftKtx(original: Uint8Array, picture: Picture, file: string): 
       pieces.push(out);
     }
   }
-  return Uint8Array.from(Buffer.concat(pieces));
+  return new Uint8Array(Buffer.concat(pieces));
 }

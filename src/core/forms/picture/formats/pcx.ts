@@ -174,7 +174,7 @@ export function graftPcx(original: Uint8Array, { width, height, levels }: Pictur
       pieces.push(packed ? packRow(line) : line);
     }
   if (bits * planes === 8) pieces.push(original.slice(original.length - PALETTE_BYTES - 1));
-  return Uint8Array.from(Buffer.concat(pieces));
+  return new Uint8Array(Buffer.concat(pieces));
 }
 
 /** Runs never reach beyond a row of a plane. */

@@ -71,7 +71,7 @@ export function readTga(bytes: Uint8Array, file: string): Picture {
 
 /** From the upper left, whatever corner the file begins with; and back, for both are mirrored alike. */
 function inScreenOrder(pixels: Uint8Array, row: number, size: number, flags: number): Uint8Array {
-  const ordered = (flags & TOP) !== 0 ? Uint8Array.from(pixels) : upsideDown(pixels, row);
+  const ordered = (flags & TOP) !== 0 ? pixels.slice() : upsideDown(pixels, row);
   if ((flags & RIGHT) !== 0)
     for (let at = 0; at < ordered.length; at += row) {
       const line = ordered.slice(at, at + row);
@@ -90,7 +90,7 @@ export function writeTga(pixels: Pixels): Uint8Array {
   data.setUint16(14, height, true);
   head[16] = 32;
   head[17] = TOP | 8;
-  return Uint8Array.from(Buffer.concat([head, packOneByOne(findPixelFormat('bgra8')!, pixels)]));
+  return new Uint8Array(Buffer.concat([head, packOneByOne(findPixelFormat('bgra8')!, pixels)]));
 }
 
 /**
@@ -110,7 +110,7 @@ export function graftTga(original: Uint8Array, { width, height, levels }: Pictur
   const isOpaque = format?.name === 'bgrx8';
   const level = levels[0]!.map((byte, i) => (isOpaque && i % 4 === 3 ? 255 : byte + first));
   const ordered = inScreenOrder(level, width * size, size, flags);
-  return Uint8Array.from(Buffer.concat([head, packed ? packRuns(ordered, width * size, size) : ordered]));
+  return new Uint8Array(Buffer.concat([head, packed ? packRuns(ordered, width * size, size) : ordered]));
 }
 
 function pixelFormat(bytes: Uint8Array): PixelFormat | 'palette' | undefined {
@@ -199,5 +199,5 @@ function packRuns(pixels: Uint8Array, row: number, size: number): Uint8Array {
       at = next;
     }
   }
-  return Uint8Array.from(Buffer.concat(pieces));
+  return new Uint8Array(Buffer.concat(pieces));
 }
