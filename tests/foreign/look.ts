@@ -40,13 +40,16 @@ export interface Row {
   readonly back: Record<string, Score>;
   /** Files that nothing identifies, by their extension. */
   readonly unknown: Record<string, number>;
-  readonly troubles: string[];
+  /** How often each was said. */
+  readonly troubles: Map<string, number>;
   seconds: number;
 }
 
 export interface Score {
   ok: number;
   of: number;
+  /** Nothing was written, and the reason was said. */
+  refused: number;
 }
 
 /** An entry, or a loose file, and what it is. */
@@ -64,7 +67,7 @@ const MOST_CHANGED = 12;
 export async function lookAt(name: string, files: readonly string[], recipes: readonly Recipe[]): Promise<Row> {
   const row: Row = {
     ...{ name, files: 0, bytes: 0, loose: 0, archives: 0, entries: 0, out: 0, proven: 0, seconds: 0 },
-    ...{ kinds: {}, unknown: {}, troubles: [], previewed: {}, back: {} },
+    ...{ kinds: {}, unknown: {}, troubles: new Map(), previewed: {}, back: {} },
   };
   const start = performance.now();
   const loose: Found[] = [];
@@ -180,13 +183,15 @@ async function scored(
   kind: Kind,
   attempt: () => Promise<void | 'not tried' | undefined>,
 ): Promise<void> {
-  const score = (scores[kind] ??= { ok: 0, of: 0 });
+  const score = (scores[kind] ??= { ok: 0, of: 0, refused: 0 });
   score.of++;
   try {
     if ((await attempt()) === 'not tried') score.of--;
     else score.ok++;
   } catch (error) {
-    trouble(row, sayFault(faultOf(error, row.name)));
+    const fault = faultOf(error, row.name);
+    if (fault.code === 'wrong-kind' && scores === row.back) score.refused++;
+    trouble(row, sayFault(fault));
   }
 }
 
@@ -217,5 +222,6 @@ function count(counts: Record<string, number>, key: string): void {
 }
 
 function trouble(row: Row, sentence: string): void {
-  if (row.troubles.length < MOST_TROUBLES) row.troubles.push(sentence);
+  const known = row.troubles.get(sentence) ?? 0;
+  if (known > 0 || row.troubles.size < MOST_TROUBLES) row.troubles.set(sentence, known + 1);
 }

@@ -49,7 +49,7 @@ const countWords = (counts: Readonly<Record<string, number>>) =>
 
 const scoreWords = (counts: Readonly<Record<string, Score>>) =>
   Object.entries(counts)
-    .map(([kind, { ok, of }]) => `${ok} of ${of} ${kind}`)
+    .map(([kind, { ok, of, refused }]) => `${ok} of ${of} ${kind}${refused > 0 ? ` (${refused} refused)` : ''}`)
     .join(', ') || 'none';
 
 function tableOf(rows: readonly Row[]): string {
@@ -57,7 +57,9 @@ function tableOf(rows: readonly Row[]): string {
     ({ name, files, bytes, archives, loose, unknown, kinds, previewed, back, entries, out, proven, seconds }) =>
       `| ${name} | ${files.toLocaleString('en')} | ${Math.round(bytes / 1e6)} MB | ${archives} | ${loose.toLocaleString('en')} | ${countWords(unknown)} | ${countWords(kinds)} | ${scoreWords(previewed)} | ${scoreWords(back)} | ${out.toLocaleString('en')} of ${entries.toLocaleString('en')} | ${proven} of ${archives} | ${seconds.toFixed(1)} |`,
   );
-  const troubles = rows.flatMap(({ name, troubles: own }) => own.map((one) => `- ${name}: ${one}`));
+  const troubles = rows.flatMap(({ name, troubles: own }) =>
+    [...own].map(([one, count]) => `- ${name}${count > 1 ? `, ${count} times` : ''}: ${one}`),
+  );
   return [
     `Measured on ${new Date().toISOString().slice(0, 10)}, with Node ${process.versions.node}.`,
     '',

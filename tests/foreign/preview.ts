@@ -1,4 +1,5 @@
 /** Whether entries are seen or heard as the pages show them. */
+import { FormatError } from '../../src/core/faults';
 import { formRecipe, type EntryToConvert } from '../../src/core/forms';
 import { readOpenFont } from '../../src/core/forms/font';
 import { readMeshFile } from '../../src/core/forms/mesh';
@@ -33,7 +34,8 @@ const READERS: Partial<Record<Kind, (entry: EntryToConvert, recipe: Recipe | und
   font: async ({ path, bytes }) => readOpenFont(await bytes(), path),
   async sound({ path, bytes }, recipe) {
     if (recipe !== undefined) return readRecipeSound(recipe, await bytes(), path);
-    if ((await probeSound(await bytes(), path)) === undefined) throw new Error(`${path} cannot be heard`);
+    if ((await probeSound(await bytes(), path)) === undefined)
+      throw new FormatError({ code: 'wrong-kind', entry: path, what: 'nothing is heard in it' });
     return undefined;
   },
 };

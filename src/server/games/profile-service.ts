@@ -5,7 +5,7 @@ import { parseSplit } from '../../core/forms/picture';
 import { profileFile, type ProfileFile } from '../../core/game';
 import { NameListModel } from '../database';
 import { listLabels, setLabels } from '../labels';
-import { checkTexts, listRecipes, recipesUsedIn, saveRecipe } from '../recipes';
+import { checkTexts, importCollection, recipesUsedIn } from '../recipes';
 import { startRun } from '../runs';
 import type { ProfileTaken } from '../shapes';
 import { blobPath, keepBlob } from '../storage';
@@ -63,18 +63,9 @@ export async function importProfile(gameId: number, content: unknown): Promise<P
   for (const rule of profile.settings.splits) parseSplit(rule);
   for (const { kind, text } of profile.nameLists) if (kind === 'pattern') checkPatternText(text);
   const notes: string[] = [];
-  const known = new Map((await listRecipes()).map((recipe) => [recipe.id, recipe]));
-  let recipes = 0;
-  for (const { id, revision, text } of profile.recipes) {
-    const own = known.get(id);
-    if (own !== undefined && own.revision >= revision) {
-      if (own.text !== text && own.revision === revision)
-        notes.push(`${id}: revision ${revision} of the profile differs from yours, which is kept`);
-      continue;
-    }
-    await saveRecipe(text, { game: gameId, everywhere: false });
-    recipes++;
-  }
+  const texts = profile.recipes.map(({ text }) => text);
+  const { saved, leftOut } = await importCollection(texts, { game: gameId, everywhere: false });
+  for (const { id, reason } of leftOut) notes.push(`${id}: ${reason}`);
   const had = await NameListModel.findAll({ where: { gameId } });
   const lists: number[] = [];
   for (const { name, kind, text } of profile.nameLists) {
@@ -92,7 +83,7 @@ export async function importProfile(gameId: number, content: unknown): Promise<P
     await settleWinners(gameId);
   const run = await startRun('scan', { title: `Scanning ${game.name}`, gameId, input: {} });
   if (lists.length > 0) await startRun('names', { title: `Naming entries of ${game.name}`, gameId, input: { lists } });
-  return { recipes, nameLists: lists.length, notes, run };
+  return { recipes: saved.length, nameLists: lists.length, notes, run };
 }
 
 async function* once(text: string): AsyncGenerator<Uint8Array> {

@@ -22,7 +22,7 @@ export async function exportCollection(gameId: number): Promise<CollectionAnswer
 
 /**
  * Saves recipes that somebody else wrote. What does not compile, and what is not newer than the own one, is left out, with the
- * reason; the others are saved.
+ * reason; of what is there already nothing is said.
  */
 export async function importCollection(texts: readonly string[], scope: RecipeScope): Promise<CollectionTaken> {
   const checked = await checkTexts(texts);
@@ -36,12 +36,13 @@ export async function importCollection(texts: readonly string[], scope: RecipeSc
       continue;
     }
     const own = known.get(facts.id);
-    if (own !== undefined && own.text === text && !countsIn(own, scope)) {
+    if (own?.text === text) {
+      if (countsIn(own, scope)) continue;
       await useInGame(own.id, scope.game!);
       saved.push(own.id);
       continue;
     }
-    const reason = reasonToKeep(own, facts.revision, text);
+    const reason = reasonToKeep(own, facts.revision);
     if (reason === undefined) saved.push((await saveRecipe(text, scope)).id);
     else leftOut.push({ id: facts.id, reason });
   }
@@ -52,9 +53,8 @@ export async function importCollection(texts: readonly string[], scope: RecipeSc
 const countsIn = ({ scope: own }: RecipeAnswer, { game }: RecipeScope): boolean =>
   own === null || own.everywhere || game === undefined || own.games.includes(game);
 
-function reasonToKeep(own: RecipeAnswer | undefined, revision: number, text: string): string | undefined {
+function reasonToKeep(own: RecipeAnswer | undefined, revision: number): string | undefined {
   if (own === undefined || own.revision < revision) return undefined;
-  if (own.text === text) return 'you have it already';
   return own.revision === revision
     ? `its revision ${revision} differs from yours, which is kept`
     : `yours is newer: revision ${own.revision} instead of ${revision}`;

@@ -64,7 +64,7 @@ export function RecipeBar(props: Props) {
         }}
       />
       <Button onClick={() => takeOut(text)}>Take out</Button>
-      <Tooltip title="The recipes that this game uses, as a ZIP to pass on">
+      <Tooltip describeChild title="The recipes that this game uses, as a ZIP to pass on">
         <Button onClick={onTakeAll}>Take all out</Button>
       </Tooltip>
       <Button onClick={onCompare} disabled={recipe === undefined}>
@@ -88,10 +88,12 @@ export function RecipeBar(props: Props) {
   );
 }
 
+const gamesOf = (count: number): string => (count === 1 ? 'one game' : count === 0 ? 'no game' : `${count} games`);
+
 /** What a recipe is called, with whose it is and where it counts. */
 export function titleOf({ title, revision, shipped, scope, fault }: RecipeAnswer): string {
   const facts = [`revision ${revision}`];
-  if (!shipped) facts.push(scope?.everywhere === false ? 'yours, in one game' : 'yours');
+  if (!shipped) facts.push(`yours${scope === null || scope.everywhere ? '' : `, in ${gamesOf(scope.games.length)}`}`);
   if (fault !== null) facts.push('has errors');
   return `${title} · ${facts.join(', ')}`;
 }

@@ -86,6 +86,10 @@ function Workbench({
   const showByte = useCallback((at: number) => setByteWish((before) => ({ at, turn: (before?.turn ?? 0) + 1 })), []);
   const changed = text !== (recipe?.text ?? '');
   const next = (recipe?.revision ?? 0) + 1;
+  const { scope = null } = recipe ?? {};
+  // A revision with the same text may be for other games.
+  const isElsewhere =
+    scope !== null && (everywhere !== scope.everywhere || !(everywhere || scope.games.includes(gameId)));
 
   const choose = (id: string) => {
     const chosen = recipes.find((one) => one.id === id);
@@ -168,7 +172,7 @@ function Workbench({
                 control={<Checkbox checked={everywhere} onChange={(_, checked) => setEverywhere(checked)} />}
                 label="In all games"
               />
-              <Button variant="contained" disabled={!compiles || !changed || save.isPending} onClick={() => save.mutate(undefined)}>
+              <Button variant="contained" disabled={!compiles || !(changed || isElsewhere) || save.isPending} onClick={() => save.mutate(undefined)}>
                 {recipe === undefined ? 'Save' : `Save revision ${next}`}
               </Button>
               <Button onClick={() => setDialog('try-all')} disabled={!compiles || archives.length === 0}>

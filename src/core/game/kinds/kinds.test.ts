@@ -79,3 +79,12 @@ test.each([
 ])('%s are words', (_, text) => {
   expect(kindOf('entry', Buffer.from(text))).toBe('words');
 });
+
+test('a name at the ninth byte alone is no signature', () => {
+  const samples = Buffer.concat([
+    Buffer.from([3, 0, 0x46, 0x46, 0xa8, 0x36, 0, 0]),
+    Buffer.from('WAVEfmt '),
+    Buffer.alloc(64, 0x80),
+  ]);
+  expect([kindOf('DSHOOF', samples), mimeOf('DSHOOF', samples)]).toEqual(['bytes', 'application/octet-stream']);
+});

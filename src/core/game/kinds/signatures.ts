@@ -16,7 +16,7 @@ export const SIGNATURES: readonly Signature[] = [
   { kind: 'picture', mime: 'image/png', extension: 'png', at: 0, bytes: '\x89PNG\r\n\x1a\n' },
   { kind: 'picture', mime: 'image/jpeg', extension: 'jpg', at: 0, bytes: '\xff\xd8\xff' },
   { kind: 'picture', mime: 'image/gif', extension: 'gif', at: 0, bytes: 'GIF8' },
-  { kind: 'picture', mime: 'image/webp', extension: 'webp', at: 8, bytes: 'WEBP' },
+  { kind: 'picture', mime: 'image/webp', extension: 'webp', at: 8, bytes: 'WEBP', also: inChunk('RIFF') },
   { kind: 'picture', mime: 'image/tiff', extension: 'tif', at: 0, bytes: 'II*\0' },
   { kind: 'picture', mime: 'image/tiff', extension: 'tif', at: 0, bytes: 'MM\0*' },
   { kind: 'picture', mime: 'image/bmp', extension: 'bmp', at: 0, bytes: 'BM', also: isBmpHeader },
@@ -24,14 +24,15 @@ export const SIGNATURES: readonly Signature[] = [
   { kind: 'picture', mime: 'image/vnd-ms.dds', extension: 'dds', at: 0, bytes: 'DDS ' },
   { kind: 'picture', mime: 'image/ktx', extension: 'ktx', at: 0, bytes: '\xabKTX 11\xbb' },
   { kind: 'picture', mime: 'image/ktx2', extension: 'ktx2', at: 0, bytes: '\xabKTX 20\xbb' },
-  { kind: 'sound', mime: 'audio/wav', extension: 'wav', at: 8, bytes: 'WAVE' },
+  { kind: 'sound', mime: 'audio/wav', extension: 'wav', at: 8, bytes: 'WAVE', also: inChunk('RIFF', 'RIFX', 'RF64') },
   { kind: 'film', mime: 'video/ogg', extension: 'ogv', at: 0, bytes: 'OggS', also: hasTheora },
   { kind: 'sound', mime: 'audio/ogg', extension: 'ogg', at: 0, bytes: 'OggS' },
   { kind: 'sound', mime: 'audio/flac', extension: 'flac', at: 0, bytes: 'fLaC' },
   { kind: 'sound', mime: 'audio/mpeg', extension: 'mp3', at: 0, bytes: 'ID3' },
   { kind: 'sound', mime: 'audio/mpeg', extension: 'mp3', at: 0, bytes: '\xff', also: isMpegAudio },
   { kind: 'sound', mime: 'audio/mp4', extension: 'm4a', at: 4, bytes: 'ftypM4A' },
-  { kind: 'sound', mime: 'audio/aiff', extension: 'aiff', at: 8, bytes: 'AIFF' },
+  { kind: 'sound', mime: 'audio/aiff', extension: 'aiff', at: 8, bytes: 'AIFF', also: inChunk('FORM') },
+  { kind: 'sound', mime: 'audio/aiff', extension: 'aiff', at: 8, bytes: 'AIFC', also: inChunk('FORM') },
   { kind: 'sound', mime: 'audio/x-wavpack', extension: 'wv', at: 0, bytes: 'wvpk' },
   { kind: 'sound', mime: 'audio/basic', extension: 'au', at: 0, bytes: '.snd' },
   { kind: 'sound', mime: 'audio/x-voc', extension: 'voc', at: 0, bytes: 'Creative Voice File\x1a' },
@@ -41,7 +42,7 @@ export const SIGNATURES: readonly Signature[] = [
   { kind: 'sound', mime: 'audio/x-s3m', extension: 's3m', at: 44, bytes: 'SCRM' },
   { kind: 'film', mime: 'video/mp4', extension: 'mp4', at: 4, bytes: 'ftyp' },
   { kind: 'film', mime: 'video/webm', extension: 'webm', at: 0, bytes: '\x1a\x45\xdf\xa3' },
-  { kind: 'film', mime: 'video/x-msvideo', extension: 'avi', at: 8, bytes: 'AVI ' },
+  { kind: 'film', mime: 'video/x-msvideo', extension: 'avi', at: 8, bytes: 'AVI ', also: inChunk('RIFF') },
   // Messages of gettext, in either order of bytes.
   { kind: 'words', mime: 'application/x-gettext-translation', extension: 'mo', at: 0, bytes: '\xde\x12\x04\x95' },
   { kind: 'words', mime: 'application/x-gettext-translation', extension: 'mo', at: 0, bytes: '\x95\x04\x12\xde' },
@@ -65,6 +66,11 @@ export function startsWith(head: Uint8Array, at: number, bytes: string): boolean
   if (head.length < at + bytes.length) return false;
   for (let i = 0; i < bytes.length; i++) if (head[at + i] !== bytes.charCodeAt(i)) return false;
   return true;
+}
+
+/** Of a name behind eight bytes, the first four count as well: samples of a sound may be called so by chance. */
+function inChunk(...names: readonly string[]): (head: Uint8Array) => boolean {
+  return (head) => names.some((name) => startsWith(head, 0, name));
 }
 
 /** The numbers for a binary search that follow from the count of tables: ISO/IEC 14496-22, 4.5.1. */
