@@ -249,3 +249,42 @@ test.each([
   expect(content[path]).toBe(createHash('sha256').update('x').digest('hex'));
   expect(content).toEqual(asPython(bytes));
 });
+
+test('paths that begin with ./ lie in no folder of that name, and the archive is changed as any other', async () => {
+  const inside = mkdtempSync(join(folder, 'dotted-'));
+  mkdirSync(join(inside, 'words'));
+  writeFileSync(join(inside, 'read.txt'), 'read me');
+  writeFileSync(join(inside, 'words', 'en.txt'), 'Next stop');
+  linkSync(join(inside, 'read.txt'), join(inside, 'same.txt'));
+  const long = `${'a-long-folder/'.repeat(9)}deep.txt`;
+  mkdirSync(join(inside, long, '..'), { recursive: true });
+  writeFileSync(join(inside, long), 'far down');
+  for (const format of ['gnu', 'pax'] as const) {
+    const file = join(folder, `dotted-${format}.tar`);
+    execFileSync('tar', [`--format=${format}`, '-C', inside, '-cf', file, '.']);
+    const archive = await open(new Uint8Array(readFileSync(file)));
+    const { entries } = archive;
+    const paths = Array.from({ length: entries.count }, (_, n) => entries.path(n)).filter(
+      (path) => !path.endsWith('/'),
+    );
+    expect(paths.filter((path) => path.startsWith('.'))).toEqual([]);
+    expect(Object.keys(await contentOf(archive)).sort()).toEqual([long, 'read.txt', 'same.txt', 'words/en.txt'].sort());
+    const at = (path: string) =>
+      Array.from({ length: entries.count }, (_, n) => n).find((n) => entries.path(n) === path)!;
+    const edits: Edits = {
+      ...NO_EDITS,
+      replace: new Map([[at('words/en.txt'), bufferSource(Buffer.from('Nächster Halt'))]]),
+      remove: new Set([at(long)]),
+      add: [{ path: 'words/pl.txt', bytes: bufferSource(Buffer.from('Następny')) }],
+    };
+    const plan = await planRebuild(archive, edits, { scratch: memoryScratch() });
+    const rebuilt = await collect(volumeBytes(plan.volumes[0]!));
+    const sha = (text: string) => createHash('sha256').update(text).digest('hex');
+    expect(asPython(rebuilt)).toEqual({
+      './read.txt': sha('read me'),
+      './same.txt': sha('read me'),
+      './words/en.txt': sha('Nächster Halt'),
+      'words/pl.txt': sha('Następny'),
+    });
+  }
+});

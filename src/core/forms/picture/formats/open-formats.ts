@@ -39,6 +39,9 @@ const signed =
   (bytes: Uint8Array): boolean =>
     texts.some((text) => [...text].every((one, i) => bytes[at + i] === one.charCodeAt(0)));
 
+/** A chunk of RIFF: the name alone may stand in any file. */
+const isWebp = (bytes: Uint8Array): boolean => signed(0, 'RIFF')(bytes) && signed(8, 'WEBP')(bytes);
+
 /** An SVG may have comments and a document type in front. */
 const SVG_HEAD = 4096;
 
@@ -52,7 +55,7 @@ const FORMATS = {
     isRaster: true,
   },
   gif: { title: 'GIF', endings: ['gif'], matches: signed(0, 'GIF8'), read: byLibrary, isRaster: true },
-  webp: { title: 'WebP', endings: ['webp'], matches: signed(8, 'WEBP'), read: byLibrary, isRaster: true },
+  webp: { title: 'WebP', endings: ['webp'], matches: isWebp, read: byLibrary, isRaster: true },
   tiff: {
     title: 'TIFF',
     endings: ['tif', 'tiff'],
