@@ -1,5 +1,4 @@
 /** The worker process: takes runs from its queues and works on them, one at a time of each queue. */
-import { constants, getPriority, setPriority } from 'node:os';
 import { CancelledError, faultOf, isFaultError, sayFault } from '../core/faults';
 import { migrate, RunModel } from '../server/database';
 import { buildRun, putInRun, recoverInstalls, takeBackRun, estimateRun } from '../server/put-back';
@@ -49,7 +48,6 @@ const WORK: { readonly [K in RunKind]: RunWork<K> } = {
   measure: measureRun,
 };
 
-const BACKGROUND = constants.priority.PRIORITY_BELOW_NORMAL;
 const BEAT_MS = 400;
 const MAX_LOG_LINES = 500;
 
@@ -130,8 +128,6 @@ async function clean(): Promise<void> {
 }
 
 async function main(): Promise<void> {
-  // Somebody looks at the pages meanwhile: what they ask for comes first. Threads and programs that start later inherit it.
-  if (getPriority() < BACKGROUND) setPriority(BACKGROUND);
   await migrate();
   const boss = await queue('worker');
   await clean();

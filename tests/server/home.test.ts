@@ -1,7 +1,6 @@
 /** What the home holds: what nothing refers to is collected, what a person made never is, and builds can be deleted. */
 import { createHash, randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, renameSync, utimesSync, writeFileSync } from 'node:fs';
-import { constants, getPriority } from 'node:os';
 import { join } from 'node:path';
 import { BuildModel, ChangeModel, database, InstallModel, RunModel } from '../../src/server/database';
 import { env } from '../../src/server/env';
@@ -11,11 +10,7 @@ import type { HomeAnswer } from '../../src/server/shapes';
 import { blobPath, hasBlob, keepAll, keepBytes } from '../../src/server/storage';
 import { ended, fault, games, withWorker } from './support';
 
-const held = withWorker();
-
-test('the worker leaves the processor to the pages first', () => {
-  expect(getPriority(held.worker!.pid)).toBeGreaterThanOrEqual(constants.priority.PRIORITY_BELOW_NORMAL);
-});
+withWorker();
 
 const HOURS_AGO = new Date(Date.now() - 3 * 60 * 60 * 1000);
 const age = (path: string) => utimesSync(path, HOURS_AGO, HOURS_AGO);
