@@ -47,8 +47,17 @@ export async function withOpened<T>(
   }
 }
 
-/** Recipes that come with Zero Latch and present what an entry holds, such as a picture. */
-export const formRecipes = (): Promise<readonly Recipe[]> => loadRecipes(SHIPPED, (title) => !isOfArchive(title));
+/**
+ * Recipes that come with Zero Latch and present what an entry holds, such as a picture: those of open formats, and those of the
+ * engines that the archives are of.
+ */
+export function formRecipes(archives: readonly Archive[]): Promise<readonly Recipe[]> {
+  const collections = archives.map(({ recipe }) => recipe.collection);
+  return loadRecipes(
+    SHIPPED,
+    (title) => !isOfArchive(title) && (title.collection === undefined || collections.includes(title.collection)),
+  );
+}
 
 const isOfArchive = ({ presents }: RecipeTitle): boolean => presents === 'archive' || presents === 'folder';
 

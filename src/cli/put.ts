@@ -84,7 +84,7 @@ async function readEdits(archive: Archive, options: PutOptions, opened: FileSour
     return source;
   };
   const replace = new Map<number, ByteSource>();
-  const recipes = options.fit === true ? await formRecipes() : [];
+  const recipes = options.fit === true ? await formRecipes([archive]) : [];
   const entryAt = entriesToConvert(archive, pathOf, recipes, MOST_FITTED_BYTES);
   for (const text of options.change) {
     const [path, from] = split(text, '--change');

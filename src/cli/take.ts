@@ -29,10 +29,10 @@ export async function take(file: string, more: readonly string[], options: TakeO
   const volumes = first < 0 ? more : more.slice(0, first);
   const patterns = first < 0 ? [] : more.slice(first);
   const formats = formatsOf(options.as);
-  const recipes = formats.length === 0 ? [] : await formRecipes();
   const archives = [[file, ...volumes], ...options.over.map((one) => [one])];
   await withLayers(archives, options, async (layers) => {
     for (const { archive } of layers) warn(archive, sayFault);
+    const recipes = formats.length === 0 ? [] : await formRecipes(layers.map(({ archive }) => archive));
     await mkdir(options.to, { recursive: true });
     const sources = layers.flatMap((layer) => layer.sources);
     await refuseOwnFolder(options.to, sources);

@@ -70,6 +70,14 @@ test.each([
   expect((await fitSoundFile(`sounds/${name}`, original, bytes, name, {})).bytes).toBe(bytes);
 });
 
+test('a codec that a container is not written with is refused before anything is made', async () => {
+  const original = encoded('a.mov', '-c:a', 'pcm_s16le');
+  const fault = await fitSoundFile('sounds/a.mov', original, mine, 'mine.wav', {}).catch((error: unknown) => error);
+  expect((fault as FormatError).fault).toMatchObject({
+    ...{ code: 'wrong-kind', what: 'sounds of that kind are read and not written', expected: 'pcm_s16le in mov' },
+  });
+});
+
 test('tracker music takes only a file of its kind, and says so', async () => {
   // A module of four channels with one empty pattern, as ProTracker lays it out.
   const tune = Buffer.alloc(1084 + 1024);

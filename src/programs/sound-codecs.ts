@@ -39,26 +39,28 @@ const ENCODERS: Readonly<Record<string, readonly string[]>> = {
   wavpack: ['-c:a', 'wavpack'],
 };
 
-/** Muxers, by the demuxer that reads what they write. */
-const MUXERS: Readonly<Record<string, string>> = {
-  ogg: 'ogg',
-  flac: 'flac',
-  mp3: 'mp3',
-  mov: 'ipod',
-  wv: 'wv',
-  aiff: 'aiff',
-  au: 'au',
-  voc: 'voc',
-  caf: 'caf',
-  matroska: 'matroska',
+const PLAIN = /^pcm_/;
+
+/** Muxers, by the demuxer that reads what they write, with the codecs that go into each. */
+const MUXERS: Readonly<Record<string, { readonly muxer: string; readonly takes: RegExp }>> = {
+  ogg: { muxer: 'ogg', takes: /^(vorbis|opus|flac)$/ },
+  flac: { muxer: 'flac', takes: /^flac$/ },
+  mp3: { muxer: 'mp3', takes: /^mp3$/ },
+  mov: { muxer: 'ipod', takes: /^aac$/ },
+  wv: { muxer: 'wv', takes: /^wavpack$/ },
+  aiff: { muxer: 'aiff', takes: PLAIN },
+  au: { muxer: 'au', takes: PLAIN },
+  voc: { muxer: 'voc', takes: PLAIN },
+  caf: { muxer: 'caf', takes: PLAIN },
+  matroska: { muxer: 'matroska', takes: /^(vorbis|opus|flac|mp3|aac|pcm_.*)$/ },
 };
 
 const encoderOf = (codec: string): readonly string[] | undefined =>
-  codec.startsWith('pcm_') ? ['-c:a', codec] : ENCODERS[codec];
+  PLAIN.test(codec) ? ['-c:a', codec] : ENCODERS[codec];
 
 /** Files with a header, other than WAVE, that are written. */
 export const isWritten = ({ codec, container }: SoundCoding): boolean =>
-  encoderOf(codec) !== undefined && container in MUXERS;
+  encoderOf(codec) !== undefined && MUXERS[container]?.takes.test(codec) === true;
 
 /** What files in open formats are coded as. */
 export const OPEN_CODINGS = {
@@ -90,7 +92,7 @@ export function encodedAs(
   target?: SoundTarget,
 ): Promise<Uint8Array> {
   const to = target === undefined ? [] : rated(target);
-  return madeFile(bytes, name, ['-vn', ...to, ...encoderOf(codec)!, '-f', MUXERS[container]!]);
+  return madeFile(bytes, name, ['-vn', ...to, ...encoderOf(codec)!, '-f', MUXERS[container]!.muxer]);
 }
 
 /** Any sound file as WAVE; `codec` by ffmpeg's name, `block` the bytes of a block, of codecs that have them. */

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
 import { z } from 'zod';
-import { GAMES, go } from './support';
+import { GAMES, go, openFolder } from './support';
 
 const folder = join(GAMES, 'loose-files');
 const ffmpeg = (...args: string[]) => execFileSync('ffmpeg', ['-v', 'error', '-y', ...args]);
@@ -23,13 +23,7 @@ test('files without an archive are browsed, and a picture with a palette comes b
   ffmpeg('-f', 'lavfi', '-i', 'sine=440:duration=1', join(folder, 'chime.wv'));
   writeFileSync(join(folder, 'stop.lst'), Buffer.from('N\xe4chster Halt: Oberstadt\nAusstieg links\n', 'latin1'));
 
-  await page.goto('/');
-  await page.getByRole('button', { name: /Choose a folder…|Another folder…/ }).click();
-  const dialog = page.getByRole('dialog');
-  await dialog.getByRole('textbox', { name: 'Folder' }).fill(folder);
-  await dialog.getByRole('button', { name: 'This is the game' }).click();
-  await page.waitForURL(/\/games\/\d+\/open/);
-  const id = Number(/games\/(\d+)/.exec(page.url())![1]);
+  const id = await openFolder(page, folder);
   await expect(page.getByText('3 loose files').first()).toBeVisible({ timeout: 30_000 });
   await page.goto(`/games/${id}/find?view=list`);
   await expect(page.getByRole('option')).toHaveCount(3);

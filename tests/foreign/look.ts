@@ -89,7 +89,8 @@ async function lookAtFile(row: Row, path: string, recipes: readonly Recipe[]): P
       return [];
     }
     const head = await source.read(0, Math.min(HEAD_BYTES, source.size));
-    const form = await formOf(name, head, recipes);
+    const open = formsOf(recipes, undefined);
+    const form = await formOf(name, head, open);
     const kind = form.kind === 'bytes' ? looseKind(name, head) : form.kind;
     if (kind === undefined) {
       count(row.unknown, extname(name) || 'no ending');
@@ -98,7 +99,7 @@ async function lookAtFile(row: Row, path: string, recipes: readonly Recipe[]): P
     row.loose++;
     count(row.kinds, kind);
     const bytes = (of: string) => readFile(of).catch(() => undefined);
-    const entry = { path, head: head.subarray(0, 512), bytes: () => readFile(path), recipes, beside: bytes };
+    const entry = { path, head: head.subarray(0, 512), bytes: () => readFile(path), recipes: open, beside: bytes };
     return [{ form: { ...form, kind }, entry: () => Promise.resolve(entry) }];
   } catch (error) {
     trouble(row, sayFault(faultOf(error, name)));
@@ -108,13 +109,17 @@ async function lookAtFile(row: Row, path: string, recipes: readonly Recipe[]): P
   }
 }
 
+/** Forms of open formats, and those of the engine that an archive is of. */
+const formsOf = (recipes: readonly Recipe[], of: string | undefined): Recipe[] =>
+  recipes.filter(({ collection }) => collection === undefined || collection === of);
+
 async function lookInside(row: Row, recipe: Recipe, source: ByteSource, recipes: readonly Recipe[]): Promise<void> {
   row.archives++;
   const scratch = fileScratch();
   try {
     const archive = await openArchive(recipe, source, { scratch });
     for (const complaint of archive.complaints) trouble(row, sayFault(complaint));
-    const next = await trySome(row, await takeAll(row, archive, recipes));
+    const next = await trySome(row, await takeAll(row, archive, formsOf(recipes, recipe.collection)));
     if (next.size > 0) await putBack(row, archive, next);
     const proof = await prove(archive, { scratch });
     if (isProven(proof)) return void row.proven++;

@@ -232,6 +232,13 @@ test('a picture in the place of one that moves is noted', async () => {
   const still = await fit('pictures/a.gif', moving, await png(stripes(8, 8)), 'mine.png');
   expect(still.notes).toContainEqual({ code: 'picture-frames-lost', before: 2 });
   expect((await fit('pictures/a.gif', moving, moving, 'mine.gif')).notes).toEqual([]);
+  // A still picture of the same format is no other: it is resized, and noted.
+  const larger = await sharp(await png(stripes(20, 20)))
+    .gif()
+    .toBuffer();
+  const same = await fit('pictures/a.gif', moving, larger, 'mine.gif');
+  expect(same.notes).toContainEqual({ code: 'picture-frames-lost', before: 2 });
+  expect(await sharp(same.bytes).metadata()).toMatchObject({ format: 'gif', width: 8, height: 8 });
 });
 
 test('the ZIP turns pictures as the run does', async () => {

@@ -134,14 +134,33 @@ test('a collection is saved where it is brought in, and what is not newer or not
   const { recipes } = await exportCollection(from);
   expect(recipes.map(({ id }) => id)).toEqual(['painting']);
   const parcel = readFileSync(join(env().checkout, 'recipes/parcel.yaml'), 'utf8');
-  const texts = [...recipes.map(({ text }) => text), parcel, 'recipe: half\n', PAINTING.replace('painting', 'sketch')];
+  const sketch = PAINTING.replace('painting', 'sketch');
+  const texts = [...recipes.map(({ text }) => text), parcel, 'recipe: half\n', sketch, `${sketch}\n`];
   const taken = await importCollection(texts, { game: to, everywhere: false });
   expect(taken).toEqual({
     saved: ['painting', 'sketch'],
-    leftOut: [{ id: 'half', reason: expect.stringMatching(/not right/) }],
+    leftOut: [
+      { id: 'half', reason: expect.stringMatching(/not right/) },
+      { id: 'sketch', reason: 'the collection has another recipe of that name' },
+    ],
   });
   expect(await idsOf(to)).toEqual(expect.arrayContaining(['painting', 'sketch']));
   expect(await idsOf(from)).not.toContain('sketch');
+});
+
+test('a recipe for a game that is not there is not saved', async () => {
+  await expect(saveRecipe(PAINTING, { game: 2_000_000, everywhere: false })).rejects.toThrow();
+  expect((await listRecipes()).map(({ id }) => id)).not.toContain('painting');
+});
+
+test('a path that an engine has forms for makes no picture where the engine is not', async () => {
+  const folder = join(games, 'flats-of-no-engine');
+  mkdirSync(join(folder, 'flats'), { recursive: true });
+  writeFileSync(join(folder, 'flats', 'FLOOR1'), Buffer.alloc(4096, 9));
+  const { game: made, run } = await addGame({ folder });
+  await ended(run.id);
+  await settled(made.id);
+  expect((await kindsOf(made.id))['flats/FLOOR1']).not.toBe('picture');
 });
 
 test('a profile takes the recipes of its game along', async () => {

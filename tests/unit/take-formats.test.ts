@@ -3,6 +3,7 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { PALETTE, wad } from '../wad-sample';
 
 const root = join(__dirname, '../..');
 const work = mkdtempSync(join(tmpdir(), 'zero-latch-take-'));
@@ -54,4 +55,28 @@ test('films and records go out each in the first format that suits them; a name 
   expect(readFileSync(join(work, 'out/stations.csv'), 'utf8')).toBe('id,name\r\n1,Upper\r\n');
   expect(readFileSync(join(work, 'out/false.avi'), 'utf8')).toBe('a name says little');
   expect(existsSync(join(work, 'out/stations.json'))).toBe(false);
+});
+
+test('forms of an engine are those of its archives: in any other a lump of pixels stays as it is', () => {
+  const flat = Buffer.alloc(4096, 9);
+  writeFileSync(join(work, 'FLOOR1'), flat);
+  execFileSync(
+    'python3',
+    ['-c', 'import zipfile\nwith zipfile.ZipFile("flats.zip", "w") as z: z.write("FLOOR1", "flats/FLOOR1")'],
+    { cwd: work },
+  );
+  writeFileSync(
+    join(work, 'flats.wad'),
+    wad('IWAD', [
+      ['PLAYPAL', PALETTE],
+      ['F_START', Buffer.alloc(0)],
+      ['FLOOR1', flat],
+      ['F_END', Buffer.alloc(0)],
+    ]),
+  );
+  const take = (file: string, to: string) =>
+    spawnSync(join(root, 'bin/zero-latch'), ['take', file, 'flats/FLOOR1', '--to', to, '--as', 'png'], { cwd: work });
+  expect([take('flats.zip', 'zip').status, take('flats.wad', 'wad').status]).toEqual([0, 0]);
+  expect(Buffer.compare(readFileSync(join(work, 'zip/flats/FLOOR1')), flat)).toBe(0);
+  expect(readFileSync(join(work, 'wad/flats/FLOOR1.png')).subarray(1, 4).toString()).toBe('PNG');
 });

@@ -16,7 +16,7 @@ export const PICTURE_NOTES = {
   ),
   'picture-frames-lost': note(
     { before: z.number() },
-    ({ before }) => `the original has ${before} frames, yours is one picture: it does not move any more`,
+    ({ before }) => `the original has ${before} pictures, yours has one: the others are left out`,
   ),
   'picture-rewritten': note(
     { format: z.string() },

@@ -35,6 +35,8 @@ function compileFile(path: string, text: string): Recipe {
 export interface RecipeTitle {
   readonly id: string;
   readonly presents: string;
+  /** The game or engine it is of. */
+  readonly collection: string | undefined;
 }
 
 interface RecipeFile {
@@ -49,7 +51,11 @@ async function recipeFiles(folder: string, isWanted: (title: RecipeTitle) => boo
     names.map(async (name) => ({ path: join(folder, name), text: await textOf(join(folder, name)) })),
   );
   return files.filter(({ text }) =>
-    isWanted({ id: lineOf(text, 'recipe') ?? '', presents: lineOf(text, 'presents') ?? 'archive' }),
+    isWanted({
+      id: lineOf(text, 'recipe') ?? '',
+      presents: lineOf(text, 'presents') ?? 'archive',
+      collection: lineOf(text, 'collection'),
+    }),
   );
 }
 

@@ -1,19 +1,8 @@
 /** Recipes that are passed on together: those that one game uses, and what becomes of others' in it. */
 import { sayFault } from '../../core/faults';
-import type { Recipe } from '../../core/recipe';
 import type { CollectionAnswer, CollectionTaken, RecipeAnswer } from '../shapes';
-import { knownRecipes, listRecipes, recipesOfArchives, saveRecipe, useInGame, type RecipeScope } from './recipe-service';
+import { listRecipes, recipesUsedIn, saveRecipe, useInGame, type RecipeScope } from './recipe-service';
 import { checkTexts } from './thread';
-
-/** The recipes that a game's archives were opened by, those of forms that belong with them, and those saved in the game. */
-export async function recipesUsedIn(gameId: number): Promise<Recipe[]> {
-  const [known, opened, all] = await Promise.all([knownRecipes(gameId), recipesOfArchives(gameId), listRecipes()]);
-  const own = new Set(all.flatMap(({ id, scope }) => (scope?.games.includes(gameId) === true ? [id] : [])));
-  const collections = new Set(known.flatMap(({ id, collection }) => (opened.has(id) ? (collection ?? []) : [])));
-  const belongs = ({ id, collection, presents }: Recipe) =>
-    opened.has(id) || own.has(id) || (presents !== 'archive' && presents !== 'folder' && collections.has(collection ?? ''));
-  return known.filter(belongs);
-}
 
 export async function exportCollection(gameId: number): Promise<CollectionAnswer> {
   const used = await recipesUsedIn(gameId);
@@ -21,12 +10,13 @@ export async function exportCollection(gameId: number): Promise<CollectionAnswer
 }
 
 /**
- * Saves recipes that somebody else wrote. What does not compile, and what is not newer than the own one, is left out, with the
+ * Saves the recipes of a collection. What does not compile, and what is not newer than the own one, is left out, with the
  * reason; of what is there already nothing is said.
  */
 export async function importCollection(texts: readonly string[], scope: RecipeScope): Promise<CollectionTaken> {
   const checked = await checkTexts(texts);
   const known = new Map((await listRecipes()).map((recipe) => [recipe.id, recipe]));
+  const seen = new Set<string>();
   const saved: string[] = [];
   const leftOut: { id: string; reason: string }[] = [];
   for (const [i, text] of texts.entries()) {
@@ -35,6 +25,11 @@ export async function importCollection(texts: readonly string[], scope: RecipeSc
       leftOut.push({ id: nameOf(text, i), reason: sayFault(facts.fault) });
       continue;
     }
+    if (seen.has(facts.id)) {
+      leftOut.push({ id: facts.id, reason: 'the collection has another recipe of that name' });
+      continue;
+    }
+    seen.add(facts.id);
     const own = known.get(facts.id);
     if (own?.text === text) {
       if (countsIn(own, scope)) continue;

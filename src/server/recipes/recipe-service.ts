@@ -1,6 +1,6 @@
 /** The recipes that ship, and the revisions people have saved over them or next to them. */
 import { join } from 'node:path';
-import { QueryTypes } from 'sequelize';
+import { QueryTypes, type Transaction } from 'sequelize';
 import { FaultError, sayFault, type Fault } from '../../core/faults';
 import { compileRecipe, type Recipe } from '../../core/recipe';
 import { loadRecipes } from '../../core/recipe/node';
@@ -39,24 +39,45 @@ async function savedRows(): Promise<SavedRow[]> {
  * that were saved in another game alone, and those of forms that belong to an engine of which the game has no archive.
  */
 export async function knownRecipes(gameId: number): Promise<Recipe[]> {
-  const [{ recipes, own }, opened] = await Promise.all([recipeShelf(gameId), recipesOfArchives(gameId)]);
-  const collections = new Set(recipes.flatMap(({ id, collection }) => (opened.has(id) ? (collection ?? []) : [])));
+  const { recipes, counts } = await recipesIn(gameId);
+  return recipes.filter(counts);
+}
+
+/**
+ * The recipes that a folder is scanned with, before it is known which engine it is of: a signature is enough for those of forms,
+ * a path is not.
+ */
+export async function scannedRecipes(gameId: number): Promise<Recipe[]> {
+  const { recipes, counts } = await recipesIn(gameId);
+  return recipes.filter((recipe) => counts(recipe) || recipe.match.length > 0);
+}
+
+/** The recipes that an archive of the game was opened by, those of forms of its engine, and those that were saved in the game. */
+export async function recipesUsedIn(gameId: number): Promise<Recipe[]> {
+  const { recipes, opened, own, collections } = await recipesIn(gameId);
   return recipes.filter(
     (recipe) =>
-      isOfArchives(recipe) ||
-      recipe.collection === undefined ||
+      opened.has(recipe.id) ||
       own.has(recipe.id) ||
-      collections.has(recipe.collection),
+      (!isOfArchives(recipe) && recipe.collection !== undefined && collections.has(recipe.collection)),
   );
 }
 
-/** The recipes that a folder is scanned with: which engine it is of is found by that. */
-export const scannedRecipes = async (gameId: number): Promise<Recipe[]> => (await recipeShelf(gameId)).recipes;
+async function recipesIn(gameId: number) {
+  const [{ recipes, own }, opened] = await Promise.all([recipeShelf(gameId), recipesOfArchives(gameId)]);
+  const collections = new Set(recipes.flatMap(({ id, collection }) => (opened.has(id) ? (collection ?? []) : [])));
+  const counts = (recipe: Recipe): boolean =>
+    isOfArchives(recipe) ||
+    recipe.collection === undefined ||
+    own.has(recipe.id) ||
+    collections.has(recipe.collection);
+  return { recipes, own, opened, collections, counts };
+}
 
 const isOfArchives = ({ presents }: Recipe): boolean => presents === 'archive' || presents === 'folder';
 
 /** Recipes that archives of a game were opened by. */
-export async function recipesOfArchives(gameId: number): Promise<ReadonlySet<string>> {
+async function recipesOfArchives(gameId: number): Promise<ReadonlySet<string>> {
   const rows = await database().query<{ recipe: string }>(
     'select distinct recipe from archives where game_id = :gameId and recipe is not null',
     { replacements: { gameId }, type: QueryTypes.SELECT },
@@ -161,17 +182,20 @@ export async function saveRecipe(
       expected: `revision: ${known.revision + 1}`,
       found: `revision: ${revision}`,
     });
-  await database().query(
-    'insert into recipes (recipe, revision, text, everywhere) values (:id, :revision, :text, :everywhere)',
-    { replacements: { id, revision, text, everywhere } },
-  );
-  if (game !== undefined) await useInGame(id, game);
+  await database().transaction(async (transaction) => {
+    await database().query(
+      'insert into recipes (recipe, revision, text, everywhere) values (:id, :revision, :text, :everywhere)',
+      { replacements: { id, revision, text, everywhere }, transaction },
+    );
+    if (game !== undefined) await useInGame(id, game, transaction);
+  });
   return { id, revision };
 }
 
 /** A saved recipe counts in one game more. */
-export async function useInGame(recipe: string, game: number): Promise<void> {
+export async function useInGame(recipe: string, game: number, transaction?: Transaction): Promise<void> {
   await database().query('insert into recipe_games (recipe, game_id) values (:recipe, :game) on conflict do nothing', {
     replacements: { recipe, game },
+    ...(transaction === undefined ? {} : { transaction }),
   });
 }

@@ -62,7 +62,7 @@ function Workbench({
   );
   const recipe = recipes.find(({ id }) => id === recipeId);
   const [text, setText] = useState(() => recipe?.text ?? emptyRecipe(first?.path.split('/').at(-1) ?? 'new format'));
-  const [everywhere, setEverywhere] = useState(false);
+  const [everywhere, setEverywhere] = useState(recipe?.scope?.everywhere ?? false);
   const [dialog, setDialog] = useState<'compare' | 'try-all'>();
   const [line, setLine] = useState(1);
   const [reveal, setReveal] = useState<{ line: number; turn: number }>();

@@ -53,6 +53,8 @@ test.each([
       }),
     /names gone\.yaml, which is not in it/,
   ],
-])('%s is said', async (_, file, message) => {
+  ['a manifest that is no JSON', () => zipped('half.zip', { 'collection.json': '{' }), /collection\.json is not JSON/],
+  ['a manifest of something else', () => zipped('other.zip', { 'collection.json': '{"format":"mine"}' }), /not a manifest of recipes: format/],
+])('%s is reported', async (_, file, message) => {
   await expect(readCollection(file())).rejects.toThrow(message);
 });

@@ -37,11 +37,25 @@ export async function readCollection(file: Blob): Promise<string[]> {
       return found.getData(new TextWriter());
     };
     const names = files.some(({ filename }) => filename === COLLECTION_MANIFEST)
-      ? collectionManifest.parse(JSON.parse(await textOf(COLLECTION_MANIFEST))).recipes.map(({ file: name }) => name)
+      ? filesNamedIn(await textOf(COLLECTION_MANIFEST))
       : files.flatMap(({ filename }) => (/\.ya?ml$/.test(filename) ? [filename] : []));
     if (names.length === 0) throw new Error('There are no recipes in this file.');
     return await Promise.all(names.map(textOf));
   } finally {
     await zip.close();
   }
+}
+
+/** @throws Error in words when it is no manifest */
+function filesNamedIn(text: string): string[] {
+  let content: unknown;
+  try {
+    content = JSON.parse(text);
+  } catch (error) {
+    throw new Error(`${COLLECTION_MANIFEST} is not JSON: ${(error as Error).message}.`, { cause: error });
+  }
+  const parsed = collectionManifest.safeParse(content);
+  if (parsed.success) return parsed.data.recipes.map(({ file }) => file);
+  const { path, message } = parsed.error.issues[0]!;
+  throw new Error(`${COLLECTION_MANIFEST} is not a manifest of recipes: ${path.join('.') || 'the file'}: ${message}.`);
 }

@@ -40,7 +40,7 @@ export async function fitPictureFiles(
 ): Promise<FittedFiles> {
   const given = await readPicture(dropped, fileName);
   const main = original.files[0]!;
-  if (isStoredAlike(original, given))
+  if (isStoredAlike(original, given, dropped))
     return { files: [{ path: main.path, bytes: dropped }], notes: [{ code: 'picture-as-packed' }] };
   const free = freedom(original);
   const { picture, notes: made } = await fitTo(original.picture, given.picture, fileName, {
@@ -63,12 +63,18 @@ export async function fitPictureFiles(
   return { files: [{ path: main.path, bytes: await written(original, picture) }], notes };
 }
 
-/** Whether a file is what its reader expects, byte for byte: palettes are in the files themselves. */
-function isStoredAlike(original: PictureOfFiles, given: OpenPicture): boolean {
-  if (original.is !== given.is || openFormat(given.is).isFree === true) return false;
-  const [a, b] = [original.picture, given.picture];
-  const sameFormat = a.format.palette === undefined ? a.format.name === b.format.name : b.format.palette !== undefined;
-  return sameFormat && a.width === b.width && a.height === b.height && a.mips === b.mips && a.layers === b.layers;
+/** Whether a file is stored as the original is, so that what reads the one reads the other; its palette may be its own. */
+function isStoredAlike(original: PictureOfFiles, given: OpenPicture, dropped: Uint8Array): boolean {
+  if (original.is === 'recipe' || original.is !== given.is) return false;
+  const { storage } = openFormat(given.is);
+  const main = original.files[0]!;
+  const { width, height } = original.picture;
+  return (
+    storage !== undefined &&
+    storage(dropped, main.path) === storage(main.bytes, main.path) &&
+    given.picture.width === width &&
+    given.picture.height === height
+  );
 }
 
 /**

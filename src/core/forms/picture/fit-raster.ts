@@ -58,7 +58,10 @@ async function fitOtherPicture(
   }
   const { width, height, pages = 1 } = await asPicture(original, path, (picture) => picture.metadata());
   // A file of several pictures goes in as it is: it was made for that.
-  if (pages > 1 && given === format) return { bytes: dropped, notes: [] };
+  if (pages > 1 && given === format) {
+    const own = await asPicture(dropped, fileName, (picture) => picture.metadata());
+    if ((own.pages ?? 1) > 1) return { bytes: dropped, notes: [] };
+  }
   const raster = await asPng(dropped, fileName);
   const before = await asPicture(raster, fileName, (picture) => picture.metadata());
   const sameSize = before.width === width && before.height === height;

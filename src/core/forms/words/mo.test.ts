@@ -114,6 +114,26 @@ test('an entry goes out as PO and takes PO or MO back; any other text is refused
   });
 });
 
+test('a small file whose texts all share its bytes is refused', () => {
+  const count = 2_000;
+  const bytes = Buffer.alloc(28 + count * 16 + 60_000, 0x41);
+  [0x950412de, 0, count, 28, 28 + count * 8].forEach((value, i) => bytes.writeUInt32LE(value, i * 4));
+  for (let row = 0; row < count * 2; row++) {
+    bytes.writeUInt32LE(50_000, 28 + row * 8);
+    bytes.writeUInt32LE(28 + count * 16, 32 + row * 8);
+  }
+  expect(() => moAsPo(bytes, 'bomb.mo')).toThrow(
+    expect.objectContaining({ fault: expect.objectContaining({ code: 'wrong-kind', file: 'bomb.mo' }) }),
+  );
+});
+
+test('a file that is too large to be read while somebody waits says its limit', () => {
+  const bytes = Buffer.alloc((8 << 20) + 1);
+  bytes.writeUInt32LE(0x950412de, 0);
+  for (const read of [() => moAsPo(bytes, 'a.mo'), () => poAsMo(bytes, 'a.po')])
+    expect(read).toThrow(expect.objectContaining({ fault: expect.objectContaining({ code: 'limit-reached' }) }));
+});
+
 test.each([
   ['a count beyond the file', 8, 0xffffff],
   ['a table beyond the file', 12, 1_000_000],

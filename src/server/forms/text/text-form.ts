@@ -30,10 +30,13 @@ export const recordsForm: ServerForm = {
     Promise.resolve({ facts: null, expects: path.endsWith('.json') ? ['JSON that can be read.'] : [] }),
 };
 
+/** Larger files of messages are read when they are opened: a list of cards does not wait for them. */
+const MOST_GLANCED_BYTES = 64 << 10;
 const LINES = 5;
 const LINE_CHARACTERS = 42;
 
 async function firstLines({ path, head, size, bytes }: Subject): Promise<Glance> {
+  if (isMo(head) && size > MOST_GLANCED_BYTES) return lines('');
   if (isMo(head)) return lines(moAsPo(await bytes(), path).replace(/^(#.*\n)*msgid ""\nmsgstr ""\n(".*\n)*\n/, ''));
   // A character that is cut in two would make another encoding of it.
   const whole = size > head.length ? head.subarray(0, head.lastIndexOf(0x0a) + 1 || head.length) : head;

@@ -99,7 +99,7 @@ export const openRoutes = {
   },
   'GET games/{game}/recipes': { does: 'The recipes that a game uses.', answer: collectionAnswer },
   'POST games/{game}/recipes': {
-    does: 'Saves recipes that somebody else wrote, for one game or for all.',
+    does: 'Saves recipes from a collection, for one game or for all.',
     body: collectionToSave,
     answer: collectionTaken,
   },

@@ -16,6 +16,9 @@ const RLE4 = 2;
 const MASKS = 3;
 const MASKS_WITH_ALPHA = 6;
 
+/** Pixels of a packed picture that need not be in the file. */
+const MOST_LEFT_OUT = 16 << 20;
+
 const view = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
 export const isBmp = (bytes: Uint8Array): boolean => bytes[0] === 0x42 && bytes[1] === 0x4d && bytes.length >= 26;
@@ -37,7 +40,7 @@ export function readBmp(bytes: Uint8Array, file: string): Picture {
   if (bits <= 8) {
     const colours = readColours(bytes, header, file);
     const indices = indicesOf(bytes, header, file);
-    checkIndices(indices, colours.length / 3, file);
+    checkIndices(indices, colours.length / 4, file);
     return oneLevel(indexedColours(colours), width, height, topDown ? indices : upsideDown(indices, width));
   }
   const row = rowBytes(width, bits);
@@ -86,12 +89,15 @@ function readHeader(bytes: Uint8Array, file: string): Header {
 
 const rowBytes = (width: number, bits: number) => Math.ceil((width * bits) / 32) * 4;
 
-/** Red, green and blue of each colour; at most 256. */
+/** Red, green, blue and alpha of each colour; at most 256. */
 function readColours(bytes: Uint8Array, { header, bits }: Header, file: string): Uint8Array {
   const at = FILE_HEADER + header;
   const count = Math.min(1 << bits, view(bytes).getUint32(46, true) || 1 << bits);
   checkLength(bytes, at + count * 4, file);
-  return Uint8Array.from({ length: count * 3 }, (_, i) => bytes[at + Math.floor(i / 3) * 4 + (2 - (i % 3))]!);
+  // The fourth byte of a colour is reserved.
+  return Uint8Array.from({ length: count * 4 }, (_, i) =>
+    i % 4 === 3 ? 255 : bytes[at + i - (i % 4) + (2 - (i % 4))]!,
+  );
 }
 
 /** Numbers of colours, a byte each, in the order of the rows in the file. */
@@ -112,6 +118,8 @@ function indicesOf(bytes: Uint8Array, header: Header, file: string): Uint8Array 
 
 /** BI_RLE8 and BI_RLE4: pairs of a length and a colour, or two colours; 0 begins an escape. */
 function unpackRuns(packed: Uint8Array, { width, height, bits, start }: Header, file: string): Uint8Array {
+  // Two bytes fill 255 pixels at most. Smaller pictures may leave pixels out.
+  if (width * height > Math.max(MOST_LEFT_OUT, packed.length * 128)) throw tooShort(file, start + packed.length);
   const out = new Uint8Array(width * height);
   const perByte = 8 / bits;
   const most = (1 << bits) - 1;
@@ -173,6 +181,12 @@ const tooShort = (file: string, offset: number, expected?: number) =>
     what: 'the picture ends too early',
     ...(expected === undefined ? {} : { expected: `${expected.toLocaleString('en')} bytes` }),
   });
+
+/** How the pixels lie in a file: two that are alike are read by the same programs. */
+export function bmpStorage(bytes: Uint8Array, file: string): string {
+  const { header, bits, packing, topDown } = readHeader(bytes, file);
+  return [header, bits, packing, topDown].join();
+}
 
 /**
  * The picture in the file of another: its header, masks and palette, and its order of rows.

@@ -4,8 +4,8 @@ import { paletteFormat } from '../palette';
 import type { Picture } from '../picture';
 import type { PixelFormat } from '../pixel-formats';
 
-/** @param colours three bytes each: red, green, blue */
-export const indexedColours = (colours: Uint8Array): PixelFormat => paletteFormat('index8', colours, 'rgb8');
+/** @param colours four bytes each: red, green, blue, alpha */
+export const indexedColours = (colours: Uint8Array): PixelFormat => paletteFormat('index8', colours, 'rgba8');
 
 /** @throws FormatError `wrong-kind` when a pixel has a number that the palette does not */
 export function checkIndices(indices: Uint8Array, colours: number, file: string): void {

@@ -43,7 +43,7 @@ interface Header {
   readonly facts: Omit<Picture, 'levels'>;
   readonly isArray: boolean;
   readonly littleEndian: boolean;
-  /** Where the first mip's size stands. */
+  /** Where the size of the first mip is. */
   readonly start: number;
 }
 

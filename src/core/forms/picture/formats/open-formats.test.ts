@@ -213,3 +213,54 @@ test('a TGA that begins at the right or the top is put back in the same order', 
   const upside = await raw(pixels).flip().raw().toBuffer();
   expect(furthest(unpackLevel(picture, { mip: 0 }).rgba, upside)).toBe(0);
 });
+
+/** What takes the place of a file, when another of the same format is brought. */
+async function placed(name: string, original: Uint8Array, given: Uint8Array): Promise<Uint8Array> {
+  const found = await readPictureFiles({ path: name, bytes: original }, undefined, () => Promise.resolve(undefined));
+  return (await fitPictureFiles(found, given, name, { pack, quality: 'fast' })).files[0]!.bytes;
+}
+
+test('a file of the same format that is stored in another way is written in that of the original', async () => {
+  const plain = await written('plain.tga', '-rle', '0', '-pix_fmt', 'bgr24');
+  const packed = await written('packed.tga', '-rle', '1', '-pix_fmt', 'bgr24');
+  expect([plain[2], packed[2]]).toEqual([2, 10]);
+  expect([(await placed('a.tga', plain, packed))[2], (await placed('a.tga', packed, plain))[2]]).toEqual([2, 10]);
+  const eight = await written('eight.bmp', '-pix_fmt', 'rgb8');
+  const one = await written('one-bit.bmp', '-pix_fmt', 'monob');
+  const made = await placed('a.bmp', eight, one);
+  expect(new DataView(made.buffer, made.byteOffset).getUint16(28, true)).toBe(8);
+  expect(byFfmpeg(made, 'a.bmp').stored).toBe('37,11,pal8');
+});
+
+test('a palette of its own is kept where the file is stored alike', async () => {
+  const eight = await written('mine.bmp', '-pix_fmt', 'rgb8');
+  const other = eight.slice();
+  other.fill(0x5a, 54, 54 + 64);
+  expect(Buffer.compare(await placed('a.bmp', eight, other), other)).toBe(0);
+});
+
+test.each([
+  ['a.pcx', [10, 5, 1, 8, 0, 0, 0, 0, 0xff, 0x3f, 0xff, 0x3f], { 65: 3, 66: 0xff, 67: 0xff }],
+  ['a.tga', [0, 0, 10, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0x40, 0, 0x40, 32, 8], {}],
+  [
+    'a.bmp',
+    [0x42, 0x4d, 0, 0, 0, 0, 0, 0, 0, 0, 118, 0, 0, 0, 40],
+    { 19: 0x40, 23: 0x40, 26: 1, 28: 8, 30: 1, 46: 16 },
+  ],
+])('sizes in %s that its bytes cannot hold are refused before room is made for them', async (name, start, more) => {
+  const bytes = new Uint8Array(400);
+  bytes.set(start);
+  for (const [at, value] of Object.entries(more)) bytes[Number(at)] = value;
+  const before = process.memoryUsage().arrayBuffers;
+  await expect(readPicture(bytes, name)).rejects.toMatchObject({ fault: { code: 'cut-short', file: name } });
+  expect(process.memoryUsage().arrayBuffers - before).toBeLessThan(8 << 20);
+});
+
+test('colours of a TGA palette keep their alpha, and count from the first that the file has', async () => {
+  const head = [0, 1, 1, 10, 0, 2, 0, 32, 0, 0, 0, 0, 2, 0, 1, 0, 8, 0x20];
+  const bytes = Uint8Array.from([...head, 30, 20, 10, 128, 60, 50, 40, 255, 11, 10]);
+  const { picture } = await readPicture(bytes, 'a.tga');
+  expect([...unpackLevel(picture, { mip: 0 }).rgba]).toEqual([40, 50, 60, 255, 10, 20, 30, 128]);
+  bytes[bytes.length - 1] = 9;
+  await expect(readPicture(bytes, 'a.tga')).rejects.toMatchObject({ fault: { code: 'wrong-kind' } });
+});

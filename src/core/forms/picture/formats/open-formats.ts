@@ -4,12 +4,12 @@ import { isPcxHeader, isSvg } from '../../../game';
 import { flatPicture, type Picture } from '../picture';
 import { findPixelFormat } from '../pixel-formats';
 import { readRaster } from '../raster';
-import { graftBmp, isBmp, readBmp } from './bmp';
+import { bmpStorage, graftBmp, isBmp, readBmp } from './bmp';
 import { graftDds, isDds, readDds, writeDds } from './dds';
 import { graftKtx, isKtx, readKtx } from './ktx';
 import { isKtx2, readKtx2, writeKtx2 } from './ktx2';
-import { graftPcx, readPcx } from './pcx';
-import { graftTga, isTga, readTga } from './tga';
+import { graftPcx, pcxStorage, readPcx } from './pcx';
+import { graftTga, isTga, readTga, tgaStorage } from './tga';
 
 interface OpenFormat {
   readonly title: string;
@@ -22,6 +22,11 @@ interface OpenFormat {
    * does.
    */
   readonly graft?: (original: Uint8Array, picture: Picture, name: string) => Uint8Array;
+  /**
+   * How the pixels lie in the file, beyond their format: what is stored alike goes in byte for byte, with a palette of its own.
+   * Undefined where it is always written anew.
+   */
+  readonly storage?: (bytes: Uint8Array, name: string) => string;
   /** The library for pictures reads the file as it is. */
   readonly isRaster?: boolean;
   /** The file leaves size, mips and packing free: they may be others than those of the original. */
@@ -79,10 +84,10 @@ const FORMATS = {
     graft: (_original: Uint8Array, picture: Picture) => writeKtx2(picture),
   },
   ktx: { title: 'KTX', endings: ['ktx'], matches: isKtx, read: readKtx, graft: graftKtx },
-  bmp: { title: 'BMP', endings: ['bmp'], matches: isBmp, read: readBmp, graft: graftBmp },
-  pcx: { title: 'PCX', endings: ['pcx'], matches: isPcxHeader, read: readPcx, graft: graftPcx },
+  bmp: { title: 'BMP', endings: ['bmp'], matches: isBmp, read: readBmp, graft: graftBmp, storage: bmpStorage },
+  pcx: { title: 'PCX', endings: ['pcx'], matches: isPcxHeader, read: readPcx, graft: graftPcx, storage: pcxStorage },
   tga: {
-    ...{ title: 'TGA', endings: ['tga'], read: readTga, graft: graftTga },
+    ...{ title: 'TGA', endings: ['tga'], read: readTga, graft: graftTga, storage: tgaStorage },
     matches: (bytes: Uint8Array, name: string) => /\.tga$/i.test(name) && isTga(bytes),
   },
   // Nothing outside of it is read, and no script is run: the library draws shapes alone.
@@ -108,7 +113,7 @@ const pictureFormatOf = (bytes: Uint8Array, name: string): PictureFormat | undef
 /** Whether a file begins as one of them does. */
 export const isOpenPicture = (head: Uint8Array, name: string): boolean => pictureFormatOf(head, name) !== undefined;
 
-/** Whether games keep pixels in it as graphics cards or screens take them, in more than one way: what replaces it is packed alike. */
+/** Whether a file keeps its pixels in one of several ways: what replaces it is stored in the same one. */
 export function isPackedFormat(head: Uint8Array, name: string): boolean {
   const is = pictureFormatOf(head, name);
   return is !== undefined && openFormat(is).graft !== undefined;

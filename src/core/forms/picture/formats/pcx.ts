@@ -93,15 +93,17 @@ export function readPcx(bytes: Uint8Array, file: string): Picture {
         indices[y * width + x]! |= value << (plane * bits);
       }
   const colours = coloursOf(bytes, bits * planes, file);
-  checkIndices(indices, colours.length / 3, file);
+  checkIndices(indices, colours.length / 4, file);
   return oneLevel(indexedColours(colours), width, height, indices);
 }
 
 /** All rows, plane after plane. */
 function unpackRows(bytes: Uint8Array, { height, planes, row, packed }: Header, file: string): Uint8Array {
-  const out = new Uint8Array(row * planes * height);
+  const length = row * planes * height;
+  // A run of two bytes is at most 63 long: what cannot be in the file is not made room for.
+  if (length > (bytes.length - HEADER) * (packed ? 32 : 1)) throw tooShort(file, bytes.length);
+  const out = new Uint8Array(length);
   if (!packed) {
-    if (HEADER + out.length > bytes.length) throw tooShort(file, bytes.length);
     out.set(bytes.subarray(HEADER, HEADER + out.length));
     return out;
   }
@@ -122,13 +124,13 @@ function unpackRows(bytes: Uint8Array, { height, planes, row, packed }: Header, 
   return out;
 }
 
-/** Red, green and blue of each colour. */
+/** Red, green, blue and alpha of each colour. */
 function coloursOf(bytes: Uint8Array, bits: number, file: string): Uint8Array {
   // One bit is black and white, whatever the header has.
-  if (bits === 1) return Uint8Array.of(0, 0, 0, 255, 255, 255);
-  if (bits < 8) return bytes.slice(16, 16 + 3 * (1 << bits));
+  if (bits === 1) return Uint8Array.of(0, 0, 0, 255, 255, 255, 255, 255);
+  if (bits < 8) return opaque(bytes.subarray(16, 16 + 3 * (1 << bits)));
   const at = bytes.length - PALETTE_BYTES;
-  if (bytes[at - 1] === PALETTE_MARK) return bytes.slice(at);
+  if (bytes[at - 1] === PALETTE_MARK) return opaque(bytes.subarray(at));
   throw new FormatError({
     code: 'wrong-kind',
     file,
@@ -137,6 +139,15 @@ function coloursOf(bytes: Uint8Array, bits: number, file: string): Uint8Array {
     expected: String(PALETTE_MARK),
     found: String(bytes[at - 1]),
   });
+}
+
+const opaque = (rgb: Uint8Array): Uint8Array =>
+  Uint8Array.from({ length: (rgb.length / 3) * 4 }, (_, i) => (i % 4 === 3 ? 255 : rgb[(i >> 2) * 3 + (i % 4)]!));
+
+/** How the pixels lie in a file: two that are alike are read by the same programs. */
+export function pcxStorage(bytes: Uint8Array, file: string): string {
+  const { bits, planes, packed } = readHeader(bytes, file);
+  return [bytes[1], bits, planes, packed].join();
 }
 
 const tooShort = (file: string, offset: number) =>

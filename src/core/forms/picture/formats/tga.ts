@@ -62,10 +62,11 @@ export function readTga(bytes: Uint8Array, file: string): Picture {
   const level = inScreenOrder(raw, width * size, size, flags);
   if (format !== undefined) return oneLevel(format, width, height, level);
   const first = view(bytes).getUint16(3, true);
-  const colours = readColours(bytes, paletteAt, view(bytes).getUint16(5, true), bytes[7]!, file);
+  const count = Math.min(view(bytes).getUint16(5, true), 256 - first);
+  const colours = readColours(bytes, paletteAt, count, bytes[7]!, file);
   // Numbers below the first colour of the file are none.
   const indices = level.map((index) => (index < first ? 255 : index - first));
-  checkIndices(indices, colours.length / 3, file);
+  checkIndices(indices, colours.length / 4, file);
   return oneLevel(indexedColours(colours), width, height, indices);
 }
 
@@ -92,6 +93,9 @@ export function writeTga(pixels: Pixels): Uint8Array {
   head[17] = TOP | 8;
   return new Uint8Array(Buffer.concat([head, packOneByOne(findPixelFormat('bgra8')!, pixels)]));
 }
+
+/** How the pixels lie in a file: two that are alike are read by the same programs. */
+export const tgaStorage = (bytes: Uint8Array): string => [1, 2, 7, 16, 17].map((at) => bytes[at]).join();
 
 /**
  * The picture in the file of another: its header, comment and palette, its order of rows, packed if it is. Its footer and what
@@ -132,19 +136,17 @@ const colourFormat = (depth: number, alpha: number): PixelFormat | undefined =>
     32: findPixelFormat(alpha === 0 ? 'bgrx8' : 'bgra8'),
   })[depth];
 
-/** Red, green and blue of each colour. */
+/** Red, green, blue and alpha of each colour; colours that are all clear mean opaque ones. */
 function readColours(bytes: Uint8Array, at: number, count: number, depth: number, file: string): Uint8Array {
-  const format = colourFormat(depth, 0);
+  const format = colourFormat(depth, depth === 32 ? 8 : 0);
   if (format === undefined)
     throw new FormatError({ code: 'wrong-kind', file, offset: 7, field: 'palette depth', found: `${depth} bits` });
-  if (count === 0 || at + count * format.bytes > bytes.length)
+  if (count <= 0 || at + count * format.bytes > bytes.length)
     throw new FormatError({ code: 'cut-short', file, offset: at, what: 'the palette ends too early' });
-  const colours = new Uint8Array(count * 3);
-  const pixel = new Uint8Array(4);
-  for (let i = 0; i < count; i++) {
-    format.unpack(bytes, at + i * format.bytes, pixel);
-    colours.set(pixel.subarray(0, 3), i * 3);
-  }
+  const colours = new Uint8Array(count * 4);
+  for (let i = 0; i < count; i++) format.unpack(bytes, at + i * format.bytes, colours.subarray(i * 4, i * 4 + 4));
+  if (colours.every((value, i) => i % 4 !== 3 || value === 0))
+    for (let i = 3; i < colours.length; i += 4) colours[i] = 255;
   return colours;
 }
 
@@ -164,6 +166,8 @@ function plainPixels(bytes: Uint8Array, at: number, length: number, file: string
 
 /** Packets of a head and one pixel that repeats, or of as many pixels as the head says. */
 function unpackRuns(bytes: Uint8Array, from: number, pixels: number, size: number, file: string): Uint8Array {
+  // A packet of one pixel and a head stands for 128 at most: what cannot be in the file is not made room for.
+  if (pixels * (1 + size) > Math.max(0, bytes.length - from) * 128) throw cutShort(file, bytes.length, pixels * size);
   const out = new Uint8Array(pixels * size);
   let at = from;
   for (let done = 0; done < out.length;) {
