@@ -38,7 +38,7 @@ test('both kinds of fonts are entries of their kind, with facts, a card and a th
     expect(coverage[0]).toMatchObject({ block: 'Basic Latin' });
     expect(expects[0]).toMatch(/^A font in (OpenType|Board font)/);
     expect(await glancesAt([[archive, n]])).toEqual([
-      { summary: `${characters} characters`, shows: { is: 'thumbnail' } },
+      { summary: `${characters} characters`, shows: { is: 'thumbnail', webp: null } },
     ]);
     const { channels } = await sharp(await thumbnail(archive, n)).stats();
     // Letters on paper, and not paper alone.

@@ -99,7 +99,9 @@ test('a mesh is told, seen, and laid beside a clip of it', async () => {
   expect((await entryDetails(id, clip.archive, clip.n)).facts).toMatchObject({ clip: { frames: 36, there: true } });
   const drawn = await sharp(await thumbnail(archive, n)).stats();
   expect(drawn.channels[1]!.stdev).toBeGreaterThan(10);
-  expect(await glancesAt([[archive, n]])).toEqual([{ summary: '220 triangles', shows: { is: 'thumbnail' } }]);
+  expect(await glancesAt([[archive, n]])).toEqual([
+    { summary: '220 triangles', shows: { is: 'thumbnail', webp: null } },
+  ]);
   const box = await findWinner(id, 'models/post_box/post_box.mesh');
   const beside = await compareEntries({ game: id, archive, n }, { game: id, ...box });
   expect(beside.verdict).toContain('crane.mesh is the more detailed one: 220 and');
@@ -352,7 +354,7 @@ test('a film file inside an archive is told, has a poster, is converted for the 
   expect(streamsOf(facts)).toEqual(['Pictures of 400 × 300, mpeg4, 25 a second', 'Sound, mp3, 44,100 Hz, mono']);
   expect((await sharp(await thumbnail(archive, n)).stats()).channels[0]!.stdev).toBeGreaterThan(20);
   expect(await glancesAt([[archive, n]])).toEqual([
-    { summary: expect.stringMatching(/^3\.\d s$/), shows: { is: 'thumbnail' } },
+    { summary: expect.stringMatching(/^3\.\d s$/), shows: { is: 'thumbnail', webp: null } },
   ]);
   const order = { as: 'webm', changed: false } as const;
   const made = await filmFile(game.id, archive, n, order);

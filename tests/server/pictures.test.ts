@@ -81,7 +81,9 @@ test('a texture is a picture of its two halves, with its facts, its mips and a t
   expect(() => levelOf(picture, { mip: 9, layer: 0, face: 0 })).toThrow(
     expect.objectContaining({ fault: expect.objectContaining({ code: 'not-found' }) }),
   );
-  expect(await glancesAt([[archive, n]])).toEqual([{ summary: '256² BC1', shows: { is: 'thumbnail' } }]);
+  const [card] = await glancesAt([[archive, n]]);
+  expect(card).toEqual({ summary: '256² BC1', shows: { is: 'thumbnail', webp: expect.any(String) } });
+  expect(Buffer.from((card!.shows as { webp: string }).webp, 'base64').equals(await thumbnail(archive, n))).toBe(true);
   expect((await sharp(await thumbnail(archive, n)).metadata()).format).toBe('webp');
   const { rows } = await listEntries(id, entryQuery.parse({ search: 'kind:picture .tex' }));
   expect(rows).toHaveLength(7);

@@ -2,7 +2,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
-import { listEntries } from '../../src/server/entries';
+import { glancesAt, listEntries, thumbnail } from '../../src/server/entries';
 import { database } from '../../src/server/database';
 import { findWinner } from '../../src/server/content';
 import { entrySubject, formOf } from '../../src/server/forms';
@@ -64,6 +64,28 @@ test('a recipe saved in one game makes no picture of another’s files, unless i
   await saveRecipe(PAINTING.replace('revision: 1', 'revision: 2'), { game: mine, everywhere: true });
   await ended((await rescan(other)).id);
   expect(await kindsOf(other)).toMatchObject({ 'a.dat': 'picture' });
+});
+
+test('a recipe that is mended shows the picture anew, small ones too', async () => {
+  const id = await game('mended', { 'a.dat': painting });
+  await saveRecipe(PAINTING, { game: id, everywhere: false });
+  await ended((await rescan(id)).id);
+  const { archive, n } = await findWinner(id, 'a.dat');
+  const seen = async () => {
+    const [card] = await glancesAt([[archive, n]]);
+    const small = await sharp(await thumbnail(archive, n))
+      .raw()
+      .toBuffer();
+    return { card, red: small[0]!, blue: small[2]! };
+  };
+  const before = await seen();
+  await saveRecipe(PAINTING.replace('revision: 1', 'revision: 2').replace('rgb8', 'bgr8'), {
+    game: id,
+    everywhere: false,
+  });
+  const after = await seen();
+  expect(after.card).not.toEqual(before.card);
+  expect(Math.sign(after.red - after.blue)).toBe(-Math.sign(before.red - before.blue));
 });
 
 test('what the first bytes say comes before a recipe that goes by names', async () => {

@@ -61,7 +61,10 @@ test('a picture and a sound are seen in a list and by themselves', async () => {
     [picture!.archive, picture!.n],
     [sound!.archive, sound!.n],
   ]);
-  expect(first).toEqual({ summary: expect.stringMatching(/^4×2 /), shows: { is: 'thumbnail' } });
+  expect(first).toEqual({
+    summary: expect.stringMatching(/^4×2 /),
+    shows: { is: 'thumbnail', webp: expect.any(String) },
+  });
   expect(second).toMatchObject({ summary: '0.0 s', shows: { is: 'peaks' } });
   expect(await entryDetails(id, sound!.archive, sound!.n)).toMatchObject({
     kind: 'sound',

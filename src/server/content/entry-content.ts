@@ -7,9 +7,10 @@ import { createFile } from '../../core/bytes/node';
 import { FaultError } from '../../core/faults';
 import { mimeOf } from '../../core/game';
 import { entrySize, readEntry, type Archive } from '../../core/recipe';
-import { ArchiveModel, database } from '../database';
+import { database } from '../database';
 import { env } from '../env';
-import { withArchive } from '../games';
+import { archiveRow, withArchive } from '../games';
+import { formsStamp } from '../recipes';
 
 /** Enough for every signature. */
 const HEAD_BYTES = 512;
@@ -81,17 +82,18 @@ export async function findWinners(
   return new Map(rows.map(({ path, archive, n }) => [path, { archive, n }]));
 }
 
-/** Something small made of an entry, kept under `thumbnails/` by what the archive and the entry are. */
+/** Something small made of an entry, kept under `thumbnails/` by what the archive, the entry and the recipes of forms are. */
 export async function kept(
   archiveId: number,
   n: number,
   ending: string,
   make: () => Promise<Uint8Array>,
 ): Promise<Uint8Array> {
-  const row = await ArchiveModel.findByPk(archiveId);
+  const row = await archiveRow(archiveId);
+  const forms = row === null ? '' : await formsStamp(row.gameId);
   return withArchive(archiveId, async ({ source, entries }) => {
     // Of an archive inside another the time is that of the file around it.
-    const facts = `${row?.path}:${source.name}:${source.size}:${entries.at(n)}:${entries.stored(n)}:${row?.modified ?? 0}`;
+    const facts = `${row?.path}:${source.name}:${source.size}:${entries.at(n)}:${entries.stored(n)}:${row?.modified ?? 0}:${forms}`;
     const path = join(env().home, 'thumbnails', `${createHash('sha256').update(facts).digest('hex')}.${ending}`);
     const known = await readFile(path).catch(() => undefined);
     if (known !== undefined) return known;

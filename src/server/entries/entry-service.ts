@@ -123,7 +123,7 @@ export async function readDetails(
   return withArchive(archiveId, async (archive) => {
     const gone = row.role === 'removes';
     // A name alone said nothing when it was listed; its first bytes do.
-    const subject = await entrySubject(archiveId, n, row.kind === 'bytes' ? undefined : row.kind);
+    const subject = await entrySubject(archiveId, n, row.kind === 'bytes' ? {} : { kind: row.kind });
     const read = gone ? NOTHING_READ : await readSubject(subject);
     const details: EntryDetails = {
       ...row,

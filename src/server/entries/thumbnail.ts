@@ -1,9 +1,10 @@
 /** Small pictures of entries. */
 import { FaultError } from '../../core/faults';
 import { kept } from '../content';
+import { readOnly } from '../request-memo';
 import { asItself, entrySubject, formOf } from '../forms';
 
-const FRAME = { width: 264, height: 168 } as const;
+export const THUMBNAIL_FRAME = { width: 264, height: 168 } as const;
 
 /**
  * A small WebP of an entry, kept by what the archive and the entry are.
@@ -11,14 +12,16 @@ const FRAME = { width: 264, height: 168 } as const;
  * @throws FaultError `wrong-kind` when there is nothing to see of it, and what reading it says
  */
 export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
-  return kept(archiveId, n, 'webp', async () => {
-    const subject = asItself(await entrySubject(archiveId, n));
-    const form = formOf(subject);
-    if (form?.thumbnail !== undefined) return form.thumbnail(subject, FRAME);
-    throw new FaultError({
-      code: 'wrong-kind',
-      entry: subject.path,
-      what: 'there is no picture of entries of this kind',
-    });
-  });
+  return readOnly(() =>
+    kept(archiveId, n, 'webp', async () => {
+      const subject = asItself(await entrySubject(archiveId, n));
+      const form = formOf(subject);
+      if (form?.thumbnail !== undefined) return form.thumbnail(subject, THUMBNAIL_FRAME);
+      throw new FaultError({
+        code: 'wrong-kind',
+        entry: subject.path,
+        what: 'there is no picture of entries of this kind',
+      });
+    }),
+  );
 }

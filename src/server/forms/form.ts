@@ -86,6 +86,8 @@ export interface ServerForm {
   readonly isGlanceCheap?: true;
   /** A small picture of it. @returns WebP */
   thumbnail?(subject: Subject, frame: Frame): Promise<Uint8Array>;
+  /** Its thumbnail takes milliseconds, and no other program. */
+  readonly isThumbnailQuick?: true;
   /**
    * A dropped file as the game keeps the original. Films are made to fit as files, by their own runs.
    *

@@ -1,5 +1,5 @@
 export { fontLine, fontOf } from './font';
-export type { FormRead, Subject } from './form';
+export type { FormRead, ServerForm, Subject } from './form';
 export { meshFileOf, WEB_PREVIEW_OPTIONS } from './mesh';
 export { levelOf, pictureFileAs, pictureOf, pictureOfHalf } from './picture';
 export { FORMS, formOf } from './registry';

@@ -1,17 +1,23 @@
 /** Subjects of entries, and of bytes that are for an entry. */
 import { entrySize } from '../../core/recipe';
 import { declaredKind, kindOf, mimeOf, type Kind } from '../../core/game';
-import { database, ArchiveModel } from '../database';
+import { database } from '../database';
 import { entryBytes, entryHead, winnerBytes } from '../content';
-import { pathInGameOf, withArchive } from '../games';
+import { archiveRow, pathInGameOf, withArchive } from '../games';
 import { kindByRecipe, knownRecipes } from '../recipes';
 import type { Subject } from './form';
 
 const HEAD_BYTES = 512;
 
-/** @param kind what it is where that is known already */
-export async function entrySubject(archiveId: number, n: number, kind?: Kind): Promise<Subject> {
-  const [archive, path] = await Promise.all([ArchiveModel.findByPk(archiveId), pathInGameOf(archiveId, n)]);
+/** What is known of an entry already, and is not asked for again. */
+interface KnownOfEntry {
+  readonly kind?: Kind | undefined;
+  /** In the game. */
+  readonly path?: string | undefined;
+}
+
+export async function entrySubject(archiveId: number, n: number, known: KnownOfEntry = {}): Promise<Subject> {
+  const [archive, path] = await Promise.all([archiveRow(archiveId), known.path ?? pathInGameOf(archiveId, n)]);
   const { gameId } = archive!;
   const { declared, size, head } = await withArchive(archiveId, async (opened) => ({
     declared: declaredKind(opened.recipe),
@@ -22,7 +28,7 @@ export async function entrySubject(archiveId: number, n: number, kind?: Kind): P
   return {
     ...{ gameId, path, declared, head, size, isEntry: true },
     // A packet of a film is what it holds, and belongs to the film.
-    kind: kind ?? (declared === 'film' ? undefined : declared) ?? (await kindOfBytes(gameId, path, head)),
+    kind: known.kind ?? (declared === 'film' ? undefined : declared) ?? (await kindOfBytes(gameId, path, head)),
     mime: mimeOf(path, head),
     entry: { archive: archiveId, n },
     bytes: () => (read ??= entryBytes(archiveId, n).then(({ bytes }) => bytes)),

@@ -18,6 +18,7 @@ import {
 import { companionsOf } from '../../core/recipe/node';
 import { ArchiveModel, GameModel } from '../database';
 import { onePerProcess } from '../one-per-process';
+import { askedOnce } from '../request-memo';
 import { filesOfOurs } from './installed';
 import { newFiles } from './new-files';
 import { knownRecipes } from '../recipes';
@@ -32,6 +33,10 @@ export async function requireArchive(gameId: number, id: number): Promise<Archiv
   if (row !== null) return row;
   throw new FaultError({ code: 'not-found', what: 'there is no such archive', hint: 'Scan the folder again.' });
 }
+
+/** The row of an archive that is known to exist; null when it has gone meanwhile. */
+export const archiveRow = (id: number): Promise<ArchiveModel | null> =>
+  askedOnce(`archive ${id}`, () => ArchiveModel.findByPk(id));
 
 /** Bytes of all files of an archive. */
 export function bytesOf({ size, volumes }: ArchiveModel): number {
@@ -78,11 +83,11 @@ interface Held {
 
 /** An archive that stays open until it is released, for what outlives the call that began it. */
 export async function holdArchive(archiveId: number): Promise<Held> {
-  const row = await ArchiveModel.findByPk(archiveId);
+  const row = await archiveRow(archiveId);
   if (row === null)
     throw new FaultError({ code: 'not-found', what: 'there is no such archive', hint: 'Scan the folder again.' });
   const cache = onePerProcess('archives', () => new Map<number, Kept>());
-  const facts = await factsOf(row);
+  const facts = await askedOnce(`files of archive ${archiveId}`, () => factsOf(row));
   let kept = cache.get(archiveId);
   if (kept?.facts !== facts) {
     retire(kept);
@@ -129,7 +134,7 @@ async function factsOf(row: ArchiveModel): Promise<string> {
     });
     return `${path}:${now.ino}:${now.size}:${now.mtimeMs}:${own}`;
   }
-  const parent = await ArchiveModel.findByPk(row.parentId);
+  const parent = await archiveRow(row.parentId);
   return `${parent === null ? 'gone' : await factsOf(parent)}>${row.parentN}:${own}`;
 }
 

@@ -10,6 +10,7 @@ import { FOUND_RECIPE, LOOSE_RECIPE } from '../../core/carve';
 import { guessFromHead, KIND_NAMES, kindOf, looseKind, declaredKind, type Kind } from '../../core/game';
 import { contentTags, followLink, NAMELESS, uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { kindByRecipe, kindsByEnding, knownRecipes } from '../recipes';
+import { askedOnce } from '../request-memo';
 import { headOf, kindsByContent } from './kinds-by-content';
 import { methodWords } from './method-words';
 import { database, withConnection, type ArchiveModel } from '../database';
@@ -184,11 +185,26 @@ export async function isEntryAt(row: ArchiveModel, archive: Archive, n: number, 
 
 /** The path in the game of an entry of an archive. */
 export async function pathInGameOf(archiveId: number, n: number): Promise<string> {
-  const [row] = await database().query<{ path: string }>(
-    'select path from entries where archive_id = :archiveId and n = :n',
-    { replacements: { archiveId, n }, type: QueryTypes.SELECT },
+  const [row] = await askedOnce(`path ${archiveId} ${n}`, () =>
+    database().query<{ path: string }>('select path from entries where archive_id = :archiveId and n = :n', {
+      replacements: { archiveId, n },
+      type: QueryTypes.SELECT,
+    }),
   );
   return row?.path ?? `entry ${n}`;
+}
+
+/** The same of many entries; undefined where there is no such entry any more. */
+export async function pathsInGame(
+  entries: readonly (readonly [archive: number, n: number])[],
+): Promise<readonly (string | undefined)[]> {
+  const rows = await database().query<{ place: string; path: string }>(
+    `select archive_id || ' ' || n as place, path from entries
+     where (archive_id, n) in (select * from unnest($1::int[], $2::int[]))`,
+    { bind: [entries.map(([archive]) => archive), entries.map(([, n]) => n)], type: QueryTypes.SELECT },
+  );
+  const paths = new Map(rows.map(({ place, path }) => [place, path]));
+  return entries.map(([archive, n]) => paths.get(`${archive} ${n}`));
 }
 
 interface CopyOrder {

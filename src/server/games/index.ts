@@ -1,7 +1,15 @@
-export { pathInGameOf, isEntryAt } from './entry-index';
+export { pathInGameOf, pathsInGame, isEntryAt } from './entry-index';
 export { takeUpText } from './found-index';
 export { methodWords } from './method-words';
-export { archiveFile, bytesOf, holdArchive, openVolumesOf, requireArchive, withArchive } from './archive-access';
+export {
+  archiveFile,
+  archiveRow,
+  bytesOf,
+  holdArchive,
+  openVolumesOf,
+  requireArchive,
+  withArchive,
+} from './archive-access';
 export { isSheet } from './sheets';
 export { mayLose } from './may-lose';
 export { exportProfile, importProfile } from './profile-service';

@@ -7,6 +7,7 @@ import { loadRecipes } from '../../core/recipe/node';
 import { database } from '../database';
 import { onePerProcess } from '../one-per-process';
 import { env } from '../env';
+import { askedOnce } from '../request-memo';
 import type { RecipeAnswer } from '../shapes';
 import { checkedText, checkTexts } from './thread';
 
@@ -52,6 +53,12 @@ export async function scannedRecipes(gameId: number): Promise<Recipe[]> {
   return recipes.filter((recipe) => counts(recipe) || recipe.match.length > 0);
 }
 
+/** Tells what recipes say of forms from what they said before: what was made by another revision is made again. */
+export async function formsStamp(gameId: number): Promise<string> {
+  const forms = (await knownRecipes(gameId)).filter((recipe) => !isOfArchives(recipe));
+  return forms.map(({ id, revision }) => `${id}@${revision}`).join();
+}
+
 /** The recipes that an archive of the game was opened by, those of forms of its engine, and those that were saved in the game. */
 export async function recipesUsedIn(gameId: number): Promise<Recipe[]> {
   const { recipes, opened, own, collections } = await recipesIn(gameId);
@@ -63,7 +70,9 @@ export async function recipesUsedIn(gameId: number): Promise<Recipe[]> {
   );
 }
 
-async function recipesIn(gameId: number) {
+const recipesIn = (gameId: number) => askedOnce(`recipes ${gameId}`, () => findRecipesIn(gameId));
+
+async function findRecipesIn(gameId: number) {
   const [{ recipes, own }, opened] = await Promise.all([recipeShelf(gameId), recipesOfArchives(gameId)]);
   const collections = new Set(recipes.flatMap(({ id, collection }) => (opened.has(id) ? (collection ?? []) : [])));
   const counts = (recipe: Recipe): boolean =>

@@ -70,9 +70,12 @@ export type EntryDetails = Readonly<z.output<typeof entryDetails>>;
 export const glance = z.object({
   /** What there is to say of it without opening it; empty where there is nothing. */
   summary: z.string(),
-  /** What is shown: its thumbnail, how loud it is along its length (0 to 1), its first lines, or the mark of its kind. */
+  /**
+   * What is shown: its thumbnail, as WebP in Base64 or null when its address is to be asked for it; how loud it is along its length
+   * (0 to 1); its first lines; or the mark of its kind.
+   */
   shows: z.union([
-    z.object({ is: z.literal('thumbnail') }),
+    z.object({ is: z.literal('thumbnail'), webp: z.string().nullable() }),
     z.object({ is: z.literal('peaks'), peaks: z.array(z.number()).readonly() }),
     z.object({ is: z.literal('lines'), lines: z.array(z.string()).readonly() }),
     z.object({ is: z.literal('mark') }),

@@ -147,10 +147,10 @@ function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; gla
         overflow: 'hidden',
       }}
     >
-      {(shows?.is === 'thumbnail' || (shows === undefined && entry.kind === 'picture')) && !failed ? (
+      {shows?.is === 'thumbnail' && !failed ? (
         // The card around it carries the name.
         <img
-          src={entryUrl(gameId, entry, 'thumbnail')}
+          src={shows.webp === null ? entryUrl(gameId, entry, 'thumbnail') : `data:image/webp;base64,${shows.webp}`}
           alt=""
           loading="lazy"
           // What is looked at closely goes before what is glanced at.

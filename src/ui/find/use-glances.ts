@@ -4,8 +4,8 @@ import type { EntryRow, Glance } from '../../server/shapes';
 import { call } from '../shared/api';
 import type { Entries } from './use-entries';
 
-/** Entries that are asked for together: neighbours, so that scrolling asks for each once. */
-const TOGETHER = 40;
+/** Entries that are asked for together: neighbours, so that scrolling asks for each once; few, so that the first are seen soon. */
+const TOGETHER = 12;
 
 /** What there is to say of the entries in view; it comes in blocks of neighbours. */
 export function useGlances(

@@ -48,6 +48,8 @@ export function namedPalette(name: string): PixelFormat | undefined {
 /** @param colours RGBA, four bytes each */
 function indexedFormat(name: string, of: Indexed, colours: Uint8Array): PixelFormat {
   const count = colours.length / 4;
+  const last = count - 1;
+  const words = new Uint32Array(colours.slice().buffer);
   const mayBeClear = of === 'index8a8';
   const nearest = nearestIn(colours);
   return {
@@ -58,9 +60,16 @@ function indexedFormat(name: string, of: Indexed, colours: Uint8Array): PixelFor
     bytes: mayBeClear ? 2 : 1,
     channels: mayBeClear || colours.some((value, i) => i % 4 === 3 && value < 255) ? 'rgba' : 'rgb',
     unpack(bytes, at, out) {
-      const from = Math.min(bytes[at]!, count - 1) * 4;
+      const from = Math.min(bytes[at]!, last) * 4;
       for (let channel = 0; channel < 4; channel++) out[channel] = colours[from + channel]!;
       if (mayBeClear && bytes[at + 1] === 0) out.fill(0);
+    },
+    unpackMany(bytes, at, count) {
+      const pixels = new Uint32Array(count);
+      const step = mayBeClear ? 2 : 1;
+      for (let i = 0; i < count; i++, at += step)
+        if (!mayBeClear || bytes[at + 1] !== 0) pixels[i] = words[Math.min(bytes[at]!, last)]!;
+      return new Uint8Array(pixels.buffer);
     },
     pack(rgba, from, out, at) {
       if (!mayBeClear) out[at] = nearest(rgba, from);

@@ -14,6 +14,8 @@ export interface PixelFormat {
   readonly palette?: { readonly of: 'index8' | 'index8a8'; readonly colours: Uint8Array };
   /** Unpacks one block to RGBA, row by row. */
   unpack(bytes: Uint8Array, at: number, out: Uint8Array): void;
+  /** Unpacks many pixels that lie one by one to RGBA, where that is quicker than one at a time. */
+  unpackMany?(bytes: Uint8Array, at: number, count: number): Uint8Array;
   /** Packs one pixel of RGBA; absent for blocks, which are fitted. */
   pack?(rgba: Uint8Array, from: number, out: Uint8Array, at: number): void;
 }

@@ -23,6 +23,8 @@ export function masked(name: string, title: string, bits: number, masks: Masks, 
     return { mask, shift, most };
   });
   const grey = channels === 'grey' || channels === 'grey alpha';
+  const channelParts = [0, 1, 2, 3].map((channel) => parts[grey && channel < 3 ? 0 : channel]!);
+  const unpackMany = unpackByTables(bytes, channelParts);
   return {
     name,
     title,
@@ -33,7 +35,7 @@ export function masked(name: string, title: string, bits: number, masks: Masks, 
       let value = 0;
       for (let i = bytes - 1; i >= 0; i--) value = (value << 8) | from[at + i]!;
       for (let channel = 0; channel < 4; channel++) {
-        const { mask, shift, most } = parts[grey && channel < 3 ? 0 : channel]!;
+        const { mask, shift, most } = channelParts[channel]!;
         out[channel] =
           most === 0
             ? channel === 3
@@ -44,6 +46,7 @@ export function masked(name: string, title: string, bits: number, masks: Masks, 
               : Math.round((((value & mask) >>> shift) * 255) / most);
       }
     },
+    ...(unpackMany === undefined ? {} : { unpackMany }),
     pack(rgba, from, out, at) {
       let value = 0;
       for (let channel = 0; channel < 4; channel++) {
@@ -58,6 +61,55 @@ export function masked(name: string, title: string, bits: number, masks: Masks, 
       for (let i = 0; i < bytes; i++) out[at + i] = (value >>> (i * 8)) & 255;
     },
   };
+}
+
+interface ChannelBits {
+  readonly shift: number;
+  /** The greatest value; 0 where there is no such channel. */
+  readonly most: number;
+}
+
+const MOST_IN_TABLE = 0xffff;
+
+/** Each channel is looked up by its bits; undefined where one has more of them than a table should. */
+function unpackByTables(
+  bytes: number,
+  parts: readonly ChannelBits[],
+): NonNullable<PixelFormat['unpackMany']> | undefined {
+  if (parts.some(({ most }) => most > MOST_IN_TABLE)) return undefined;
+  // Each table has its bytes where they lie in a pixel of RGBA.
+  const [reds, greens, blues, alphas] = parts.map(({ most }, channel) =>
+    Uint32Array.from({ length: most + 1 }, (_, value) => {
+      const eight = most === 0 ? (channel === 3 ? 255 : 0) : Math.round((value * 255) / most);
+      return eight << (8 * channel);
+    }),
+  ) as [Uint32Array, Uint32Array, Uint32Array, Uint32Array];
+  const [red, green, blue, alpha] = parts as [ChannelBits, ChannelBits, ChannelBits, ChannelBits];
+  return (from, at, count) => {
+    const values = wordsOf(from, at, count, bytes);
+    const pixels = new Uint32Array(count);
+    for (let i = 0; i < count; i++) {
+      const value = values[i]!;
+      pixels[i] =
+        reds[(value >>> red.shift) & red.most]! |
+        greens[(value >>> green.shift) & green.most]! |
+        blues[(value >>> blue.shift) & blue.most]! |
+        alphas[(value >>> alpha.shift) & alpha.most]!;
+    }
+    return new Uint8Array(pixels.buffer);
+  };
+}
+
+/** Numbers of one to four bytes, the lowest first. */
+function wordsOf(from: Uint8Array, at: number, count: number, bytes: number): Uint8Array | Uint16Array | Uint32Array {
+  const stored = new Uint8Array(count * bytes);
+  stored.set(from.subarray(at, at + count * bytes));
+  if (bytes === 1) return stored;
+  if (bytes === 2) return new Uint16Array(stored.buffer, 0, count);
+  if (bytes === 4) return new Uint32Array(stored.buffer, 0, count);
+  const words = new Uint32Array(count);
+  for (let i = 0, k = 0; i < count; i++, k += 3) words[i] = stored[k]! | (stored[k + 1]! << 8) | (stored[k + 2]! << 16);
+  return words;
 }
 
 const blocks = (

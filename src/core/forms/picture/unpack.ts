@@ -10,6 +10,7 @@ export function unpackPixels(
   height: number,
   from = 0,
 ): Uint8Array {
+  if (format.unpackMany !== undefined) return format.unpackMany(bytes, from, width * height);
   const rgba = new Uint8Array(width * height * 4);
   const { side } = format;
   if (side === 1) {

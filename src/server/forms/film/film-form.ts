@@ -11,7 +11,7 @@ export const filmForm: ServerForm = {
   async glance({ entry }) {
     if (entry === undefined) return { summary: '', shows: { is: 'mark' } };
     const { seconds } = await filmFacts(entry.archive, entry.n);
-    return { summary: seconds > 0 ? `${seconds.toFixed(1)} s` : '', shows: { is: 'thumbnail' } };
+    return { summary: seconds > 0 ? `${seconds.toFixed(1)} s` : '', shows: { is: 'thumbnail', webp: null } };
   },
   isGlanceCheap: true,
   thumbnail: ({ entry }, frame) => filmPoster(entry!.archive, entry!.n, frame),

@@ -39,7 +39,7 @@ export const fontForm: ServerForm = {
   },
   async glance(of) {
     const summary = `${(await fontOf(of)).codePoints.length.toLocaleString('en')} characters`;
-    return { summary, shows: { is: 'thumbnail' } };
+    return { summary, shows: { is: 'thumbnail', webp: null } };
   },
   async thumbnail(of, frame) {
     const font = await fontOf(of);

@@ -39,7 +39,7 @@ async function glance({ gameId, path, bytes }: Subject): Promise<Glance> {
   const isClip = (await clipOfFile(gameId, file)) !== undefined;
   const triangles = isClip ? 0 : trianglesOf((await meshOfFile(gameId, file)).mesh.levels[0]!);
   const summary = `${triangles.toLocaleString('en')} ${triangles === 1 ? 'triangle' : 'triangles'}`;
-  return { summary: isClip ? '' : summary, shows: { is: 'thumbnail' } };
+  return { summary: isClip ? '' : summary, shows: { is: 'thumbnail', webp: null } };
 }
 
 async function fit({ gameId, path, bytes }: Subject, dropped: DroppedFile): Promise<Fitted> {

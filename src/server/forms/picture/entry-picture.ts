@@ -10,10 +10,10 @@ import {
 } from '../../../core/forms/picture';
 import { faultOf, type Fault } from '../../../core/faults';
 import { companionPaths, type Recipe } from '../../../core/recipe';
-import { ArchiveModel, database } from '../../database';
+import { database } from '../../database';
 import { entryHead } from '../../content';
 import { FOUND_RECIPE } from '../../../core/carve';
-import { isSheet, withArchive } from '../../games';
+import { archiveRow, isSheet, withArchive } from '../../games';
 import { formRecipeOf, knownRecipes } from '../../recipes';
 import type { Subject } from '../form';
 
@@ -23,9 +23,17 @@ export type { PictureFile, PictureOfFiles };
  * @throws FormatError `wrong-kind` when it is no picture, and what reading it says
  * @throws FaultError `volume-missing` when the picture has another half that is not there
  */
-export async function pictureOf({ gameId, path, bytes, beside }: Subject): Promise<FoundPicture> {
-  return pictureOfFiles(gameId, { path, bytes: await bytes() }, beside);
+export function pictureOf(subject: Subject): Promise<FoundPicture> {
+  const known = pictures.get(subject);
+  if (known !== undefined) return known;
+  const { gameId, path, bytes, beside } = subject;
+  const read = bytes().then((all) => pictureOfFiles(gameId, { path, bytes: all }, beside));
+  pictures.set(subject, read);
+  return read;
 }
+
+/** A card asks for the facts of a picture and for its pixels. */
+const pictures = new WeakMap<Subject, Promise<FoundPicture>>();
 
 const HEAD_BYTES = 512;
 
@@ -45,7 +53,7 @@ export async function pictureOfFiles(gameId: number, main: PictureFile, beside: 
 
 /** Whether entries of an archive may take more or fewer bytes: small pictures of a sheet, and what was found, may not. */
 export async function sizeIsFree(archiveId: number): Promise<boolean> {
-  const row = await ArchiveModel.findByPk(archiveId);
+  const row = await archiveRow(archiveId);
   if (row === null || row.recipe === FOUND_RECIPE) return false;
   return !(await knownRecipes(row.gameId)).some((one) => one.id === row.recipe && isSheet(one));
 }

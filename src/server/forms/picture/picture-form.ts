@@ -34,6 +34,7 @@ export const pictureForm: ServerForm = {
   glance: glanceOf,
   thumbnail: (subject, frame) =>
     isRaster(subject.mime) ? rasterThumbnail(subject, frame) : packedThumbnail(subject, frame),
+  isThumbnailQuick: true,
   fit,
   planOut: planPictures,
   async asFile(subject, format, signal) {
@@ -121,7 +122,7 @@ async function glanceOf(subject: Subject): Promise<Glance> {
   const packing = raster?.format.toUpperCase() ?? packed!.format.title.split(' ')[0]!;
   return {
     summary: `${width === height ? `${width}²` : `${width}×${height}`} ${packing}`,
-    shows: { is: 'thumbnail' },
+    shows: { is: 'thumbnail', webp: null },
   };
 }
 
