@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { askedOnce, readOnly } from './request-memo';
 
 let asked = 0;

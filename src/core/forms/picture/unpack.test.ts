@@ -1,4 +1,3 @@
-import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { paletteFormat } from './palette';
 import { findPixelFormat, maskedFormat, pixelFormatNames, type PixelFormat } from './pixel-formats';
