@@ -18,7 +18,9 @@ export { editsHold } from './proof/edit-proof';
 export { EDIT_WORDS, type EditKind, type EditProof, type Proof } from './proof/proof';
 export { isProven, prove } from './proof/prove';
 export { keyProbe, type KeyProbe } from './read/key-probe';
-export { matches, openTables, type Keys, type OpenedArchive, type OpenOptions } from './read/archive';
+export { openTables } from './read/archive';
+export type { Keys, OpenedArchive, OpenOptions } from './read/opened-archive';
+export { matches } from './read/signature';
 export { contentTags } from './read/content-tags';
 export { explainedBytes } from './read/coverage';
 export {

@@ -7,7 +7,9 @@ import { contentFaults } from './proof/content-checks';
 import { readingFaults } from './proof/reading-checks';
 import { isListing, missingSets, missingVolume, type OpenVolume } from './read/volumes';
 import { readEntry } from './read/entry-bytes';
-import { openTables, pointerComplaints, type OpenedArchive, type OpenOptions } from './read/archive';
+import { openTables } from './read/archive';
+import type { OpenedArchive, OpenOptions } from './read/opened-archive';
+import { pointerComplaints } from './read/pointer-complaints';
 
 export interface Archive extends OpenedArchive {
   /** Formulas that disagree and rows that point nowhere: the archive opens all the same. */

@@ -3,7 +3,8 @@ import type { ByteSource } from '../bytes';
 import { faultOf, sayFault } from '../faults';
 import { matchOfText } from './compile/signatures';
 import type { Recipe } from './model';
-import { matchOf, openTables } from './read/archive';
+import { openTables } from './read/archive';
+import { matchOf } from './read/signature';
 
 export interface Fit {
   readonly recipe: Recipe;

@@ -1,7 +1,7 @@
 /** The fourth part of the proof: entries changed, written and read again. */
 import type { ByteSource } from '../../bytes';
 import { FaultError, throwIfStopped } from '../../faults';
-import type { OpenedArchive } from '../read/archive';
+import type { OpenedArchive } from '../read/opened-archive';
 import { readEntry } from '../read/entry-bytes';
 import { NO_EDITS } from '../write/edits/edits';
 import { madeEntries } from '../write/edits/made';

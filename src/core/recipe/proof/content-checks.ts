@@ -3,7 +3,7 @@ import { Cursor } from '../../bytes';
 import { FaultError, FormatError, LimitError, throwIfStopped, type Fault } from '../../faults';
 import { truthy, type Fields, type Scope } from '../formula/value';
 import type { Check, ContentRule } from '../model';
-import type { OpenedArchive } from '../read/archive';
+import type { OpenedArchive } from '../read/opened-archive';
 import { readingBudget } from '../read/budget';
 import { instanceOf, itemsOf, type Column } from '../read/columns';
 import { entryScope, readEntry } from '../read/entry-bytes';

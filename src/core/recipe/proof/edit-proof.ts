@@ -1,7 +1,7 @@
 /** The fifth part of the proof: what people do with an archive, each done, read back, or refused by name. */
 import { bufferSource, type ByteSource } from '../../bytes';
 import { FaultError, throwIfStopped, type Fault } from '../../faults';
-import type { OpenedArchive } from '../read/archive';
+import type { OpenedArchive } from '../read/opened-archive';
 import { readEntry } from '../read/entry-bytes';
 import { linkTargets } from '../read/links';
 import { KEEPS_NO_NAMES, NOT_FOUND_AGAIN } from '../write/checking/match-entries';

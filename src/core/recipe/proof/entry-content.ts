@@ -3,7 +3,7 @@ import { readChunks } from '../../bytes';
 import { createHasher } from '../../codecs';
 import type { EntryFacts, Value } from '../formula/value';
 import type { ContentHash, Field } from '../model';
-import type { OpenedArchive } from '../read/archive';
+import type { OpenedArchive } from '../read/opened-archive';
 import { factsWith } from '../read/entry-facts';
 import { blockCountOfEntry, entryScope, plainChunks, type OpenedEntry } from '../read/entry-bytes';
 import { decodeChunks } from '../read/through';

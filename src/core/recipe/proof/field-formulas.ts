@@ -1,6 +1,6 @@
 /** The formulas of a field, and what they ask for. */
 import type { Field, Formula } from '../model';
-import type { OpenedArchive } from '../read/archive';
+import type { OpenedArchive } from '../read/opened-archive';
 import type { Table } from '../read/table';
 
 /** That of the field and those of its bits. */

@@ -15,12 +15,12 @@ import {
   type Value,
 } from '../formula/value';
 import type { Check as Condition, Field, Formula, Part, Shape } from '../model';
-import { spanBytes, type OpenedArchive } from '../read/archive';
+import type { OpenedArchive } from '../read/opened-archive';
 import { tellsBlock, type BlockPlace } from '../read/blocks';
 import { ChoiceColumn, instanceOf, itemsOf, ShapeColumn, type Column } from '../read/columns';
 import { knownBlocks, entryScope, openEntry, storedSource, type OpenedEntry } from '../read/entry-bytes';
 import { factsWith } from '../read/entry-facts';
-import { LateHashes, type SpanRequest } from '../read/late-hashes';
+import { LateHashes, spanBytes, type SpanRequest } from '../read/late-hashes';
 import type { FoundRegion } from '../read/read-region';
 import type { RowCursor, Table } from '../read/table';
 import { entryFacts, hashesWanted, withContent } from './entry-content';

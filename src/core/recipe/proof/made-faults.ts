@@ -1,7 +1,7 @@
 /** Whether the entries whose content follows from the others hold what they have to. */
 import { collect } from '../../bytes';
 import { FaultError, hexBytes, type Fault } from '../../faults';
-import type { OpenedArchive } from '../read/archive';
+import type { OpenedArchive } from '../read/opened-archive';
 import { readEntry } from '../read/entry-bytes';
 import { madeContent, madeEntry } from '../write/edits/made';
 

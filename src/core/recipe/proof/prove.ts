@@ -1,7 +1,7 @@
 /** The proof of a recipe on a file: five parts, each with its first failure. */
 import { readChunks, type ByteSource } from '../../bytes';
 import { FaultError, hexBytes, throwIfStopped, type Fault } from '../../faults';
-import type { OpenedArchive } from '../read/archive';
+import type { OpenedArchive } from '../read/opened-archive';
 import { explainedBytes } from '../read/coverage';
 import { fieldAt, regionAt } from '../read/explain';
 import { NO_EDITS } from '../write/edits/edits';

@@ -3,7 +3,7 @@ import { FaultError, throwIfStopped, type Fault } from '../../faults';
 import { compareValues } from '../formula/arithmetic';
 import { scopeOf, showValue, type Value } from '../formula/value';
 import type { Formula, Shape } from '../model';
-import type { OpenedArchive } from '../read/archive';
+import type { OpenedArchive } from '../read/opened-archive';
 import { itemsOf, ShapeColumn, type Column } from '../read/columns';
 import { entryScope } from '../read/entry-bytes';
 import { isUsedSlot, probes, slotFormulas, slotRow, type SlotRow } from '../read/slots';

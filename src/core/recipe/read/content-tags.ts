@@ -1,5 +1,5 @@
 import { showValue, type Value } from '../formula/value';
-import type { OpenedArchive } from './archive';
+import type { OpenedArchive } from './opened-archive';
 
 /**
  * The checksums an archive keeps of each entry in its row, as a text; undefined where it keeps none. Two versions of an

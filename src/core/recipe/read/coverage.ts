@@ -1,7 +1,7 @@
 import { RangeSet, type ByteSource } from '../../bytes';
 import { throwIfStopped } from '../../faults';
 import { isStretch } from '../formula/value';
-import type { OpenedArchive } from './archive';
+import type { OpenedArchive } from './opened-archive';
 import { knownBlocks } from './entry-bytes';
 import type { FoundRegion } from './read-region';
 

@@ -5,7 +5,7 @@ import { FaultError, FormatError, LimitError, throwIfStopped, type Fault } from 
 import { sameValue, scopeOf, showValue, type EntryFacts, type Scope, type Value } from '../formula/value';
 import { RATIO_MATTERS_FROM } from '../limits';
 import type { Field } from '../model';
-import type { OpenedArchive } from './archive';
+import type { OpenedArchive } from './opened-archive';
 import { blockChain, blockCountOf, blocksOf, type BlockPlace } from './blocks';
 import { factsWith } from './entry-facts';
 import { StreamReader } from './stream-reader';

@@ -2,7 +2,7 @@
 import { bufferSource } from '../../bytes';
 import { scopeOf, showValue } from '../formula/value';
 import type { ReadContext } from '../model';
-import type { OpenedArchive } from './archive';
+import type { OpenedArchive } from './opened-archive';
 import { readingBudget } from './budget';
 import { FileFlow } from './flow';
 import { readRegion, type FoundRegion } from './read-region';

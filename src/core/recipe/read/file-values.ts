@@ -1,7 +1,7 @@
 /** What an opened file says, asked one by one. */
 import { scopeOf, type Value } from '../formula/value';
 import type { Binding, Field, Formula } from '../model';
-import type { OpenedArchive } from './archive';
+import type { OpenedArchive } from './opened-archive';
 import { instanceOf, type Column } from './columns';
 import { boundRows } from './rows';
 

@@ -1,7 +1,7 @@
 /** Entries whose bytes lie inside their rows, in a format that has others elsewhere. */
 import { isStretch } from '../formula/value';
 import type { FieldKind, Recipe, Shape } from '../model';
-import type { OpenedArchive } from './archive';
+import type { OpenedArchive } from './opened-archive';
 import { ChoiceColumn, instanceOf, type Column } from './columns';
 import type { Table } from './table';
 

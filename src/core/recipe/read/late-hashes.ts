@@ -1,7 +1,8 @@
 /** Hashes over bytes of the file, which formulas ask for before anybody has read these bytes. */
-import { copyOf } from '../../bytes';
+import { bufferSource, copyOf, readChunks } from '../../bytes';
 import { createHasher } from '../../codecs';
 import { sameValue, type Blank, type SpanPlace, type Value } from '../formula/value';
+import type { OpenedArchive } from './opened-archive';
 
 export interface SpanRequest extends SpanPlace {
   readonly hasher: string;
@@ -90,4 +91,13 @@ function blanked(chunk: Uint8Array, at: number, blank: Blank | undefined): Uint8
   const copy = copyOf(chunk);
   copy.fill(blank.fill, from, to);
   return copy;
+}
+
+/** Bytes of the file a span covers, for hashes over it. */
+export function spanBytes(archive: OpenedArchive, { space, volume, from, to }: SpanRequest): AsyncIterable<Uint8Array> {
+  const region = space === undefined ? undefined : archive.regions.get(space);
+  const plain = region?.unlocked === true ? region.plain : undefined;
+  const file = archive.volumes[volume]?.source ?? archive.source;
+  const source = plain === undefined ? file : bufferSource(plain, file.name);
+  return readChunks(source, from, Math.max(0, to - from));
 }

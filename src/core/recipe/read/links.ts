@@ -1,6 +1,6 @@
 /** Entries that are links: their bytes are those of another entry, found by its path. */
 import type { ByteSource } from '../../bytes';
-import type { OpenedArchive } from './archive';
+import type { OpenedArchive } from './opened-archive';
 import { readEntry, storedSource, type ReadEntryOptions } from './entry-bytes';
 import type { EntryTable } from './entry-table';
 import { normalPath } from './linked-path';

@@ -2,7 +2,7 @@
 import { FaultError } from '../../faults';
 import { scopeOf, truthy, type Scope } from '../formula/value';
 import type { Step } from '../model';
-import type { OpenedArchive } from './archive';
+import type { OpenedArchive } from './opened-archive';
 import { openEntry } from './entry-bytes';
 
 export interface Locks {

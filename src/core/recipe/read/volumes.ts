@@ -3,6 +3,7 @@ import type { ByteSource } from '../../bytes';
 import { FormatError } from '../../faults';
 import { LISTING } from '../language/folder-text';
 import type { Recipe, VolumeSet } from '../model';
+import type { VolumeFacts } from './per-volume';
 
 export interface OpenVolume {
   readonly set: VolumeSet;
@@ -18,6 +19,9 @@ function partsOf(main: string): { name: string; stem: string } {
   const dot = name.lastIndexOf('.');
   return { name, stem: dot <= 0 ? name : name.slice(0, dot) };
 }
+
+/** What a region that is in each of several volumes asks of one. */
+export const volumeFactsOf = ({ set, number }: OpenVolume): VolumeFacts => ({ set: set.name, number });
 
 export function baseName(path: string): string {
   return path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);

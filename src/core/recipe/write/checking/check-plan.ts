@@ -4,7 +4,8 @@ import { FaultError, FormatError, hexBytes, throwIfStopped, type Fault } from '.
 import type { Formula, Recipe } from '../../model';
 import { checkFormulas, type FormulaCheck } from '../../proof/formula-check';
 import { madeFaults } from '../../proof/made-faults';
-import { openTables, type OpenedArchive } from '../../read/archive';
+import { openTables } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { entryFault, readEntry } from '../../read/entry-bytes';
 import { bytesFollowPlace } from '../packing/bound';
 import type { Plan } from '../rendering/planned';

@@ -1,6 +1,6 @@
 /** Finding each entry that a plan is meant to hold among those that were read from it. */
 import type { Recipe } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { failed, type CheckSetting, type MeantEntries } from './meant';
 
 /** True when the path of an entry says nothing but where it lies or which it is, so that it changes with its neighbours. */

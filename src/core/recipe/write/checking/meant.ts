@@ -3,7 +3,7 @@ import type { ByteSource, Scratch } from '../../../bytes';
 import { FormatError, type Fault } from '../../../faults';
 import type { Limits } from '../../limits';
 import type { Layout, Recipe } from '../../model';
-import type { Keys, OpenedArchive } from '../../read/archive';
+import type { Keys, OpenedArchive } from '../../read/opened-archive';
 import type { FieldEdit } from '../edits/edits';
 
 /** One entry that a plan is meant to hold. */

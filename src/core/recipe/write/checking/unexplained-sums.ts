@@ -8,7 +8,7 @@ import { FormatError } from '../../../faults';
 import { isNumeric, sameValue, type Value } from '../../formula/value';
 import type { Field } from '../../model';
 import { fieldOffset } from '../../proof/field-formulas';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import type { Table } from '../../read/table';
 import { keptInPlace, type Plan } from '../rendering/planned';
 

@@ -3,7 +3,7 @@ import { readChunks, type ByteSource } from '../../../bytes';
 import { FaultError, type Fault } from '../../../faults';
 import { sameValue, showValue } from '../../formula/value';
 import type { Field, Step } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { containerOf, openEntry, readEntry } from '../../read/entry-bytes';
 import { sameChain } from '../../read/through';
 import type { Plan } from '../rendering/planned';

@@ -1,6 +1,6 @@
 /** The lists of a file that `entries` binds: rows of entries, tables next to them, folders, blocks. */
 import type { Binding, Field, Formula, Recipe, Shape, SlotRule } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { instanceOf, type Column } from '../../read/columns';
 import type { FoundList } from './list-items';
 

@@ -6,7 +6,7 @@ import { FaultError, FormatError } from '../../../faults';
 import { sameValue, type Scope, type Value } from '../../formula/value';
 import { parseExpression, type Expression } from '../../language/expression';
 import type { Formula, Recipe } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { entryScope } from '../../read/entry-bytes';
 import type { RowCursor } from '../../read/table';
 import type { FoundRow } from '../model/identity';

@@ -1,7 +1,7 @@
 /** The entries of a file in the making: what stays, what is packed again, what only marks that something is gone. */
 import { bufferSource } from '../../../bytes';
 import { FaultError, FormatError, throwIfStopped } from '../../../faults';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { openEntry, readEntry } from '../../read/entry-bytes';
 import { followLink } from '../../read/links';
 import type { RowCursor } from '../../read/table';

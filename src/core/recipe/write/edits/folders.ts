@@ -1,6 +1,6 @@
 /** The folders of the new file: those that stay, those that added entries need, and those that go with their last entry. */
 import type { FoldersRule, Recipe } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { itemsOf, ShapeColumn, type Column } from '../../read/columns';
 import type { FolderTable } from '../../read/folder-table';
 import { walk } from '../../read/rows';

@@ -5,7 +5,7 @@ import { FormatError, throwIfStopped } from '../../../faults';
 import { compareValues } from '../../formula/arithmetic';
 import { scopeOf, showValue, truthy, type EntryFacts, type Value } from '../../formula/value';
 import type { ContentHash, Formula, Layout, MadeRule, Recipe } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { readEntry } from '../../read/entry-bytes';
 import { onlyPath, pathHashing, withoutFile } from '../../read/path-hashes';
 import { NO_EDITS, type Edits } from './edits';

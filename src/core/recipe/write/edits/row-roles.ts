@@ -1,7 +1,7 @@
 /** What becomes of each row that was found, and what new rows each added entry needs. */
 import { FormatError } from '../../../faults';
 import type { Shape } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import type { Table } from '../../read/table';
 import type { Draft } from '../model/draft';
 import type { FoundRow } from '../model/identity';

@@ -1,7 +1,7 @@
 /** Pools whose texts lie in the order of the rows that point at them, each once: they must be found so again. */
 import { isPool, type PoolValue } from '../../formula/value';
 import { checkFormulas } from '../../proof/formula-check';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import type { Edits } from '../edits/edits';
 
 /**

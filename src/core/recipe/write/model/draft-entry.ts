@@ -1,7 +1,7 @@
 /** What formulas see of one entry of the new file. Each fact is worked out when it is asked for: most rows ask for one. */
 import type { EntryFacts, Value } from '../../formula/value';
 import type { ContentPart } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import type { Draft } from './draft';
 import type { NewBytes } from './new-bytes';
 

@@ -12,7 +12,7 @@ import {
 } from '../../formula/value';
 import type { Limits } from '../../limits';
 import type { Recipe } from '../../model';
-import type { Keys, OpenedArchive } from '../../read/archive';
+import type { Keys, OpenedArchive } from '../../read/opened-archive';
 import type { Column } from '../../read/columns';
 import { blockCountOfEntry, blocksOfEntry, knownBlocks } from '../../read/entry-bytes';
 import { NAMELESS } from '../../read/entry-table';

@@ -1,7 +1,7 @@
 /** Where the bytes of entries may lie: as the recipe says, and where it does not, as they were found to lie. */
 import type { ByteSource } from '../../../bytes';
 import type { Region } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { isFill } from '../../read/coverage';
 import { isInRow, rowDataPath } from '../../read/in-rows';
 

@@ -1,7 +1,7 @@
 /** What a volume is made of, in the order in which it will lie there. */
 import type { ByteSource } from '../../../bytes';
 import type { Recipe, Region } from '../../model';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { isFill } from '../../read/coverage';
 import { isInRow, rowDataPath } from '../../read/in-rows';
 import { orderOf } from '../../read/per-volume';

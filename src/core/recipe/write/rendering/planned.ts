@@ -2,7 +2,7 @@
 import { readChunks, type ByteSink, type ByteSource } from '../../../bytes';
 import { throwIfStopped } from '../../../faults';
 import type { Value } from '../../formula/value';
-import type { OpenedArchive } from '../../read/archive';
+import type { OpenedArchive } from '../../read/opened-archive';
 import { baseName, isListing, volumeName } from '../../read/volumes';
 import { verifyWritten } from '../checking/written';
 
