@@ -19,7 +19,7 @@ import { announce, runEvents } from '../server/runs/events';
 import { queue } from '../server/runs/queue';
 import type { RunSetting, RunWork } from '../server/runs/run-context';
 import { cleanRuns, requeueLost } from '../server/runs/run-service';
-import { QUEUES, RUNS, type RunInput, type RunKind, type RunResult } from '../server/shapes';
+import { QUEUES, RUNS, type RunInput, type RunKind, type RunNews, type RunResult } from '../server/shapes';
 
 const WORK: { readonly [K in RunKind]: RunWork<K> } = {
   scan: scanRun,
@@ -49,6 +49,16 @@ const WORK: { readonly [K in RunKind]: RunWork<K> } = {
 };
 
 const BEAT_MS = 400;
+
+/** A run that starts is announced: the queues are looked at this often only for those whose news was lost. */
+const POLL_SECONDS = 2;
+
+/** Whether the news of a run says that it waits to be taken, or that news may have been lost. */
+const isWaiting = (payload: string): boolean => {
+  const { state } = JSON.parse(payload) as Partial<RunNews>;
+  return state === undefined || state === 'waiting';
+};
+
 const MAX_LOG_LINES = 500;
 
 async function work(runId: number): Promise<void> {
@@ -132,11 +142,16 @@ async function main(): Promise<void> {
   const boss = await queue('worker');
   await clean();
   await removeOldUploads();
-  runEvents();
+  const takers: string[] = [];
   for (const name of QUEUES)
-    await boss.work<{ run: number }>(name, { pollingIntervalSeconds: 0.5 }, async (jobs) => {
-      for (const job of jobs) await work(job.data.run);
-    });
+    takers.push(
+      await boss.work<{ run: number }>(name, { pollingIntervalSeconds: POLL_SECONDS }, async (jobs) => {
+        for (const job of jobs) await work(job.data.run);
+      }),
+    );
+  runEvents().on('run', (payload: string) => {
+    if (isWaiting(payload)) for (const taker of takers) boss.notifyWorker(taker);
+  });
   const cleaning = setInterval(() => void clean().catch(() => {}), 5_000);
   process.stdout.write('worker ready\n');
   const leave = async () => {

@@ -24,14 +24,15 @@ export async function startWorker(): Promise<ChildProcess> {
   return child;
 }
 
-/** Tenths of a second that a run may take: other tests go on next to these. */
-const MOST_WAITS = 2_400;
+/** How often a run is asked for, and how many times at most: other tests go on next to these. */
+const WAIT_MS = 40;
+const MOST_WAITS = 6_000;
 
 export async function ended(id: number, states = ['done', 'failed', 'stopped']): Promise<RunModel> {
   for (let i = 0; i < MOST_WAITS; i++) {
     const run = (await RunModel.findByPk(id))!;
     if (states.includes(run.state)) return run;
-    await pause(100);
+    await pause(WAIT_MS);
   }
   throw new Error(`run ${id} does not end`);
 }
@@ -47,7 +48,7 @@ export async function settled(gameId: number): Promise<void> {
   for (let i = 0; i < MOST_WAITS; i++) {
     await stopProofs(gameId);
     if ((await RunModel.count({ where: { gameId, state: ['waiting', 'working', 'stopping'] } })) === 0) return;
-    await pause(100);
+    await pause(WAIT_MS);
   }
   throw new Error(`the runs of game ${gameId} do not end`);
 }
