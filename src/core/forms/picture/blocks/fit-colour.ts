@@ -87,27 +87,45 @@ function gather(block: Uint8Array, cutOut: boolean): number {
   return count;
 }
 
-/** For each value the two ends, on the grid of a channel, a third between which it lies nearest. */
-const THIRDS = [31, 63].map((grid) => {
+interface Ends {
+  readonly a: number;
+  readonly b: number;
+}
+
+/**
+ * For each value the two ends, on the grid of a channel, a third between which it lies nearest. Of ends that do as well the
+ * nearer ones: readers differ in how they round between them.
+ */
+function thirdsOn(grid: 31 | 63): readonly Ends[] {
   const wide = (step: number) => (grid === 31 ? (step << 3) | (step >> 2) : (step << 2) | (step >> 4));
+  const nearest = new Map<number, Ends>();
+  for (let a = 0; a <= grid; a++)
+    for (let b = 0; b <= grid; b++) {
+      const between = Math.floor((2 * wide(a) + wide(b) + 1) / 3);
+      const known = nearest.get(between);
+      if (known === undefined || Math.abs(a - b) < Math.abs(known.a - known.b)) nearest.set(between, { a, b });
+    }
+  const errorOf = (value: number, between: number, { a, b }: Ends) =>
+    Math.abs(between - value) + Math.abs(a - b) / 1000;
   return Array.from({ length: 256 }, (_, value) => {
-    let best = { a: 0, b: 0, error: Infinity };
-    for (let a = 0; a <= grid; a++)
-      for (let b = 0; b <= grid; b++) {
-        const between = Math.floor((2 * wide(a) + wide(b) + 1) / 3);
-        // Of ends that do as well the nearer ones: readers differ in how they round between them.
-        const error = Math.abs(between - value) + Math.abs(a - b) / 1000;
-        if (error < best.error) best = { a, b, error };
-      }
-    return best;
+    let best = { ends: { a: 0, b: 0 }, error: Infinity };
+    for (const [between, ends] of nearest) {
+      const error = errorOf(value, between, ends);
+      if (error < best.error) best = { ends, error };
+    }
+    return best.ends;
   });
-});
+}
+
+/** Made when a block is packed: most that load this never do. */
+let thirds: { readonly five: readonly Ends[]; readonly six: readonly Ends[] } | undefined;
 
 /** A block of one colour: a third between two ends says it finer than an end can. */
 function single(): void {
-  const red = THIRDS[0]![colours[0]!]!;
-  const green = THIRDS[1]![colours[1]!]!;
-  const blue = THIRDS[0]![colours[2]!]!;
+  thirds ??= { five: thirdsOn(31), six: thirdsOn(63) };
+  const red = thirds.five[colours[0]!]!;
+  const green = thirds.six[colours[1]!]!;
+  const blue = thirds.five[colours[2]!]!;
   found.error = 0;
   found.first = (red.a << 11) | (green.a << 5) | blue.a;
   found.second = (red.b << 11) | (green.b << 5) | blue.b;

@@ -37,7 +37,7 @@ export async function refuseUnexplainedSums(archive: OpenedArchive, plan: Plan):
   for (const { name, source } of changed) {
     if (source.size >= LEAST_SIZE) refuse(archive, candidates, source.size, `the size of ${name}`);
     if (source.size > MOST_BYTES) continue;
-    for (const [sum, value] of await sumsOf(source, candidates))
+    for (const [sum, value] of await knownSums(source, candidates))
       refuse(archive, candidates, value, `the ${sum} of ${name}`);
   }
 }
@@ -61,6 +61,16 @@ function keptFields({ regions }: OpenedArchive): Candidate[] {
 function isSum(value: Value): boolean {
   if (value instanceof Uint8Array) return [16, 20, 32].includes(value.length) && value.some((byte) => byte !== 0);
   return isNumeric(value) && value >= LEAST_SIZE;
+}
+
+/** A file does not change while it is open, and a proof plans many edits of it. */
+const sums = new WeakMap<ByteSource, Promise<[string, Value][]>>();
+
+function knownSums(source: ByteSource, candidates: readonly Candidate[]): Promise<[string, Value][]> {
+  const known = sums.get(source) ?? sumsOf(source, candidates);
+  sums.set(source, known);
+  known.catch(() => sums.delete(source));
+  return known;
 }
 
 /** The sums that some candidate could hold. */
