@@ -4,11 +4,9 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
-import { useSearchParams } from 'next/navigation';
-import { useCallback, useRef, useState } from 'react';
-import type { IncomingFiles, ChangeAnswer, RunAnswer } from '../../server/shapes';
+import { useState } from 'react';
+import type { IncomingFiles, ChangeAnswer } from '../../server/shapes';
 import { MOST_LISTED_CHANGES } from '../../server/shapes';
-import { resultOf } from '../runs/run-result';
 import { call } from '../shared/api';
 import { counted } from '../shared/format';
 import { useGameMutation, useArchive, useChanges, useGame, useWinner } from '../shared/queries';
@@ -23,6 +21,7 @@ import { UnfinishedImports } from './UnfinishedImports';
 import { Unfit } from './Unfit';
 import { DropZone } from './DropZone';
 import { useBringIn } from './use-bring-in';
+import { useShown } from './use-shown';
 
 const NOTHING: IncomingFiles = { total: 0, rows: [] };
 
@@ -38,34 +37,7 @@ export function ChangeStation({ gameId }: { gameId: number }) {
     queryFn: () => call('GET games/{game}/words/tables', { game: gameId }),
   });
   const { data: game } = useGame(gameId);
-  const params = useSearchParams();
-  // What a run has just brought is shown without going anywhere: someone may be on their way to another station.
-  const [brought, setBrought] = useState<{ readonly on: string; readonly query: Record<string, string> }>();
-  const address = params.toString();
-  const shown = brought?.on === address ? new URLSearchParams(brought.query) : params;
-  // Who chooses something while a run goes on stays with that when it ends.
-  const choseMeanwhile = useRef(false);
-  const onBegin = useCallback(() => {
-    choseMeanwhile.current = false;
-  }, []);
-  const show = useCallback((query: Record<string, string>) => {
-    choseMeanwhile.current = true;
-    setBrought(undefined);
-    // Without asking the server for the page: what is chosen is shown at once.
-    window.history.replaceState(null, '', `?${new URLSearchParams(query).toString()}`);
-  }, []);
-  const onEnded = useCallback(
-    (run: RunAnswer) => {
-      if (choseMeanwhile.current) return undefined;
-      const { first = null, ask = null, taken = 0 } = resultOf(run, 'bring-in') ?? {};
-      const bring = (query: Record<string, string>) => setBrought({ on: address, query });
-      if (ask !== null && first === null) return bring({ file: String(ask) });
-      // Of many, those that need someone are first in the list, and it stays there.
-      if (ask !== null && taken > 1) return bring({});
-      return first === null ? undefined : bring({ path: first });
-    },
-    [address],
-  );
+  const { shown, show, onBegin, onEnded } = useShown();
   const bringIn = useBringIn(gameId, onEnded, onBegin);
   const incomingFile = incomingFiles.rows.find(({ id }) => String(id) === shown.get('file')) ?? undefined;
   const path = shown.get('path') ?? changes?.find((one) => !one.undone)?.path ?? changes?.[0]?.path;

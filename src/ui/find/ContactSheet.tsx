@@ -3,16 +3,17 @@ import { visible as readable } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import { useEffect, useState } from 'react';
 import type { EntryRow, Glance } from '../../server/shapes';
-import { entryUrl } from '../shared/api';
 import { size } from '../shared/format';
-import { KIND_COLOURS, KindMark } from '../shared/marks';
 import { useTallList } from '../shared/use-tall-list';
 import { Changed, dropProps, ROLE_WORDS } from './entry-marks';
 import { useGlances } from './use-glances';
 import { isSelected, useWalk, type ViewProps } from './walking';
+import { Thumb } from './Thumb';
 
 const CARD_WIDTH = 132;
+
 const CARD_HEIGHT = 132;
+
 const GAP = 10;
 
 /** Entries as cards that show what they hold: pictures small, sounds as their outline, texts by their first lines. */
@@ -130,68 +131,4 @@ const oneLine = { overflow: 'hidden', textOverflow: 'ellipsis', whiteSpace: 'now
 function summaryOf(entry: EntryRow, glance: Glance | undefined): string {
   const bytes = size(entry.size);
   return glance === undefined || glance.summary === '' ? bytes : `${glance.summary}, ${bytes}`;
-}
-
-/** A small picture of what the entry holds, or the mark of its kind large. */
-function Thumb({ gameId, entry, glance }: { gameId: number; entry: EntryRow; glance: Glance | undefined }) {
-  const [failed, setFailed] = useState(false);
-  const shows = glance?.shows;
-  return (
-    <Box
-      sx={{
-        height: 84,
-        display: 'grid',
-        placeItems: 'center',
-        background: 'var(--paper)',
-        borderBottom: '1px solid var(--line)',
-        overflow: 'hidden',
-      }}
-    >
-      {shows?.is === 'thumbnail' && !failed ? (
-        // The card around it carries the name.
-        <img
-          src={shows.webp === null ? entryUrl(gameId, entry, 'thumbnail') : `data:image/webp;base64,${shows.webp}`}
-          alt=""
-          loading="lazy"
-          // What is looked at closely goes before what is glanced at.
-          fetchPriority="low"
-          onError={() => setFailed(true)}
-          style={{ maxWidth: '88%', maxHeight: 76, objectFit: 'contain' }}
-        />
-      ) : shows?.is === 'peaks' ? (
-        <Outline peaks={shows.peaks} />
-      ) : shows?.is === 'lines' ? (
-        <Box
-          aria-hidden
-          className="mono"
-          sx={{
-            placeSelf: 'start',
-            p: 0.75,
-            fontSize: 9,
-            lineHeight: '14px',
-            whiteSpace: 'pre',
-            color: 'var(--slate)',
-          }}
-        >
-          {shows.lines.join('\n')}
-        </Box>
-      ) : (
-        <Box sx={{ transform: 'scale(2.4)', color: KIND_COLOURS[entry.kind], lineHeight: 0 }}>
-          <KindMark kind={entry.kind} />
-        </Box>
-      )}
-    </Box>
-  );
-}
-
-/** How loud a sound is along its length. */
-function Outline({ peaks }: { peaks: readonly number[] }) {
-  return (
-    <svg width="88%" height="60" viewBox={`0 0 ${peaks.length * 3} 60`} preserveAspectRatio="none" aria-hidden>
-      {peaks.map((peak, i) => {
-        const height = Math.max(1.5, peak * 58);
-        return <rect key={i} x={i * 3} y={30 - height / 2} width="2" height={height} rx="1" fill="var(--brass-mark)" />;
-      })}
-    </svg>
-  );
 }

@@ -1,33 +1,18 @@
 'use client';
 import { visible as readable } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
-import Checkbox from '@mui/material/Checkbox';
-import IconButton from '@mui/material/IconButton';
-import ListItemText from '@mui/material/ListItemText';
-import Menu from '@mui/material/Menu';
-import MenuItem from '@mui/material/MenuItem';
-import { useEffect, useState } from 'react';
+import { useEffect } from 'react';
 import type { EntryRow } from '../../server/shapes';
 import { folderOf, size } from '../shared/format';
 import { KIND_WORDS, KindMark } from '../shared/marks';
 import { useStoredState } from '../shared/use-stored-state';
 import { useTallList } from '../shared/use-tall-list';
 import { Changed, dropProps, ROLE_WORDS, roleLook } from './entry-marks';
-import type { Place } from './use-place';
 import { isSelected, useWalk, type ViewProps } from './walking';
+import { COLUMNS, type Column, FACTS, SortHead, ColumnsMenu } from './EntryListHead';
 
 const ROW = 30;
 
-const COLUMNS = ['folder', 'label', 'kind', 'archive', 'size'] as const;
-type Column = (typeof COLUMNS)[number];
-
-const FACTS: Readonly<Record<Column, { title: string; width: string; sort?: Place['sort']; right?: true }>> = {
-  folder: { title: 'Folder', width: 'minmax(90px, 1.4fr)' },
-  label: { title: 'Label', width: 'minmax(80px, 1fr)' },
-  kind: { title: 'Kind', width: '74px', sort: 'kind' },
-  archive: { title: 'Archive', width: 'minmax(80px, 0.8fr)', sort: 'archive' },
-  size: { title: 'Size', width: '80px', sort: 'size', right: true },
-};
 const FIRST: readonly Column[] = ['folder', 'kind', 'size'];
 
 /** Entries in rows, with the columns someone chose. */
@@ -156,80 +141,5 @@ export function EntryList(props: ViewProps) {
         </div>
       </Box>
     </Box>
-  );
-}
-
-function SortHead({
-  title,
-  sort,
-  place,
-  onSort,
-  right = false,
-}: {
-  title: string;
-  sort: Place['sort'];
-  place: Place;
-  onSort: ViewProps['onSort'];
-  right?: boolean;
-}) {
-  return (
-    <Box
-      component="button"
-      type="button"
-      onClick={() => onSort(sort)}
-      aria-label={`Sort by ${title.toLowerCase()}`}
-      sx={{
-        all: 'unset',
-        cursor: 'pointer',
-        textAlign: right ? 'right' : 'left',
-        fontWeight: 600,
-        color: 'var(--dim)',
-        lineHeight: '24px',
-        '&:focus-visible': { outline: '2px solid var(--teal)' },
-      }}
-    >
-      {title}
-      {place.sort === sort ? (place.order === 'up' ? ' ↑' : ' ↓') : ''}
-    </Box>
-  );
-}
-
-function ColumnsMenu({
-  shown,
-  onChange,
-}: {
-  shown: readonly Column[];
-  onChange: (columns: readonly Column[]) => void;
-}) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  return (
-    <>
-      <IconButton
-        size="small"
-        aria-label="Choose columns"
-        aria-haspopup="menu"
-        onClick={(event) => setAnchor(event.currentTarget)}
-        sx={{ width: 26, height: 26, fontSize: 15, color: 'var(--dim)' }}
-      >
-        ⋯
-      </IconButton>
-      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
-        {COLUMNS.map((column) => {
-          const on = shown.includes(column);
-          return (
-            <MenuItem
-              key={column}
-              dense
-              role="menuitemcheckbox"
-              aria-checked={on}
-              onClick={() => onChange(on ? shown.filter((one) => one !== column) : [...shown, column])}
-            >
-              <Checkbox checked={on} tabIndex={-1} disableRipple size="small" sx={{ p: 0, mr: 1 }} aria-hidden />
-              <ListItemText>{FACTS[column].title}</ListItemText>
-            </MenuItem>
-          );
-        })}
-      </Menu>
-    </>
   );
 }

@@ -7,14 +7,14 @@ import Button from '@mui/material/Button';
 import Link from 'next/link';
 import { useState } from 'react';
 import type { ArchiveAnswer } from '../../server/shapes';
-import { call } from '../shared/api';
 import { count, counted, fileName, keyWords, size } from '../shared/format';
 import { Latch } from '../shared/marks';
-import { useGameMutation } from '../shared/queries';
 import { FaultNote } from '../shared/states';
 import { StripBar } from '../shell/Strip';
 import { Inside } from './Inside';
 import { NewsLine } from './NewsLine';
+import { ProofLines } from './ProofLines';
+import { FittingRecipes } from './FittingRecipes';
 
 interface Props {
   readonly gameId: number;
@@ -114,7 +114,7 @@ export function ArchiveRow({ gameId, archive, onUnlock }: Props) {
           )}
         </Box>
       </Box>
-      {archive.fits.length > 1 && <Fits gameId={gameId} archive={archive} />}
+      {archive.fits.length > 1 && <FittingRecipes gameId={gameId} archive={archive} />}
       {archive.news !== null && <NewsLine archive={archive} />}
       {trouble !== undefined && (
         <Box sx={{ mt: 1 }}>
@@ -163,77 +163,4 @@ function stateLine(archive: ArchiveAnswer): string {
     ...(archive.removes > 0 ? [`removes ${count(archive.removes)}`] : []),
     size(archive.size),
   ].join(' · ');
-}
-
-/** The parts of the proof, short; what is wrong is in the tooltip and below the row. */
-function ProofLines({ archive }: { archive: ArchiveAnswer }) {
-  const proof = archive.proof!;
-  const percent = (part: number, whole: number) => (whole === 0 ? 100 : Math.floor((1000 * part) / whole) / 10);
-  const lines = [
-    {
-      ok: proof.bytes.explained === proof.bytes.total,
-      text: `${percent(proof.bytes.explained, proof.bytes.total)} % explained`,
-    },
-    {
-      ok: proof.formulas.agree === proof.formulas.total,
-      text: `${count(proof.formulas.agree)} of ${count(proof.formulas.total)} formulas`,
-    },
-    { ok: proof.identical, text: proof.identical ? 'rebuilds identically' : 'rebuild differs' },
-    {
-      ok: proof.changed.equal === proof.changed.tested,
-      text: `${count(proof.changed.equal)} of ${count(proof.changed.tested)} changed and back`,
-    },
-    ...(proof.edits.total === 0
-      ? []
-      : [{ ok: proof.edits.holds, text: `${count(proof.edits.done)} of ${counted(proof.edits.total, 'edit')} made` }]),
-  ];
-  return (
-    <Box
-      component="ul"
-      aria-label={`Proof of ${archive.path}`}
-      title={[
-        ...proof.firsts,
-        ...(proof.edits.forbidden === null ? [] : [`The format forbids: ${proof.edits.forbidden}`]),
-      ].join('\n')}
-      sx={{ listStyle: 'none', m: 0, mt: 0.5, p: 0, fontSize: 11.5, display: 'flex', flexWrap: 'wrap', columnGap: 1.1 }}
-    >
-      {lines.map((line) => (
-        <Box component="li" key={line.text} sx={{ color: line.ok ? 'var(--dim)' : 'var(--brick)' }}>
-          {line.ok ? '✓' : '!'} {line.text}
-        </Box>
-      ))}
-    </Box>
-  );
-}
-
-/** Which of several fitting recipes the file is read with; the reasons are shown, the choice is the person's. */
-function Fits({ gameId, archive }: { gameId: number; archive: ArchiveAnswer }) {
-  const choose = useGameMutation(gameId, (recipe: string) =>
-    call('PUT games/{game}/archives/{archive}/recipe', { game: gameId, archive: archive.id, body: { recipe } }),
-  );
-  return (
-    <Box
-      component="ul"
-      aria-label={`Recipes that fit ${archive.path}`}
-      sx={{ listStyle: 'none', p: 0, m: 0, mt: 0.75, ml: 8 }}
-    >
-      {archive.fits.map(({ recipe, title, reason }) => {
-        const chosen = archive.recipe === recipe;
-        return (
-          <Box component="li" key={recipe} sx={{ display: 'flex', alignItems: 'center', gap: 1, py: 0.25 }}>
-            <Button
-              size="small"
-              variant={chosen ? 'contained' : 'outlined'}
-              disabled={choose.isPending}
-              aria-pressed={chosen}
-              onClick={() => choose.mutate(recipe)}
-            >
-              {title}
-            </Button>
-            <span className="dim">{reason}</span>
-          </Box>
-        );
-      })}
-    </Box>
-  );
 }

@@ -12,6 +12,8 @@ import { FaultNote, Part } from '../shared/states';
 import { Line } from './Line';
 import { RulesDialog } from './RulesDialog';
 import { SceneView } from './SceneView';
+import { Proof } from './BuildProof';
+import { Findings } from './Findings';
 
 /** A build: what its test run said, its proof, its files, and putting it in. */
 export function BuildView({
@@ -145,65 +147,4 @@ function aboutTest(report: JudgeReport | null): string {
   return report.by === 'rules'
     ? 'There is no stand-in for this game: what is new or changed was checked by the rules you set for it.'
     : 'The stand-in game loads the built files on its own, strictly, in load order.';
-}
-
-function Findings({ report }: { report: JudgeReport }) {
-  if (report.findings.length === 0) {
-    if (report.by !== 'rules') return null;
-    return report.rules === 0 ? (
-      <Line ok={false} text="No rules are set for this game" note="" />
-    ) : (
-      <Line ok text="No rule is broken" note="" />
-    );
-  }
-  return report.findings.map((finding) => (
-    <Box key={finding.code + finding.file + finding.offset + finding.found} sx={{ my: 1 }}>
-      <FaultNote tone={finding.severity === 'stop' ? 'brick' : 'brass'}>
-        <b>{finding.rule}</b> Found {finding.found}, in {finding.file}
-        {finding.entry === undefined ? '' : `, ${finding.entry}`}, byte 0x{finding.offset.toString(16).toUpperCase()} (
-        {finding.code}).
-      </FaultNote>
-    </Box>
-  ));
-}
-
-function Proof({ build, proof }: { build: BuildAnswer; proof: BuildAnswer['proof'] }) {
-  if (proof === null)
-    return build.how === 'loose' ? (
-      <Part title="Proof of the built files">
-        <Line ok text="Loose files are your own, byte for byte" note={count(build.files.length)} />
-      </Part>
-    ) : null;
-  return (
-    <Part title="Proof of the built files">
-      <Line
-        ok={proof.bytes.explained === proof.bytes.total}
-        text="Bytes explained"
-        note={`${count(proof.bytes.explained)} of ${count(proof.bytes.total)}`}
-      />
-      <Line
-        ok={proof.formulas.agree === proof.formulas.total}
-        text="Computed fields agree"
-        note={`${count(proof.formulas.agree)} of ${count(proof.formulas.total)}`}
-      />
-      <Line ok={proof.identical} text="Rebuilds identically" note={proof.identical ? 'yes' : 'no'} />
-      {proof.edits.total > 0 && (
-        <Line
-          ok={proof.edits.holds}
-          text="Further edits can be made"
-          note={`${count(proof.edits.done)} of ${count(proof.edits.total)}`}
-        />
-      )}
-      <Line ok text="Changed entries are what was meant" note={count(build.changes)} />
-      <Line
-        ok
-        text={
-          build.how === 'patch' || build.how === 'loose'
-            ? 'The game’s own archives are not touched'
-            : 'Everything else is byte for byte as it was'
-        }
-        note=""
-      />
-    </Part>
-  );
 }

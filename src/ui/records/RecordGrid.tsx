@@ -2,22 +2,22 @@
 import { visible } from '../../core/faults/visible';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import { useQueries, useQuery } from '@tanstack/react-query';
 import Link from 'next/link';
-import { useState } from 'react';
-import type { RecordLine, RecordTable, RecordTablesAnswer } from '../../server/shapes';
-import { call } from '../shared/api';
+import type { RecordTable, RecordTablesAnswer } from '../../server/shapes';
 import { Chip } from '../shared/Chip';
-import { counted, fileName } from '../shared/format';
+import { counted } from '../shared/format';
 import { Empty, FaultNote } from '../shared/states';
 import { useTallList } from '../shared/use-tall-list';
 import { CellField } from './CellField';
 import { ColumnHead } from './ColumnHead';
 import type { RecordPlace } from './record-place';
+import { shortOf, summaryOf } from './cell-words';
+import { usePages, useRecordRows } from './use-record-rows';
 
-const PAGE = 100;
 const ROW = 34;
+
 const CELL = 150;
+
 const FILE = 190;
 
 interface Props {
@@ -30,34 +30,10 @@ interface Props {
 
 /** The rows of a table, of which only those in view are there. Columns sort; a value is changed by typing over it. */
 export function RecordGrid({ gameId, table, answer, place, go }: Props) {
-  const [sort, setSort] = useState<{ by: string; order: 'up' | 'down' }>();
-  const query = (offset: number, limit: number) => ({
-    table: table.id,
-    search: place.search,
-    ...(place.column === undefined ? {} : { column: place.column }),
-    ...(place.value === undefined ? {} : { value: place.value }),
-    ...(place.dangling ? { dangling: true } : {}),
-    ...(sort === undefined ? {} : { sort: sort.by, order: sort.order }),
-    offset,
-    limit,
-  });
-  const { data: first, error } = useQuery({
-    queryKey: ['game', gameId, 'records', 'rows', query(0, 1)],
-    queryFn: () => call('GET games/{game}/records', { game: gameId, query: query(0, 1) }),
-    placeholderData: (before) => before,
-  });
-  const total = first?.total ?? 0;
-  const { box, onScroll, height, from, to, topOf } = useTallList(total, ROW, 8);
+  const { sort, setSort, query, total, error } = useRecordRows(gameId, table, place);
+  const { box, onScroll, height, from, to, topOf } = useTallList(total ?? 0, ROW, 8);
   const indexes = Array.from({ length: Math.max(0, to - from) }, (_, i) => from + i);
-  const pages = [...new Set(indexes.map((index) => Math.floor(index / PAGE)))];
-  const answers = useQueries({
-    queries: pages.map((page) => ({
-      queryKey: ['game', gameId, 'records', 'rows', query(page * PAGE, PAGE)],
-      queryFn: () => call('GET games/{game}/records', { game: gameId, query: query(page * PAGE, PAGE) }),
-    })),
-  });
-  const rowAt = (index: number): RecordLine | undefined =>
-    answers[pages.indexOf(Math.floor(index / PAGE))]?.data?.rows[index % PAGE];
+  const rowAt = usePages(gameId, indexes, query);
   const referenceOf = (column: string) => answer.references.find(({ field }) => field === `${table.name}: ${column}`);
   const usedBy = (column: string) =>
     answer.references.filter(({ to: target }) => target === `${table.name}: ${column}`);
@@ -81,7 +57,7 @@ export function RecordGrid({ gameId, table, answer, place, go }: Props) {
         <Box className="mono" sx={{ overflowWrap: 'anywhere' }}>
           {visible(table.name)}
         </Box>
-        <span className="dim">{counted(total, 'row')}</span>
+        <span className="dim">{counted(total ?? 0, 'row')}</span>
         {place.column !== undefined && (
           <Chip on onClick={() => go({ column: undefined, value: undefined, dangling: false })} label="Show all rows">
             {place.dangling ? `${place.column} leads nowhere` : `${place.column} is ${place.value}`} ×
@@ -89,7 +65,7 @@ export function RecordGrid({ gameId, table, answer, place, go }: Props) {
         )}
       </Box>
       {error !== null && <FaultNote>{error.message}</FaultNote>}
-      {first !== undefined && total === 0 ? (
+      {total === 0 ? (
         <Empty
           title="No rows match"
           actions={
@@ -203,24 +179,3 @@ const cell = {
   whiteSpace: 'nowrap',
   textOverflow: 'ellipsis',
 } as const;
-
-/** What distinguishes one file of a table from the others: the numbers in its path, or its name. */
-function shortOf({ path }: RecordLine, { name }: RecordTable): string {
-  if (!name.includes('*')) return fileName(path);
-  const folders = path.split('/');
-  const marked = name.split('#')[0]!.split('/');
-  return folders.filter((_, i) => marked[i]?.includes('*') === true).join('/') || fileName(path);
-}
-
-function summaryOf({ kind, low, high, empty }: RecordTable['columns'][number]): string {
-  const words = {
-    whole: 'whole number',
-    number: 'number',
-    text: 'text',
-    'yes-no': 'yes or no',
-    list: 'list',
-    mixed: 'mixed',
-  };
-  const range = low === null || high === null ? '' : `, ${low.toLocaleString('en')} to ${high.toLocaleString('en')}`;
-  return `${words[kind]}${range}${empty > 0 ? `, ${empty.toLocaleString('en')} without` : ''}`;
-}

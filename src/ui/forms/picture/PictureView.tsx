@@ -7,10 +7,11 @@ import { FaultNote } from '../../shared/states';
 import { useStoredState } from '../../shared/use-stored-state';
 import { Histogram } from './Histogram';
 import { readPixels, type PixelSource } from './pixels';
+import { drawMask, draw, CHANNELS, type Channel } from './draw-channels';
+import { Choice } from './Choice';
 
-const CHANNELS = ['All', 'R', 'G', 'B', 'A', 'Mask'] as const;
-type Channel = (typeof CHANNELS)[number];
 const ZOOMS = ['fit', 1, 2, 4, 8] as const;
+
 type Zoom = (typeof ZOOMS)[number];
 
 interface Props {
@@ -161,81 +162,6 @@ export function PictureView({ source, name, height, facts }: Props) {
   );
 }
 
-/** Bare metal, which shows where a mask lets no paint on. */
-const BARE = [0xb9, 0xb4, 0xa8] as const;
 const FIRST_PAINTS: readonly string[] = ['#a23b2c', '#e6b84c', '#3d5a80'];
+
 const CHANNEL_WORDS: Readonly<Record<string, string>> = { All: 'All channels', Mask: 'As a mask, in paints to try' };
-
-/** A mask as what it does: each of its channels puts a paint on. */
-function drawMask(pixels: ImageData, paints: readonly string[], canvas: HTMLCanvasElement): void {
-  canvas.width = pixels.width;
-  canvas.height = pixels.height;
-  const shown = new ImageData(pixels.width, pixels.height);
-  const colours = paints.map((paint) => [1, 3, 5].map((at) => parseInt(paint.slice(at, at + 2), 16)));
-  for (let i = 0; i < shown.data.length; i += 4) {
-    const bare = 255 - Math.max(pixels.data[i]!, pixels.data[i + 1]!, pixels.data[i + 2]!);
-    for (let c = 0; c < 3; c++) {
-      let sum = BARE[c]! * bare;
-      for (let paint = 0; paint < 3; paint++) sum += colours[paint]![c]! * pixels.data[i + paint]!;
-      shown.data[i + c] = sum / 255;
-    }
-    shown.data[i + 3] = 255;
-  }
-  canvas.getContext('2d')!.putImageData(shown, 0, 0);
-}
-
-/** Draws all channels, or one of them as grey. */
-function draw(pixels: ImageData, channel: Exclude<Channel, 'Mask'>, opaque: boolean, canvas: HTMLCanvasElement): void {
-  canvas.width = pixels.width;
-  canvas.height = pixels.height;
-  const context = canvas.getContext('2d')!;
-  if (channel === 'All') {
-    const shown = opaque ? new ImageData(new Uint8ClampedArray(pixels.data), pixels.width) : pixels;
-    if (opaque) for (let i = 3; i < shown.data.length; i += 4) shown.data[i] = 255;
-    return context.putImageData(shown, 0, 0);
-  }
-  const grey = new ImageData(pixels.width, pixels.height);
-  const from = { R: 0, G: 1, B: 2, A: 3 }[channel];
-  for (let i = 0; i < grey.data.length; i += 4) {
-    grey.data.fill(pixels.data[i + from]!, i, i + 3);
-    grey.data[i + 3] = 255;
-  }
-  context.putImageData(grey, 0, 0);
-}
-
-function Choice({
-  label,
-  value,
-  options,
-  onChange,
-}: {
-  label: string;
-  value: string;
-  options: readonly (readonly [value: string, words: string])[];
-  onChange: (value: string) => void;
-}) {
-  return (
-    <Box
-      component="select"
-      aria-label={label}
-      value={value}
-      onChange={(event: { target: { value: string } }) => onChange(event.target.value)}
-      sx={{
-        height: 26,
-        border: '1px solid var(--line)',
-        borderRadius: 7,
-        px: 0.75,
-        fontSize: 12,
-        fontFamily: 'inherit',
-        background: 'var(--sheet)',
-        color: 'var(--ink)',
-      }}
-    >
-      {options.map(([one, words]) => (
-        <option key={one} value={one}>
-          {words}
-        </option>
-      ))}
-    </Box>
-  );
-}
