@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { KINDS, type Kind } from '../game';
 import { Catalogue, type CatalogueQuery } from './catalogue';
 import { ColumnsBuilder, DELETED, NAMED, WINS } from './columns';
-import { compileGlob, fitsGlob, setName } from './matching';
+import { setName } from './matching';
+import { compileGlob, fitsGlob } from './glob';
 import { parseSearch } from './search-line';
 import { rowsByValue } from './sorting';
 

@@ -1,2 +1,3 @@
-export { findHints, type Hint, type RecipeLines } from './find-hints';
+export { findHints } from './find-hints';
+export type { Hint, RecipeLines } from './hint';
 export { randomness } from './randomness';

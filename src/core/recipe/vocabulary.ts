@@ -1,6 +1,6 @@
 /** Every word of the language with what it means: for completion, hovers and the test of the reference. */
 import { codecNames, findCodec, hashFacts } from '../codecs';
-import { FILE_FUNCTIONS } from './formula/calls';
+import { FILE_FUNCTIONS } from './formula/call-words';
 import { PLAIN_FUNCTIONS } from './formula/functions';
 import { kindNames } from './kinds/compile-kind';
 import { recipeSchema } from './language/schema';

@@ -6,15 +6,7 @@ import { sliceSource, type ByteSource, type Scratch } from '../../core/bytes';
 import { createFile, fileScratch, looseFile, openFile, type FileSource } from '../../core/bytes/node';
 import { FOUND_RECIPE, foundRecipe, LOOSE_RECIPE, looseRecipe } from '../../core/carve';
 import { FaultError, faultOf } from '../../core/faults';
-import {
-  openArchive,
-  readEntry,
-  storedSource,
-  volumeNumber,
-  type Archive,
-  type OpenOptions,
-  type Recipe,
-} from '../../core/recipe';
+import { readEntry, storedSource, volumeNumber, type Archive, type Recipe } from '../../core/recipe';
 import { companionsOf } from '../../core/recipe/node';
 import { ArchiveModel, GameModel } from '../database';
 import { onePerProcess } from '../one-per-process';
@@ -23,9 +15,9 @@ import { filesOfOurs } from './installed';
 import { newFiles } from './new-files';
 import { knownRecipes } from '../recipes';
 import { blobPath, underRoots } from '../storage';
-import { keysFor, type KeyRing } from './keys/keyring';
+import { keysFor } from './keys/keyring';
 import { knownNames } from './names/known-names';
-import { isSheet, openSheet } from './sheets';
+import { openWithAny } from './open-archive';
 
 /** @throws FaultError `not-found` when the game has no such archive */
 export async function requireArchive(gameId: number, id: number): Promise<ArchiveModel> {
@@ -270,26 +262,6 @@ export async function entrySource(archive: Archive, n: number, scratch: Scratch)
     return sliceSource(stored, 0, stored.size, path);
   }
   return scratch.keep(readEntry(archive, n), path);
-}
-
-/** Opens with the first keyring that fits. @returns the archive and the ids of the keys that opened it */
-export async function openWithAny(
-  recipe: Recipe,
-  files: readonly ByteSource[],
-  rings: readonly KeyRing[],
-  options: Pick<OpenOptions, 'signal' | 'scratch' | 'names'> = {},
-): Promise<{ archive: Archive; keys: Readonly<Record<string, number>> }> {
-  if (isSheet(recipe)) return { archive: await openSheet(recipe, files), keys: {} };
-  let refusal: unknown;
-  for (const { keys, ids } of rings) {
-    try {
-      return { archive: await openArchive(recipe, files, { ...options, keys }), keys: ids };
-    } catch (error) {
-      if (!(error instanceof FaultError) || !['key-wrong', 'key-missing'].includes(error.fault.code)) throw error;
-      refusal ??= error;
-    }
-  }
-  throw refusal;
 }
 
 /** Files of the game that are in keeping while a build is in their place, by their names. */

@@ -5,11 +5,13 @@ import { type GameProfile, loadOrderRule } from '../../core/game';
 import { path, KIND_NAMES, faultAnswer } from './common';
 import { proofAnswer } from './proof';
 import { runAnswer } from './runs';
+import { keyAnswer } from './keys';
 
 export type { GameProfile };
 
 /** `unsure`: several recipes fit, and a person has to choose. */
 export const archiveState = z.enum(['open', 'locked', 'unknown', 'damaged', 'unsure']);
+
 export type ArchiveState = Readonly<z.output<typeof archiveState>>;
 
 /** What the game changed in an archive, compared with the build before. */
@@ -29,6 +31,7 @@ export const archiveNews = z.object({
     )
     .readonly(),
 });
+
 export type ArchiveNews = Readonly<z.output<typeof archiveNews>>;
 
 /** What a scan found that was otherwise the time before. */
@@ -47,6 +50,7 @@ export const scanNews = z.object({
   /** The build before this scan, when it was another one. */
   buildBefore: z.string().nullable(),
 });
+
 export type ScanNews = Readonly<z.output<typeof scanNews>>;
 
 export const scanAnswer = z.object({
@@ -58,6 +62,7 @@ export const scanAnswer = z.object({
   /** Folders and files that could not be looked at, in words. */
   trouble: z.array(z.string()).readonly(),
 });
+
 export type ScanAnswer = Readonly<z.output<typeof scanAnswer>>;
 
 /** A stretch of the strip. Neighbours of one kind are joined, so that a million entries draw as few hundred bands. */
@@ -73,6 +78,7 @@ export const stripBand = z.object({
   ]),
   name: z.string().optional(),
 });
+
 export type StripBand = Readonly<z.output<typeof stripBand>>;
 
 /** A recipe that fits a file, and why. */
@@ -81,6 +87,7 @@ export const fitAnswer = z.object({
   title: z.string(),
   reason: z.string(),
 });
+
 export type FitAnswer = Readonly<z.output<typeof fitAnswer>>;
 
 export const archiveAnswer = z.object({
@@ -127,20 +134,8 @@ export const archiveAnswer = z.object({
   fits: z.array(fitAnswer).readonly(),
   recipe: z.string().nullable(),
 });
-export type ArchiveAnswer = Readonly<z.output<typeof archiveAnswer>>;
 
-export const keyAnswer = z.object({
-  id: z.number(),
-  kind: z.string(),
-  mask: z.string(),
-  /** What it was called where it was pasted from. */
-  name: z.string().nullable(),
-  /** The build it was added for. */
-  build: z.string().nullable(),
-  /** Paths of the archives it opens. */
-  opens: z.array(z.string()).readonly(),
-});
-export type KeyAnswer = Readonly<z.output<typeof keyAnswer>>;
+export type ArchiveAnswer = Readonly<z.output<typeof archiveAnswer>>;
 
 /** Archives inside another; of very many, the first. */
 export const insideAnswer = z.object({
@@ -166,30 +161,8 @@ export const insideAnswer = z.object({
     )
     .readonly(),
 });
-export type InsideAnswer = Readonly<z.output<typeof insideAnswer>>;
 
-export const xorAnswer = z.object({
-  /** How many bytes were known. */
-  known: z.number(),
-  solutions: z
-    .array(
-      z.object({
-        mask: z.string(),
-        /** Bytes of the key. */
-        period: z.number(),
-        /** Where the known bytes stand. */
-        at: z.number(),
-        /** Known bytes beyond one round of the key, all of which it explains. */
-        confirmed: z.number(),
-        /** The start of the file, plain, in hex. */
-        preview: z.string(),
-      }),
-    )
-    .readonly(),
-  kept: z.boolean(),
-  run: runAnswer.nullable(),
-});
-export type XorAnswer = Readonly<z.output<typeof xorAnswer>>;
+export type InsideAnswer = Readonly<z.output<typeof insideAnswer>>;
 
 /** What of a profile was new here. */
 export const profileTaken = z.object({
@@ -198,6 +171,7 @@ export const profileTaken = z.object({
   notes: z.array(z.string()).readonly(),
   run: runAnswer,
 });
+
 export type ProfileTaken = Readonly<z.output<typeof profileTaken>>;
 
 export const nameListAnswer = z.object({
@@ -209,6 +183,7 @@ export const nameListAnswer = z.object({
   /** Conflicts and lines that are no names, in words. */
   notes: z.array(noteSchema).readonly(),
 });
+
 export type NameListAnswer = Readonly<z.output<typeof nameListAnswer>>;
 
 /** Files of the folder that are no archives and have a form of their own. */
@@ -216,6 +191,7 @@ export const looseFiles = z.object({
   files: z.number(),
   bytes: z.number(),
 });
+
 export type LooseFiles = Readonly<z.output<typeof looseFiles>>;
 
 export const gameAnswer = z.object({
@@ -244,6 +220,7 @@ export const gameAnswer = z.object({
   lastBuild: z.number().nullable(),
   installed: z.boolean(),
 });
+
 export type GameAnswer = Readonly<z.output<typeof gameAnswer>>;
 
 export const gameRow = z.object({
@@ -255,6 +232,7 @@ export const gameRow = z.object({
   /** When it was set aside; its keys, changes and builds are still there. */
   forgottenAt: z.string().nullable(),
 });
+
 export type GameRow = Readonly<z.output<typeof gameRow>>;
 
 /** Folders on the server that can be chosen. */
@@ -272,6 +250,7 @@ export const placesAnswer = z.object({
   /** Files right in the folder. */
   files: z.number(),
 });
+
 export type PlacesAnswer = Readonly<z.output<typeof placesAnswer>>;
 
 export const newGame = z.strictObject({ folder: path, name: z.string().min(1).max(120).optional() });
@@ -292,23 +271,3 @@ export const patternEdit = z.strictObject({
 export type PatternEdit = z.output<typeof patternEdit>;
 
 export const recipeChoice = z.strictObject({ recipe: z.string().min(1).max(200) });
-
-export const newKey = z.strictObject({ text: z.string().min(1).max(65_536) });
-
-export const keySearchOrder = z.strictObject({ file: path });
-
-export const xorOrder = z
-  .strictObject({
-    text: z.string().max(4096).optional(),
-    hex: z
-      .string()
-      .regex(/^([0-9a-f]{2}){1,4096}$/i)
-      .optional(),
-    /** Where the known bytes are; undefined if that is not known. */
-    at: z.number().int().min(0).optional(),
-    /** Which of the solutions is kept as a key. */
-    keep: z.number().int().min(0).optional(),
-  })
-  .refine(({ text, hex }) => (text === undefined) !== (hex === undefined), 'says the known bytes as text or as hex');
-
-export type XorOrder = z.output<typeof xorOrder>;

@@ -70,7 +70,6 @@ export {
   type GameProfile,
   type GameRow,
   type InsideAnswer,
-  type KeyAnswer,
   type LoadOrderEdit,
   type NameListAnswer,
   type PatternEdit,
@@ -79,9 +78,8 @@ export {
   type ScanAnswer,
   type ScanNews,
   type StripBand,
-  type XorAnswer,
-  type XorOrder,
 } from './games';
+export type { KeyAnswer, XorAnswer, XorOrder } from './keys';
 export {
   type WordLine,
   type WordsAnswer,
@@ -100,13 +98,10 @@ export {
   type BuildFile,
   type BuiltChange,
   type ToldChange,
-  type CommandReport,
   type How,
   HOWS,
   type InstallAnswer,
   type InstallFile,
-  type JudgeFinding,
-  type JudgeReport,
   type PutBackAnswer,
   type NamedRoutine,
   type RoutineAnswer,
@@ -120,10 +115,8 @@ export {
   type WayAnswer,
   type WayRefusal,
   type WaysAnswer,
-  judgeFilm,
-  judgeReport,
-  judgeScene,
 } from './put-back';
+export { type CommandReport, type JudgeFinding, type JudgeReport, judgeFilm, judgeReport, judgeScene } from './judge';
 export {
   type CheckAnswer,
   type CollectionAnswer,

@@ -6,8 +6,10 @@ import { CHANGE_ACTIONS } from './changes';
 import { path } from './common';
 import { proofAnswer } from './proof';
 import { takeOutOrder } from './take-out';
+import { judgeReport } from './judge';
 
 export { HOWS, type How };
+
 /** Ways of single archives, by their paths in the game's folder. */
 export const archiveWays = z.record(z.string().min(1).max(4096), z.enum(HOWS));
 
@@ -24,6 +26,7 @@ export const testRulesAnswer = z.object({
     )
     .readonly(),
 });
+
 export type TestRulesAnswer = Readonly<z.output<typeof testRulesAnswer>>;
 
 export const testRulesEdit = z.strictObject({
@@ -35,6 +38,7 @@ export const testRulesEdit = z.strictObject({
     .refine((text) => !/(^|\/)\.{1,2}(\/|$)|\\|^\//.test(text), 'is no folder inside the game')
     .optional(),
 });
+
 export type TestRulesEdit = z.output<typeof testRulesEdit>;
 
 /** One step of a routine. */
@@ -52,12 +56,14 @@ export const routineStep = z.discriminatedUnion('do', [
   /** Puts the build in; one that is in is taken out first. */
   z.strictObject({ do: z.literal('put-in') }),
 ]);
+
 export type RoutineStep = z.output<typeof routineStep>;
 
 export const routineOrder = z.strictObject({
   name: z.string().trim().min(1).max(80),
   steps: z.array(routineStep).min(1).max(20),
 });
+
 export type RoutineOrder = z.output<typeof routineOrder>;
 
 export const routineAnswer = z.object({
@@ -65,6 +71,7 @@ export const routineAnswer = z.object({
   name: z.string(),
   steps: z.array(routineStep).readonly(),
 });
+
 export type RoutineAnswer = Readonly<z.output<typeof routineAnswer>>;
 
 /** A routine with the game it is of. */
@@ -74,6 +81,7 @@ export const namedRoutine = z.object({
   game: z.number(),
   gameName: z.string(),
 });
+
 export type NamedRoutine = Readonly<z.output<typeof namedRoutine>>;
 
 /** A change as it went into a build: enough to build it again. */
@@ -93,6 +101,7 @@ export const builtChange = z.object({
   /** Set where it belongs to another change, and is not listed by itself. */
   beside: z.boolean().optional(),
 });
+
 export type BuiltChange = Readonly<z.output<typeof builtChange>>;
 
 /** How a build is laid out: one way for all, and others for single archives, by their paths in the game's folder. */
@@ -100,6 +109,7 @@ export const buildWays = z.object({
   how: z.enum(HOWS),
   archives: z.record(z.string(), z.enum(HOWS)),
 });
+
 export type BuildWays = Readonly<z.output<typeof buildWays>>;
 
 const wayRefusal = z.object({
@@ -109,6 +119,7 @@ const wayRefusal = z.object({
   entry: z.string().nullable(),
   fault: faultSchema,
 });
+
 /** Why an archive, or a change in it, cannot go into a build in some way. */
 export type WayRefusal = Readonly<z.output<typeof wayRefusal>>;
 
@@ -121,6 +132,7 @@ const wayAnswer = z.object({
   /** Archives that do not go that way: they may go another. */
   refusals: z.array(wayRefusal).readonly(),
 });
+
 /** What a way to build would write, in bytes and files; or why it cannot be done. */
 export type WayAnswer = Readonly<z.output<typeof wayAnswer>>;
 
@@ -129,10 +141,12 @@ export const waysAnswer = z.object({
   /** Their paths in the game's folder. */
   archives: z.array(z.string()).readonly(),
 });
+
 /** What each way would write, and the archives that something changes in. */
 export type WaysAnswer = Readonly<z.output<typeof waysAnswer>>;
 
 export const buildFile = z.object({ name: z.string(), size: z.number(), sha256: z.string() });
+
 export type BuildFile = Readonly<z.output<typeof buildFile>>;
 
 export const installFile = buildFile.extend({
@@ -149,6 +163,7 @@ export const installFile = buildFile.extend({
   /** When the file that was put in was written; absent in what older versions put in. */
   placedModified: z.number().optional(),
 });
+
 export type InstallFile = Readonly<z.output<typeof installFile>>;
 
 /** A file that was put in, as the folder shows it now. */
@@ -156,93 +171,8 @@ export const installedFileStatus = z.object({
   name: z.string(),
   is: z.enum(['ours', 'original', 'other', 'gone']),
 });
+
 export type InstalledFileStatus = Readonly<z.output<typeof installedFileStatus>>;
-
-export const judgeFinding = z.object({
-  severity: z.enum(['stop', 'note']),
-  code: z.string(),
-  file: z.string(),
-  entry: z.string().optional(),
-  offset: z.number(),
-  rule: z.string(),
-  found: z.string(),
-});
-export type JudgeFinding = Readonly<z.output<typeof judgeFinding>>;
-
-/** What a command of the user's own said of a build. */
-export const commandReport = z.object({
-  /** Null when it was ended because it took too long. */
-  exit: z.number().nullable(),
-  seconds: z.number(),
-  /** The end of what it wrote. */
-  output: z.string(),
-});
-export type CommandReport = Readonly<z.output<typeof commandReport>>;
-
-const drawn = z.object({ path: z.string(), from: z.string() });
-export const judgeScene = z.object({
-  caption: z.string(),
-  language: z.string(),
-  livery: drawn,
-  tannoy: drawn,
-  /** Hashes of the scene's picture and sound in storage. */
-  pictureBlob: z.string().optional(),
-  soundBlob: z.string().optional(),
-});
-
-export const judgeFilm = z.object({
-  file: z.string(),
-  seconds: z.number(),
-  /** Times in milliseconds. */
-  subtitles: z.array(z.object({ time: z.number(), text: z.string() })).readonly(),
-  pictureBlob: z.string(),
-  soundBlob: z.string(),
-});
-
-export const judgeReport = z.object({
-  /** The stand-in game, or the rules of the profile. */
-  by: z.enum(['stand-in', 'rules']).optional(),
-  command: commandReport.optional(),
-  /** Rules that the build was checked by; without any, nothing was checked. */
-  rules: z.number().optional(),
-  started: z.boolean(),
-  steps: z
-    .array(
-      z.object({
-        what: z.string(),
-        count: z.number(),
-        milliseconds: z.number(),
-      }),
-    )
-    .readonly(),
-  findings: z.array(judgeFinding).readonly(),
-  files: z
-    .array(
-      z.object({
-        file: z.string(),
-        folder: z.number(),
-        entries: z.number(),
-        bytes: z.number(),
-      }),
-    )
-    .readonly(),
-  scene: judgeScene.nullable(),
-  /** The film behind the title; its frames as an animated picture and its sound in storage. Reports of older builds have none. */
-  film: judgeFilm.nullable().optional(),
-  /** Changed pictures and sounds as they are seen and heard in the game, with the build and, where known, before it. */
-  shown: z
-    .array(
-      z.object({
-        path: z.string(),
-        from: z.string(),
-        kind: z.enum(['picture', 'sound']),
-        blob: z.string(),
-        before: z.string().optional(),
-      }),
-    )
-    .readonly(),
-});
-export type JudgeReport = Readonly<z.output<typeof judgeReport>>;
 
 /** A change that went into a build, as a page lists it. */
 export const toldChange = z.object({
@@ -250,6 +180,7 @@ export const toldChange = z.object({
   action: z.enum(CHANGE_ACTIONS),
   mod: z.string().nullable(),
 });
+
 export type ToldChange = Readonly<z.output<typeof toldChange>>;
 
 export const buildAnswer = z.object({
@@ -265,6 +196,7 @@ export const buildAnswer = z.object({
   report: judgeReport.nullable(),
   createdAt: z.string(),
 });
+
 export type BuildAnswer = Readonly<z.output<typeof buildAnswer>>;
 
 export const installAnswer = z.object({
@@ -279,6 +211,7 @@ export const installAnswer = z.object({
   seen: z.array(installedFileStatus).readonly().nullable(),
   leftAlone: z.array(z.string()).readonly(),
 });
+
 export type InstallAnswer = Readonly<z.output<typeof installAnswer>>;
 
 export const putBackAnswer = z.object({
@@ -292,6 +225,7 @@ export const putBackAnswer = z.object({
   mark: z.string(),
   before: judgeReport.shape.scene,
 });
+
 export type PutBackAnswer = Readonly<z.output<typeof putBackAnswer>>;
 
 /** `leave`: files that something else wrote since stay as they are. */

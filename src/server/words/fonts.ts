@@ -6,7 +6,7 @@ import { entryBytes, kept, winnerBytes } from '../content';
 import { database } from '../database';
 import { fontOf } from '../forms';
 import type { FontGaps, FontGapsAnswer, WordsPair } from '../shapes';
-import { linesNow } from './words-service';
+import { linesNow } from './word-lines';
 
 /** Fonts of a game that are looked at. */
 const MOST_FONTS = 40;

@@ -1,12 +1,5 @@
 export { listFontGaps } from './fonts';
 export { addLanguage, listLanguages } from './languages';
-export {
-  fillTwins,
-  listTables,
-  listWords,
-  replaceWords,
-  setWord,
-  startWordsIn,
-  wordsFile,
-  wordsInRun,
-} from './words-service';
+export { listWords, replaceWords, setWord, wordsFile } from './words-service';
+export { fillTwins, startWordsIn, wordsInRun } from './words-import';
+export { listTables } from './word-lines';

@@ -1,6 +1,7 @@
 export { drawMesh } from './draw';
 export { fitMeshFile } from './fit-file';
-export { fitClip, fitMesh, sayMeshExpectation, type MeshFitOptions } from './fit-mesh';
+export { fitMesh, sayMeshExpectation, type MeshFitOptions } from './fit-mesh';
+export { fitClip } from './fit-clip';
 export { isNormalMap, writeGlb, type GltfOptions } from './gltf';
 export { findShells, inspectMesh, weld, type Inspection } from './inspect';
 export { drawOne, inspectParts, meshFile, type DrawOrder, type MeshFile, type MeshFileOrder } from './mesh-file';

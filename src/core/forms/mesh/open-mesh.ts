@@ -1,7 +1,7 @@
 /** Meshes of open formats as they come: metres (or units no one knows), y up, joints and materials by name. */
 import { FormatError } from '../../faults';
 import type { OpenMesh } from './mesh-model';
-import { readGltf } from './gltf';
+import { readGltf } from './read-gltf';
 import { readObj } from './obj';
 import { readPly } from './ply';
 import { readStl } from './stl';

@@ -13,7 +13,7 @@ import type {
   Region,
   VertexArrays,
 } from '../model';
-import { bindingOf } from './compile-entries';
+import { bindingOf } from './compile-bindings';
 import { checkForm, formulasOf, invalid, regionOfBytes, type Setting } from './setting';
 
 /** @throws FormatError `recipe-invalid` when a recipe presents a mesh and does not say how, or the other way round */

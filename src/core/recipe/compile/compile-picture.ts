@@ -2,7 +2,7 @@
 import type { Names } from '../formula/names';
 import type { TextPath } from '../language/yaml-text';
 import type { Formula, PictureRule, RectanglesRule, Region } from '../model';
-import { bindingOf } from './compile-entries';
+import { bindingOf } from './compile-bindings';
 import { checkForm, formulasOf, regionOfBytes, type Setting } from './setting';
 
 /** @throws FormatError `recipe-invalid` when a recipe presents a picture and does not say how, or the other way round */

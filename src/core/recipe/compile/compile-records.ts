@@ -1,6 +1,6 @@
 /** The part `records`: which rows of a file are records. */
 import type { Binding } from '../model';
-import { bindingOf } from './compile-entries';
+import { bindingOf } from './compile-bindings';
 import { checkForm, type Setting } from './setting';
 
 /** @throws FormatError `recipe-invalid` when a recipe presents records and does not say which, or the other way round */

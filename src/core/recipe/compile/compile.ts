@@ -1,27 +1,29 @@
 /** From a recipe's checked text to closures. A recipe is compiled once and then used for any number of files. */
-import picomatch from 'picomatch';
 import { hasherNames, KEY_KINDS } from '../../codecs';
 import { FormatError, faultOf } from '../../faults';
 import { compileFormula } from '../formula/compile-formula';
 import type { Names } from '../formula/names';
-import { showValue } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import { kindType } from '../kinds/compile-kind';
 import { parseExpression, type Expression } from '../language/expression';
-import { ANY_FILE } from '../language/folder-text';
 import { parseRecipeText, type ParsedText } from '../language/recipe-text';
-import type { EntriesRule, FieldType, Formula, KeySlot, Recipe, Region, Shape, VolumeSet } from '../model';
+import type { FieldType, Formula, KeySlot, Recipe, Shape } from '../model';
 import { ownCodec, ownHash } from '../sandbox/own-step';
-import { compileBindings, compileEntries, type Bindings } from './compile-entries';
+import { compileEntries } from './compile-entries';
+import { compileBindings } from './compile-bindings';
 import { compileClip, compileMesh } from './compile-mesh';
 import { compileFont } from './compile-font';
 import { compilePicture } from './compile-picture';
 import { compileRecords } from './compile-records';
 import { checkSolid, compileRegion, readingOrder } from './compile-regions';
-import { compileShape, emptyShape, measureShapes, outlineShape, type Open } from './compile-shapes';
+import { compileShape, emptyShape, outlineShape, type Open } from './compile-shapes';
+import { measureShapes } from './measure-shapes';
 import { compileSound } from './compile-sound';
 import { compileSteps } from './compile-step';
 import { inLine, invalid, isNumbered, type Setting } from './setting';
 import { compileMatch } from './signatures';
+import { namesByShape } from './names-by-shape';
+import { compileVolumes, compilePaths, layoutsOf } from './compile-volumes';
 
 /**
  * Compiles a recipe from its text.
@@ -236,147 +238,4 @@ function endiannessOf(parsed: ParsedText, setting: Setting): Formula | undefined
       });
     },
   };
-}
-
-/** Which names hold in which shape: rows know their entry, folders their folder, and what lies in them does too. */
-function namesByShape(
-  parsed: ParsedText,
-  shapes: ReadonlyMap<string, Open<Shape>>,
-  bindings: Bindings,
-  setting: Setting,
-): Map<Open<Shape>, Names> {
-  const text = parsed.recipe.entries;
-  const rows = [bindings.each, ...bindings.beside].map(({ name, shape }) => ({ name, shape }));
-  const wrap = text.wrap === undefined ? undefined : shapes.get(text.wrap);
-  const starts = [bindings.each.shape, ...bindings.beside.map((one) => one.shape), wrap, bindings.blocks?.shape];
-  const entryShapes = reachable(starts, parsed, shapes);
-  const folderShapes = reachable([bindings.folders?.shape], parsed, shapes);
-  const carriers = carriersOf([bindings.each.shape, bindings.folders?.shape], parsed, shapes);
-  const spaces = spacesOf(parsed, shapes);
-  return new Map(
-    [...shapes.values()].map((shape) => {
-      const entry = entryShapes.has(shape);
-      const names: Names = {
-        ...setting.names,
-        space: spaces.get(shape),
-        rows: entry ? rows.filter((row) => row.shape !== shape || shape === wrap) : [],
-        entry,
-        block: text.blocks !== undefined,
-        folder: folderShapes.has(shape),
-        carries: carriers.has(shape) ? { entry: true, folder: bindings.folders !== undefined } : undefined,
-        own: entry && shape !== wrap ? wrap : undefined,
-        around: shape === wrap,
-      };
-      return [shape, names];
-    }),
-  );
-}
-
-/** Shapes that hold one of the rows without a list between: a new one is made for an entry, or for a folder. */
-function carriersOf(
-  rows: readonly (Shape | undefined)[],
-  parsed: ParsedText,
-  shapes: ReadonlyMap<string, Open<Shape>>,
-): Set<Shape> {
-  const holders = new Map<Shape, Shape[]>();
-  for (const shape of shapes.values())
-    for (const kind of kindsIn(parsed, shape)) {
-      const inner = shapes.get(kind.trim());
-      if (inner === undefined) continue;
-      const known = holders.get(inner) ?? [];
-      known.push(shape);
-      holders.set(inner, known);
-    }
-  const carriers = new Set<Shape>();
-  const left = rows.filter((row) => row !== undefined);
-  for (let row = left.pop(); row !== undefined; row = left.pop())
-    for (const holder of holders.get(row) ?? []) {
-      if (carriers.has(holder)) continue;
-      carriers.add(holder);
-      left.push(holder);
-    }
-  return carriers;
-}
-
-function kindsIn(parsed: ParsedText, shape: Shape): string[] {
-  return parsed.recipe.shapes[shape.name]!.flatMap(({ as }) => (typeof as === 'string' ? [as] : Object.values(as)));
-}
-
-function reachable(
-  starts: readonly (Shape | undefined)[],
-  parsed: ParsedText,
-  shapes: ReadonlyMap<string, Open<Shape>>,
-): Set<Shape> {
-  const found = new Set<Shape>();
-  const visit = (shape: Shape | undefined) => {
-    if (shape === undefined || found.has(shape)) return;
-    found.add(shape);
-    for (const kind of kindsIn(parsed, shape)) visit(shapes.get(kind.replace(/\[.*$/, '').trim()));
-  };
-  for (const start of starts) visit(start);
-  return found;
-}
-
-/** The unlocked region each shape lies in; shapes of plain regions lie in the file itself. */
-function spacesOf(parsed: ParsedText, shapes: ReadonlyMap<string, Open<Shape>>): Map<Shape, number> {
-  const spaces = new Map<Shape, number>();
-  for (const [index, region] of parsed.recipe.regions.entries()) {
-    if (region.through === undefined) continue;
-    const start = shapes.get(region.holds.replace(/\[.*$/, '').trim());
-    for (const shape of reachable([start], parsed, shapes)) spaces.set(shape, index);
-  }
-  return spaces;
-}
-
-function compileVolumes(parsed: ParsedText): VolumeSet[] {
-  const texts = Object.entries(
-    parsed.recipe.volumes ?? { main: { file: '{name}', first: undefined, limit: undefined, optional: undefined } },
-  );
-  if (parsed.recipe.presents === 'folder' && !texts.some(([, { file }]) => file === ANY_FILE))
-    throw invalid(parsed.lineOf(['volumes']), 'a folder needs a set of volumes with every file', 'files: "**"');
-  return texts.map(([name, { file, first, limit, optional }], i) => {
-    const anyFile = file === ANY_FILE;
-    if (anyFile && parsed.recipe.presents !== 'folder')
-      throw invalid(
-        parsed.lineOf(['volumes', name]),
-        'every file of a folder is one archive only in a folder',
-        'presents: folder',
-      );
-    const numbered = isNumbered(file);
-    if (i === 0 && numbered)
-      throw invalid(parsed.lineOf(['volumes', name]), 'the first volume is the main one and has no number');
-    return { name, pattern: file, numbered, anyFile, first: first ?? 0, limit, optional: optional ?? false };
-  });
-}
-
-function compilePaths(parsed: ParsedText): Recipe['isFor'] {
-  const { paths, presents } = parsed.recipe;
-  if (paths === undefined) return undefined;
-  if (presents === 'archive' || presents === 'folder')
-    throw invalid(
-      parsed.lineOf(['paths']),
-      'only the content of an entry can be recognised by its path',
-      'match: BYTES',
-    );
-  return picomatch(paths, { dot: true, nocase: true });
-}
-
-/** @throws FormatError `recipe-invalid` when blocks that lie anywhere are to be kept where they are */
-function layoutsOf(parsed: ParsedText, { blocks }: EntriesRule, holders: readonly Region[]): Recipe['layouts'] {
-  const { layouts, presents } = parsed.recipe;
-  if (blocks?.at !== undefined && presents !== 'folder') {
-    if (layouts?.some((layout) => layout !== 'afresh') === true)
-      throw invalid(
-        parsed.lineOf(['layouts']),
-        'blocks that lie anywhere are written one behind the other, in an archive that is laid out afresh',
-        'layouts: [afresh]',
-      );
-    return ['afresh'];
-  }
-  return layouts ?? (presents === 'folder' ? ['keep'] : layoutsFor(holders));
-}
-
-/** Where data lies in the order of its rows, nothing goes behind the others. */
-function layoutsFor(regions: readonly Region[]): Recipe['layouts'] {
-  return regions.some(({ order }) => order === 'rows') ? ['keep', 'afresh'] : ['keep', 'append', 'afresh'];
 }

@@ -1,6 +1,7 @@
 /** What `must` says, and the bytes of `match`. */
 import { FormatError } from '../../faults';
-import { isNumeric, sameValue, showValue, type Value } from '../formula/value';
+import { isNumeric, sameValue, type Value } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import { parseExpression, type Expression } from '../language/expression';
 import type { FieldText } from '../language/schema';
 import type { Demand, FieldType } from '../model';

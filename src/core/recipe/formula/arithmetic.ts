@@ -1,6 +1,7 @@
 /** Whole-number arithmetic, exact at any size; division rounds down. */
 import { FormatError, LimitError } from '../../faults';
-import { isNumeric, sameValue, showValue, truthy, type Value } from './value';
+import { isNumeric, sameValue, truthy, type Value } from './value';
+import { showValue } from './show-value';
 import type { BinaryOperator } from '../language/expression';
 
 /** @throws FormatError `must-differs` when the operands are of the wrong kind */

@@ -3,7 +3,8 @@ import { FormatError } from '../../faults';
 import type { Expression } from '../language/expression';
 import type { Shape, Uses } from '../model';
 import type { Names, Piece } from './names';
-import { wholeNumber, type Fields, type Scope } from './value';
+import { type Fields, type Scope } from './value';
+import { wholeNumber } from './show-value';
 
 export type Call = Expression & { kind: 'call' };
 /** Compiles a part; `uses` are those of the whole formula when left out. */

@@ -5,7 +5,8 @@ import { FormatError } from '../../faults';
 import { fromDos } from '../kinds/dos-time';
 import { ENCODINGS, textCodec, type Encoding } from '../kinds/text-codec';
 import { arithmetic, compareValues, wrongType } from './arithmetic';
-import { isNumeric, wholeNumber, type Value } from './value';
+import { isNumeric, type Value } from './value';
+import { wholeNumber } from './show-value';
 
 export interface PlainFunction {
   /** How it is called, for messages and the reference. */

@@ -5,7 +5,8 @@ import type { ContentPart, FieldType, Uses } from '../model';
 import { wrongType } from './arithmetic';
 import { fieldNamed, invalid, mark, regionNamed, volumeNamed, type Call, type Compile } from './call-targets';
 import { ANY, BYTES, NUMBER, type Names, type Piece } from './names';
-import { wholeNumber, type Scope, type Value } from './value';
+import { type Scope, type Value } from './value';
+import { wholeNumber } from './show-value';
 
 /** The hash that is called, with its parameters. */
 interface CalledHash {

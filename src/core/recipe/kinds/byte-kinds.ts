@@ -1,6 +1,7 @@
 /** Byte strings, the data of entries, and padding. */
 import { FormatError, hexBytes } from '../../faults';
-import { isStretch, showValue, wholeNumber, type Value } from '../formula/value';
+import { isStretch, type Value } from '../formula/value';
+import { showValue, wholeNumber } from '../formula/show-value';
 import type { Expression } from '../language/expression';
 import type { FieldKind, Formula } from '../model';
 import { DataColumn, FAR_BYTES, StretchColumn } from '../read/columns';

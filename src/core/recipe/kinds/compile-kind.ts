@@ -9,7 +9,8 @@ import { numberKind, NUMBERS } from './number-kinds';
 import { invalidKind, type KindSetting } from './setting';
 import { shapeKind } from './shape-kinds';
 import { digitsKind, varintKind, VARINT_NAMES } from './stretch-kinds';
-import { poolKind, textKind } from './text-kinds';
+import { textKind } from './text-kinds';
+import { poolKind } from './pool-kind';
 import { CLOCK_NAMES, timeKind } from './time-kinds';
 
 export interface KindsSetting {

@@ -1,7 +1,8 @@
 /** Lists: counted, filling a size, until or while something holds, to the end. */
 import { Cursor } from '../../bytes';
 import { FormatError, LimitError } from '../../faults';
-import { isList, truthy, wholeNumber, type ListValue, type Scope, type Value } from '../formula/value';
+import { isList, truthy, type ListValue, type Scope, type Value } from '../formula/value';
+import { wholeNumber } from '../formula/show-value';
 import type { FieldKind, Flow, Formula, ReadContext } from '../model';
 import { ListColumn, LooseListColumn } from '../read/columns';
 import { isShort } from '../read/flow';

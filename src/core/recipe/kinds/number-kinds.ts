@@ -1,7 +1,8 @@
 /** Numbers of fixed size: whole ones of any width, floating point. */
 import type { ByteWriter, Cursor } from '../../bytes';
 import { FormatError } from '../../faults';
-import { isNumeric, showValue, type Scope, type Value } from '../formula/value';
+import { isNumeric, type Scope, type Value } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import type { FieldKind } from '../model';
 import { NumberColumn, WideColumn } from '../read/columns';
 import type { NumberStore } from '../read/growing';

@@ -1,6 +1,7 @@
 /** A shape inside a shape, one of several kinds, and numbers with names for their values. */
 import { FormatError } from '../../faults';
-import { showValue, type Fields, type Scope, type Value } from '../formula/value';
+import { type Fields, type Scope, type Value } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import type { FieldKind, Formula, Shape } from '../model';
 import { ChoiceColumn, ShapeColumn, type Column } from '../read/columns';
 import { readRow, readRowFlow } from '../read/read-row';

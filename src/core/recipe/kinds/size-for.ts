@@ -1,4 +1,5 @@
-import { wholeNumber, type Scope } from '../formula/value';
+import { type Scope } from '../formula/value';
+import { wholeNumber } from '../formula/show-value';
 import type { Formula } from '../model';
 
 /**

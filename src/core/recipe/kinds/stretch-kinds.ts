@@ -1,7 +1,8 @@
 /** Numbers that are stretches of bytes: variable length, and written as text. Their bytes are kept as found. */
 import type { Cursor } from '../../bytes';
 import { FormatError, hexBytes } from '../../faults';
-import { isNumeric, showValue, wholeNumber, type Value } from '../formula/value';
+import { isNumeric, type Value } from '../formula/value';
+import { showValue, wholeNumber } from '../formula/show-value';
 import type { FieldKind, Formula } from '../model';
 import { StretchColumn } from '../read/columns';
 

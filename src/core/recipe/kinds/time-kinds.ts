@@ -1,6 +1,7 @@
 /** Time stamps as milliseconds since 1970, whatever the file counts in. */
 import { FormatError } from '../../faults';
-import { isNumeric, showValue, type Value } from '../formula/value';
+import { isNumeric, type Value } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import type { FieldKind } from '../model';
 import type { Column } from '../read/columns';
 import { fromDos, toDos } from './dos-time';

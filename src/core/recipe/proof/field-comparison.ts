@@ -1,7 +1,8 @@
 /** A field and its formula, compared. */
 import { FaultError, type Fault } from '../../faults';
 import { bitsOf } from '../formula/bits';
-import { isList, sameValue, showValue, truthy, type Value } from '../formula/value';
+import { isList, sameValue, truthy, type Value } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import type { Check as Condition, Field, Formula, Part } from '../model';
 import type { OpenedArchive } from '../read/opened-archive';
 import type { Table } from '../read/table';

@@ -1,7 +1,8 @@
 /** What a strict reader would not take, and this one does: order, no path, keys that are there twice, padding, overlaps. */
 import { FaultError, throwIfStopped, type Fault } from '../../faults';
 import { compareValues } from '../formula/arithmetic';
-import { scopeOf, showValue, type Value } from '../formula/value';
+import { scopeOf, type Value } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import type { Formula, Shape } from '../model';
 import type { OpenedArchive } from '../read/opened-archive';
 import { itemsOf, ShapeColumn, type Column } from '../read/columns';

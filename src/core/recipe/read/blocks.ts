@@ -1,6 +1,7 @@
 /** Entries packed in blocks: where each block lies, and its plain bytes. */
 import { FormatError, LimitError } from '../../faults';
-import { truthy, wholeNumber, type BlockFacts, type Scope } from '../formula/value';
+import { truthy, type BlockFacts, type Scope } from '../formula/value';
+import { wholeNumber } from '../formula/show-value';
 import type { BlocksRule, Field, Formula, Shape } from '../model';
 import { prepareChain, type Chain } from './through';
 

@@ -1,4 +1,5 @@
-import { showValue, type Value } from '../formula/value';
+import { type Value } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import type { OpenedArchive } from './opened-archive';
 
 /**

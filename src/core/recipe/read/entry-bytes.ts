@@ -1,16 +1,15 @@
 /** The bytes of one entry: stored, and plain behind its wrap, its chain and its blocks. */
 import { joinedSource, sliceSource, type ByteSource } from '../../bytes';
-import { createHasher, type Hasher } from '../../codecs';
-import { FaultError, FormatError, LimitError, throwIfStopped, type Fault } from '../../faults';
-import { sameValue, scopeOf, showValue, type EntryFacts, type Scope, type Value } from '../formula/value';
-import { RATIO_MATTERS_FROM } from '../limits';
-import type { Field } from '../model';
+import { createHasher } from '../../codecs';
+import { FaultError, FormatError, throwIfStopped, type Fault } from '../../faults';
+import { scopeOf, type EntryFacts, type Scope } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import type { OpenedArchive } from './opened-archive';
 import { blockChain, blockCountOf, blocksOf, type BlockPlace } from './blocks';
-import { factsWith } from './entry-facts';
 import { StreamReader } from './stream-reader';
 import { decodeChunks, decodeWhole, prepareChain, type Chain } from './through';
 import { readWrap, type FoundWrap } from './wrap';
+import { checkClaim, dataChecks, checkData } from './entry-checks';
 
 /** What is wrong with an entry whose bytes cannot be found or unpacked; undefined when nothing is. */
 export function entryFault(archive: OpenedArchive, entry: number): Fault | undefined {
@@ -264,25 +263,6 @@ export function blockRows(archive: OpenedArchive, scope: Scope): (number: number
   };
 }
 
-function checkClaim({ entries, limits, source }: OpenedArchive, entry: number): void {
-  const size = entries.size(entry);
-  const stored = entries.stored(entry);
-  const absurd = size > RATIO_MATTERS_FROM && size > stored * limits.maxRatio;
-  if (size <= limits.maxEntryBytes && !absurd) return;
-  if (Number.isNaN(size)) return;
-  throw new LimitError({
-    code: 'limit-reached',
-    what: 'the entry claims to unpack to very much',
-    file: source.name,
-    entry: entries.path(entry),
-    found: `${size.toLocaleString('en')} bytes from ${stored.toLocaleString('en')}`,
-    limit: absurd
-      ? `maxRatio, ${limits.maxRatio} plain bytes for each stored byte`
-      : `maxEntryBytes, ${limits.maxEntryBytes.toLocaleString('en')}`,
-    hint: 'A small stretch that unpacks to a huge one is a common attack. Raise the limit if you trust the file.',
-  });
-}
-
 export interface ReadEntryOptions {
   readonly signal?: AbortSignal | undefined;
   /** Compare the bytes with the checksums of the entry's row once they have all been read. Default true. */
@@ -356,49 +336,4 @@ export async function* readEntry(
   } catch (error) {
     throw error instanceof FaultError ? error.with(place) : error;
   }
-}
-
-interface DataCheck {
-  readonly field: Field;
-  readonly found: Value;
-}
-
-/** Fields of the row and the wrap that are made from the plain bytes alone: those a reader can check in passing. */
-function dataChecks(opened: OpenedEntry): DataCheck[] {
-  const instances = [...opened.scope.rows, opened.wrap?.fields];
-  return instances.flatMap((instance) => {
-    if (instance === undefined) return [];
-    return instance.shape.fields.flatMap((field) => {
-      const content = field.is?.uses.content ?? [];
-      if (content.length === 0 || content.some(({ which }) => which !== 'data')) return [];
-      const found = instance.get(field.index);
-      return found === undefined ? [] : [{ field, found }];
-    });
-  });
-}
-
-function checkData(opened: OpenedEntry, checks: readonly DataCheck[], hashers: ReadonlyMap<string, Hasher>): void {
-  if (checks.length === 0) return;
-  const content = new Map([...hashers].map(([name, hasher]) => [name, hasher.digest()]));
-  const { scope } = opened;
-  scope.entry = factsWith(scope.entry!, { content: (_, hasher) => content.get(hasher) });
-  for (const { field, found } of checks) {
-    scope.fields = scope.rows.find((row) => row?.shape.fields.includes(field)) ?? opened.wrap?.fields;
-    const wanted = field.is!.evaluate(scope);
-    if (sameValue(wanted, found)) continue;
-    throw new FormatError({
-      code: 'checksum-differs',
-      field: field.name,
-      expected: hashText(found),
-      found: hashText(wanted),
-      hint: 'The entry’s bytes are damaged: get the file again.',
-    });
-  }
-}
-
-function hashText(value: Value): string {
-  if (value instanceof Uint8Array) return Buffer.from(value).toString('hex');
-  return typeof value === 'number' || typeof value === 'bigint'
-    ? `0x${value.toString(16).toUpperCase().padStart(8, '0')}`
-    : showValue(value);
 }

@@ -1,6 +1,7 @@
 /** All entries of an archive as columns, in the order of their rows. */
 import { FaultError, FormatError, type Fault } from '../../faults';
-import { isNumeric, scopeOf, showValue, truthy, type EntryFacts, type Scope, type Value } from '../formula/value';
+import { isNumeric, scopeOf, truthy, type EntryFacts, type Scope, type Value } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import type { EntriesRule, Formula, Method } from '../model';
 import { TableEntry } from './entry-facts';
 import type { EntrySetting, Wraps } from './entry-setting';

@@ -1,6 +1,7 @@
 /** What every byte of a region is: the fields with their offsets, read again with a trace. */
 import { bufferSource } from '../../bytes';
-import { scopeOf, showValue } from '../formula/value';
+import { scopeOf } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import type { ReadContext } from '../model';
 import type { OpenedArchive } from './opened-archive';
 import { readingBudget } from './budget';

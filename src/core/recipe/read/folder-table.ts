@@ -1,6 +1,7 @@
 /** Folders of an archive: rows of a table with parents by number, or nested instances of a shape. */
 import { FormatError } from '../../faults';
-import { isNumeric, scopeOf, showValue, type FileFacts, type FolderFacts, type Value } from '../formula/value';
+import { isNumeric, scopeOf, type FileFacts, type FolderFacts, type Value } from '../formula/value';
+import { showValue } from '../formula/show-value';
 import type { FoldersRule, Recipe } from '../model';
 import type { FoundRegion } from './read-region';
 import { boundRows } from './rows';

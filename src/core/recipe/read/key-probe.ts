@@ -2,7 +2,8 @@
 import { ByteWriter, type ByteSource } from '../../bytes';
 import { AesBlocks } from '../../codecs';
 import { FaultError } from '../../faults';
-import { scopeOf, truthy, wholeNumber, type Scope } from '../formula/value';
+import { scopeOf, truthy, type Scope } from '../formula/value';
+import { wholeNumber } from '../formula/show-value';
 import type { FieldKind, Recipe, RegionWriter, Shape, Step } from '../model';
 import { firstLocked, openTables } from './archive';
 import { prepareChain } from './through';

@@ -1,16 +1,7 @@
 /** Works out the entries of an archive from its rows: which rows they are, where they lie, how long they are. */
 import { FaultError, FormatError } from '../../faults';
-import {
-  isNumeric,
-  isStretch,
-  scopeOf,
-  showValue,
-  truthy,
-  wholeNumber,
-  type EntryFacts,
-  type Scope,
-  type Value,
-} from '../formula/value';
+import { isNumeric, isStretch, scopeOf, truthy, type EntryFacts, type Scope, type Value } from '../formula/value';
+import { showValue, wholeNumber } from '../formula/show-value';
 import type { EntriesRule, Formula, Method } from '../model';
 import { blocksOf } from './blocks';
 import { EntryRoom } from './entry-room';

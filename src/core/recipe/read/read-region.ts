@@ -1,14 +1,15 @@
 /** Reading the regions of a file: where they are, through what, and the shapes in them. */
 import { Cursor, type ByteSource } from '../../bytes';
 import { FaultError, FormatError, LimitError } from '../../faults';
-import { scopeOf, truthy, wholeNumber, type FileFacts, type Scope, type Value } from '../formula/value';
+import { scopeOf, truthy, type FileFacts, type Scope, type Value } from '../formula/value';
+import { wholeNumber } from '../formula/show-value';
 import type { Limits } from '../limits';
-import type { Budget, FieldKind, ReadContext, Region, Search, Shape } from '../model';
+import type { Budget, FieldKind, ReadContext, Region, Shape } from '../model';
 import type { Column } from './columns';
 import { FileFlow } from './flow';
-import { searchBytes } from './search';
 import { Tables } from './table';
 import { decodeWhole, prepareChain, type Chain } from './through';
+import { outside, MOST_CANDIDATES, isNoStart, searchedPlace, notFound } from './region-place';
 
 /** A region as it was found in the file. */
 export interface FoundRegion {
@@ -76,13 +77,6 @@ export async function readRegion(region: Region, setting: RegionSetting): Promis
   }
 }
 
-/** How many places at which the bytes of a `search` stand are tried: a file may be made of nothing else. */
-const MOST_CANDIDATES = 100;
-
-function isNoStart(error: unknown): error is FormatError {
-  return error instanceof FormatError && ['must-differs', 'cut-short', 'outside-file'].includes(error.fault.code);
-}
-
 async function readAt(region: Region, at: number, scope: Scope, setting: RegionSetting): Promise<FoundRegion> {
   const { source, limits, volume } = setting;
   const room = source.size - at;
@@ -131,44 +125,6 @@ async function readAt(region: Region, at: number, scope: Scope, setting: RegionS
     maxStretchBytes: limits.maxStretchBytes,
   });
   return unlock(region, kind, at, stored, chain, context, volume);
-}
-
-/** @throws FormatError `must-differs` when a search finds nothing */
-export async function placeOf(region: Region, scope: Scope, setting: RegionSetting): Promise<number> {
-  const at = await searchedPlace(region, scope, setting);
-  if (at === undefined) throw notFound(region, scope);
-  return at;
-}
-
-/** @param last where a search found its bytes before: it goes on from there */
-async function searchedPlace(
-  region: Region,
-  scope: Scope,
-  { source, signal }: RegionSetting,
-  last?: number,
-): Promise<number | undefined> {
-  if (region.search === undefined) return wholeNumber(region.at!.evaluate(scope), `the start of region ${region.name}`);
-  const { bytes, backwards, within } = region.search;
-  const begin = searchStart(region.search, scope) ?? (backwards ? source.size : 0);
-  const start = last === undefined ? begin : backwards ? last + bytes.length - 1 : last + 1;
-  const stop = backwards ? Math.max(0, begin - within) : Math.min(source.size, begin + within);
-  return searchBytes(source, bytes, { start, stop, backwards }, signal);
-}
-
-function searchStart({ from }: Search, scope: Scope): number | undefined {
-  return from === undefined ? undefined : wholeNumber(from.evaluate(scope), 'the start of the search');
-}
-
-function notFound({ name, search }: Region, scope: Scope): FormatError {
-  const { bytes, backwards } = search!;
-  const start = searchStart(search!, scope);
-  return new FormatError({
-    code: 'must-differs',
-    what: `region ${name} cannot be found`,
-    ...(start === undefined ? {} : { offset: start }),
-    expected: `the bytes ${Buffer.from(bytes).toString('hex').toUpperCase()} ${backwards ? 'before' : 'behind'} there`,
-    found: 'none',
-  });
 }
 
 /** The length of a region that the recipe confines by the end of its volume; undefined for others. */
@@ -339,18 +295,6 @@ function parseRegion(
     tables: context.tables,
     explained,
   };
-}
-
-function outside(region: Region, at: number, length: number, source: ByteSource): FormatError {
-  return new FormatError({
-    code: 'outside-file',
-    what: `region ${region.name} is not inside the file`,
-    line: region.line,
-    offset: at,
-    expected: `an end at or before 0x${source.size.toString(16).toUpperCase()}`,
-    found: `0x${(at + length).toString(16).toUpperCase()}`,
-    hint: 'The file may be cut off: compare its size with a fresh copy.',
-  });
 }
 
 function tooLarge(region: Region, at: number, length: number, limits: Limits): LimitError {

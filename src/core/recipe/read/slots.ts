@@ -1,5 +1,6 @@
 /** Tables of hashed slots: where the search for a row begins, and how it goes on. */
-import { truthy, wholeNumber, type Scope, type Value } from '../formula/value';
+import { truthy, type Scope, type Value } from '../formula/value';
+import { wholeNumber } from '../formula/show-value';
 import type { Formula, SlotRule } from '../model';
 
 export type SlotState = 'used' | 'free' | 'deleted';

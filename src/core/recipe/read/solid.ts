@@ -1,9 +1,11 @@
 /** Entries that are packed together: the region that holds them unpacked as one, in which their offsets count. */
 import { bufferSource, collect, sliceSource, type ByteSource, type Scratch } from '../../bytes';
 import { FormatError } from '../../faults';
-import { scopeOf, truthy, wholeNumber } from '../formula/value';
+import { scopeOf, truthy } from '../formula/value';
+import { wholeNumber } from '../formula/show-value';
 import type { Region } from '../model';
-import { placeOf, type FoundRegion, type RegionSetting } from './read-region';
+import { type FoundRegion, type RegionSetting } from './read-region';
+import { placeOf } from './region-place';
 import { Tables } from './table';
 import { decodeChunks, prepareChain } from './through';
 

@@ -5,7 +5,8 @@ import type { CodecContext, ParamValue } from '../../codecs';
 import { FaultError, FormatError, LimitError } from '../../faults';
 import type { Step } from '../model';
 import { DEFAULT_LIMITS } from '../limits';
-import { sameValue, showValue, truthy, type Scope, type Value } from '../formula/value';
+import { sameValue, truthy, type Scope, type Value } from '../formula/value';
+import { showValue } from '../formula/show-value';
 
 /** Stretches up to this many bytes are unpacked whole, which is faster; longer ones flow piece by piece. */
 const WHOLE_BYTES = 8 << 20;

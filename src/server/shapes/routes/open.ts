@@ -5,16 +5,13 @@ import { numberText, fileName } from '../common';
 import {
   archiveAnswer,
   insideAnswer,
-  xorAnswer,
   profileTaken,
   gameAnswer,
   loadOrderEdit,
   patternEdit,
   recipeChoice,
-  newKey,
-  keySearchOrder,
-  xorOrder,
 } from '../games';
+import { xorAnswer, newKey, keySearchOrder, xorOrder } from '../keys';
 import { labelTableAnswer, labelEdit, labelTableOrder } from '../labels';
 import { savedSearch, searchEdit } from '../lists';
 import { collectionAnswer, collectionTaken, collectionToSave, hintsAnswer } from '../recipes';

@@ -1,5 +1,6 @@
 /** What was given again: fields that were set, and regions whose bytes were replaced. */
-import { showValue, sameValue } from '../../formula/value';
+import { sameValue } from '../../formula/value';
+import { showValue } from '../../formula/show-value';
 import type { OpenedArchive } from '../../read/opened-archive';
 import type { Column } from '../../read/columns';
 import { failed, type CheckSetting } from './meant';

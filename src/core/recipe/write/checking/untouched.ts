@@ -1,7 +1,8 @@
 /** Unchanged entries: their stored bytes are copied and mean the same, or unpack to the same bytes. */
 import { readChunks, type ByteSource } from '../../../bytes';
 import { FaultError, type Fault } from '../../../faults';
-import { sameValue, showValue } from '../../formula/value';
+import { sameValue } from '../../formula/value';
+import { showValue } from '../../formula/show-value';
 import type { Field, Step } from '../../model';
 import type { OpenedArchive } from '../../read/opened-archive';
 import { containerOf, openEntry, readEntry } from '../../read/entry-bytes';

@@ -3,7 +3,8 @@ import { bufferSource, collect, readChunks, type ByteSource } from '../../../byt
 import { createHasher } from '../../../codecs';
 import { FormatError, throwIfStopped } from '../../../faults';
 import { compareValues } from '../../formula/arithmetic';
-import { scopeOf, showValue, truthy, type EntryFacts, type Value } from '../../formula/value';
+import { scopeOf, truthy, type EntryFacts, type Value } from '../../formula/value';
+import { showValue } from '../../formula/show-value';
 import type { ContentHash, Formula, Layout, MadeRule, Recipe } from '../../model';
 import type { OpenedArchive } from '../../read/opened-archive';
 import { readEntry } from '../../read/entry-bytes';

@@ -6,13 +6,13 @@ import {
   isList,
   sameValue,
   truthy,
-  wholeNumber,
   type Fields,
   type ListValue,
   type Scope,
   type Stretch,
   type Value,
 } from '../../formula/value';
+import { wholeNumber } from '../../formula/show-value';
 import { EMPTY_LIST } from '../../kinds/list-kind';
 import type { Field, FieldKind, Formula, FoundPart, Part, Shape } from '../../model';
 import { itemsOf, ShapeColumn } from '../../read/columns';

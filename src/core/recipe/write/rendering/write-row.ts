@@ -1,5 +1,6 @@
 import { FaultError } from '../../../faults';
-import { isList, truthy, wholeNumber, type Fields, type Scope, type Value } from '../../formula/value';
+import { isList, truthy, type Fields, type Scope, type Value } from '../../formula/value';
+import { wholeNumber } from '../../formula/show-value';
 import type { Field, FoundPart, RegionWriter, Shape } from '../../model';
 
 /** Instances in the making note where their fields came to lie. */
