@@ -1,5 +1,5 @@
 /** Meshes and clips from glTF 2.0. */
-import type { Document} from '@gltf-transform/core';
+import type { Document } from '@gltf-transform/core';
 import { WebIO, type Accessor, type Material, type Node, type Primitive } from '@gltf-transform/core';
 import { FormatError } from '../../faults';
 import type { MeshPart, Quad, Triple } from './mesh';
