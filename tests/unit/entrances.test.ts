@@ -26,7 +26,7 @@ test.each([
   [
     'game',
     game,
-    'COUNTINGS DEFAULT_ORDER HOWS KINDS KIND_NAMES MOD_MANIFEST MOSTLY_THE_GAMES SafePaths brokenRules declaredKind gameProfile guessFromHead hasSignature inLoadOrder isPcxHeader isProgram isSvg isVersionFile kindOf loadOrderRule looseKind matchFile matchNumbers mimeOf modFile pairCompanions profileFile sayRule testRule versionInProgram versionInText versionOfFile',
+    'COUNTINGS DEFAULT_ORDER HOWS KINDS KIND_NAMES MOD_MANIFEST MOSTLY_THE_GAMES SafePaths brokenRules declaredKind gameProfile guessFromHead hasSignature inLoadOrder isPcxHeader isProgram isSgiHeader isSvg isVersionFile kindOf loadOrderRule looseKind matchFile matchNumbers mimeOf modFile pairCompanions profileFile sayRule testRule versionInProgram versionInText versionOfFile',
   ],
   ['keysearch', keysearch, 'searchKeys solveXor solveXorAnywhere xorWith'],
   ['names', names, 'HashTargets harvestPaths keyOf namesInList parseNameList parsePattern quickHash searchPattern'],

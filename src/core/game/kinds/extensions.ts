@@ -1,6 +1,6 @@
 /** What files are by the extensions of their names. */
 import type { Kind } from '../kind-names';
-import { isMpegFrame, isPcxHeader, startsWith } from './signatures';
+import { isMpegFrame, isPcxHeader, isSgiHeader, startsWith } from './signatures';
 import { isText } from './text';
 
 /** Scripts and the like: text, whatever language it is in. */
@@ -18,6 +18,10 @@ export const EXTENSIONS: Readonly<Record<string, { readonly kind: Kind; readonly
   tga: { kind: 'picture', mime: 'image/x-tga' },
   bmp: { kind: 'picture', mime: 'image/bmp' },
   pcx: { kind: 'picture', mime: 'image/vnd.zbrush.pcx' },
+  sgi: { kind: 'picture', mime: 'image/sgi' },
+  rgb: { kind: 'picture', mime: 'image/sgi' },
+  rgba: { kind: 'picture', mime: 'image/sgi' },
+  bw: { kind: 'picture', mime: 'image/sgi' },
   tif: { kind: 'picture', mime: 'image/tiff' },
   tiff: { kind: 'picture', mime: 'image/tiff' },
   ktx: { kind: 'picture', mime: 'image/ktx' },
@@ -79,6 +83,10 @@ export const CONTENT_TESTS: Readonly<Record<string, (head: Uint8Array) => boolea
   obj: (head) => /^(#|mtllib|usemtl|o|g|s|v|vn|vt|vp|f|l)\s/m.test(Buffer.from(head).toString('latin1')),
   svg: isSvg,
   pcx: isPcxHeader,
+  sgi: isSgiHeader,
+  rgb: isSgiHeader,
+  rgba: isSgiHeader,
+  bw: isSgiHeader,
   // Of files without a tag in front, whose frames are longer than what is looked at.
   mp3: (head) => startsWith(head, 0, 'ID3') || isMpegFrame(head),
 };

@@ -1,3 +1,3 @@
 export { isSvg } from './extensions';
 export { declaredKind, guessFromHead, kindOf, looseKind, mimeOf } from './kinds';
-export { hasSignature, isPcxHeader } from './signatures';
+export { hasSignature, isPcxHeader, isSgiHeader } from './signatures';

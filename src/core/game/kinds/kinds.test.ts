@@ -37,6 +37,7 @@ test.each([
   ['a.ogv', 'film', 'video/ogg', [...clip, '-c:v', 'libtheora']],
   ['a.bmp', 'picture', 'image/bmp', [...clip, '-frames:v', '1']],
   ['a.pcx', 'picture', 'image/vnd.zbrush.pcx', [...clip, '-frames:v', '1']],
+  ['a.sgi', 'picture', 'image/sgi', [...clip, '-frames:v', '1']],
   ['a.tiff', 'picture', 'image/tiff', [...clip, '-frames:v', '1']],
 ] as const)('%s is known by its first bytes, under any name', (name, kind, mime, options) => {
   const head = headOf(name, ...options);

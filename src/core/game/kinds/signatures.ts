@@ -21,6 +21,7 @@ export const SIGNATURES: readonly Signature[] = [
   { kind: 'picture', mime: 'image/tiff', extension: 'tif', at: 0, bytes: 'MM\0*' },
   { kind: 'picture', mime: 'image/bmp', extension: 'bmp', at: 0, bytes: 'BM', also: isBmpHeader },
   { kind: 'picture', mime: 'image/vnd.zbrush.pcx', extension: 'pcx', at: 0, bytes: '\n', also: isPcxHeader },
+  { kind: 'picture', mime: 'image/sgi', extension: 'sgi', at: 0, bytes: '\x01\xda', also: isSgiHeader },
   { kind: 'picture', mime: 'image/vnd-ms.dds', extension: 'dds', at: 0, bytes: 'DDS ' },
   { kind: 'picture', mime: 'image/ktx', extension: 'ktx', at: 0, bytes: '\xabKTX 11\xbb' },
   { kind: 'picture', mime: 'image/ktx2', extension: 'ktx2', at: 0, bytes: '\xabKTX 20\xbb' },
@@ -95,6 +96,13 @@ export function isPcxHeader(head: Uint8Array): boolean {
   return (
     version! <= 5 && packing! <= 1 && [1, 2, 4, 8].includes(bits!) && reserved === 0 && planes! >= 1 && planes! <= 4
   );
+}
+
+/** A packing, bytes a channel and dimensions that there are: the SGI image file format, version 1.00. */
+export function isSgiHeader(head: Uint8Array): boolean {
+  if (head.length < 128 || head[0] !== 0x01 || head[1] !== 0xda || head[4] !== 0) return false;
+  const [packing, bytes, dimensions] = [2, 3, 5].map((at) => head[at]!) as [number, number, number];
+  return packing <= 1 && (bytes === 1 || bytes === 2) && dimensions >= 1 && dimensions <= 3;
 }
 
 /** The first packet of a stream of Theora: others may follow in the same file. */

@@ -66,6 +66,10 @@ test.each([
   ['plain.pcx', ['-pix_fmt', 'rgb24'], 0],
   ['palette.pcx', ['-pix_fmt', 'rgb8'], 0],
   ['one.pcx', ['-pix_fmt', 'monow'], 0],
+  ['plain.sgi', ['-rle', '0', '-pix_fmt', 'rgb24'], 0],
+  ['packed.sgi', ['-rle', '1', '-pix_fmt', 'rgb24'], 0],
+  ['alpha.rgba', ['-c:v', 'sgi', '-f', 'image2', '-pix_fmt', 'rgba'], 0],
+  ['grey.bw', ['-c:v', 'sgi', '-f', 'image2', '-pix_fmt', 'gray'], 0],
   ['plain.tga', ['-rle', '0', '-pix_fmt', 'bgr24'], 0],
   ['packed.tga', ['-rle', '1', '-pix_fmt', 'bgr24'], 0],
   ['alpha.tga', ['-rle', '1', '-pix_fmt', 'bgra'], 0],
@@ -242,13 +246,15 @@ test('a palette of its own is kept where the file is stored alike', async () => 
 test.each([
   ['a.pcx', [10, 5, 1, 8, 0, 0, 0, 0, 0xff, 0x3f, 0xff, 0x3f], { 65: 3, 66: 0xff, 67: 0xff }],
   ['a.tga', [0, 0, 10, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0x40, 0, 0x40, 32, 8], {}],
+  ['a.sgi', [1, 0xda, 1, 1, 0, 3, 0x40, 0, 0x40, 0, 0, 4], {}],
+  ['b.sgi', [1, 0xda, 1, 1, 0, 3, 0x40, 0, 0, 4, 0, 4], {}],
   [
     'a.bmp',
     [0x42, 0x4d, 0, 0, 0, 0, 0, 0, 0, 0, 118, 0, 0, 0, 40],
     { 19: 0x40, 23: 0x40, 26: 1, 28: 8, 30: 1, 46: 16 },
   ],
 ])('sizes in %s that its bytes cannot hold are refused before room is made for them', async (name, start, more) => {
-  const bytes = new Uint8Array(400);
+  const bytes = new Uint8Array(700);
   bytes.set(start);
   for (const [at, value] of Object.entries(more)) bytes[Number(at)] = value;
   const before = process.memoryUsage().arrayBuffers;

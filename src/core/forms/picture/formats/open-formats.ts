@@ -1,6 +1,6 @@
 /** Pictures in open formats: how each is recognised by its bytes, read, and written as the file that it replaces. */
 import { FormatError } from '../../../faults';
-import { isPcxHeader, isSvg } from '../../../game';
+import { isPcxHeader, isSgiHeader, isSvg } from '../../../game';
 import { flatPicture, type Picture } from '../picture';
 import { findPixelFormat } from '../pixel-formats';
 import { readRaster } from '../raster';
@@ -9,6 +9,7 @@ import { graftDds, isDds, readDds, writeDds } from './dds';
 import { graftKtx, isKtx, readKtx } from './ktx';
 import { isKtx2, readKtx2, writeKtx2 } from './ktx2';
 import { graftPcx, pcxStorage, readPcx } from './pcx';
+import { graftSgi, readSgi, sgiStorage } from './sgi';
 import { graftTga, isTga, readTga, tgaStorage } from './tga';
 
 interface OpenFormat {
@@ -86,6 +87,10 @@ const FORMATS = {
   ktx: { title: 'KTX', endings: ['ktx'], matches: isKtx, read: readKtx, graft: graftKtx },
   bmp: { title: 'BMP', endings: ['bmp'], matches: isBmp, read: readBmp, graft: graftBmp, storage: bmpStorage },
   pcx: { title: 'PCX', endings: ['pcx'], matches: isPcxHeader, read: readPcx, graft: graftPcx, storage: pcxStorage },
+  sgi: {
+    ...{ title: 'SGI', endings: ['sgi', 'rgb', 'rgba', 'bw'], matches: isSgiHeader },
+    ...{ read: readSgi, graft: graftSgi, storage: sgiStorage },
+  },
   tga: {
     ...{ title: 'TGA', endings: ['tga'], read: readTga, graft: graftTga, storage: tgaStorage },
     matches: (bytes: Uint8Array, name: string) => /\.tga$/i.test(name) && isTga(bytes),
