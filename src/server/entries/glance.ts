@@ -3,6 +3,7 @@ import { kept } from '../content';
 import { asItself, entrySubject, formOf, type ServerForm, type Subject } from '../forms';
 import { pathsInGame } from '../games';
 import { readOnly } from '../request-memo';
+import { sayLook } from '../runs';
 import type { Glance } from '../shapes';
 import { THUMBNAIL_FRAME } from './thumbnail';
 
@@ -12,6 +13,7 @@ const AT_ONCE = 4;
 
 /** @returns a glance of each entry, in order; the mark of its kind where there is nothing to say, or it cannot be read */
 export function glancesAt(entries: readonly (readonly [archive: number, n: number])[]): Promise<Glance[]> {
+  sayLook();
   return readOnly(async () => {
     const paths = await pathsInGame(entries);
     const glances = new Array<Glance>(entries.length).fill(NOTHING);
