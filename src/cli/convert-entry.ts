@@ -21,7 +21,7 @@ export function entriesToConvert(
 ): (n: number) => Promise<EntryToConvert> {
   const { entries } = archive;
   let byPath: Map<string, number> | undefined;
-  const beside = async (path: string) => {
+  const companion = async (path: string) => {
     byPath ??= new Map(Array.from({ length: entries.count }, (_, n) => [pathOf(n), n]));
     const n = byPath.get(path);
     return n === undefined ? undefined : collect(readEntry(archive, n));
@@ -29,7 +29,7 @@ export function entriesToConvert(
   return async (n) => {
     let read: Promise<Uint8Array> | undefined;
     const bytes = () => (read ??= collectAtMost(readEntry(archive, n), most, pathOf(n)));
-    return { listed: { archive, n }, path: pathOf(n), head: await headOf(archive, n), bytes, recipes, beside };
+    return { listed: { archive, n }, path: pathOf(n), head: await headOf(archive, n), bytes, recipes, companion };
   };
 }
 

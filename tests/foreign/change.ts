@@ -88,8 +88,8 @@ export async function changed(
   if (fitted === undefined) throw new Error(`${entry.path}: nothing makes a .${one.as} file fit`);
   const next = new Map(fitted.files.map(({ path, bytes }) => [path, bytes]));
   const bytes = next.get(entry.path) ?? (await entry.bytes());
-  const beside = async (path: string) => next.get(path) ?? entry.beside(path);
-  const back = await openForm({ ...entry, head: bytes.subarray(0, 512), bytes: async () => bytes, beside }, one.as);
+  const companion = async (path: string) => next.get(path) ?? entry.companion(path);
+  const back = await openForm({ ...entry, head: bytes.subarray(0, 512), bytes: async () => bytes, companion }, one.as);
   const wrong = back === undefined ? 'it is of another form' : await one.differs(meant, back);
   if (wrong !== undefined) throw new Error(`${entry.path} comes back otherwise than it was changed: ${wrong}`);
   return fitted.files;

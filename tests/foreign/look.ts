@@ -99,7 +99,7 @@ async function lookAtFile(row: Row, path: string, recipes: readonly Recipe[]): P
     row.loose++;
     count(row.kinds, kind);
     const bytes = (of: string) => readFile(of).catch(() => undefined);
-    const entry = { path, head: head.subarray(0, 512), bytes: () => readFile(path), recipes: open, beside: bytes };
+    const entry = { path, head: head.subarray(0, 512), bytes: () => readFile(path), recipes: open, companion: bytes };
     return [{ form: { ...form, kind }, entry: () => Promise.resolve(entry) }];
   } catch (error) {
     trouble(row, sayFault(faultOf(error, name)));

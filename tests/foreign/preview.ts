@@ -27,7 +27,7 @@ export async function formOf(path: string, head: Uint8Array, recipes: readonly R
 const READERS: Partial<Record<Kind, (entry: EntryToConvert, recipe: Recipe | undefined) => Promise<unknown>>> = {
   async picture(entry, recipe) {
     const file = { path: entry.path, bytes: await entry.bytes() };
-    const { picture } = await readPictureFiles(file, recipe, (path) => entry.beside(path));
+    const { picture } = await readPictureFiles(file, recipe, (path) => entry.companion(path));
     return unpackLevel(picture, { mip: 0 });
   },
   mesh: async ({ path, bytes }, recipe) => readMeshFile({ path, bytes: await bytes() }, recipe),

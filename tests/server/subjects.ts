@@ -36,9 +36,15 @@ export async function fit(
   fileName: string,
   fitOptions: FitOptions = {},
 ) {
-  const beside = () => Promise.resolve(undefined);
-  const subject = await bytesSubject({ gameId: 0, path, entry: undefined, beside }, original);
+  const companion = () => Promise.resolve(undefined);
+  const subject = await bytesSubject({ gameId: 0, path, entry: undefined, companion }, original);
   const { signal } = new AbortController();
-  const made = await formOf(subject)?.fit?.(subject, { bytes: dropped, fileName, fitOptions, signal, changed: beside });
+  const made = await formOf(subject)?.fit?.(subject, {
+    bytes: dropped,
+    fileName,
+    fitOptions,
+    signal,
+    changed: companion,
+  });
   return made === undefined ? { bytes: dropped, notes: [] } : { bytes: made.files[0]!.bytes, notes: made.notes };
 }

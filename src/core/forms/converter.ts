@@ -13,7 +13,7 @@ export interface EntryToConvert {
   /** Recipes of forms, such as of pictures. */
   readonly recipes: readonly Recipe[];
   /** The bytes of an entry next to it, by its whole path; undefined when there is none. */
-  beside(path: string): Promise<Uint8Array | undefined>;
+  companion(path: string): Promise<Uint8Array | undefined>;
 }
 
 export interface ConvertedEntry {

@@ -22,7 +22,7 @@ const entry = (path: string, bytes: Uint8Array): EntryToConvert => ({
   head: bytes.subarray(0, 512),
   bytes: () => Promise.resolve(bytes),
   recipes: [],
-  beside: () => Promise.resolve(undefined),
+  companion: () => Promise.resolve(undefined),
 });
 
 test.each([

@@ -205,11 +205,11 @@ export async function changeSubject(gameId: number, id: number, which: 'change' 
     ? await changeBytes(gameId, id)
     : { ...(await baseBytes(gameId, id)), loop: null };
   const entry = await findWinner(gameId, path).catch(() => undefined);
-  const beside = async (other: string) => {
+  const companion = async (other: string) => {
     const own = await ChangeModel.findOne({ where: { gameId, path: other, withId: id } });
     if (own !== null && isChange) return (await changeBytes(gameId, own.id)).bytes;
     if (own?.base != null) return (await baseBytes(gameId, own.id)).bytes;
     return winnerBytes(gameId, other);
   };
-  return bytesSubject({ gameId, path, entry, beside, loop: loop ?? undefined }, bytes);
+  return bytesSubject({ gameId, path, entry, companion, loop: loop ?? undefined }, bytes);
 }

@@ -28,7 +28,7 @@ export interface Subject {
   /** @throws FaultError `limit-reached` for more than is held in memory, and what unpacking says */
   bytes(): Promise<Uint8Array>;
   /** The bytes of another entry, as they are next to this one; undefined when there is none. */
-  beside(path: string): Promise<Uint8Array | undefined>;
+  companion(path: string): Promise<Uint8Array | undefined>;
 }
 
 /** What there is to know of a subject by its form. */

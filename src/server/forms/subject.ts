@@ -32,7 +32,7 @@ export async function entrySubject(archiveId: number, n: number, known: KnownOfE
     mime: mimeOf(path, head),
     entry: { archive: archiveId, n },
     bytes: () => (read ??= entryBytes(archiveId, n).then(({ bytes }) => bytes)),
-    beside: (other) => besideEntry(gameId, archiveId, other),
+    companion: (other) => companionOfEntry(gameId, archiveId, other),
   };
 }
 
@@ -44,7 +44,7 @@ export const asItself = (subject: Subject): Subject => ({
 
 /** What bytes are that are under a path in a game. */
 export async function bytesSubject(
-  of: Pick<Subject, 'gameId' | 'path' | 'entry' | 'beside' | 'loop'>,
+  of: Pick<Subject, 'gameId' | 'path' | 'entry' | 'companion' | 'loop'>,
   bytes: Uint8Array,
 ): Promise<Subject> {
   const head = bytes.subarray(0, HEAD_BYTES);
@@ -62,7 +62,7 @@ const kindOfBytes = async (gameId: number, path: string, head: Uint8Array): Prom
   (await kindByRecipe(path, head, await knownRecipes(gameId))) ?? kindOf(path, head);
 
 /** The entry of the same archive comes first; what is missing in a patch is in what wins. */
-async function besideEntry(gameId: number, archiveId: number, path: string): Promise<Uint8Array | undefined> {
+async function companionOfEntry(gameId: number, archiveId: number, path: string): Promise<Uint8Array | undefined> {
   const [rows] = (await database().query(
     'select n from entries where archive_id = :archiveId and path = :path and not deleted limit 1',
     { replacements: { archiveId, path } },

@@ -56,11 +56,11 @@ async function ruledEntry(
 ): Promise<RuledEntry> {
   const bytes = await readBlob(blob);
   const entry = await findWinner(gameId, path).catch(() => undefined);
-  const beside = async (other: string) => {
+  const companion = async (other: string) => {
     const own = changes.find((one) => one.path === other);
     return own === undefined ? winnerBytes(gameId, other) : readBlob(own.blob);
   };
-  const subject = asItself(await bytesSubject({ gameId, path, entry, beside }, bytes));
+  const subject = asItself(await bytesSubject({ gameId, path, entry, companion }, bytes));
   return { path, size: bytes.length, ...(await formOf(subject)?.measure?.(subject)) };
 }
 

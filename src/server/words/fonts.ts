@@ -58,8 +58,8 @@ function fontsOf(gameId: number): Promise<FontEntry[]> {
 /** Kept by what the archive and the entry are: reading a large font takes a moment. */
 async function codePointsOf(gameId: number, { archive, n, path }: FontEntry): Promise<readonly number[]> {
   const json = await kept(archive, n, 'letters.json', async () => {
-    const beside = (other: string) => winnerBytes(gameId, other);
-    const font = await fontOf({ gameId, path, bytes: async () => (await entryBytes(archive, n)).bytes, beside });
+    const companion = (other: string) => winnerBytes(gameId, other);
+    const font = await fontOf({ gameId, path, bytes: async () => (await entryBytes(archive, n)).bytes, companion });
     return Buffer.from(JSON.stringify(font.codePoints));
   });
   return JSON.parse(Buffer.from(json).toString()) as number[];

@@ -48,7 +48,7 @@ const recipeOf = ({ recipes, path }: EntryToConvert, head: Uint8Array, form: 'me
 
 /** The mesh that a clip moves, in the same archive. */
 async function meshOfClip(entry: EntryToConvert, { mesh: path }: RecipeClip) {
-  const bytes = path === undefined ? undefined : await entry.beside(path);
+  const bytes = path === undefined ? undefined : await entry.companion(path);
   if (bytes === undefined)
     throw new FaultError({
       code: 'volume-missing',

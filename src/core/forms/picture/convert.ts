@@ -50,7 +50,7 @@ const isPacked = async (entry: EntryToConvert): Promise<boolean> =>
 
 const pictureOf = async (entry: EntryToConvert) =>
   readPictureFiles({ path: entry.path, bytes: await entry.bytes() }, await recipeOf(entry), (path) =>
-    entry.beside(path),
+    entry.companion(path),
   );
 
 const pack: Parameters<typeof fitPictureFiles>[3]['pack'] = (...order) => Promise.resolve(packPicture(...order));

@@ -15,7 +15,7 @@ export {
   type OpenPicture,
   type PictureFormat,
 } from './formats';
-export { readPictureFiles, type BytesBeside, type PictureFile, type PictureOfFiles } from './picture-files';
+export { readPictureFiles, type ReadCompanion, type PictureFile, type PictureOfFiles } from './picture-files';
 export { alphaUse, flatPicture, mipSide, unpackLevel, type LevelPlace, type Picture, type Pixels } from './picture';
 export { findPixelFormat, type PixelFormat } from './pixel-formats';
 export { readRaster, resized, smallWebp, writePng } from './raster';

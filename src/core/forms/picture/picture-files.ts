@@ -21,7 +21,7 @@ export type PictureOfFiles = {
 );
 
 /** Where the bytes of a path next to the main one come from; undefined when there is none. */
-export type BytesBeside = (path: string) => Promise<Uint8Array | undefined>;
+export type ReadCompanion = (path: string) => Promise<Uint8Array | undefined>;
 
 /**
  * @param recipe that presents the file as a picture; undefined for an open format
@@ -31,13 +31,13 @@ export type BytesBeside = (path: string) => Promise<Uint8Array | undefined>;
 export async function readPictureFiles(
   main: PictureFile,
   recipe: Recipe | undefined,
-  beside: BytesBeside,
+  companion: ReadCompanion,
 ): Promise<PictureOfFiles> {
   if (recipe === undefined) return { ...(await readPicture(main.bytes, main.path)), files: [main] };
   const files = [main];
   const missing: string[] = [];
   for (const path of companionPaths(recipe, main.path)) {
-    const bytes = await beside(path);
+    const bytes = await companion(path);
     if (bytes === undefined) missing.push(path);
     else files.push({ path, bytes });
   }

@@ -9,7 +9,7 @@ const entry = (path: string, text: string) => ({
   head: Buffer.from(text).subarray(0, 512),
   bytes: () => Promise.resolve(Buffer.from(text)),
   recipes: [],
-  beside: () => Promise.resolve(undefined),
+  companion: () => Promise.resolve(undefined),
 });
 
 /** Rows as Python's csv module reads them. */

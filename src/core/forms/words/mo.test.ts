@@ -98,7 +98,7 @@ test('an entry goes out as PO and takes PO or MO back; any other text is refused
   const entry: EntryToConvert = {
     ...{ path: 'locale/pl.mo', head: bytes.subarray(0, 512), recipes: [] },
     bytes: () => Promise.resolve(bytes),
-    beside: () => Promise.resolve(undefined),
+    companion: () => Promise.resolve(undefined),
   };
   const out = await convertEntry(entry, ['png', 'po'], CONVERTERS);
   expect(out!.as).toBe('po');

@@ -125,18 +125,18 @@ const recipeOf = (gameId: number, bytes: Uint8Array, path: string) =>
   formRecipeOf(gameId, bytes.subarray(0, 512), path, 'font');
 
 /** What of a subject a font is read from. */
-type FontBytes = Pick<Subject, 'gameId' | 'path' | 'bytes' | 'beside'>;
+type FontBytes = Pick<Subject, 'gameId' | 'path' | 'bytes' | 'companion'>;
 
 /** @throws FormatError when it is no font or a broken one */
-export async function fontOf({ gameId, path, bytes: read, beside }: FontBytes): Promise<Font> {
+export async function fontOf({ gameId, path, bytes: read, companion }: FontBytes): Promise<Font> {
   const bytes = await read();
   const recipe = await recipeOf(gameId, bytes, path);
   if (recipe === undefined) return openFont(bytes, path);
   return readRecipeFont(recipe, bufferSource(bytes, path), async (page) => {
-    const found = await beside(page);
+    const found = await companion(page);
     return found === undefined
       ? undefined
-      : unpackMip((await pictureOfFiles(gameId, { path: page, bytes: found }, beside)).picture, 0);
+      : unpackMip((await pictureOfFiles(gameId, { path: page, bytes: found }, companion)).picture, 0);
   });
 }
 

@@ -4,7 +4,7 @@ import {
   isOpenPicture,
   isPackedFormat,
   readPictureFiles,
-  type BytesBeside,
+  type ReadCompanion,
   type PictureFile,
   type PictureOfFiles,
 } from '../../../core/forms/picture';
@@ -26,8 +26,8 @@ export type { PictureFile, PictureOfFiles };
 export function pictureOf(subject: Subject): Promise<FoundPicture> {
   const known = pictures.get(subject);
   if (known !== undefined) return known;
-  const { gameId, path, bytes, beside } = subject;
-  const read = bytes().then((all) => pictureOfFiles(gameId, { path, bytes: all }, beside));
+  const { gameId, path, bytes, companion } = subject;
+  const read = bytes().then((all) => pictureOfFiles(gameId, { path, bytes: all }, companion));
   pictures.set(subject, read);
   return read;
 }
@@ -40,14 +40,18 @@ const HEAD_BYTES = 512;
 /** A picture, and why the recipe that describes it did not read it, where the built-in reader did. */
 export type FoundPicture = PictureOfFiles & { readonly insteadOf?: { readonly recipe: Recipe; readonly fault: Fault } };
 
-export async function pictureOfFiles(gameId: number, main: PictureFile, beside: BytesBeside): Promise<FoundPicture> {
+export async function pictureOfFiles(
+  gameId: number,
+  main: PictureFile,
+  companion: ReadCompanion,
+): Promise<FoundPicture> {
   const head = main.bytes.subarray(0, HEAD_BYTES);
   const recipe = await formRecipeOf(gameId, head, main.path, 'picture');
   try {
-    return await readPictureFiles(main, recipe, beside);
+    return await readPictureFiles(main, recipe, companion);
   } catch (error) {
     if (recipe === undefined || !isOpenPicture(head, main.path)) throw error;
-    return { ...(await readPictureFiles(main, undefined, beside)), insteadOf: { recipe, fault: faultOf(error) } };
+    return { ...(await readPictureFiles(main, undefined, companion)), insteadOf: { recipe, fault: faultOf(error) } };
   }
 }
 

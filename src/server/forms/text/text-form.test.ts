@@ -7,7 +7,7 @@ const subject = (path: string, bytes: Uint8Array, more: Partial<Subject> = {}): 
   head: bytes.subarray(0, 512),
   size: bytes.length,
   bytes: () => Promise.resolve(bytes),
-  beside: () => Promise.resolve(undefined),
+  companion: () => Promise.resolve(undefined),
   ...more,
 });
 
