@@ -1,4 +1,14 @@
-export { declaredKind, guessFromHead, hasSignature, isPcxHeader, isSgiHeader, isSvg, kindOf, looseKind, mimeOf } from './kinds';
+export {
+  declaredKind,
+  guessFromHead,
+  hasSignature,
+  isPcxHeader,
+  isSgiHeader,
+  isSvg,
+  kindOf,
+  looseKind,
+  mimeOf,
+} from './kinds';
 export { KIND_NAMES, KINDS, type Kind } from './kind-names';
 export { SafePaths, type SafePath } from './safe-paths';
 export { DEFAULT_ORDER, inLoadOrder, loadOrderRule, type LoadOrderRule } from './load-order';
