@@ -82,6 +82,32 @@ entries: { each: row in rows, path: row.name, volume: data, at: row.at, stored: 
   expect(Object.keys(await editArchive(archive, { change: { fox: 'FFF' } }))).toEqual(['sample.bin', 'sample.dat']);
 });
 
+test('a checksum is refused whatever another recipe asked of the same open file before', async () => {
+  const recipe = (sum: string) =>
+    compileRecipe(
+      recipeOf(`
+match: { at: 0, bytes: SUMD }
+volumes: { main: "{stem}.bin", data: "{stem}.dat" }
+shapes:
+  head: [{ field: magic, as: ascii(4), must: SUMD }, { field: count, as: u8, is: count(entries) }, ${sum}]
+  row: [{ field: name, as: ascii(3), is: entry.path }, { field: at, as: u8, is: entry.at }, { field: size, as: u8, is: entry.size }]
+regions: [{ region: head, at: 0, holds: head }, { region: rows, at: 21, holds: 'row[head.count]' }, { region: data, volume: data, holds: entries }]
+presents: archive
+entries: { each: row in rows, path: row.name, volume: data, at: row.at, stored: row.size, size: row.size }
+`),
+    );
+  // The MD5 of “FFF” by openssl.
+  const md5 = Buffer.from('2804890a4b43e24d922447ddaaad3b2a', 'hex');
+  const main = Buffer.concat([Buffer.from('SUMD\x01', 'latin1'), md5, Buffer.from('fox\0\x03', 'latin1')]);
+  const files = [bufferSource(main, 'sample.bin'), bufferSource(Buffer.from('FFF'), 'sample.dat')];
+  const asNumber = recipe('{ field: first, as: u32 }, { field: rest, as: bytes(12) }');
+  const asSum = recipe('{ field: sum, as: bytes(16) }');
+  await editArchive(await openArchive(asNumber, files), { change: { fox: 'F' } });
+  await expect(editArchive(await openArchive(asSum, files), { change: { fox: 'F' } })).rejects.toMatchObject({
+    fault: { code: 'layout-impossible', field: 'sum', offset: 5 },
+  });
+});
+
 test('the size of each volume is its own', async () => {
   const recipe = recipeOf(`
 match: { at: 0, bytes: VOLS }

@@ -37,7 +37,7 @@ export async function refuseUnexplainedSums(archive: OpenedArchive, plan: Plan):
   for (const { name, source } of changed) {
     if (source.size >= LEAST_SIZE) refuse(archive, candidates, source.size, `the size of ${name}`);
     if (source.size > MOST_BYTES) continue;
-    for (const [sum, value] of await knownSums(source, candidates))
+    for (const [sum, value] of await sumsOf(source, candidates))
       refuse(archive, candidates, value, `the ${sum} of ${name}`);
   }
 }
@@ -63,28 +63,26 @@ function isSum(value: Value): boolean {
   return isNumeric(value) && value >= LEAST_SIZE;
 }
 
-/** A file does not change while it is open, and a proof plans many edits of it. */
-const sums = new WeakMap<ByteSource, Promise<[string, Value][]>>();
+type Sum = (typeof SUMS)[number];
 
-function knownSums(source: ByteSource, candidates: readonly Candidate[]): Promise<[string, Value][]> {
-  const known = sums.get(source) ?? sumsOf(source, candidates);
-  sums.set(source, known);
-  known.catch(() => sums.delete(source));
-  return known;
+/** Sums of open files: these do not change meanwhile, and a proof plans many edits of one. */
+const taken = new WeakMap<ByteSource, Map<Sum, Value>>();
+
+/** The sums that some candidate could hold. Those that have not been taken yet are taken together. */
+async function sumsOf(source: ByteSource, candidates: readonly Candidate[]): Promise<[Sum, Value][]> {
+  const known = taken.get(source) ?? new Map<Sum, Value>();
+  taken.set(source, known);
+  const lengths = new Set(candidates.map(({ value }) => lengthOf(value)));
+  const wanted = SUMS.filter((name) => lengths.has(lengthOf(createHasher(name).digest())));
+  const hashers = wanted.filter((name) => !known.has(name)).map((name) => ({ name, hasher: createHasher(name) }));
+  if (hashers.length > 0) {
+    for await (const chunk of readChunks(source)) for (const { hasher } of hashers) hasher.update(chunk);
+    for (const { name, hasher } of hashers) known.set(name, hasher.digest());
+  }
+  return wanted.map((name) => [name, known.get(name)]);
 }
 
-/** The sums that some candidate could hold. */
-async function sumsOf(source: ByteSource, candidates: readonly Candidate[]): Promise<[string, Value][]> {
-  const lengths = new Set(candidates.map(({ value }) => (value instanceof Uint8Array ? value.length : 4)));
-  const machines = SUMS.map((name) => ({ name, hasher: createHasher(name) })).filter(({ hasher }) => {
-    const nothing = hasher.digest();
-    return lengths.has(nothing instanceof Uint8Array ? nothing.length : 4);
-  });
-  const fresh = machines.map(({ name }) => ({ name, hasher: createHasher(name) }));
-  if (fresh.length === 0) return [];
-  for await (const chunk of readChunks(source)) for (const { hasher } of fresh) hasher.update(chunk);
-  return fresh.map(({ name, hasher }) => [name, hasher.digest()]);
-}
+const lengthOf = (sum: Value): number => (sum instanceof Uint8Array ? sum.length : 4);
 
 function refuse(archive: OpenedArchive, candidates: readonly Candidate[], held: Value, what: string): void {
   const found = candidates.find(({ value }) => sameValue(value, held));
