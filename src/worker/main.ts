@@ -16,7 +16,7 @@ import { routineRun } from '../server/routines';
 import { takeOutRun } from '../server/take-out';
 import { wordsInRun } from '../server/words';
 import { announce, runEvents } from '../server/runs/events';
-import { noticeLook } from '../server/runs/giving-way';
+import { noteViewing } from '../server/runs/background-source';
 import { queue } from '../server/runs/queue';
 import type { RunSetting, RunWork } from '../server/runs/run-context';
 import { cleanRuns, requeueLost } from '../server/runs/run-service';
@@ -150,7 +150,7 @@ async function main(): Promise<void> {
         for (const job of jobs) await work(job.data.run);
       }),
     );
-  runEvents().on('look', noticeLook);
+  runEvents().on('viewing', noteViewing);
   runEvents().on('run', (payload: string) => {
     if (isWaiting(payload)) for (const taker of takers) boss.notifyWorker(taker);
   });

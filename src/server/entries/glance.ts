@@ -2,8 +2,8 @@
 import { kept } from '../content';
 import { asItself, entrySubject, formOf, type ServerForm, type Subject } from '../forms';
 import { pathsInGame } from '../games';
-import { readOnly } from '../request-memo';
-import { sayLook } from '../runs';
+import { withRequestCache } from '../request-cache';
+import { announceViewing } from '../runs';
 import type { Glance } from '../shapes';
 import { THUMBNAIL_FRAME } from './thumbnail';
 
@@ -13,8 +13,8 @@ const AT_ONCE = 4;
 
 /** @returns a glance of each entry, in order; the mark of its kind where there is nothing to say, or it cannot be read */
 export function glancesAt(entries: readonly (readonly [archive: number, n: number])[]): Promise<Glance[]> {
-  sayLook();
-  return readOnly(async () => {
+  announceViewing();
+  return withRequestCache(async () => {
     const paths = await pathsInGame(entries);
     const glances = new Array<Glance>(entries.length).fill(NOTHING);
     let next = 0;

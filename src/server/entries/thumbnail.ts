@@ -1,8 +1,8 @@
 /** Small pictures of entries. */
 import { FaultError } from '../../core/faults';
 import { kept } from '../content';
-import { readOnly } from '../request-memo';
-import { sayLook } from '../runs';
+import { withRequestCache } from '../request-cache';
+import { announceViewing } from '../runs';
 import { asItself, entrySubject, formOf } from '../forms';
 
 export const THUMBNAIL_FRAME = { width: 264, height: 168 } as const;
@@ -13,8 +13,8 @@ export const THUMBNAIL_FRAME = { width: 264, height: 168 } as const;
  * @throws FaultError `wrong-kind` when there is nothing to see of it, and what reading it says
  */
 export function thumbnail(archiveId: number, n: number): Promise<Uint8Array> {
-  sayLook();
-  return readOnly(() =>
+  announceViewing();
+  return withRequestCache(() =>
     kept(archiveId, n, 'webp', async () => {
       const subject = asItself(await entrySubject(archiveId, n));
       const form = formOf(subject);

@@ -10,7 +10,7 @@ import { readEntry, storedSource, volumeNumber, type Archive, type Recipe } from
 import { companionsOf } from '../../core/recipe/node';
 import { ArchiveModel, GameModel } from '../database';
 import { onePerProcess } from '../one-per-process';
-import { askedOnce } from '../request-memo';
+import { oncePerRequest } from '../request-cache';
 import { filesOfOurs } from './installed';
 import { newFiles } from './new-files';
 import { knownRecipes } from '../recipes';
@@ -28,7 +28,7 @@ export async function requireArchive(gameId: number, id: number): Promise<Archiv
 
 /** The row of an archive that is known to exist; null when it has gone meanwhile. */
 export const archiveRow = (id: number): Promise<ArchiveModel | null> =>
-  askedOnce(`archive ${id}`, () => ArchiveModel.findByPk(id));
+  oncePerRequest(`archive ${id}`, () => ArchiveModel.findByPk(id));
 
 /** Bytes of all files of an archive. */
 export function bytesOf({ size, volumes }: ArchiveModel): number {
@@ -79,7 +79,7 @@ export async function holdArchive(archiveId: number): Promise<Held> {
   if (row === null)
     throw new FaultError({ code: 'not-found', what: 'there is no such archive', hint: 'Scan the folder again.' });
   const cache = onePerProcess('archives', () => new Map<number, Kept>());
-  const facts = await askedOnce(`files of archive ${archiveId}`, () => factsOf(row));
+  const facts = await oncePerRequest(`files of archive ${archiveId}`, () => factsOf(row));
   let kept = cache.get(archiveId);
   if (kept?.facts !== facts) {
     retire(kept);

@@ -10,7 +10,7 @@ import { FOUND_RECIPE, LOOSE_RECIPE } from '../../core/carve';
 import { guessFromHead, looseKind, type Kind } from '../../core/game';
 import { uniquePaths, type Archive, type Recipe } from '../../core/recipe';
 import { kindByRecipe, kindsByEnding, knownRecipes } from '../recipes';
-import { askedOnce } from '../request-memo';
+import { oncePerRequest } from '../request-cache';
 import { headOf, kindsByContent } from './kinds-by-content';
 import { database, withConnection, type ArchiveModel } from '../database';
 import {
@@ -170,7 +170,7 @@ export async function isEntryAt(row: ArchiveModel, archive: Archive, n: number, 
 
 /** The path in the game of an entry of an archive. */
 export async function pathInGameOf(archiveId: number, n: number): Promise<string> {
-  const [row] = await askedOnce(`path ${archiveId} ${n}`, () =>
+  const [row] = await oncePerRequest(`path ${archiveId} ${n}`, () =>
     database().query<{ path: string }>('select path from entries where archive_id = :archiveId and n = :n', {
       replacements: { archiveId, n },
       type: QueryTypes.SELECT,

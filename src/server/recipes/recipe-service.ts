@@ -7,7 +7,7 @@ import { loadRecipes } from '../../core/recipe/node';
 import { database } from '../database';
 import { onePerProcess } from '../one-per-process';
 import { env } from '../env';
-import { askedOnce } from '../request-memo';
+import { oncePerRequest } from '../request-cache';
 import type { RecipeAnswer } from '../shapes';
 import { checkedText, checkTexts } from './thread';
 
@@ -70,7 +70,7 @@ export async function recipesUsedIn(gameId: number): Promise<Recipe[]> {
   );
 }
 
-const recipesIn = (gameId: number) => askedOnce(`recipes ${gameId}`, () => findRecipesIn(gameId));
+const recipesIn = (gameId: number) => oncePerRequest(`recipes ${gameId}`, () => findRecipesIn(gameId));
 
 async function findRecipesIn(gameId: number) {
   const [{ recipes, own }, opened] = await Promise.all([recipeShelf(gameId), recipesOfArchives(gameId)]);

@@ -8,7 +8,7 @@ import { env } from '../env';
 import type { RunNews } from '../shapes';
 
 const CHANNEL = 'zero_latch_runs';
-const LOOKS = 'zero_latch_looks';
+const VIEWING = 'zero_latch_viewing';
 const RECONNECT_MS = 1_000;
 
 /** PostgreSQL refuses events of more than 8,000 bytes. A character takes six as an escape. */
@@ -21,24 +21,21 @@ export async function announce({ id, gameId, state, done, total, unit, lines, la
   await database().query('select pg_notify(:channel, :payload)', { replacements: { channel: CHANNEL, payload } });
 }
 
-/** News of looks is sent at most so often. */
-const LOOK_MS = 300;
+/** The shortest time between two announcements. */
+const VIEWING_MS = 300;
 
-/**
- * Says to every process that somebody waits for a preview. It is not waited for: a database that is away is no reason to show
- * nothing.
- */
-export function sayLook(): void {
-  const last = onePerProcess('last-look', () => ({ at: -Infinity }));
-  if (performance.now() - last.at < LOOK_MS) return;
+/** Announces to every process that a user is waiting for a preview. A failure is ignored: the preview does not depend on it. */
+export function announceViewing(): void {
+  const last = onePerProcess('last-viewing', () => ({ at: -Infinity }));
+  if (performance.now() - last.at < VIEWING_MS) return;
   last.at = performance.now();
-  const replacements = { channel: LOOKS, payload: '' };
+  const replacements = { channel: VIEWING, payload: '' };
   void database()
     .query('select pg_notify(:channel, :payload)', { replacements })
     .catch(() => {});
 }
 
-/** Emits `run` with the payload of {@link announce}, and `look`; keeps listening over a restart of the database. */
+/** Emits `run` with the payload of {@link announce}, and `viewing`; keeps listening over a restart of the database. */
 export function runEvents(): EventEmitter {
   return onePerProcess('events', () => {
     const emitter = new EventEmitter().setMaxListeners(0);
@@ -53,9 +50,9 @@ async function listen(emitter: EventEmitter): Promise<never> {
     try {
       await client.connect();
       client.on('notification', ({ channel, payload }) =>
-        channel === LOOKS ? emitter.emit('look') : emitter.emit('run', payload ?? '{}'),
+        channel === VIEWING ? emitter.emit('viewing') : emitter.emit('run', payload ?? '{}'),
       );
-      await client.query(`listen ${CHANNEL}; listen ${LOOKS}`);
+      await client.query(`listen ${CHANNEL}; listen ${VIEWING}`);
       // One empty event stands in for what was missed while disconnected: listeners fetch again.
       emitter.emit('run', '{}');
       await new Promise<void>((resolve) => {

@@ -1,3 +1,3 @@
-export { runEvents, sayLook } from './events';
-export { givingWay } from './giving-way';
+export { runEvents, announceViewing } from './events';
+export { backgroundSource } from './background-source';
 export { faultAnswer, inputOf, listRuns, logOf, resultOf, resumeRun, runOf, startRun, stopRun } from './run-service';

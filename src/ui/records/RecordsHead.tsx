@@ -6,6 +6,7 @@ import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 import type { RecordPlace } from './record-place';
 
+/** The title of Records, the search in one table, and the search for a value in all of them. */
 export function RecordsHead({
   place,
   go,

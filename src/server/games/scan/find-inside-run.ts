@@ -4,7 +4,7 @@ import { openFile } from '../../../core/bytes/node';
 import { faultOf, sayFault, throwIfStopped } from '../../../core/faults';
 import { randomness } from '../../../core/hints';
 import { ArchiveModel, type FoundInside } from '../../database';
-import { givingWay } from '../../runs';
+import { backgroundSource } from '../../runs';
 import type { RunContext } from '../../runs/run-context';
 import type { RunResult } from '../../shapes';
 import { archiveFile } from '../archive-access';
@@ -65,7 +65,7 @@ export async function findInsideRun({
 async function lookInside(row: ArchiveModel, signal: AbortSignal, progress: (bytes: number) => void): Promise<number> {
   const source = await openFile(await archiveFile(row), row.path);
   try {
-    const found = await carve(givingWay(source), { signal, progress, most: MOST_FOUND });
+    const found = await carve(backgroundSource(source), { signal, progress, most: MOST_FOUND });
     const texts = row.found?.texts ?? [];
     const facts = {
       kinds: countKinds(found),

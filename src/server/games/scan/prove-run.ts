@@ -7,18 +7,18 @@ import { faultOf, sayFault, throwIfStopped } from '../../../core/faults';
 import { prove, type Archive } from '../../../core/recipe';
 import { ArchiveModel } from '../../database';
 import type { RunContext } from '../../runs/run-context';
-import { givingWay } from '../../runs';
+import { backgroundSource } from '../../runs';
 import type { RunResult } from '../../shapes';
 import { bytesOf, withArchive } from '../archive-access';
 
 /** Plain bytes that are changed and read again for the fourth number, in each archive. */
 const CHANGED_BYTES = 256 << 20;
 
-/** The archive, read more slowly while somebody looks at something. The same file stays one source: pieces are compared by it. */
-function slowed(archive: Archive): Archive {
+/** The archive over {@link backgroundSource}. Equal sources stay equal: the proof compares pieces by their source. */
+function withBackgroundReads(archive: Archive): Archive {
   const known = new Map<ByteSource, ByteSource>();
   const slow = (source: ByteSource): ByteSource => {
-    const made = known.get(source) ?? givingWay(source);
+    const made = known.get(source) ?? backgroundSource(source);
     known.set(source, made);
     return made;
   };
@@ -46,7 +46,7 @@ export async function proveRun({ gameId, signal, progress, log }: RunContext<'pr
     const scratch = fileScratch();
     try {
       const proof = await withArchive(row.id, (archive) =>
-        prove(slowed(archive), {
+        prove(withBackgroundReads(archive), {
           scratch,
           signal,
           maxChangedBytes: CHANGED_BYTES,
